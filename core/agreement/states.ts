@@ -1,0 +1,70 @@
+export const STATES = ['draft', 'in approval', 'returned', 'cleared', 'out', 'executed', 'declined', 'lapsed', 'withdrawn'] as const
+export type AgreementState = (typeof STATES)[number]
+
+export const MOVES = ['route', 'approve', 'return', 'send', 'execute', 'decline', 'lapse', 'withdraw', 'take back'] as const
+export type Move = (typeof MOVES)[number]
+
+/** What a move may depend on, beyond the state itself. */
+export interface Facts {
+  /** Approvals not yet given. */
+  readonly openSteps: number
+  /** Signers who have not signed. */
+  readonly unsigned: number
+}
+
+export type Moved = { readonly ok: true; readonly state: AgreementState } | { readonly ok: false; readonly problem: string }
+
+const from: Record<Move, readonly AgreementState[]> = {
+  route: ['draft', 'returned'],
+  approve: ['in approval'],
+  return: ['in approval'],
+  send: ['cleared'],
+  execute: ['out'],
+  decline: ['out'],
+  lapse: ['out'],
+  withdraw: ['draft', 'in approval', 'returned', 'cleared', 'out'],
+  'take back': ['out'],
+}
+
+/** The state a move leads to, or why it cannot be made. */
+export function move(state: AgreementState, made: Move, facts: Facts): Moved {
+  if (!from[made].includes(state)) return { ok: false, problem: refusal(state, made) }
+  const to = (next: AgreementState): Moved => ({ ok: true, state: next })
+  switch (made) {
+    case 'route':
+    case 'approve':
+      return to(facts.openSteps > 0 ? 'in approval' : 'cleared')
+    case 'return':
+      return to('returned')
+    case 'send':
+      return facts.unsigned > 0 ? to('out') : { ok: false, problem: 'Nobody is there to sign.' }
+    case 'execute':
+      return facts.unsigned > 0 ? { ok: false, problem: `${facts.unsigned} of the signers have not signed.` } : to('executed')
+    case 'decline':
+      return to('declined')
+    case 'lapse':
+      return to('lapsed')
+    case 'withdraw':
+      return to('withdrawn')
+    case 'take back':
+      return to('draft')
+  }
+}
+
+const done: Record<Move, string> = {
+  route: 'put to approval',
+  approve: 'approved',
+  return: 'returned',
+  send: 'sent',
+  execute: 'executed',
+  decline: 'declined',
+  lapse: 'lapsed',
+  withdraw: 'withdrawn',
+  'take back': 'taken back',
+}
+
+const refusal = (state: AgreementState, made: Move) =>
+  `An agreement that is ${state} cannot be ${done[made]}; it has to be ${from[made].join(' or ')} first.`
+
+/** Nothing can happen to it any more. */
+export const isEnded = (state: AgreementState): boolean => ['executed', 'declined', 'lapsed', 'withdrawn'].includes(state)

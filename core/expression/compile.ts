@@ -1,0 +1,256 @@
+import { Decimal } from 'decimal.js'
+import { builtIns } from './functions.ts'
+import { calculate, and, compare, equal, or, within } from './operators.ts'
+import { parseExpression } from './parse.ts'
+import { isContext, isList, number, Range, typeOf } from './value.ts'
+import type { Context, Value } from './value.ts'
+import { children } from './syntax.ts'
+import type { Argument, ExpressionProblem, Iteration, Syntax, Test } from './syntax.ts'
+
+/** A compiled expression. Compile once, evaluate many: evaluating parses nothing. */
+export interface Expression {
+  readonly text: string
+  readonly syntax: Syntax
+  /** Full names of the fields it reads, such as `grower.name`, in order of appearance. */
+  readonly reads: readonly string[]
+  /** Names resolve in `record`, where dotted groups are nested contexts. An unknown name is null. */
+  evaluate(record: Context): Value
+}
+
+export type Compiled =
+  | { readonly ok: true; readonly expression: Expression }
+  | { readonly ok: false; readonly problem: ExpressionProblem }
+
+type Scope = { readonly names: Context; readonly outer: Scope | null; readonly item?: Value }
+type Step = (scope: Scope) => Value
+
+export function compileExpression(text: string): Compiled {
+  const parsed = parseExpression(text)
+  if (!parsed.ok) return parsed
+  const problem = unknownCall(parsed.syntax)
+  if (problem) return { ok: false, problem }
+  const step = compile(parsed.syntax)
+  const expression: Expression = {
+    text,
+    syntax: parsed.syntax,
+    reads: [...new Set(readPaths(parsed.syntax))],
+    evaluate: (record) => step({ names: record, outer: null }),
+  }
+  return { ok: true, expression }
+}
+
+/** A path of names as written, `a.b.c`; null where the path starts at something else than a name. */
+export function pathName(node: Syntax): string | null {
+  if (node.kind === 'name') return node.name
+  if (node.kind !== 'path') return null
+  const start = pathName(node.of)
+  return start === null ? null : `${start}.${node.name}`
+}
+
+function readPaths(node: Syntax, local: ReadonlySet<string> = new Set()): string[] {
+  const whole = pathName(node)
+  if (whole !== null) return local.has(whole.split('.')[0]!) ? [] : [whole]
+  const inside =
+    node.kind === 'for' || node.kind === 'some' || node.kind === 'every'
+      ? new Set([...local, ...node.over.map((over) => over.name), 'partial'])
+      : node.kind === 'filter'
+        ? new Set([...local, 'item'])
+        : local
+  return children(node).flatMap((child) => readPaths(child, inside))
+}
+
+function unknownCall(node: Syntax): ExpressionProblem | null {
+  if (node.kind === 'call' && node.name !== '@') {
+    const known = builtIns.get(node.name)
+    const { from, to } = node
+    if (!known) return { message: `There is no function “${node.name}”.`, from, to }
+    const least = known.parameters.length - (known.optional ?? 0)
+    if (node.args.length < least || (!known.variadic && node.args.length > known.parameters.length))
+      return { message: `${node.name} takes ${known.parameters.join(', ')}.`, from, to }
+    const odd = node.args.find((arg) => arg.name !== null && !known.parameters.includes(arg.name))
+    if (odd) return { message: `${node.name} has no parameter “${odd.name}”.`, from, to }
+  }
+  for (const child of children(node)) {
+    const problem = unknownCall(child)
+    if (problem) return problem
+  }
+  return null
+}
+
+function lookUp(scope: Scope, name: string): Value {
+  for (let at: Scope | null = scope; at; at = at.outer) {
+    const found = at.names.get(name)
+    if (found !== undefined) return found
+    if (at.item !== undefined && name === 'item') return at.item
+  }
+  return null
+}
+
+function compile(node: Syntax): Step {
+  switch (node.kind) {
+    case 'number':
+    case 'string':
+    case 'boolean':
+    case 'null':
+      return constant(node)
+    case 'name':
+      return (scope) => lookUp(scope, node.name)
+    case 'path': {
+      const of = compile(node.of)
+      return (scope) => member(of(scope), node.name)
+    }
+    case 'negative': {
+      const of = compile(node.of)
+      return (scope) => negated(of(scope))
+    }
+    case 'arithmetic':
+      return binary(node, (left, right) => calculate(node.operator, left, right))
+    case 'comparison':
+      return binary(node, (left, right) => compare(node.operator, left, right))
+    case 'and':
+      return binary(node, and)
+    case 'or':
+      return binary(node, or)
+    case 'in':
+      return membership(compile(node.value), node.tests.map(compileTest))
+    case 'if': {
+      const [test, then, otherwise] = [compile(node.test), compile(node.then), compile(node.otherwise)]
+      return (scope) => (test(scope) === true ? then(scope) : otherwise(scope))
+    }
+    case 'filter':
+      return filter(compile(node.of), compile(node.by))
+    case 'call':
+      return call(node.name, node.args)
+    case 'list': {
+      const items = node.items.map(compile)
+      return (scope) => items.map((item) => item(scope))
+    }
+    case 'context': {
+      const entries = node.entries.map(({ key, value }) => [key, compile(value)] as const)
+      return (scope) => {
+        const made = new Map<string, Value>()
+        for (const [key, value] of entries) made.set(key, value({ names: made, outer: scope }))
+        return made
+      }
+    }
+    case 'range': {
+      const [low, high] = [compile(node.low), compile(node.high)]
+      return (scope) => new Range(low(scope), high(scope), node.lowIncluded, node.highIncluded)
+    }
+    case 'for':
+    case 'some':
+    case 'every':
+      return iterate(node.kind, node.over, compile(node.body))
+    case 'instance of': {
+      const value = compile(node.value)
+      return (scope) => {
+        const found = value(scope)
+        return node.type === 'Any' ? found !== null : typeOf(found) === node.type
+      }
+    }
+  }
+}
+
+function constant(node: Syntax & { kind: 'number' | 'string' | 'boolean' | 'null' }): Step {
+  const value = node.kind === 'number' ? number(node.text) : node.kind === 'null' ? null : node.value
+  return () => value
+}
+
+function binary(node: { left: Syntax; right: Syntax }, apply: (left: Value, right: Value) => Value): Step {
+  const [left, right] = [compile(node.left), compile(node.right)]
+  return (scope) => apply(left(scope), right(scope))
+}
+
+const negated = (value: Value): Value =>
+  value instanceof Decimal ? value.neg() : typeOf(value).endsWith('duration') ? calculate('*', value, number(-1)) : null
+
+/** A member of a context; of a list of contexts, the list of their members (DMN 10.3.1.1). */
+function member(of: Value, name: string): Value {
+  if (isContext(of)) return of.get(name) ?? null
+  if (isList(of)) return of.map((item) => member(item, name))
+  if (of instanceof Range)
+    return { start: of.low, end: of.high, 'start included': of.lowIncluded, 'end included': of.highIncluded }[name] ?? null
+  if (of === null || typeof of !== 'object') return null
+  const part = (of as unknown as Record<string, unknown>)[name === 'weekday' ? 'dayOfWeek' : name]
+  return typeof part === 'number' ? number(part) : null
+}
+
+function compileTest(test: Test): (scope: Scope, value: Value) => Value {
+  if ('operator' in test) {
+    const other = compile(test.with)
+    return (scope, value) => compare(test.operator, value, other(scope))
+  }
+  const expression = compile(test.expression)
+  return (scope, value) => {
+    const found = expression(scope)
+    if (found instanceof Range) return within(value, found)
+    if (isList(found) && !isList(value)) return found.some((item) => (item instanceof Range ? within(value, item) : equal(value, item)) === true)
+    return equal(value, found)
+  }
+}
+
+function membership(value: Step, tests: readonly ((scope: Scope, value: Value) => Value)[]): Step {
+  return (scope) => {
+    const found = value(scope)
+    return tests.map((test) => test(scope, found)).reduce(or, false)
+  }
+}
+
+/** `list[number]` picks by position, from 1 or from the end; `list[condition]` keeps what it holds for. */
+function filter(of: Step, by: Step): Step {
+  return (scope) => {
+    const found = of(scope)
+    const list = isList(found) ? found : found === null ? [] : [found]
+    const inside = (item: Value): Scope => ({ names: isContext(item) ? item : noNames, outer: scope, item })
+    const position = by(inside(list[0] ?? null))
+    if (position instanceof Decimal) return list.at(position.isPositive() ? position.toNumber() - 1 : position.toNumber()) ?? null
+    return list.filter((item) => by(inside(item)) === true)
+  }
+}
+
+const noNames: Context = new Map()
+
+function call(name: string, args: readonly Argument[]): Step {
+  const steps = args.map((argument) => compile(argument.value))
+  if (name === '@') return (scope) => atLiteral(steps[0]!(scope))
+  const builtIn = builtIns.get(name)!
+  const positions = args.map((argument, i) => (argument.name === null ? i : builtIn.parameters.indexOf(argument.name)))
+  return (scope) => {
+    const values: Value[] = []
+    steps.forEach((step, i) => (values[positions[i]!] = step(scope)))
+    return builtIn.call(values)
+  }
+}
+
+/** `@"…"`: date, time, date and time or duration, whichever the text is (DMN 10.3.2.3.4). */
+const atLiteral = (text: Value): Value =>
+  ['date', 'time', 'date and time', 'duration'].map((name) => builtIns.get(name)!.call([text])).find((found) => found !== null) ?? null
+
+function iterate(kind: 'for' | 'some' | 'every', over: readonly Iteration[], body: Step): Step {
+  const lists = over.map(({ name, list, to }) => ({ name, list: compile(list), to: to && compile(to) }))
+  const visit = (scope: Scope, level: number, results: Value[]): void => {
+    const source = lists[level]
+    if (!source) {
+      results.push(body({ names: new Map([['partial', [...results]]]), outer: scope }))
+      return
+    }
+    const found = source.list(scope)
+    const items = source.to ? countUp(found, source.to(scope)) : isList(found) ? found : [found]
+    for (const item of items) visit({ names: new Map([[source.name, item]]), outer: scope }, level + 1, results)
+  }
+  return (scope) => {
+    const results: Value[] = []
+    visit(scope, 0, results)
+    if (kind === 'for') return results
+    return kind === 'some' ? results.reduce(or, false) : results.reduce(and, true)
+  }
+}
+
+const MOST_STEPS = 100_000
+
+function countUp(from: Value, to: Value): readonly Value[] {
+  if (!(from instanceof Decimal) || !(to instanceof Decimal)) return []
+  const length = Math.min(Math.floor(to.minus(from).abs().toNumber()) + 1, MOST_STEPS)
+  const direction = to.gte(from) ? 1 : -1
+  return Array.from({ length }, (_, i) => from.plus(i * direction))
+}

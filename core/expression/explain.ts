@@ -1,0 +1,53 @@
+import { compileExpression, pathName } from './compile.ts'
+import type { Syntax } from './syntax.ts'
+import type { Comparator } from './operators.ts'
+import type { Context, Value } from './value.ts'
+import { toText } from './value.ts'
+
+/** Names and values as the reader knows them; `name` is a full dotted path. */
+export interface Wording {
+  readonly label: (name: string) => string
+  readonly show: (value: Value, name: string | null) => string
+}
+
+const plain: Wording = { label: (name) => name, show: (value) => (value === null ? 'empty' : toText(value)) }
+
+const phrases: Record<Comparator, readonly [holds: string, fails: string]> = {
+  '=': ['is', 'is not'],
+  '!=': ['is not', 'is'],
+  '<': ['is under', 'is not under'],
+  '<=': ['is at most', 'is over'],
+  '>': ['is over', 'is not over'],
+  '>=': ['is at least', 'is under'],
+}
+
+/**
+ * Why a condition holds or not, in words: "total 82,400.00 is over 80,000.00".
+ * Of a conjunction that fails, only the parts that fail are told; of a disjunction that holds, those that hold.
+ */
+export function explain(syntax: Syntax, text: string, record: Context, wording: Wording = plain): string {
+  const evaluate = (node: Syntax): Value => {
+    const compiled = compileExpression(text.slice(node.from, node.to))
+    return compiled.ok ? compiled.expression.evaluate(record) : null
+  }
+  const tell = (node: Syntax): string => {
+    if (node.kind === 'and' || node.kind === 'or') {
+      const parts = [node.left, node.right].map((side) => ({ side, holds: evaluate(side) === true }))
+      const telling = parts.filter(({ holds }) => holds === (node.kind === 'or'))
+      return (telling.length ? telling : parts).map(({ side }) => tell(side)).join(' and ')
+    }
+    const holds = evaluate(node) === true
+    if (node.kind === 'comparison') {
+      const field = pathName(node.left)
+      if (field !== null) {
+        const verb = phrases[node.operator][holds ? 0 : 1]
+        const left = evaluate(node.left)
+        const right = wording.show(evaluate(node.right), field)
+        if (typeof left === 'boolean') return `${wording.label(field)} ${left ? 'is true' : 'is not true'}`
+        return `${wording.label(field)} ${wording.show(left, field)} ${verb} ${right}`
+      }
+    }
+    return `${text.slice(node.from, node.to)} is ${holds ? 'true' : 'not true'}`
+  }
+  return tell(syntax)
+}

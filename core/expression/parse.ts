@@ -1,0 +1,230 @@
+import { parser } from '@bpmn-io/lezer-feel'
+import type { SyntaxNode } from '@lezer/common'
+import type { Arithmetic, Comparator } from './operators.ts'
+import type { Argument, ExpressionProblem, Iteration, RangeSyntax, Syntax, Test } from './syntax.ts'
+
+export type Parsed = { readonly ok: true; readonly syntax: Syntax } | { readonly ok: false; readonly problem: ExpressionProblem }
+
+/** Longest expression taken, in UTF-16 units, and deepest nesting: far above any contract, far below a stack overflow. */
+export const LIMITS = { length: 10_000, depth: 200 } as const
+
+class Fault extends Error {
+  constructor(readonly problem: ExpressionProblem) {
+    super(problem.message)
+  }
+}
+
+const expressionParser = parser.configure({ top: 'Expression' })
+
+/** Reads one FEEL expression. The first fault ends it; its position is that of the word at fault. */
+export function parseExpression(text: string): Parsed {
+  const fail = (message: string, from = 0, to = text.length): Parsed => ({ ok: false, problem: { message, from, to } })
+  if (text.trim() === '') return fail('Nothing is written here yet.')
+  if (text.length > LIMITS.length) return fail(`Longer than ${LIMITS.length} characters.`)
+  const nesting = deepest(text)
+  if (nesting > LIMITS.depth) return fail(`Nested more than ${LIMITS.depth} levels deep.`)
+  const tree = expressionParser.parse(text)
+  try {
+    firstError(tree.topNode, text)
+    const inner = tree.topNode.firstChild
+    if (!inner) return fail('This is not an expression.')
+    if (inner.nextSibling) throw fault(inner.nextSibling, 'The expression should end before this.')
+    return { ok: true, syntax: new Reader(text).read(inner, 0) }
+  } catch (error) {
+    if (error instanceof Fault) return { ok: false, problem: error.problem }
+    throw error
+  }
+}
+
+/** Nesting of brackets outside strings, counted before parsing so that no input can exhaust the stack. */
+function deepest(text: string): number {
+  let [depth, most] = [0, 0]
+  for (const character of text.replace(/"(\\.|[^"\\])*"/g, '')) {
+    if ('([{'.includes(character)) most = Math.max(most, ++depth)
+    else if (')]}'.includes(character)) depth--
+  }
+  return most
+}
+
+const fault = (node: { from: number; to: number }, message: string) =>
+  new Fault({ message, from: node.from, to: Math.max(node.to, node.from) })
+
+function firstError(top: SyntaxNode, text: string): void {
+  top.cursor().iterate((node) => {
+    if (!node.type.isError) return
+    const found = text.slice(node.from, node.to).trim()
+    const rest = text.slice(node.from).trim()
+    throw fault(
+      node,
+      found
+        ? `“${found}” does not belong here.`
+        : rest
+          ? `Something is missing before “${rest.slice(0, 20)}”.`
+          : 'The expression stops too early.',
+    )
+  })
+}
+
+const escapes: Record<string, string> = { n: '\n', r: '\r', t: '\t', '"': '"', "'": "'", '\\': '\\' }
+
+const unquote = (text: string): string =>
+  text
+    .slice(1, -1)
+    .replace(/\\(u([0-9a-fA-F]{4})|U([0-9a-fA-F]{6})|.)/g, (whole, escape: string, four?: string, six?: string) =>
+      four || six ? String.fromCodePoint(parseInt((four ?? six)!, 16)) : (escapes[escape] ?? whole),
+    )
+
+const isPunctuation = (node: SyntaxNode) => /^[()[\]{},.:]$|^(and|or|if|then|else|in|between|some|every|satisfies|for|return|instance|of|\.\.)$/.test(node.name)
+
+class Reader {
+  constructor(private readonly text: string) {}
+
+  /** Children that carry meaning. */
+  private parts(node: SyntaxNode): SyntaxNode[] {
+    const found: SyntaxNode[] = []
+    for (let child = node.firstChild; child; child = child.nextSibling) if (!isPunctuation(child)) found.push(child)
+    return found
+  }
+
+  private slice(node: SyntaxNode): string {
+    return this.text.slice(node.from, node.to)
+  }
+
+  /** A name with its white space folded: FEEL names may have several words. */
+  private name(node: SyntaxNode): string {
+    return this.slice(node).trim().replace(/\s+/g, ' ')
+  }
+
+  read(node: SyntaxNode | undefined, depth: number): Syntax {
+    if (!node) throw new Fault({ message: 'The expression is not complete.', from: 0, to: this.text.length })
+    if (depth > LIMITS.depth * 4) throw fault(node, `Nested more than ${LIMITS.depth} levels deep.`)
+    const span = { from: node.from, to: node.to }
+    const parts = this.parts(node)
+    const inner = (child: SyntaxNode | undefined) => this.read(child, depth + 1)
+    switch (node.name) {
+      case 'NumericLiteral':
+        return { ...span, kind: 'number', text: this.slice(node) }
+      case 'StringLiteral':
+        return { ...span, kind: 'string', value: unquote(this.slice(node)) }
+      case 'BooleanLiteral':
+        return { ...span, kind: 'boolean', value: this.slice(node) === 'true' }
+      case 'null':
+        return { ...span, kind: 'null' }
+      case 'VariableName':
+        return { ...span, kind: 'name', name: this.name(node) }
+      case 'ParenthesizedExpression':
+      case 'PositiveUnaryTest':
+        return inner(parts[0])
+      case 'PathExpression':
+        return { ...span, kind: 'path', of: inner(parts[0]), name: this.name(parts[1]!) }
+      case 'FilterExpression':
+        return { ...span, kind: 'filter', of: inner(parts[0]), by: inner(parts[1]) }
+      case 'Conjunction':
+      case 'Disjunction':
+        return { ...span, kind: node.name === 'Conjunction' ? 'and' : 'or', left: inner(parts[0]), right: inner(parts[1]) }
+      case 'ArithmeticExpression':
+        return this.arithmetic(node, parts, inner)
+      case 'Comparison':
+        return this.comparison(node, parts, inner)
+      case 'IfExpression':
+        return { ...span, kind: 'if', test: inner(parts[0]), then: inner(parts[1]), otherwise: inner(parts[2]) }
+      case 'List':
+        return { ...span, kind: 'list', items: parts.map(inner) }
+      case 'Context':
+        return {
+          ...span,
+          kind: 'context',
+          entries: parts.map((entry) => {
+            const [key, value] = this.parts(entry)
+            const name = this.name(key!)
+            return { key: name.startsWith('"') ? unquote(name) : name, value: inner(value) }
+          }),
+        }
+      case 'Interval':
+        return this.range(node, parts, inner)
+      case 'FunctionInvocation':
+      case 'DateTimeLiteral':
+        return this.call(node, parts, inner)
+      case 'QuantifiedExpression':
+      case 'ForExpression':
+        return {
+          ...span,
+          kind: node.name === 'ForExpression' ? 'for' : this.slice(node.firstChild!) === 'some' ? 'some' : 'every',
+          over: this.parts(parts[0]!).map((over): Iteration => this.iteration(over, inner)),
+          body: inner(parts[1]),
+        }
+      case 'InstanceOfExpression':
+        return { ...span, kind: 'instance of', value: inner(parts[0]), type: this.name(parts[1]!) }
+      default:
+        throw fault(node, `“${this.slice(node).slice(0, 40)}” is not supported here.`)
+    }
+  }
+
+  private arithmetic(node: SyntaxNode, parts: SyntaxNode[], inner: (n?: SyntaxNode) => Syntax): Syntax {
+    const span = { from: node.from, to: node.to }
+    if (parts[0]!.name === 'ArithOp') {
+      if (this.slice(parts[0]!) !== '-') throw fault(parts[0]!, 'A plus sign has nothing to add here.')
+      return { ...span, kind: 'negative', of: inner(parts[1]) }
+    }
+    return { ...span, kind: 'arithmetic', operator: this.slice(parts[1]!) as Arithmetic, left: inner(parts[0]), right: inner(parts[2]) }
+  }
+
+  private comparison(node: SyntaxNode, parts: SyntaxNode[], inner: (n?: SyntaxNode) => Syntax): Syntax {
+    const span = { from: node.from, to: node.to }
+    if (node.getChild('between'))
+      return {
+        ...span,
+        kind: 'in',
+        value: inner(parts[0]),
+        tests: [{ expression: { ...span, kind: 'range', low: inner(parts[1]), high: inner(parts[2]), lowIncluded: true, highIncluded: true } }],
+      }
+    if (node.getChild('in')) {
+      const tests = parts.slice(1).flatMap((part) => (part.name === 'PositiveUnaryTests' ? this.parts(part) : [part]))
+      return { ...span, kind: 'in', value: inner(parts[0]), tests: tests.map((test) => this.test(test, inner)) }
+    }
+    return { ...span, kind: 'comparison', operator: this.slice(parts[1]!) as Comparator, left: inner(parts[0]), right: inner(parts[2]) }
+  }
+
+  private test(node: SyntaxNode, inner: (n?: SyntaxNode) => Syntax): Test {
+    if (node.name === 'PositiveUnaryTest') return this.test(this.parts(node)[0]!, inner)
+    if (node.name !== 'SimplePositiveUnaryTest') return { expression: inner(node) }
+    const [first, second] = this.parts(node)
+    return first!.name === 'CompareOp'
+      ? { operator: this.slice(first!) as Comparator, with: inner(second) }
+      : { expression: inner(first) }
+  }
+
+  private range(node: SyntaxNode, parts: SyntaxNode[], inner: (n?: SyntaxNode) => Syntax): RangeSyntax {
+    const text = this.slice(node)
+    return {
+      from: node.from,
+      to: node.to,
+      kind: 'range',
+      low: inner(parts[0]),
+      high: inner(parts[1]),
+      lowIncluded: text.startsWith('['),
+      highIncluded: text.endsWith(']'),
+    }
+  }
+
+  private call(node: SyntaxNode, parts: SyntaxNode[], inner: (n?: SyntaxNode) => Syntax): Syntax {
+    const span = { from: node.from, to: node.to }
+    if (parts[0]!.name === 'AtLiteral') return { ...span, kind: 'call', name: '@', args: [{ name: null, value: inner(parts[0]!.lastChild!) }] }
+    const args = parts[1] ? this.args(parts[1], inner) : []
+    return { ...span, to: parts[0]!.to, kind: 'call', name: this.name(parts[0]!), args }
+  }
+
+  private args(node: SyntaxNode, inner: (n?: SyntaxNode) => Syntax): Argument[] {
+    return this.parts(node).map((part) => {
+      if (part.name !== 'NamedParameter') return { name: null, value: inner(part) }
+      const [name, value] = this.parts(part)
+      return { name: this.name(name!), value: inner(value) }
+    })
+  }
+
+  private iteration(node: SyntaxNode, inner: (n?: SyntaxNode) => Syntax): Iteration {
+    const [name, context] = this.parts(node)
+    const [first, last] = this.parts(context!)
+    return { name: this.name(name!), list: inner(first), to: last ? inner(last) : null }
+  }
+}

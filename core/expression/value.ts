@@ -1,0 +1,92 @@
+import { Decimal } from 'decimal.js'
+import { Temporal } from 'temporal-polyfill'
+
+/** IEEE 754-2008 decimal128, as DMN 10.3.2.3.1 asks: 34 digits, ties to even. */
+export const Number34 = Decimal.clone({ precision: 34, rounding: Decimal.ROUND_HALF_EVEN })
+export type Number34 = Decimal
+
+export type Context = ReadonlyMap<string, Value>
+
+/** A range of comparable values; a missing end (null) is unbounded. */
+export class Range {
+  constructor(
+    readonly low: Value,
+    readonly high: Value,
+    readonly lowIncluded: boolean,
+    readonly highIncluded: boolean,
+  ) {}
+}
+
+/** A FEEL value. `null` also stands for "unknown" in three-valued logic. */
+export type Value =
+  | null
+  | boolean
+  | string
+  | Decimal
+  | Temporal.PlainDate
+  | Temporal.PlainTime
+  | Temporal.PlainDateTime
+  | Temporal.Duration
+  | readonly Value[]
+  | Context
+  | Range
+
+export type TypeName =
+  | 'null'
+  | 'boolean'
+  | 'string'
+  | 'number'
+  | 'date'
+  | 'time'
+  | 'date and time'
+  | 'days and time duration'
+  | 'years and months duration'
+  | 'list'
+  | 'context'
+  | 'range'
+
+export const number = (value: Decimal.Value): Decimal => new Number34(value)
+
+export const isList = (value: Value): value is readonly Value[] => Array.isArray(value)
+export const isContext = (value: Value): value is Context => value instanceof Map
+export const isMonths = (value: Temporal.Duration): boolean => value.years !== 0 || value.months !== 0
+
+export function typeOf(value: Value): TypeName {
+  if (value === null) return 'null'
+  if (typeof value === 'boolean') return 'boolean'
+  if (typeof value === 'string') return 'string'
+  if (value instanceof Decimal) return 'number'
+  if (value instanceof Temporal.PlainDate) return 'date'
+  if (value instanceof Temporal.PlainTime) return 'time'
+  if (value instanceof Temporal.PlainDateTime) return 'date and time'
+  if (value instanceof Temporal.Duration)
+    return isMonths(value) ? 'years and months duration' : 'days and time duration'
+  if (value instanceof Range) return 'range'
+  return isList(value) ? 'list' : 'context'
+}
+
+export const totalMonths = (value: Temporal.Duration): number => value.years * 12 + value.months
+
+/** Length of a days-and-time duration in seconds. */
+export const totalSeconds = (value: Temporal.Duration): number => value.total({ unit: 'seconds' })
+
+export const monthsDuration = (months: number): Temporal.Duration =>
+  Temporal.Duration.from({ years: Math.trunc(months / 12), months: months % 12 })
+
+export const secondsDuration = (seconds: number): Temporal.Duration =>
+  Temporal.Duration.from({ seconds: Math.trunc(seconds) }).round({ largestUnit: 'days' })
+
+/** The text FEEL's `string()` gives; also used for names of choices. */
+export function toText(value: Value): string {
+  if (value === null) return 'null'
+  if (typeof value === 'string') return value
+  if (typeof value === 'boolean') return String(value)
+  if (value instanceof Decimal) return value.toFixed()
+  if (value instanceof Range)
+    return `${value.lowIncluded ? '[' : '('}${toText(value.low)}..${toText(value.high)}${value.highIncluded ? ']' : ')'}`
+  if (isList(value)) return `[${value.map(quoted).join(', ')}]`
+  if (isContext(value)) return `{${[...value].map(([key, item]) => `${key}: ${quoted(item)}`).join(', ')}}`
+  return value.toString()
+}
+
+const quoted = (value: Value): string => (typeof value === 'string' ? JSON.stringify(value) : toText(value))

@@ -1,0 +1,123 @@
+import { number } from '../expression/value.ts'
+import { parseDate } from '../expression/functions.ts'
+import type { Cell, DateOrder } from '../sheet/cell.ts'
+import { cellText } from '../sheet/cell.ts'
+import type { Field, FieldValue } from './field.ts'
+
+export type Coerced =
+  | { readonly ok: true; readonly value: FieldValue | null }
+  | { readonly ok: false; readonly problem: string }
+
+const fail = (problem: string): Coerced => ({ ok: false, problem })
+const done = (value: FieldValue | null): Coerced => ({ ok: true, value })
+
+/**
+ * Reads a cell as a field's value; an empty cell is null, whether or not the field is required.
+ * `dateOrder` says how a text like 3/4/2027 is read; null refuses such text rather than guess.
+ */
+export function coerce(field: Field, cell: Cell, dateOrder: DateOrder | null): Coerced {
+  if (cell !== null && typeof cell === 'object' && 'error' in cell) return fail(`The sheet has the error ${cell.error} here.`)
+  const text = cellText(cell).trim()
+  if (text === '') return done(null)
+  switch (field.type) {
+    case 'number':
+    case 'money':
+      return amount(cell, text)
+    case 'percent':
+      return percent(cell, text)
+    case 'date':
+      return date(cell, text, dateOrder)
+    case 'yes/no':
+      return yesNo(cell, text)
+    case 'choice':
+      return choice(field, text)
+    case 'email':
+      return email(text)
+    default:
+      return done(text)
+  }
+}
+
+/**
+ * A number as people type it: currency signs, codes and spaces fall away, brackets mean minus. Where both a comma and a
+ * point stand, the last one is the decimal sign; a single comma before exactly three digits separates thousands.
+ */
+export function readNumber(text: string): string | null {
+  const bare = text
+    .replace(/\p{Sc}|\b[A-Z]{3}\b/gu, '')
+    .replace(/[\s'’]/g, '')
+    .replace(/^\((.*)\)$/, '-$1')
+    .replace(/^(.*)-$/, '-$1')
+    .replace('−', '-')
+  const decimalSign = bare.includes(',') && (bare.lastIndexOf(',') > bare.lastIndexOf('.') ? !/^-?\d{1,3}(,\d{3})+$/.test(bare) : false) ? ',' : '.'
+  const [whole = '', fraction, ...more] = bare.split(decimalSign)
+  const grouping = decimalSign === ',' ? '.' : ','
+  if (more.length || !(new RegExp(`^-?(\\d{1,3}(\\${grouping}\\d{3})+|\\d*)$`)).test(whole)) return null
+  const digits = whole.replaceAll(grouping, '') + (fraction === undefined ? '' : `.${fraction}`)
+  return /^-?(\d+(\.\d*)?|\.\d+)$/.test(digits) ? number(digits).toFixed() : null
+}
+
+function amount(cell: Cell, text: string): Coerced {
+  if (typeof cell === 'number') return done(number(cell).toFixed())
+  if (typeof cell === 'object' && cell && 'date' in cell) return fail(`“${text}” is a date, not an amount.`)
+  if (/%$/.test(text)) return fail(`“${text}” is a percentage, not an amount.`)
+  const read = readNumber(text)
+  return read === null ? fail(`“${text}” is not a number.`) : done(read)
+}
+
+/** Points: 12, "12 %" and a cell formatted as 12 % are all 12. */
+function percent(cell: Cell, text: string): Coerced {
+  if (typeof cell === 'object' && cell && 'fraction' in cell) return done(number(cell.fraction).times(100).toFixed())
+  const read = typeof cell === 'number' ? number(cell).toFixed() : readNumber(text.replace(/\s*%$/, ''))
+  return read === null ? fail(`“${text}” is not a percentage.`) : done(read)
+}
+
+const monthNames = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec']
+
+function date(cell: Cell, text: string, order: DateOrder | null): Coerced {
+  if (typeof cell === 'object' && cell && 'date' in cell) return done(cell.date)
+  if (typeof cell === 'number') return fail(`${text} is a number, not a date: the cell has lost its date format.`)
+  const named = /^(?:(\d{1,2})[. ]+([A-Za-z]{3,9})\.?|([A-Za-z]{3,9})\.? +(\d{1,2})),? +(\d{4})$/.exec(text)
+  if (named) {
+    const month = monthNames.indexOf((named[2] ?? named[3]!).slice(0, 3).toLowerCase()) + 1
+    return month ? calendarDate(text, Number(named[5]), month, Number(named[1] ?? named[4])) : fail(`“${text}” is not a date.`)
+  }
+  const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})(?:[T ]00:00(?::00(?:\.0+)?)?Z?)?$/.exec(text)
+  if (iso) return calendarDate(text, Number(iso[1]), Number(iso[2]), Number(iso[3]))
+  const parts = /^(\d{1,2})[/.-](\d{1,2})[/.-](\d{2}|\d{4})$/.exec(text)
+  if (!parts) return fail(`“${text}” is not a date.`)
+  const [first, second] = [Number(parts[1]), Number(parts[2])]
+  const year = Number(parts[3]) + (parts[3]!.length === 2 ? 2000 : 0)
+  const reading = first > 12 ? 'day first' : second > 12 ? 'month first' : order
+  if (!reading) return fail(`“${text}” may be ${first}/${second} or ${second}/${first}: say which comes first, day or month.`)
+  return reading === 'day first' ? calendarDate(text, year, second, first) : calendarDate(text, year, first, second)
+}
+
+function calendarDate(text: string, year: number, month: number, day: number): Coerced {
+  const pad = (part: number, length = 2) => String(part).padStart(length, '0')
+  const found = parseDate(`${pad(year, 4)}-${pad(month)}-${pad(day)}`)
+  return found ? done(found.toString()) : fail(`“${text}” is no day of the calendar.`)
+}
+
+const yes = new Set(['yes', 'y', 'true', 'x', '1', 'oui', 'sí', 'si'])
+const no = new Set(['no', 'n', 'false', '0', '-', 'non'])
+
+function yesNo(cell: Cell, text: string): Coerced {
+  if (typeof cell === 'boolean') return done(cell)
+  const word = text.toLowerCase()
+  if (yes.has(word)) return done(true)
+  return no.has(word) ? done(false) : fail(`“${text}” is neither yes nor no.`)
+}
+
+function choice(field: Field, text: string): Coerced {
+  const found = field.choices?.find((option) => option.toLowerCase() === text.toLowerCase())
+  return found === undefined ? fail(`“${text}” is none of: ${field.choices?.join(', ') ?? ''}.`) : done(found)
+}
+
+/** RFC 5321 lengths and the shape people use; whether a mailbox exists only sending can tell. */
+export const isEmail = (text: string): boolean =>
+  text.length <= 254 &&
+  /^[^\s@"(),:;<>[\]\\]{1,64}@([\p{L}\p{N}]([\p{L}\p{N}-]{0,61}[\p{L}\p{N}])?\.)+\p{L}{2,63}$/u.test(text) &&
+  !/\.\.|^\.|\.@/.test(text)
+
+const email = (text: string): Coerced => (isEmail(text) ? done(text) : fail(`“${text}” is not a mail address.`))

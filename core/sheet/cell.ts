@@ -1,0 +1,27 @@
+/**
+ * What a cell holds. A number has the digits the sheet shows at full precision; `fraction` is a number shown as a
+ * percentage (0.12 is 12 %); `date` is ISO 8601 without zone; `error` is a formula's error value such as `#REF!`.
+ */
+export type Cell =
+  | null
+  | string
+  | number
+  | boolean
+  | { readonly date: string }
+  | { readonly fraction: number }
+  | { readonly error: string }
+
+export type CellRow = readonly Cell[]
+
+/** How texts like 3/4/2027 are read. */
+export type DateOrder = 'day first' | 'month first'
+
+/** A cell as people see it, without any display format. */
+export function cellText(cell: Cell): string {
+  if (cell === null) return ''
+  if (typeof cell !== 'object') return String(cell)
+  if ('date' in cell) return cell.date
+  return 'error' in cell ? cell.error : `${Number((cell.fraction * 100).toFixed(10))} %`
+}
+
+export const isBlankRow = (row: CellRow): boolean => row.every((cell) => cellText(cell).trim() === '')

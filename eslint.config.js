@@ -1,0 +1,73 @@
+// The linter keeps the borders between rooms: web → contract ← server → core, web → core.
+import js from '@eslint/js'
+import globals from 'globals'
+import reactHooks from 'eslint-plugin-react-hooks'
+import tseslint from 'typescript-eslint'
+
+/** Forbids imports of the named rooms from the files of another. */
+const border = (files, rooms, extra = []) => ({
+  files: [`${files}/**/*.{ts,tsx}`],
+  rules: {
+    'no-restricted-imports': [
+      'error',
+      {
+        patterns: [
+          { regex: `^#(${rooms.join('|')})/`, message: `${files}/ may not import from this room.` },
+          { regex: '^(\\.\\./)+(core|contract|server|web|demo|test)/', message: 'Cross a room by its # name.' },
+          ...extra,
+        ],
+      },
+    ],
+  },
+})
+
+const inputOutput = {
+  regex: '^(node:|express|pg|drizzle-orm|react)',
+  message: 'core/ has no I/O, no clock and no interface.',
+}
+
+export default tseslint.config(
+  { ignores: ['dist', 'node_modules', '.brevan', 'test-results'] },
+  js.configs.recommended,
+  ...tseslint.configs.strict,
+  {
+    languageOptions: { globals: { ...globals.node } },
+    rules: {
+      '@typescript-eslint/no-explicit-any': 'error',
+      '@typescript-eslint/no-non-null-assertion': 'off',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      '@typescript-eslint/no-dynamic-delete': 'off',
+      '@typescript-eslint/no-invalid-void-type': 'off',
+      eqeqeq: 'error',
+    },
+  },
+  {
+    files: ['web/**/*.{ts,tsx}'],
+    languageOptions: { globals: { ...globals.browser } },
+    plugins: { 'react-hooks': reactHooks },
+    rules: {
+      'react-hooks/rules-of-hooks': 'error',
+      'react-hooks/exhaustive-deps': 'error',
+    },
+  },
+  border('core', ['contract', 'server', 'web', 'demo', 'test'], [inputOutput]),
+  {
+    files: ['core/**/*.ts'],
+    rules: {
+      'no-restricted-properties': [
+        'error',
+        { object: 'Date', property: 'now', message: 'core/ is given the time.' },
+        { object: 'Math', property: 'random', message: 'core/ is given its random numbers.' },
+      ],
+    },
+  },
+  border('contract', ['server', 'web', 'demo', 'test']),
+  border('server', ['web', 'demo', 'test']),
+  border('web', ['server', 'demo', 'test']),
+  border('demo', ['web', 'test']),
+  {
+    files: ['test/**/*.ts'],
+    languageOptions: { globals: { ...globals.mocha } },
+    rules: { '@typescript-eslint/no-unused-expressions': 'off' },
+  },
+)

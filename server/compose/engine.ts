@@ -1,0 +1,66 @@
+import { readFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
+import { NodeCompiler } from '@myriaddreamin/typst-ts-node-compiler'
+import type { FinishedDocument } from '#core/merge/finished.ts'
+import type { PlacedBlank } from '#core/agreement/signing.ts'
+import type { EvidenceData } from './evidence.ts'
+import { roomFile } from '#server/files/room.ts'
+
+export interface Composed {
+  readonly pdf: Uint8Array
+  readonly pages: number
+  readonly blanks: readonly PlacedBlank[]
+}
+
+const require = createRequire(import.meta.url)
+
+const face = (family: string, style: string, file: string) => require.resolve(`@expo-google-fonts/${family}/${style}/${file}.ttf`)
+
+/** TTF files shipped by npm packages; the engine finds no other fonts. */
+export const fontFiles = [
+  face('source-serif-4', '400Regular', 'SourceSerif4_400Regular'),
+  face('source-serif-4', '400Regular_Italic', 'SourceSerif4_400Regular_Italic'),
+  face('source-serif-4', '600SemiBold', 'SourceSerif4_600SemiBold'),
+  face('source-serif-4', '700Bold', 'SourceSerif4_700Bold'),
+  face('source-serif-4', '700Bold_Italic', 'SourceSerif4_700Bold_Italic'),
+  face('source-sans-3', '400Regular', 'SourceSans3_400Regular'),
+  face('source-sans-3', '600SemiBold', 'SourceSans3_600SemiBold'),
+] as const
+
+/** Compilations after which old cache entries go; each keeps a few hundred kilobytes alive. */
+const EVICT_EVERY = 20
+
+/** The page engine of one thread. Not shared: a compiler serves one document at a time. */
+export class PageEngine {
+  private readonly compiler = NodeCompiler.create({
+    fontArgs: [{ fontBlobs: fontFiles.map((file) => readFileSync(file)) }],
+    workspace: roomFile('server/compose'),
+  })
+  private readonly agreement = readFileSync(roomFile('server/compose/agreement.typ'), 'utf8')
+  private readonly evidencePages = readFileSync(roomFile('server/compose/evidence.typ'), 'utf8')
+  private compiled = 0
+
+  /** Draws a finished document. `proof` links every merged part to `origin:N`. `at` is the PDF's date (UTC). */
+  document(document: FinishedDocument, options: { proof: boolean; at: Date }): Composed {
+    const result = this.compile(this.agreement, { doc: JSON.stringify(document), proof: options.proof ? 'yes' : 'no' })
+    const blanks = this.compiler.query(result, { selector: '<blank>', field: 'value' }) as PlacedBlank[]
+    return { pdf: this.pdf(result, options.at), pages: result.numOfPages, blanks }
+  }
+
+  /** Draws the evidence pages that close an executed document. */
+  evidence(data: EvidenceData, at: Date): Uint8Array {
+    return this.pdf(this.compile(this.evidencePages, { doc: JSON.stringify(data) }), at)
+  }
+
+  private compile(mainFileContent: string, inputs: Record<string, string>) {
+    if (++this.compiled % EVICT_EVERY === 0) this.compiler.evictCache(5)
+    const run = this.compiler.compile({ mainFileContent, inputs })
+    const failure = run.takeError()
+    if (!run.result) throw new Error(`The pages could not be drawn: ${JSON.stringify(failure?.shortDiagnostics ?? [])}`)
+    return run.result
+  }
+
+  private pdf(result: Parameters<NodeCompiler['pdf']>[0], at: Date): Uint8Array {
+    return this.compiler.pdf(result, { creationTimestamp: Math.floor(at.getTime() / 1000) })
+  }
+}
