@@ -1,0 +1,153 @@
+import * as v from 'valibot'
+import { STATES } from '#core/agreement/states.ts'
+import { BLANK_KINDS } from '#core/document/tree.ts'
+import { count, id, instant, wholeNumber } from './basics.ts'
+
+export const knotSchema = v.object({
+  shape: v.picklist(['square', 'circle']),
+  label: v.string(),
+  status: v.picklist(['done', 'holds', 'to come', 'refused', 'stopped']),
+  since: v.nullable(instant),
+})
+export const threadSchema = v.array(v.array(knotSchema))
+export type Thread = v.InferOutput<typeof threadSchema>
+
+export const agreementSummarySchema = v.object({
+  id,
+  number: v.string(),
+  name: v.string(),
+  state: v.picklist(STATES),
+  template: v.string(),
+  changedAt: instant,
+  thread: threadSchema,
+})
+export type AgreementSummary = v.InferOutput<typeof agreementSummarySchema>
+
+export const agreementQuery = v.object({
+  state: v.optional(v.picklist(STATES)),
+  run: v.optional(id),
+  search: v.optional(v.pipe(v.string(), v.maxLength(100))),
+  offset: v.optional(wholeNumber, '0'),
+  limit: v.optional(v.pipe(wholeNumber, v.maxValue(10_000)), '1000'),
+})
+export const agreementListSchema = v.object({ total: count, agreements: v.array(agreementSummarySchema) })
+
+export const stepSchema = v.object({
+  id,
+  approver: v.string(),
+  reason: v.string(),
+  state: v.picklist(['waiting', 'approved', 'returned']),
+  since: instant,
+  decidedAt: v.nullable(instant),
+  decidedBy: v.nullable(v.string()),
+  note: v.nullable(v.string()),
+  mine: v.boolean(),
+})
+
+export const partySchema = v.object({
+  id,
+  label: v.string(),
+  order: v.number(),
+  name: v.string(),
+  email: v.string(),
+  title: v.string(),
+  invitedAt: v.nullable(instant),
+  openedAt: v.nullable(instant),
+  signedAt: v.nullable(instant),
+  declinedAt: v.nullable(instant),
+})
+
+export const trailEntrySchema = v.object({
+  agreement: id,
+  seq: v.number(),
+  at: v.string(),
+  actor: v.string(),
+  act: v.string(),
+  detail: v.record(v.string(), v.union([v.string(), v.number(), v.boolean(), v.null()])),
+  previous: v.string(),
+  hash: v.string(),
+})
+export const trailSchema = v.object({
+  entries: v.array(trailEntrySchema),
+  verified: v.boolean(),
+  problem: v.nullable(v.string()),
+})
+
+export const agreementSchema = v.object({
+  ...agreementSummarySchema.entries,
+  edition: v.number(),
+  revision: v.number(),
+  runId: id,
+  row: v.number(),
+  pages: v.number(),
+  createdAt: instant,
+  createdBy: v.string(),
+  signBy: v.nullable(instant),
+  subject: v.string(),
+  message: v.string(),
+  executed: v.boolean(),
+  steps: v.array(stepSchema),
+  parties: v.array(partySchema),
+  moves: v.array(v.string()),
+})
+export type Agreement = v.InferOutput<typeof agreementSchema>
+
+export const decisionSchema = v.variant('decision', [
+  v.object({ decision: v.literal('approve'), note: v.optional(v.pipe(v.string(), v.maxLength(2000)), '') }),
+  v.object({ decision: v.literal('return'), note: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say why it goes back.'), v.maxLength(2000)) }),
+])
+
+export const sendMany = v.object({ agreements: v.pipe(v.array(id), v.minLength(1), v.maxLength(1000)) })
+export const sentMany = v.object({ sent: count, refused: v.array(v.object({ number: v.string(), problem: v.string() })) })
+
+export const deskSchema = v.object({
+  approvals: v.array(v.object({ stepId: id, reason: v.string(), since: instant, agreement: agreementSummarySchema })),
+  cleared: v.array(agreementSummarySchema),
+  clearedTotal: count,
+  returned: v.array(v.object({ note: v.string(), agreement: agreementSummarySchema })),
+  waiting: v.array(agreementSummarySchema),
+  waitingTotal: count,
+})
+
+const point = v.tuple([v.pipe(v.number(), v.minValue(-0.1), v.maxValue(1.1)), v.pipe(v.number(), v.minValue(-0.1), v.maxValue(1.1))])
+export const blankValueSchema = v.variant('kind', [
+  v.object({ kind: v.literal('typed'), text: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80)) }),
+  v.object({
+    kind: v.literal('drawn'),
+    strokes: v.pipe(v.array(v.pipe(v.array(point), v.minLength(1), v.maxLength(2000))), v.minLength(1), v.maxLength(60)),
+    height: v.pipe(v.number(), v.minValue(0.05), v.maxValue(1)),
+  }),
+  v.object({ kind: v.literal('text'), text: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200)) }),
+])
+
+export const tokenParams = v.object({ token: v.pipe(v.string(), v.regex(/^[\w-]{43}$/)) })
+
+/** What a signing link leads to. Anything but `open` says why nothing can be signed here. */
+export const signingSchema = v.object({
+  status: v.picklist(['open', 'signed', 'waiting', 'executed', 'declined', 'lapsed', 'withdrawn', 'revised']),
+  name: v.string(),
+  title: v.string(),
+  from: v.string(),
+  role: v.string(),
+  signBy: v.nullable(instant),
+  consented: v.boolean(),
+  pages: v.number(),
+  blanks: v.array(
+    v.object({
+      id: v.string(),
+      kind: v.picklist(BLANK_KINDS),
+      label: v.string(),
+      required: v.boolean(),
+      page: v.number(),
+      x: v.number(),
+      y: v.number(),
+      width: v.number(),
+      height: v.number(),
+    }),
+  ),
+  values: v.record(v.string(), blankValueSchema),
+})
+export type Signing = v.InferOutput<typeof signingSchema>
+export const blankFill = v.object({ values: v.record(v.pipe(v.string(), v.maxLength(120)), v.nullable(blankValueSchema)) })
+export const declineSchema = v.object({ reason: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say why.'), v.maxLength(2000)) })
+export const finishedSchema = v.object({ executed: v.boolean() })

@@ -1,0 +1,18 @@
+import * as v from 'valibot'
+
+export const id = v.pipe(v.string(), v.uuid())
+/** ISO 8601 instant in UTC. */
+export const instant = v.pipe(v.string(), v.isoTimestamp())
+export const shortText = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200))
+export const count = v.pipe(v.number(), v.integer(), v.minValue(0))
+export const wholeNumber = v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number))
+export const idParams = v.object({ id })
+export const fieldValue = v.union([v.string(), v.boolean()])
+export const recordData = v.record(v.string(), fieldValue)
+
+/** A page of a longer list. */
+export const pageQuery = v.object({
+  offset: v.optional(wholeNumber, '0'),
+  limit: v.optional(v.pipe(wholeNumber, v.maxValue(1000)), '200'),
+})
+export const done = v.object({ done: v.literal(true) })

@@ -1,0 +1,36 @@
+import type * as v from 'valibot'
+import type { Right } from './person.ts'
+
+/** Who may call: nobody signed in, anyone signed in, a holder of a right, or a bearer of a signing link. */
+export type Access = 'anyone' | 'person' | 'signing link' | { readonly right: Right }
+
+/** `Content-Type`s answered instead of JSON. */
+export type BinaryType = 'application/pdf' | 'application/zip' | 'text/event-stream' | 'application/octet-stream'
+
+type Schema = v.GenericSchema
+
+export interface Route<P extends Schema = Schema, Q extends Schema = Schema, B extends Schema = Schema, A extends Schema | BinaryType = Schema | BinaryType> {
+  readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE'
+  /** Below /api, with `:name` parameters. */
+  readonly path: string
+  readonly summary: string
+  readonly access: Access
+  readonly params?: P
+  readonly query?: Q
+  readonly body?: B
+  /** The body is the file itself, not JSON. */
+  readonly upload?: true
+  readonly answer: A
+}
+
+/** Keeps each schema's type for callers and handlers. */
+export const route = <const P extends Schema, const Q extends Schema, const B extends Schema, const A extends Schema | BinaryType>(made: Route<P, Q, B, A>): Route<P, Q, B, A> => made
+
+type Output<S> = S extends Schema ? v.InferOutput<S> : undefined
+type Input<S> = S extends Schema ? v.InferInput<S> : undefined
+
+export type Params<R> = R extends Route<infer P, Schema, Schema, Schema | BinaryType> ? Output<P> : never
+export type Query<R> = R extends Route<Schema, infer Q, Schema, Schema | BinaryType> ? Output<Q> : never
+export type QueryInput<R> = R extends Route<Schema, infer Q, Schema, Schema | BinaryType> ? Input<Q> : never
+export type Body<R> = R extends Route<Schema, Schema, infer B, Schema | BinaryType> ? Output<B> : never
+export type Answer<R> = R extends Route<Schema, Schema, Schema, infer A> ? (A extends Schema ? v.InferOutput<A> : Blob) : never

@@ -1,0 +1,15 @@
+// Builds the server's entries into dist/server; packages stay in node_modules.
+import { build } from 'esbuild'
+
+await build({
+  entryPoints: { web: 'server/web.ts', worker: 'server/worker.ts', thread: 'server/compose/thread.ts', demo: 'demo/main.ts' },
+  outdir: 'dist/server',
+  bundle: true,
+  splitting: true,
+  format: 'esm',
+  platform: 'node',
+  target: 'node20',
+  packages: 'external',
+  sourcemap: 'linked',
+  logLevel: 'warning',
+})

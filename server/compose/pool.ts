@@ -1,0 +1,38 @@
+import { existsSync } from 'node:fs'
+import { Piscina } from 'piscina'
+import type { FinishedDocument } from '#core/merge/finished.ts'
+import { roomFile } from '#server/files/room.ts'
+import type { ReadSheet } from '#server/convert/read-sheet.ts'
+import type { Composed } from './engine.ts'
+import type { EvidenceData } from './evidence.ts'
+
+/** The built thread where there is one (`./brevan demo`), else the source through the loader (tests, development). */
+const thread = () => {
+  const built = roomFile('dist/server/thread.js')
+  return import.meta.url.includes('/dist/') && existsSync(built) ? { filename: built, execArgv: [] } : { filename: roomFile('server/compose/thread.ts'), execArgv: ['--import', 'tsx'] }
+}
+
+/** Threads that do what would hold up the event loop: drawing pages and reading sheets. */
+export class PagePool {
+  private readonly pool: Piscina
+
+  constructor(threads: number) {
+    this.pool = new Piscina({ ...thread(), minThreads: 1, maxThreads: threads, idleTimeout: 60_000, resourceLimits: { maxOldGenerationSizeMb: 512 } })
+  }
+
+  document(document: FinishedDocument, options: { proof: boolean; at: Date }): Promise<Composed> {
+    return this.pool.run({ document, options }, { name: 'document' })
+  }
+
+  evidence(data: EvidenceData, at: Date): Promise<Uint8Array> {
+    return this.pool.run({ data, at }, { name: 'evidence' })
+  }
+
+  readSheet(name: string, bytes: Uint8Array): Promise<ReadSheet> {
+    return this.pool.run({ name, bytes }, { name: 'readSheet' })
+  }
+
+  async stop(): Promise<void> {
+    await this.pool.destroy()
+  }
+}

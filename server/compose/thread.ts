@@ -1,0 +1,14 @@
+import type { FinishedDocument } from '#core/merge/finished.ts'
+import { readSheetFile } from '#server/convert/read-sheet.ts'
+import { PageEngine } from './engine.ts'
+import type { EvidenceData } from './evidence.ts'
+
+let engine: PageEngine | null = null
+const pages = () => (engine ??= new PageEngine())
+
+export const document = (task: { document: FinishedDocument; options: { proof: boolean; at: Date } }) =>
+  pages().document(task.document, task.options)
+
+export const evidence = (task: { data: EvidenceData; at: Date }) => pages().evidence(task.data, task.at)
+
+export const readSheet = (task: { name: string; bytes: Uint8Array }) => readSheetFile(task.name, task.bytes)

@@ -1,0 +1,361 @@
+import { sql } from 'drizzle-orm'
+import { bigint, boolean, check, foreignKey, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core'
+import type { AnyPgColumn } from 'drizzle-orm/pg-core'
+import type { Right } from '#contract/person.ts'
+import { ROW_STATES, RUN_STATES } from '#contract/run.ts'
+import type { RowState, RunState } from '#contract/run.ts'
+import type { PlacedBlank } from '#core/agreement/signing.ts'
+import { STATES } from '#core/agreement/states.ts'
+import type { TemplateContent } from '#core/document/template.ts'
+import type { RowProblem } from '#core/mapping/apply.ts'
+import type { Mapping } from '#core/mapping/suggest.ts'
+import type { RecordData } from '#core/outline/field.ts'
+import type { Rule } from '#core/routing/route.ts'
+import type { CellRow } from '#core/sheet/cell.ts'
+import type { Column } from '#core/sheet/columns.ts'
+import type { TrailDetail } from '#core/trail/trail.ts'
+
+/** Instants with time zone; ISO 8601 text in UTC on our side. */
+const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' })
+const oneOf = (column: AnyPgColumn, values: readonly string[]) =>
+  sql`${column} in (${sql.raw(values.map((value) => `'${value}'`).join(', '))})`
+
+
+export const person = pgTable('person', {
+  id: uuid('id').primaryKey(),
+  name: text('name').notNull(),
+  email: text('email').notNull().unique(),
+  /** The post that rule tables name, such as `operations director`. */
+  post: text('post').notNull(),
+  passwordHash: text('password_hash').notNull(),
+  rights: text('rights').array().notNull().$type<Right[]>(),
+})
+
+export const session = pgTable('session', {
+  tokenHash: text('token_hash').primaryKey(),
+  personId: uuid('person_id').notNull().references(() => person.id),
+  expiresAt: instant('expires_at').notNull(),
+})
+
+/** A stored file; its bytes lie under its SHA-256 in the file store. */
+export const file = pgTable(
+  'file',
+  {
+    sha256: text('sha256').primaryKey(),
+    size: integer('size').notNull(),
+    mediaType: text('media_type').notNull(),
+    createdAt: instant('created_at').notNull(),
+  },
+  (t) => [check('file_sha256', sql`${t.sha256} ~ '^[0-9a-f]{64}$'`), check('file_size', sql`${t.size} >= 0`)],
+)
+
+export const series = pgTable(
+  'series',
+  { id: text('id').primaryKey(), pattern: text('pattern').notNull(), lastNumber: integer('last_number').notNull().default(0) },
+  (t) => [check('series_last_number', sql`${t.lastNumber} >= 0`)],
+)
+
+export const template = pgTable(
+  'template',
+  {
+    id: uuid('id').primaryKey(),
+    name: text('name').notNull(),
+    seriesId: text('series_id').notNull().references(() => series.id),
+    draft: jsonb('draft').notNull().$type<TemplateContent>(),
+    /** Counts saved changes of the draft; a save names the version it was made from. */
+    draftVersion: integer('draft_version').notNull().default(1),
+    changedAt: instant('changed_at').notNull(),
+    changedBy: uuid('changed_by').notNull().references(() => person.id),
+  },
+  (t) => [check('template_draft_version', sql`${t.draftVersion} > 0`)],
+)
+
+export const edition = pgTable(
+  'edition',
+  {
+    id: uuid('id').primaryKey(),
+    templateId: uuid('template_id').notNull().references(() => template.id),
+    number: integer('number').notNull(),
+    content: jsonb('content').notNull().$type<TemplateContent>(),
+    publishedAt: instant('published_at').notNull(),
+    publishedBy: uuid('published_by').notNull().references(() => person.id),
+  },
+  (t) => [unique('edition_number').on(t.templateId, t.number), check('edition_positive', sql`${t.number} > 0`)],
+)
+
+export const sheet = pgTable('sheet', {
+  id: uuid('id').primaryKey(),
+  name: text('name').notNull(),
+  fileSha256: text('file_sha256').notNull().references(() => file.sha256),
+  /** The row of column names, counted from 1 as the spreadsheet counts. */
+  headerRow: integer('header_row').notNull(),
+  columns: jsonb('columns').notNull().$type<readonly Column[]>(),
+  rowCount: integer('row_count').notNull(),
+  uploadedAt: instant('uploaded_at').notNull(),
+  uploadedBy: uuid('uploaded_by').notNull().references(() => person.id),
+})
+
+export const sheetRow = pgTable(
+  'sheet_row',
+  {
+    sheetId: uuid('sheet_id').notNull().references(() => sheet.id, { onDelete: 'cascade' }),
+    /** As the spreadsheet counts. */
+    row: integer('row').notNull(),
+    cells: jsonb('cells').notNull().$type<CellRow>(),
+  },
+  (t) => [primaryKey({ columns: [t.sheetId, t.row] })],
+)
+
+export const mapping = pgTable(
+  'mapping',
+  {
+    sheetId: uuid('sheet_id').notNull().references(() => sheet.id, { onDelete: 'cascade' }),
+    templateId: uuid('template_id').notNull().references(() => template.id),
+    columns: jsonb('columns').notNull().$type<Mapping>(),
+  },
+  (t) => [primaryKey({ columns: [t.sheetId, t.templateId] })],
+)
+
+
+export const run = pgTable(
+  'run',
+  {
+    id: uuid('id').primaryKey(),
+    name: text('name').notNull(),
+    editionId: uuid('edition_id').notNull().references(() => edition.id),
+    sheetId: uuid('sheet_id').notNull().references(() => sheet.id),
+    mapping: jsonb('mapping').notNull().$type<Mapping>(),
+    state: text('state').notNull().$type<RunState>(),
+    problem: text('problem'),
+    createdAt: instant('created_at').notNull(),
+    createdBy: uuid('created_by').notNull().references(() => person.id),
+    generateStartedAt: instant('generate_started_at'),
+    generateEndedAt: instant('generate_ended_at'),
+  },
+  (t) => [check('run_state', oneOf(t.state, RUN_STATES))],
+)
+
+
+export const runRow = pgTable(
+  'run_row',
+  {
+    runId: uuid('run_id').notNull().references(() => run.id, { onDelete: 'cascade' }),
+    row: integer('row').notNull(),
+    label: text('label').notNull(),
+    state: text('state').notNull().$type<RowState>(),
+    data: jsonb('data').notNull().$type<RecordData>(),
+    problems: jsonb('problems').notNull().$type<readonly RowProblem[]>(),
+    wording: text('wording').notNull(),
+    /** Approvals its rules ask for, in words; told before anything is made. */
+    approvals: jsonb('approvals').notNull().$type<readonly { approver: string; reason: string }[]>(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.runId, t.row] }),
+    check('run_row_state', oneOf(t.state, ROW_STATES)),
+    index('run_row_by_state').on(t.runId, t.state),
+  ],
+)
+
+/** Numbers of a series, each allotted once and for good to one row; gapless because allotting counts the series up. */
+export const agreementNumber = pgTable(
+  'agreement_number',
+  {
+    seriesId: text('series_id').notNull().references(() => series.id),
+    number: integer('number').notNull(),
+    runId: uuid('run_id').notNull(),
+    row: integer('row').notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.seriesId, t.number] }),
+    unique('agreement_number_row').on(t.runId, t.row),
+    foreignKey({ columns: [t.runId, t.row], foreignColumns: [runRow.runId, runRow.row] }),
+  ],
+)
+
+export const agreement = pgTable(
+  'agreement',
+  {
+    id: uuid('id').primaryKey(),
+    number: text('number').notNull().unique(),
+    name: text('name').notNull(),
+    fileName: text('file_name').notNull(),
+    editionId: uuid('edition_id').notNull().references(() => edition.id),
+    runId: uuid('run_id').notNull(),
+    row: integer('row').notNull(),
+    state: text('state').notNull().$type<(typeof STATES)[number]>(),
+    revision: integer('revision').notNull().default(1),
+    data: jsonb('data').notNull().$type<RecordData>(),
+    createdBy: uuid('created_by').notNull().references(() => person.id),
+    createdAt: instant('created_at').notNull(),
+    changedAt: instant('changed_at').notNull(),
+    signBy: instant('sign_by'),
+    subject: text('subject').notNull(),
+    message: text('message').notNull(),
+    executedSha256: text('executed_sha256').references(() => file.sha256),
+  },
+  (t) => [
+    unique('agreement_row').on(t.runId, t.row),
+    foreignKey({ columns: [t.runId, t.row], foreignColumns: [runRow.runId, runRow.row] }),
+    check('agreement_state', oneOf(t.state, STATES)),
+    check('agreement_revision', sql`${t.revision} > 0`),
+    check('agreement_executed_file', sql`${t.state} <> 'executed' or ${t.executedSha256} is not null`),
+    check('agreement_out_sign_by', sql`${t.state} <> 'out' or ${t.signBy} is not null`),
+    index('agreement_by_state').on(t.state, t.changedAt),
+  ],
+)
+
+/** The document of each revision, and where its blanks stand. */
+export const revision = pgTable(
+  'revision',
+  {
+    agreementId: uuid('agreement_id').notNull().references(() => agreement.id),
+    number: integer('number').notNull(),
+    fileSha256: text('file_sha256').notNull().references(() => file.sha256),
+    pages: integer('pages').notNull(),
+    blanks: jsonb('blanks').notNull().$type<readonly PlacedBlank[]>(),
+  },
+  (t) => [primaryKey({ columns: [t.agreementId, t.number] }), check('revision_pages', sql`${t.pages} > 0`)],
+)
+
+export const party = pgTable(
+  'party',
+  {
+    id: uuid('id').primaryKey(),
+    agreementId: uuid('agreement_id').notNull(),
+    revision: integer('revision').notNull(),
+    role: text('role').notNull(),
+    label: text('label').notNull(),
+    order: integer('order').notNull(),
+    name: text('name').notNull(),
+    email: text('email').notNull(),
+    title: text('title').notNull(),
+    /** SHA-256 of the token in the party's link; the token itself is in the mail only. */
+    tokenHash: text('token_hash').unique(),
+    invitedAt: instant('invited_at'),
+    openedAt: instant('opened_at'),
+    consentedAt: instant('consented_at'),
+    signedAt: instant('signed_at'),
+    declinedAt: instant('declined_at'),
+    address: text('address'),
+  },
+  (t) => [
+    unique('party_role').on(t.agreementId, t.revision, t.role),
+    foreignKey({ columns: [t.agreementId, t.revision], foreignColumns: [revision.agreementId, revision.number] }),
+    check('party_signed_after_consent', sql`${t.signedAt} is null or (${t.consentedAt} is not null and ${t.invitedAt} is not null)`),
+    check('party_signed_or_declined', sql`${t.signedAt} is null or ${t.declinedAt} is null`),
+  ],
+)
+
+/** A signature as typed or drawn; strokes are points in a box 1 wide, y downwards in the same unit. */
+export type SignatureValue =
+  | { readonly kind: 'typed'; readonly text: string }
+  | { readonly kind: 'drawn'; readonly strokes: readonly (readonly (readonly [number, number])[])[]; readonly height: number }
+export type BlankValue = SignatureValue | { readonly kind: 'text'; readonly text: string }
+
+export const blankValue = pgTable(
+  'blank_value',
+  {
+    partyId: uuid('party_id').notNull().references(() => party.id),
+    blankId: text('blank_id').notNull(),
+    value: jsonb('value').notNull().$type<BlankValue>(),
+    filledAt: instant('filled_at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.partyId, t.blankId] })],
+)
+
+export const ruleTable = pgTable('rule_table', {
+  id: uuid('id').primaryKey(),
+  name: text('name').notNull(),
+  rules: jsonb('rules').notNull().$type<readonly Rule[]>(),
+  version: integer('version').notNull().default(1),
+})
+
+export const STEP_STATES = ['waiting', 'approved', 'returned'] as const
+
+export const step = pgTable(
+  'step',
+  {
+    id: uuid('id').primaryKey(),
+    agreementId: uuid('agreement_id').notNull(),
+    revision: integer('revision').notNull(),
+    /** Counts the rounds of approval of a revision: a returned agreement starts another. */
+    round: integer('round').notNull(),
+    approver: text('approver').notNull(),
+    reason: text('reason').notNull(),
+    state: text('state').notNull().$type<(typeof STEP_STATES)[number]>(),
+    since: instant('since').notNull(),
+    decidedAt: instant('decided_at'),
+    decidedBy: uuid('decided_by').references(() => person.id),
+    note: text('note'),
+  },
+  (t) => [
+    unique('step_approver').on(t.agreementId, t.revision, t.round, t.approver),
+    foreignKey({ columns: [t.agreementId, t.revision], foreignColumns: [revision.agreementId, revision.number] }),
+    check('step_state', oneOf(t.state, STEP_STATES)),
+    check('step_decided', sql`(${t.state} = 'waiting') = (${t.decidedAt} is null)`),
+    check('step_return_note', sql`${t.state} <> 'returned' or length(${t.note}) > 0`),
+    index('step_waiting').on(t.approver).where(sql`${t.state} = 'waiting'`),
+  ],
+)
+
+/** Append-only: a trigger refuses update and delete. */
+export const trail = pgTable(
+  'trail',
+  {
+    agreementId: uuid('agreement_id').notNull().references(() => agreement.id),
+    seq: integer('seq').notNull(),
+    at: text('at').notNull(),
+    actor: text('actor').notNull(),
+    act: text('act').notNull(),
+    detail: jsonb('detail').notNull().$type<TrailDetail>(),
+    previous: text('previous').notNull(),
+    hash: text('hash').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.agreementId, t.seq] }), check('trail_seq', sql`${t.seq} > 0`)],
+)
+
+/** Mails to send. `key` names the occasion, so the same occasion never makes two. */
+export const mail = pgTable(
+  'mail',
+  {
+    key: text('key').primaryKey(),
+    agreementId: uuid('agreement_id').references(() => agreement.id),
+    to: text('to').notNull(),
+    subject: text('subject').notNull(),
+    /** Emptied once sent: it may hold a signing link. */
+    body: jsonb('body').$type<MailBody>(),
+    createdAt: instant('created_at').notNull(),
+    sentAt: instant('sent_at'),
+    problem: text('problem'),
+  },
+  (t) => [index('mail_by_agreement').on(t.agreementId)],
+)
+
+export interface MailBody {
+  readonly greeting: string
+  readonly paragraphs: readonly string[]
+  readonly link: { readonly label: string; readonly url: string } | null
+  readonly attachment: { readonly name: string; readonly sha256: string } | null
+}
+
+/** What the stand-in for outside mailboxes has received. */
+export const receivedMail = pgTable(
+  'received_mail',
+  {
+    id: bigint('id', { mode: 'number' }).primaryKey().generatedAlwaysAsIdentity(),
+    messageId: text('message_id').notNull().unique(),
+    receivedAt: instant('received_at').notNull(),
+    from: text('from').notNull(),
+    to: text('to').notNull(),
+    subject: text('subject').notNull(),
+    text: text('text').notNull(),
+    html: text('html'),
+    attachments: jsonb('attachments').notNull().$type<readonly { name: string; mediaType: string; size: number; sha256: string }[]>(),
+    read: boolean('read').notNull().default(false),
+  },
+  (t) => [index('received_mail_by_time').on(t.receivedAt)],
+)
+
+/** The demo's one-click sign-in and other switches of this installation. */
+export const setting = pgTable('setting', { name: text('name').primaryKey(), value: jsonb('value').notNull() })
+

@@ -1,0 +1,28 @@
+import type { PoolClient } from 'pg'
+import type { App } from '#server/app.ts'
+import type { JobData, JobName } from '#server/jobs/queue.ts'
+import { onClient } from './connect.ts'
+import type { Db } from './connect.ts'
+
+/** An open transaction: queries, and jobs that start only if it commits. */
+export interface Work {
+  readonly db: Db
+  enqueue<N extends JobName>(name: N, data: JobData[N]): Promise<void>
+}
+
+/** Runs `act` in one transaction; what it throws rolls everything back, jobs included. */
+export async function transaction<T>(app: App, act: (work: Work) => Promise<T>): Promise<T> {
+  const client: PoolClient = await app.pool.connect()
+  let broken: Error | undefined
+  try {
+    await client.query('begin')
+    const result = await act({ db: onClient(client), enqueue: (name, data) => app.queue.send(name, data, client) })
+    await client.query('commit')
+    return result
+  } catch (error) {
+    await client.query('rollback').catch((failure: Error) => (broken = failure))
+    throw error
+  } finally {
+    client.release(broken)
+  }
+}

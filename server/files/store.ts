@@ -1,0 +1,45 @@
+import { createHash, randomUUID } from 'node:crypto'
+import { mkdir, open, readFile, rename, rm, stat } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { file } from '#server/db/schema.ts'
+import type { Db } from '#server/db/connect.ts'
+
+export const sha256 = (bytes: Uint8Array | string): string => createHash('sha256').update(bytes).digest('hex')
+
+/** Files under their SHA-256: the same bytes are stored once, and a name never changes what it means. */
+export class FileStore {
+  constructor(private readonly folder: string) {}
+
+  pathOf(hash: string): string {
+    return join(this.folder, hash.slice(0, 2), hash)
+  }
+
+  /** Writes the bytes whole or not at all, then records them in `db`. Storing again is without effect. */
+  async put(db: Db, bytes: Uint8Array, mediaType: string, at: Date): Promise<string> {
+    const hash = sha256(bytes)
+    const path = this.pathOf(hash)
+    const there = await stat(path).then((found) => found.size === bytes.length, () => false)
+    if (!there) {
+      await mkdir(dirname(path), { recursive: true })
+      const part = `${path}.${randomUUID()}.part`
+      try {
+        const handle = await open(part, 'wx')
+        await handle.writeFile(bytes)
+        await handle.sync()
+        await handle.close()
+        await rename(part, path)
+      } catch (error) {
+        await rm(part, { force: true })
+        throw error
+      }
+    }
+    await db.insert(file).values({ sha256: hash, size: bytes.length, mediaType, createdAt: at }).onConflictDoNothing()
+    return hash
+  }
+
+  async get(hash: string): Promise<Uint8Array> {
+    const bytes = await readFile(this.pathOf(hash))
+    if (sha256(bytes) !== hash) throw new Error(`Stored file ${hash} has other bytes than its name says.`)
+    return bytes
+  }
+}

@@ -1,0 +1,74 @@
+import { existsSync } from 'node:fs'
+import compression from 'compression'
+import express from 'express'
+import type { ErrorRequestHandler, Express } from 'express'
+import helmet from 'helmet'
+import type { Problem } from '#contract/problem.ts'
+import type { App } from '#server/app.ts'
+import { roomFile } from '#server/files/room.ts'
+import { Refusal } from '#server/problem.ts'
+import { mountApi } from './mount.ts'
+import { openApi } from './openapi.ts'
+
+/** The whole HTTP side: API, its description, and the built interface. */
+export function httpApp(app: App): Express {
+  const server = express()
+  server.disable('x-powered-by')
+  server.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: {
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:', 'blob:'],
+          fontSrc: ["'self'", 'data:', 'blob:'],
+          workerSrc: ["'self'", 'blob:'],
+          frameSrc: ["'self'"],
+          upgradeInsecureRequests: null,
+        },
+      },
+      strictTransportSecurity: app.settings.publicUrl.startsWith('https:'),
+      referrerPolicy: { policy: 'no-referrer' },
+    }),
+  )
+  server.use(compression({ filter: (request, response) => !request.path.endsWith('/events') && compression.filter(request, response) }))
+  server.get('/api/openapi.json', (_request, response) => void response.json(openApi(app.settings.publicUrl)))
+  server.use('/api', mountApi(app))
+  server.use('/api', () => {
+    throw new Refusal(404, 'Not found', 'There is nothing at this address.')
+  })
+  const built = roomFile('dist/web')
+  if (existsSync(built)) {
+    server.use(express.static(built, { index: false, setHeaders: (response, path) => response.setHeader('Cache-Control', path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache') }))
+    server.get(/.*/, (_request, response) => response.sendFile(`${built}/index.html`))
+  }
+  server.use(problems(app))
+  return server
+}
+
+/** Every failure as RFC 9457; what is not a refusal is logged whole and told in general words. */
+const problems =
+  (app: App): ErrorRequestHandler =>
+  (error: unknown, request, response, _next) => {
+    const refusal = asRefusal(error)
+    if (!refusal) app.log.error({ err: error, path: request.path }, 'request failed')
+    if (response.headersSent) return void response.destroy()
+    const problem: Problem = {
+      type: 'about:blank',
+      title: refusal?.title ?? 'Something went wrong here',
+      status: refusal?.status ?? 500,
+      detail: refusal?.message ?? 'The server met a fault of its own. Nothing you entered is lost; try again.',
+      ...(refusal?.faults ? { faults: refusal.faults } : {}),
+    }
+    response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem))
+  }
+
+function asRefusal(error: unknown): Refusal | null {
+  if (error instanceof Refusal) return error
+  const type = error !== null && typeof error === 'object' && 'type' in error ? error.type : null
+  if (type === 'entity.too.large') return new Refusal(413, 'Too large', 'The file is larger than 20 MB, the most that is taken. Leave out columns or rows that are not needed.')
+  if (type === 'entity.parse.failed') return new Refusal(400, 'Not readable', 'What was sent is not JSON.')
+  if (error instanceof URIError) return new Refusal(400, 'Not readable', 'The address is not well formed.')
+  return null
+}

@@ -1,0 +1,53 @@
+import * as agreements from '#server/services/agreements.ts'
+import { decide, routeAgain } from '#server/services/approvals.ts'
+import { documentNow } from '#server/services/executing.ts'
+import { listRules, saveRules } from '#server/services/rules.ts'
+import { sendAgreements } from '#server/services/sending.ts'
+import * as signing from '#server/services/signing.ts'
+import { done, signedIn } from './handlers.ts'
+import type { Handlers } from './handlers.ts'
+import { sendFile } from './files.ts'
+
+export const agreementHandlers = {
+  desk: async ({ app, ...call }) => agreements.desk(app, signedIn(call)),
+  agreements: async ({ app, query }) => agreements.listAgreements(app, query),
+  agreement: async ({ app, params, ...call }) => agreements.readAgreement(app, signedIn(call), params.id),
+  agreementDocument: async ({ app, params, response }) => {
+    const { bytes, fileName } = await documentNow(app, params.id)
+    sendFile(response, bytes, fileName, 'application/pdf', 'inline')
+  },
+  trail: async ({ app, params }) => agreements.trailOf(app, params.id),
+  decide: async ({ app, params, body, ...call }) => {
+    await decide(app, signedIn(call), params.id, params.step, body)
+    return done
+  },
+  routeAgain: async ({ app, params, ...call }) => {
+    await routeAgain(app, signedIn(call), params.id)
+    return done
+  },
+  sendAgreements: async ({ app, body, ...call }) => sendAgreements(app, signedIn(call), body.agreements),
+  withdraw: async ({ app, params, ...call }) => {
+    await agreements.withdraw(app, signedIn(call), params.id)
+    return done
+  },
+  rules: async ({ app }) => listRules(app),
+  saveRules: async ({ app, params, body }) => saveRules(app, params.id, body.version, body.rules),
+  signing: async ({ app, params, address }) => signing.readSigning(app, params.token, address),
+  signingDocument: async ({ app, params, response }) => {
+    const { bytes, fileName } = await documentNow(app, await signing.documentOfLink(app, params.token))
+    sendFile(response, bytes, fileName, 'application/pdf', 'inline')
+  },
+  consent: async ({ app, params, address }) => {
+    await signing.consent(app, params.token, address)
+    return done
+  },
+  fillBlanks: async ({ app, params, body }) => {
+    await signing.fillBlanks(app, params.token, body.values)
+    return done
+  },
+  finishSigning: async ({ app, params, address }) => signing.finish(app, params.token, address),
+  decline: async ({ app, params, body, address }) => {
+    await signing.decline(app, params.token, body.reason, address)
+    return done
+  },
+} satisfies Partial<Handlers>

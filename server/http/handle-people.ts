@@ -1,0 +1,50 @@
+import type { Response } from 'express'
+import { readCookie, SESSION_COOKIE } from './session.ts'
+import * as people from '#server/services/people.ts'
+import { listReceived, readReceived, receivedAttachment } from '#server/post/post-room.ts'
+import { sql } from 'drizzle-orm'
+import { done } from './handlers.ts'
+import type { Handlers } from './handlers.ts'
+import type { App } from '#server/app.ts'
+import { sendFile } from './files.ts'
+
+function setCookie(app: App, response: Response, token: string): void {
+  response.cookie(SESSION_COOKIE, token, {
+    httpOnly: true,
+    sameSite: 'lax',
+    secure: app.settings.publicUrl.startsWith('https:'),
+    maxAge: people.SESSION_DAYS * 86_400_000,
+    path: '/',
+  })
+}
+
+export const peopleHandlers = {
+  session: async ({ app, person }) => ({ person, demo: app.settings.demo }),
+  signIn: async ({ app, body, response }) => {
+    const { person, token } = await people.signIn(app, body.email, body.password)
+    setCookie(app, response, token)
+    return { person, demo: app.settings.demo }
+  },
+  demoSignIn: async ({ app, body, response }) => {
+    const { person, token } = await people.demoSignIn(app, body.email)
+    setCookie(app, response, token)
+    return { person, demo: app.settings.demo }
+  },
+  signOut: async ({ app, request, response }) => {
+    const token = readCookie(request)
+    if (token) await people.signOut(app, token)
+    response.clearCookie(SESSION_COOKIE, { path: '/' })
+    return done
+  },
+  demoPeople: async ({ app }) => people.demoPeople(app),
+  health: async ({ app }) => {
+    await app.db.execute(sql`select 1`)
+    return { status: 'ok' }
+  },
+  receivedMails: async ({ app, query }) => listReceived(app, query.search),
+  receivedMail: async ({ app, params }) => readReceived(app, params.id),
+  receivedAttachment: async ({ app, params, response }) => {
+    const found = await receivedAttachment(app, params.id, params.index)
+    sendFile(response, found.bytes, found.name, 'application/octet-stream', 'attachment')
+  },
+} satisfies Partial<Handlers>

@@ -1,0 +1,6 @@
+import type { Request } from 'express'
+import { parseCookie } from 'cookie'
+
+export const SESSION_COOKIE = 'brevan_session'
+
+export const readCookie = (request: Request): string | null => parseCookie(request.headers.cookie ?? '')[SESSION_COOKIE] ?? null

@@ -1,0 +1,58 @@
+import PgBoss from 'pg-boss'
+import type { PoolClient } from 'pg'
+import type { Logger } from 'pino'
+
+/** Every job may run twice, or after a crash once more: each finds out by itself what is left to do. */
+export interface JobData {
+  readonly 'check-run': { readonly runId: string }
+  readonly 'generate-run': { readonly runId: string }
+  readonly 'send-mail': { readonly key: string }
+  readonly 'execute-agreement': { readonly agreementId: string }
+}
+export type JobName = keyof JobData
+
+const QUEUES: Record<JobName, { retryLimit: number; retryDelay: number; retryBackoff: boolean; expireInSeconds: number }> = {
+  'check-run': { retryLimit: 3, retryDelay: 1, retryBackoff: true, expireInSeconds: 300 },
+  'generate-run': { retryLimit: 5, retryDelay: 1, retryBackoff: true, expireInSeconds: 3600 },
+  'send-mail': { retryLimit: 12, retryDelay: 2, retryBackoff: true, expireInSeconds: 60 },
+  'execute-agreement': { retryLimit: 8, retryDelay: 2, retryBackoff: true, expireInSeconds: 120 },
+}
+
+/** The queue on PostgreSQL. Sending takes part in the caller's transaction. */
+export class Queue {
+  private readonly boss: PgBoss
+
+  constructor(url: string, log: Logger, supervise: boolean) {
+    this.boss = new PgBoss({ connectionString: url, max: 4, supervise, schedule: false, maintenanceIntervalSeconds: 30 })
+    this.boss.on('error', (error) => log.error({ err: error }, 'queue'))
+  }
+
+  async start(): Promise<void> {
+    await this.boss.start()
+    for (const [name, options] of Object.entries(QUEUES)) await this.boss.createQueue(name, { name, ...options })
+  }
+
+  async stop(): Promise<void> {
+    await this.boss.stop({ graceful: true, timeout: 5000, wait: true })
+  }
+
+  async send<N extends JobName>(name: N, data: JobData[N], client?: PoolClient): Promise<void> {
+    const db = client && { executeSql: (text: string, values: unknown[]) => client.query(text, values) }
+    await this.boss.send(name, data, db ? { ...QUEUES[name], db } : QUEUES[name])
+  }
+
+  async work<N extends JobName>(name: N, lanes: number, act: (data: JobData[N]) => Promise<void>): Promise<void> {
+    for (let lane = 0; lane < lanes; lane++)
+      await this.boss.work<JobData[N]>(name, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async (jobs) => {
+        for (const job of jobs) await act(job.data)
+      })
+  }
+
+  /**
+   * Puts jobs back that a worker which no longer lives had taken: called when a worker starts and holds the only
+   * worker's lock, so that nothing waits for an expiry after a crash.
+   */
+  async releaseAbandoned(client: { query(text: string): Promise<unknown> }): Promise<void> {
+    await client.query(`update pgboss.job set state = 'retry', started_on = null, start_after = now() where state = 'active'`)
+  }
+}

@@ -1,0 +1,57 @@
+import { createHash } from 'node:crypto'
+import nodemailer from 'nodemailer'
+import type { Transporter } from 'nodemailer'
+import type { MailBody } from '#server/db/schema.ts'
+import type { Settings } from '#server/settings.ts'
+
+export interface Letter {
+  readonly key: string
+  readonly to: string
+  readonly subject: string
+  readonly body: MailBody
+  readonly attachment: { readonly name: string; readonly bytes: Uint8Array } | null
+  /** Agreement number, shown in the foot. */
+  readonly reference: string | null
+}
+
+export const SENDER = { name: 'Larkmere Pollination', address: 'desk@larkmere.example' }
+
+const transports = new Map<string, Transporter>()
+
+function transport(url: string): Transporter {
+  const made = transports.get(url) ?? nodemailer.createTransport({ url, pool: true, maxConnections: 2 } as never)
+  transports.set(url, made)
+  return made
+}
+
+const escape = (text: string) => text.replace(/[&<>"']/g, (character) => `&#${character.charCodeAt(0)};`)
+
+/** Sends over SMTP (RFC 5321); resolves once the server has accepted the message. */
+export async function sendMail(settings: Settings, letter: Letter): Promise<void> {
+  await transport(settings.smtpUrl).sendMail({
+    from: SENDER,
+    to: letter.to,
+    subject: letter.subject,
+    messageId: `<${createHash('sha256').update(letter.key).digest('hex').slice(0, 40)}@larkmere.example>`,
+    text: asText(letter),
+    html: asHtml(letter),
+    attachments: letter.attachment ? [{ filename: letter.attachment.name, content: Buffer.from(letter.attachment.bytes), contentType: 'application/pdf' }] : [],
+    headers: { 'Auto-Submitted': 'auto-generated' },
+  })
+}
+
+export function closeMailer(): void {
+  for (const made of transports.values()) made.close()
+  transports.clear()
+}
+
+const asText = ({ body, reference }: Letter) =>
+  [body.greeting, ...body.paragraphs, body.link ? `${body.link.label}: ${body.link.url}` : null, reference && `Agreement ${reference}`].filter(Boolean).join('\n\n')
+
+const asHtml = ({ body, reference }: Letter) => `<!doctype html><html lang="en"><body style="margin:0;background:#FAF8F4;color:#20242B;font:16px/1.5 'Source Sans 3',system-ui,sans-serif">
+<div style="max-width:34rem;margin:0 auto;padding:32px 24px">
+<p>${escape(body.greeting)}</p>
+${body.paragraphs.map((paragraph) => `<p>${escape(paragraph)}</p>`).join('\n')}
+${body.link ? `<p style="margin:28px 0"><a href="${escape(body.link.url)}" style="background:#155E6B;color:#fff;padding:10px 18px;text-decoration:none">${escape(body.link.label)}</a></p><p style="color:#6B665C;font-size:13px">The link is yours alone. Whoever has it can sign in your name, so keep it to yourself.</p>` : ''}
+${reference ? `<p style="border-top:1px solid #DDD8CE;padding-top:12px;color:#6B665C;font-size:13px">Agreement ${escape(reference)}</p>` : ''}
+</div></body></html>`

@@ -1,0 +1,81 @@
+import { simpleParser } from 'mailparser'
+import { desc, eq, ilike, or } from 'drizzle-orm'
+import { SMTPServer } from 'smtp-server'
+import type { App } from '#server/app.ts'
+import { receivedMail } from '#server/db/schema.ts'
+import { notFound } from '#server/problem.ts'
+
+const LARGEST = 30 * 1024 * 1024
+
+/**
+ * The stand-in for outside mailboxes: an SMTP server on loopback that takes any message and keeps it, once per
+ * Message-ID as mailboxes do. With SMTP_URL set it is not started.
+ */
+export async function openPostRoom(app: App, port: number): Promise<{ close(): Promise<void> }> {
+  const server = new SMTPServer({
+    authOptional: true,
+    disabledCommands: ['AUTH', 'STARTTLS'],
+    size: LARGEST,
+    disableReverseLookup: true,
+    onData(stream, session, callback) {
+      const recipients = session.envelope.rcptTo.map(({ address }) => address).join(', ')
+      const chunks: Buffer[] = []
+      stream.on('data', (chunk: Buffer) => chunks.push(chunk))
+      stream.on('end', () => {
+        if (stream.sizeExceeded) return callback(Object.assign(new Error('Message too large'), { responseCode: 552 }))
+        keep(app, Buffer.concat(chunks), recipients).then(() => callback(), callback)
+      })
+    },
+  })
+  server.on('error', (error: Error) => app.log.error({ err: error }, 'post room'))
+  await new Promise<void>((resolve, reject) => {
+    server.server.once('error', reject)
+    server.listen(port, '127.0.0.1', () => resolve())
+  })
+  return { close: () => new Promise((resolve) => server.close(() => resolve())) }
+}
+
+async function keep(app: App, raw: Buffer, to: string): Promise<void> {
+  const parsed = await simpleParser(raw, { skipHtmlToText: true, skipTextToHtml: true })
+  const attachments = []
+  for (const { filename, contentType, content } of parsed.attachments)
+    attachments.push({ name: filename ?? 'attachment', mediaType: contentType, size: content.length, sha256: await app.files.put(app.db, content, contentType, app.now()) })
+  await app.db
+    .insert(receivedMail)
+    .values({
+      messageId: parsed.messageId ?? `none-${app.now().getTime()}-${Math.random()}`,
+      receivedAt: app.now(),
+      from: parsed.from?.text ?? '',
+      to,
+      subject: parsed.subject ?? '',
+      text: parsed.text ?? '',
+      html: parsed.html || null,
+      attachments,
+    })
+    .onConflictDoNothing()
+}
+
+const summary = ({ id, receivedAt, from, to, subject, read }: typeof receivedMail.$inferSelect) => ({ id, receivedAt: receivedAt.toISOString(), from, to, subject, read })
+
+export async function listReceived(app: App, search = '') {
+  const like = `%${search.replace(/[\\%_]/g, '\\$&')}%`
+  const found = await app.db
+    .select()
+    .from(receivedMail)
+    .where(search ? or(ilike(receivedMail.to, like), ilike(receivedMail.subject, like)) : undefined)
+    .orderBy(desc(receivedMail.id))
+    .limit(500)
+  return found.map(summary)
+}
+
+export async function readReceived(app: App, id: number) {
+  const [found] = await app.db.update(receivedMail).set({ read: true }).where(eq(receivedMail.id, id)).returning()
+  if (!found) throw notFound('mail')
+  return { ...summary(found), text: found.text, html: found.html, attachments: [...found.attachments] }
+}
+
+export async function receivedAttachment(app: App, id: number, index: number) {
+  const found = (await readReceived(app, id)).attachments[index]
+  if (!found) throw notFound('attachment')
+  return { ...found, bytes: await app.files.get(found.sha256) }
+}

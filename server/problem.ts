@@ -1,0 +1,18 @@
+import type { Problem } from '#contract/problem.ts'
+
+/** A refusal with its status and words for the user; answered as RFC 9457. Anything else thrown is a bug. */
+export class Refusal extends Error {
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    detail: string,
+    readonly faults: Problem['faults'] = undefined,
+  ) {
+    super(detail)
+  }
+}
+
+export const notFound = (what: string) => new Refusal(404, 'Not found', `There is no such ${what}.`)
+export const conflict = (detail: string) => new Refusal(409, 'Not possible now', detail)
+export const invalid = (detail: string, faults?: Problem['faults']) => new Refusal(422, 'Not valid', detail, faults)
+export const forbidden = (detail: string) => new Refusal(403, 'Not allowed', detail)

@@ -1,0 +1,57 @@
+import { randomUUID } from 'node:crypto'
+import { and, eq, max } from 'drizzle-orm'
+import type { Person } from '#contract/person.ts'
+import type { App } from '#server/app.ts'
+import { agreement, step } from '#server/db/schema.ts'
+import { transaction } from '#server/db/transaction.ts'
+import { conflict, forbidden, notFound } from '#server/problem.ts'
+import { makeMove, mayDecide } from './agreements.ts'
+import { activeRules, routeRecord } from './rules.ts'
+import { readyEdition } from './runs.ts'
+import { record } from './trail.ts'
+
+export type Decision = { readonly decision: 'approve' | 'return'; readonly note: string }
+
+/** Approves or returns one step. Two deciders at once: the first counts, the second is told. */
+export async function decide(app: App, by: Person, agreementId: string, stepId: string, { decision, note }: Decision): Promise<void> {
+  await transaction(app, async ({ db }) => {
+    const [row] = await db.select().from(agreement).where(eq(agreement.id, agreementId)).for('update')
+    const [found] = await db.select().from(step).where(and(eq(step.id, stepId), eq(step.agreementId, agreementId)))
+    if (!row || !found) throw notFound('approval')
+    if (!mayDecide(by, found.approver, row.createdBy))
+      throw forbidden(row.createdBy === by.id ? 'Nobody approves their own agreement.' : `This approval is for the ${found.approver}.`)
+    if (found.state !== 'waiting' || row.revision !== found.revision) throw conflict('This has been decided already.')
+    const state = decision === 'approve' ? 'approved' : 'returned'
+    await db.update(step).set({ state, note: note || null, decidedAt: app.now(), decidedBy: by.id }).where(eq(step.id, stepId))
+    const moved = await makeMove(app, db, agreementId, decision)
+    const at = app.now().toISOString()
+    await record(db, agreementId, [
+      { at, actor: by.name, act: state, detail: { as: found.approver, reason: found.reason, note } },
+      ...(moved.state === 'cleared' ? [{ at, actor: 'Brevan', act: 'cleared', detail: { reason: 'All approvals are given' } }] : []),
+    ])
+  })
+}
+
+/** Puts a returned agreement to approval again, by the rules in force now. */
+export async function routeAgain(app: App, by: Person, agreementId: string): Promise<void> {
+  await transaction(app, async ({ db }) => {
+    const [row] = await db.select().from(agreement).where(eq(agreement.id, agreementId)).for('update')
+    if (!row) throw notFound('agreement')
+    const { ready } = await readyEdition(app, row.editionId)
+    const routed = routeRecord(await activeRules(db), ready, row.data)
+    if (!routed.ok) throw conflict(routed.problem)
+    const [last] = await db.select({ round: max(step.round) }).from(step).where(and(eq(step.agreementId, agreementId), eq(step.revision, row.revision)))
+    const round = (last?.round ?? 0) + 1
+    for (const { approver, reason } of routed.steps)
+      await db.insert(step).values({ id: randomUUID(), agreementId, revision: row.revision, round, approver, reason, state: 'waiting', since: app.now() })
+    await makeMove(app, db, agreementId, 'route')
+    const at = app.now().toISOString()
+    await record(
+      db,
+      agreementId,
+      routed.steps.length
+        ? routed.steps.map(({ approver, reason }) => ({ at, actor: by.name, act: 'put to approval', detail: { approver, reason } }))
+        : [{ at, actor: by.name, act: 'cleared', detail: { reason: 'No rule asks for approval' } }],
+    )
+  })
+}

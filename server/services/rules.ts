@@ -1,0 +1,52 @@
+import { and, asc, eq } from 'drizzle-orm'
+import { checkExpression } from '#core/expression/check.ts'
+import { compileExpression } from '#core/expression/compile.ts'
+import { nameTypes } from '#core/outline/field.ts'
+import type { RecordData } from '#core/outline/field.ts'
+import { completeRecord } from '#core/outline/record.ts'
+import type { ReadyTemplate } from '#core/merge/prepare.ts'
+import { route } from '#core/routing/route.ts'
+import type { Routed, Rule } from '#core/routing/route.ts'
+import { toText } from '#core/expression/value.ts'
+import { formatValue } from '#core/text/format.ts'
+import type { App } from '#server/app.ts'
+import type { Db } from '#server/db/connect.ts'
+import { person, ruleTable, template } from '#server/db/schema.ts'
+import { conflict, invalid, notFound } from '#server/problem.ts'
+
+const shape = ({ id, name, version, rules }: typeof ruleTable.$inferSelect) => ({ id, name, version, rules: [...rules] })
+
+export const listRules = async (app: App) => (await app.db.select().from(ruleTable).orderBy(asc(ruleTable.name))).map(shape)
+
+export const activeRules = async (db: Db): Promise<readonly Rule[]> =>
+  (await db.select().from(ruleTable).orderBy(asc(ruleTable.name))).flatMap(({ rules }) => rules)
+
+/** The approvals a record needs by the rules in force, the reasons in the template's own words and formats. */
+export function routeRecord(rules: readonly Rule[], ready: ReadyTemplate, data: RecordData): Routed {
+  const { context } = completeRecord(ready.outline, data)
+  return route(rules, context, {
+    label: (name) => ready.fields.get(name)?.label ?? name,
+    show: (value, name) => {
+      const field = name === null ? undefined : ready.fields.get(name)
+      return (field && formatValue(field, value, null, ready.content.language)) ?? (value === null ? 'empty' : toText(value))
+    },
+  })
+}
+
+/** Replaces a table's rules; each condition must be sound over the fields of the templates, each post somebody's. */
+export async function saveRules(app: App, id: string, version: number, rules: readonly Rule[]) {
+  const outlines = await app.db.select({ draft: template.draft }).from(template)
+  const names = new Map(outlines.flatMap(({ draft }) => [...nameTypes(draft.outline)]))
+  const posts = new Set((await app.db.select({ post: person.post }).from(person)).map(({ post }) => post))
+  const faults = rules.flatMap((rule, i) => {
+    const compiled = compileExpression(rule.condition)
+    const found = compiled.ok ? checkExpression(compiled.expression.syntax, names, 'boolean') : [compiled.problem]
+    const post = posts.has(rule.approver) ? [] : [{ pointer: `/rules/${i}/approver`, detail: `Nobody holds the post “${rule.approver}”.` }]
+    return [...found.map(({ message }) => ({ pointer: `/rules/${i}/condition`, detail: message })), ...post]
+  })
+  if (faults.length) throw invalid(faults[0]!.detail, faults)
+  const [saved] = await app.db.update(ruleTable).set({ rules, version: version + 1 }).where(and(eq(ruleTable.id, id), eq(ruleTable.version, version))).returning()
+  if (saved) return shape(saved)
+  const [there] = await app.db.select().from(ruleTable).where(eq(ruleTable.id, id))
+  throw there ? conflict('Somebody changed this table after you opened it. Open it again to see the other change.') : notFound('rule table')
+}

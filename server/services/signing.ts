@@ -1,0 +1,171 @@
+import { and, eq, inArray, sql } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { blankFill, signingSchema } from '#contract/agreement.ts'
+import { blanksOf, missingBlanks, whoseTurn } from '#core/agreement/signing.ts'
+import type { App } from '#server/app.ts'
+import type { Db } from '#server/db/connect.ts'
+import { agreement, blankValue, party, person, revision } from '#server/db/schema.ts'
+import { transaction } from '#server/db/transaction.ts'
+import { sha256 } from '#server/files/store.ts'
+import { conflict, invalid, Refusal } from '#server/problem.ts'
+import { makeMove } from './agreements.ts'
+import { post } from './mails.ts'
+import { inviteNext } from './sending.ts'
+import { record } from './trail.ts'
+
+type Signing = v.InferOutput<typeof signingSchema>
+
+const unknownLink = () => new Refusal(404, 'Link not known', 'This link is not known. It may be cut off: open it from the mail again, or copy it whole.')
+
+async function find(db: Db, token: string, lock = false) {
+  const byToken = db.select().from(party).where(eq(party.tokenHash, sha256(token)))
+  const [signer] = await byToken
+  if (!signer) throw unknownLink()
+  const byId = db.select().from(agreement).where(eq(agreement.id, signer.agreementId))
+  const [row] = await (lock ? byId.for('update') : byId)
+  // After the lock, so that what another act changed meanwhile is seen.
+  const [now] = await byToken
+  const parties = await db.select().from(party).where(and(eq(party.agreementId, row!.id), eq(party.revision, signer.revision)))
+  const [document] = await db.select().from(revision).where(and(eq(revision.agreementId, row!.id), eq(revision.number, signer.revision)))
+  return { signer: now!, row: row!, parties, document: document! }
+}
+type Link = Awaited<ReturnType<typeof find>>
+
+function status({ signer, row, parties }: Link): Signing['status'] {
+  if (signer.revision !== row.revision || row.state === 'draft') return 'revised'
+  if (row.state === 'executed' || row.state === 'declined' || row.state === 'lapsed' || row.state === 'withdrawn') return row.state
+  if (signer.signedAt) return 'signed'
+  const turn = whoseTurn(parties.map((each) => ({ ...each, signedAt: each.signedAt?.toISOString() ?? null })))
+  return row.state === 'out' && turn.some(({ id }) => id === signer.id) ? 'open' : 'waiting'
+}
+
+const closed: Record<Exclude<Signing['status'], 'open'>, string> = {
+  signed: 'You have signed this agreement already. This link has been used.',
+  waiting: 'It is not your turn yet.',
+  executed: 'This agreement is signed by everyone and finished.',
+  declined: 'Somebody refused to sign; the agreement has ended.',
+  lapsed: 'The date to sign by has passed.',
+  withdrawn: 'The sender has ended this agreement.',
+  revised: 'This agreement is being revised. A new link will come with the new text.',
+}
+
+function mustBeOpen(link: Link): void {
+  const found = status(link)
+  if (found !== 'open') throw conflict(closed[found])
+}
+
+const valuesOf = async (db: Db, partyIds: readonly string[]) => (partyIds.length ? db.select().from(blankValue).where(inArray(blankValue.partyId, [...partyIds])) : [])
+
+/** What the bearer of a link sees: only their own blanks. Opening it is noted once. */
+export async function readSigning(app: App, token: string, address: string): Promise<Signing> {
+  const link = await find(app.db, token)
+  const { signer, row, document } = link
+  const now = status(link)
+  if (now === 'open' && !signer.openedAt)
+    await transaction(app, async ({ db }) => {
+      const opened = await db.update(party).set({ openedAt: app.now() }).where(and(eq(party.id, signer.id), sql`${party.openedAt} is null`)).returning({ id: party.id })
+      if (opened.length) await record(db, row.id, [{ at: app.now().toISOString(), actor: signer.name, act: 'opened', detail: { role: signer.label, address } }])
+    })
+  const values = await valuesOf(app.db, [signer.id])
+  const [sender] = await app.db.select({ name: person.name }).from(person).where(eq(person.id, row.createdBy))
+  return {
+    status: now,
+    name: signer.name,
+    title: row.name,
+    from: `${sender?.name ?? ''}, Larkmere Pollination`,
+    role: signer.label,
+    signBy: row.signBy?.toISOString() ?? null,
+    consented: signer.consentedAt !== null,
+    pages: document.pages,
+    blanks: now === 'open' ? blanksOf(document.blanks, signer.role).map(({ role: _role, ...blank }) => blank) : [],
+    values: Object.fromEntries(values.map(({ blankId, value }) => [blankId, value])) as unknown as Signing['values'],
+  }
+}
+
+/** The agreement whose document a link may show: none once the link's revision is void or the agreement ended unsigned. */
+export async function documentOfLink(app: App, token: string): Promise<string> {
+  const link = await find(app.db, token)
+  const found = status(link)
+  if (found === 'revised' || found === 'withdrawn' || found === 'lapsed') throw conflict(closed[found])
+  return link.row.id
+}
+
+export async function consent(app: App, token: string, address: string): Promise<void> {
+  await transaction(app, async ({ db }) => {
+    const link = await find(db, token, true)
+    mustBeOpen(link)
+    if (link.signer.consentedAt) return
+    await db.update(party).set({ consentedAt: app.now() }).where(eq(party.id, link.signer.id))
+    await record(db, link.row.id, [{ at: app.now().toISOString(), actor: link.signer.name, act: 'agreed to sign electronically', detail: { role: link.signer.label, address } }])
+  })
+}
+
+/** Fills or (null) empties blanks. Only the bearer's own, each with a value of its kind. */
+export async function fillBlanks(app: App, token: string, values: v.InferOutput<typeof blankFill>['values']): Promise<void> {
+  await transaction(app, async ({ db }) => {
+    const link = await find(db, token, true)
+    mustBeOpen(link)
+    if (!link.signer.consentedAt) throw conflict('Agree to signing electronically first.')
+    const own = new Map(blanksOf(link.document.blanks, link.signer.role).map((blank) => [blank.id, blank]))
+    for (const [blankId, value] of Object.entries(values)) {
+      const blank = own.get(blankId)
+      if (!blank) throw invalid('This blank is not yours to fill.')
+      const fits = blank.kind === 'text' ? value === null || value.kind === 'text' : blank.kind !== 'date' && value?.kind !== 'text'
+      if (!fits) throw invalid(`“${blank.label}” takes something else.`)
+      if (value === null) await db.delete(blankValue).where(and(eq(blankValue.partyId, link.signer.id), eq(blankValue.blankId, blankId)))
+      else {
+        const row = { partyId: link.signer.id, blankId, value, filledAt: app.now() }
+        await db.insert(blankValue).values(row).onConflictDoUpdate({ target: [blankValue.partyId, blankValue.blankId], set: { value, filledAt: row.filledAt } })
+      }
+    }
+  })
+}
+
+/** Signs. Refused while a required blank is empty; the fault names the first one. Then the next party's turn, or the end. */
+export async function finish(app: App, token: string, address: string): Promise<{ executed: boolean }> {
+  return transaction(app, async (work) => {
+    const { db, enqueue } = work
+    const link = await find(db, token, true)
+    mustBeOpen(link)
+    const { signer, row, document } = link
+    if (!signer.consentedAt) throw conflict('Agree to signing electronically first.')
+    const filled = await valuesOf(db, [signer.id])
+    const missing = missingBlanks(document.blanks, signer.role, new Set(filled.map(({ blankId }) => blankId)))
+    if (missing.length)
+      throw invalid(
+        missing.length === 1 ? `“${missing[0]!.label}” is still empty.` : `${missing.length} places are still empty; the first is “${missing[0]!.label}”.`,
+        missing.map(({ id, label }) => ({ pointer: `/values/${id}`, detail: `${label} is empty` })),
+      )
+    await db.update(party).set({ signedAt: app.now(), address }).where(eq(party.id, signer.id))
+    await record(db, row.id, [{ at: app.now().toISOString(), actor: signer.name, act: 'signed', detail: { role: signer.label, address, document: document.fileSha256 } }])
+    const last = await inviteNext(app, work, row.id)
+    if (last) await enqueue('execute-agreement', { agreementId: row.id })
+    await db.update(agreement).set({ changedAt: app.now() }).where(eq(agreement.id, row.id))
+    return { executed: last }
+  })
+}
+
+/** Refuses with a reason; nobody can sign after that, and the sender hears of it. */
+export async function decline(app: App, token: string, reason: string, address: string): Promise<void> {
+  await transaction(app, async (work) => {
+    const link = await find(work.db, token, true)
+    mustBeOpen(link)
+    const { signer, row } = link
+    await work.db.update(party).set({ declinedAt: app.now(), address }).where(eq(party.id, signer.id))
+    await makeMove(app, work.db, row.id, 'decline')
+    await record(work.db, row.id, [{ at: app.now().toISOString(), actor: signer.name, act: 'declined', detail: { role: signer.label, reason, address } }])
+    const [sender] = await work.db.select().from(person).where(eq(person.id, row.createdBy))
+    await post(app, work, {
+      key: `declined:${signer.id}`,
+      agreementId: row.id,
+      to: sender!.email,
+      subject: `Declined: ${row.name}`,
+      body: {
+        greeting: `${sender!.name},`,
+        paragraphs: [`${signer.name} has refused to sign ${row.name}.`, `The reason given: ${reason}`],
+        link: { label: 'Open the agreement', url: `${app.settings.publicUrl}/agreements/${row.id}` },
+        attachment: null,
+      },
+    })
+  })
+}

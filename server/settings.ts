@@ -1,0 +1,58 @@
+import { availableParallelism } from 'node:os'
+import { join } from 'node:path'
+import * as v from 'valibot'
+import { root } from './files/room.ts'
+
+const port = (fallback: number) => v.optional(v.pipe(v.string(), v.regex(/^\d{1,5}$/), v.transform(Number), v.maxValue(65_535)), String(fallback))
+
+const environment = v.object({
+  DATABASE_URL: v.pipe(v.string(), v.minLength(1)),
+  BREVAN_PORT: port(4380),
+  BREVAN_SMTP_PORT: port(4325),
+  BREVAN_URL: v.optional(v.pipe(v.string(), v.url())),
+  BREVAN_DATA: v.optional(v.string(), join(root, '.brevan')),
+  BREVAN_THREADS: v.optional(v.pipe(v.string(), v.regex(/^\d{1,2}$/), v.transform(Number), v.minValue(1)), String(Math.min(2, availableParallelism()))),
+  BREVAN_DEMO: v.optional(v.picklist(['yes', 'no']), 'no'),
+  /** smtp://host:port of a real mail server; without it mail goes to the post room. */
+  SMTP_URL: v.optional(v.string()),
+  SEAL_P12: v.optional(v.string()),
+  SEAL_PASSPHRASE: v.optional(v.string()),
+  LOG_LEVEL: v.optional(v.picklist(['debug', 'info', 'warn', 'error', 'silent']), 'info'),
+})
+
+export interface Settings {
+  readonly databaseUrl: string
+  readonly port: number
+  readonly smtpPort: number
+  /** Where people reach the app; links in mails begin with it. */
+  readonly publicUrl: string
+  readonly dataFolder: string
+  readonly threads: number
+  readonly demo: boolean
+  readonly smtpUrl: string
+  /** Whether mail goes to the stand-in that ships with the app. */
+  readonly postRoom: boolean
+  readonly seal: { readonly p12: string; readonly passphrase: string } | null
+  readonly logLevel: string
+}
+
+/** Reads settings from the environment; throws with the names of what is wrong. */
+export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
+  const read = v.safeParse(environment, env)
+  if (!read.success)
+    throw new Error(`Settings: ${read.issues.map((issue) => `${v.getDotPath(issue)}: ${issue.message}`).join('; ')}`)
+  const e = read.output
+  return {
+    databaseUrl: e.DATABASE_URL,
+    port: e.BREVAN_PORT,
+    smtpPort: e.BREVAN_SMTP_PORT,
+    publicUrl: e.BREVAN_URL ?? `http://127.0.0.1:${e.BREVAN_PORT}`,
+    dataFolder: e.BREVAN_DATA,
+    threads: e.BREVAN_THREADS,
+    demo: e.BREVAN_DEMO === 'yes',
+    smtpUrl: e.SMTP_URL ?? `smtp://127.0.0.1:${e.BREVAN_SMTP_PORT}`,
+    postRoom: e.SMTP_URL === undefined,
+    seal: e.SEAL_P12 ? { p12: e.SEAL_P12, passphrase: e.SEAL_PASSPHRASE ?? '' } : null,
+    logLevel: e.LOG_LEVEL,
+  }
+}

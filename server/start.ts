@@ -1,0 +1,48 @@
+import { mkdir } from 'node:fs/promises'
+import { join } from 'node:path'
+import { pino } from 'pino'
+import type { App } from './app.ts'
+import { PagePool } from './compose/pool.ts'
+import { connect } from './db/connect.ts'
+import { FileStore } from './files/store.ts'
+import { Queue } from './jobs/queue.ts'
+import { readSettings } from './settings.ts'
+import type { Settings } from './settings.ts'
+
+/** Puts the parts together; the caller starts what it needs of them. */
+export async function makeApp(role: 'web' | 'worker', settings: Settings = readSettings()): Promise<App> {
+  const log = pino({ level: settings.logLevel, base: { process: role } })
+  const { pool, db } = connect(settings.databaseUrl)
+  pool.on('error', (error) => log.error({ err: error }, 'database connection lost'))
+  await mkdir(settings.dataFolder, { recursive: true })
+  return {
+    settings,
+    pool,
+    db,
+    log,
+    files: new FileStore(join(settings.dataFolder, 'files')),
+    pages: new PagePool(role === 'web' ? 1 : settings.threads),
+    queue: new Queue(settings.databaseUrl, log, role === 'worker'),
+    now: () => new Date(),
+  }
+}
+
+/** Ends the process in order on the usual signals, once. */
+export function onStop(app: App, stop: () => Promise<void>): void {
+  let stopping = false
+  const end = (signal: string) => {
+    if (stopping) return
+    stopping = true
+    app.log.info({ signal }, 'stopping')
+    setTimeout(() => process.exit(1), 10_000).unref()
+    void stop().then(
+      () => process.exit(0),
+      (error: unknown) => {
+        app.log.error({ err: error }, 'stopping')
+        process.exit(1)
+      },
+    )
+  }
+  process.on('SIGTERM', () => end('SIGTERM'))
+  process.on('SIGINT', () => end('SIGINT'))
+}

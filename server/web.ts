@@ -1,0 +1,30 @@
+import { migrate } from './db/connect.ts'
+import { httpApp } from './http/app.ts'
+import { openPostRoom } from './post/post-room.ts'
+import { makeApp, onStop } from './start.ts'
+
+const app = await makeApp('web')
+await migrate(app.pool)
+await app.queue.start()
+const room = app.settings.postRoom ? await openPostRoom(app, app.settings.smtpPort).catch(taken(app.settings.smtpPort, 'BREVAN_SMTP_PORT')) : null
+const server = httpApp(app).listen(app.settings.port, '127.0.0.1')
+server.once('listening', () => app.log.info(`listening at ${app.settings.publicUrl}`))
+server.once('error', taken(app.settings.port, 'BREVAN_PORT'))
+
+/** A port in use is a setting to change, told as such. */
+function taken(port: number, setting: string) {
+  return (error: NodeJS.ErrnoException): never => {
+    if (error.code !== 'EADDRINUSE') throw error
+    process.stderr.write(`Port ${port} is in use by another program. Set ${setting} to a free one.\n`)
+    process.exit(98)
+  }
+}
+
+onStop(app, async () => {
+  server.closeAllConnections()
+  await new Promise((resolve) => server.close(resolve))
+  await room?.close()
+  await app.queue.stop()
+  await app.pages.stop()
+  await app.pool.end()
+})

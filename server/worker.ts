@@ -1,0 +1,16 @@
+import { migrate } from './db/connect.ts'
+import { startWork } from './jobs/work.ts'
+import { closeMailer } from './post/mailer.ts'
+import { makeApp, onStop } from './start.ts'
+
+const app = await makeApp('worker')
+await migrate(app.pool)
+await app.queue.start()
+const stopWork = await startWork(app)
+app.log.info('working')
+onStop(app, async () => {
+  await stopWork()
+  closeMailer()
+  await app.pages.stop()
+  await app.pool.end()
+})
