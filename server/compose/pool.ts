@@ -1,4 +1,3 @@
-import { existsSync } from 'node:fs'
 import { Piscina } from 'piscina'
 import type { FinishedDocument } from '#core/merge/finished.ts'
 import { roomFile } from '#server/files/room.ts'
@@ -6,18 +5,15 @@ import type { ReadSheet } from '#server/convert/read-sheet.ts'
 import type { Composed } from './engine.ts'
 import type { EvidenceData } from './evidence.ts'
 
-/** The built thread where there is one (`./brevan demo`), else the source through the loader (tests, development). */
-const thread = () => {
-  const built = roomFile('dist/server/thread.js')
-  return import.meta.url.includes('/dist/') && existsSync(built) ? { filename: built, execArgv: [] } : { filename: roomFile('server/compose/thread.ts'), execArgv: ['--import', 'tsx'] }
-}
+/** The built thread beside a built server; from source (tests, development) the source, through the loader. */
+const thread = () => roomFile(import.meta.url.includes('/dist/server/') ? 'dist/server/thread.js' : 'server/compose/thread-from-source.mjs')
 
 /** Threads that do what would hold up the event loop: drawing pages and reading sheets. */
 export class PagePool {
   private readonly pool: Piscina
 
   constructor(threads: number) {
-    this.pool = new Piscina({ ...thread(), minThreads: 1, maxThreads: threads, idleTimeout: 60_000, resourceLimits: { maxOldGenerationSizeMb: 512 } })
+    this.pool = new Piscina({ filename: thread(), minThreads: 1, maxThreads: threads, idleTimeout: 60_000, resourceLimits: { maxOldGenerationSizeMb: 512 } })
   }
 
   document(document: FinishedDocument, options: { proof: boolean; at: Date }): Promise<Composed> {

@@ -1,0 +1,6 @@
+// The thread as the loader runs it from source, in tests and development: threads do not inherit the loader.
+import { register } from 'tsx/esm/api'
+
+register()
+const thread = await import('./thread.ts')
+export const { document, evidence, readSheet } = thread

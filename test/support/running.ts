@@ -1,0 +1,67 @@
+import { mkdtemp, rm } from 'node:fs/promises'
+import type { AddressInfo } from 'node:net'
+import { createServer } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { loadDemo } from '#demo/load.ts'
+import type { App } from '#server/app.ts'
+import { httpApp } from '#server/http/app.ts'
+import { startWork } from '#server/jobs/work.ts'
+import { closeMailer } from '#server/post/mailer.ts'
+import { openPostRoom } from '#server/post/post-room.ts'
+import { readSettings } from '#server/settings.ts'
+import { makeApp } from '#server/start.ts'
+import { freshDatabase } from './database.ts'
+
+export interface Running {
+  readonly app: App
+  readonly url: string
+  stop(): Promise<void>
+}
+
+export async function freePort(): Promise<number> {
+  const server = createServer()
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+  const { port } = server.address() as AddressInfo
+  await new Promise((resolve) => server.close(resolve))
+  return port
+}
+
+/** The whole application in this process, on a database of its own with the demo in it: web, worker and post room. */
+export async function startApp(name: string, options: { sheet?: boolean; worker?: boolean } = {}): Promise<Running> {
+  const database = await freshDatabase(name)
+  const folder = await mkdtemp(join(tmpdir(), 'brevan-test-'))
+  const [port, smtpPort] = [await freePort(), await freePort()]
+  const app = await makeApp(
+    'worker',
+    readSettings({
+      DATABASE_URL: database.url,
+      BREVAN_PORT: String(port),
+      BREVAN_SMTP_PORT: String(smtpPort),
+      BREVAN_DATA: folder,
+      BREVAN_DEMO: 'yes',
+      LOG_LEVEL: process.env['TEST_LOG'] ?? 'silent',
+    }),
+  )
+  await loadDemo(app, { sheet: options.sheet ?? true })
+  await app.queue.start()
+  const stopWork = options.worker === false ? () => app.queue.stop() : await startWork(app)
+  const room = await openPostRoom(app, smtpPort)
+  const server = httpApp(app).listen(port, '127.0.0.1')
+  await new Promise((resolve) => server.once('listening', resolve))
+  return {
+    app,
+    url: app.settings.publicUrl,
+    async stop() {
+      server.closeAllConnections()
+      await new Promise((resolve) => server.close(resolve))
+      await stopWork()
+      closeMailer()
+      await room.close()
+      await app.pages.stop()
+      await app.pool.end()
+      await database.drop()
+      await rm(folder, { recursive: true, force: true })
+    },
+  }
+}
