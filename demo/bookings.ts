@@ -60,7 +60,7 @@ function soundRows(): Booking[] {
     const crop = random.pick(profile.away ? ['almond', 'cherry', 'apple'] : ['plum', 'cherry', 'pear', 'apple', 'blueberry'])
     const [month, day, length] = bloom[crop]!
     const start = day + random.between(-4, 6)
-    const acres = random.between(12, 340)
+    const acres = random.between(12, 260)
     const colonies = Math.max(16, Math.round((acres * random.between(12, 20)) / 80) * 8)
     return [
       '2027',

@@ -6,7 +6,7 @@ import { migrate } from '#server/db/connect.ts'
 import { person, ruleTable, series, template } from '#server/db/schema.ts'
 import { roomFile } from '#server/files/room.ts'
 import { hashPassword } from '#server/services/people.ts'
-import { uploadSheet } from '#server/services/sheets.ts'
+import { readMapping, saveMapping, uploadSheet } from '#server/services/sheets.ts'
 import { publish } from '#server/services/templates.ts'
 import { demoPassword, people } from './people.ts'
 import { seasonAgreement } from './season-agreement.ts'
@@ -28,6 +28,11 @@ export async function loadDemo(app: App, options: { sheet: boolean }): Promise<b
     name: 'Season agreements',
     rules: [{ id: 'total', condition: 'total > 80000', approver: 'operations director' }],
   })
-  if (options.sheet) await uploadSheet(app, ines!, 'bookings-2027.xlsx', await readFile(roomFile('demo/sheets/bookings-2027.xlsx')))
+  if (options.sheet) {
+    const sheet = await uploadSheet(app, ines!, 'bookings-2027.xlsx', await readFile(roomFile('demo/sheets/bookings-2027.xlsx')))
+    const suggested = await readMapping(app, sheet.id, templateId)
+    // The one column whose name says too little; in an upload of one's own it is left for the user to find.
+    await saveMapping(app, sheet.id, templateId, { ...suggested.columns, first_season: 'New grower' })
+  }
   return true
 }

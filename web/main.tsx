@@ -1,1 +1,11 @@
-document.body.append('x')
+import '@fontsource/source-sans-3/400.css'
+import '@fontsource/source-sans-3/600.css'
+import '@fontsource/source-serif-4/400.css'
+import '@fontsource/source-serif-4/400-italic.css'
+import '@fontsource/source-serif-4/600.css'
+import '@fontsource/caveat/600.css'
+import './styles.css'
+import { createRoot } from 'react-dom/client'
+import { BrevanApp } from './frame/brevan-app.tsx'
+
+createRoot(document.getElementById('root')!).render(<BrevanApp />)

@@ -67,11 +67,11 @@ function checkRow(ready: ReadyTemplate, rules: readonly Rule[], data: RowData, f
   const routed = routeRecord(rules, ready, data)
   const told = new Set(found.map(({ field }) => field))
   const problems: RowProblem[] = [...found]
-  for (const { field, message } of merged.problems) {
-    if ((field !== null && told.has(field)) || problems.some((problem) => problem.message === message)) continue
-    // What follows from a value already told as missing would only repeat it.
-    const caused = ready.outline.computed.find((computed) => computed.field.name === field)?.expression.reads.some((name) => told.has(name))
-    if (!caused) problems.push({ field: field ?? '', column: null, message })
+  for (const { field, block, message } of merged.problems) {
+    if (problems.some((problem) => problem.message === message)) continue
+    // What follows from a value already told as missing or wrong would only repeat it.
+    const needs = field !== null ? [field] : block !== null ? (ready.conditions.get(block)?.reads ?? []) : []
+    if (!needs.some((name) => dependsOn(ready, name, told))) problems.push({ field: field ?? '', column: null, message })
   }
   if (!routed.ok && problems.length === 0) problems.push({ field: '', column: null, message: routed.problem })
   return {
@@ -84,6 +84,10 @@ function checkRow(ready: ReadyTemplate, rules: readonly Rule[], data: RowData, f
   }
 }
 type RowData = Parameters<typeof merge>[1]
+
+/** Whether a field is one of those named, or is computed from one of them, over however many steps. */
+const dependsOn = (ready: ReadyTemplate, name: string, named: ReadonlySet<string>): boolean =>
+  named.has(name) || (ready.outline.computed.find(({ field }) => field.name === name)?.expression.reads.some((read) => dependsOn(ready, read, named)) ?? false)
 
 const EMPTY = { ready: 0, hand: 0, made: 0, failed: 0 }
 const slot = { ready: 'ready', 'needs a hand': 'hand', made: 'made', failed: 'failed' } as const

@@ -1,0 +1,46 @@
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { chromium } from 'playwright-core'
+import type { BrowserContext, Page } from 'playwright-core'
+
+export interface Browser {
+  readonly context: BrowserContext
+  /** A page whose console warnings and errors, and unhandled failures, are gathered in `complaints`. */
+  page(): Promise<Page>
+  readonly complaints: string[]
+  close(): Promise<void>
+}
+
+/** Debian's Chromium, headless, on a profile of its own. */
+export async function openBrowser(options: { width?: number; height?: number } = {}): Promise<Browser> {
+  const profile = await mkdtemp(join(tmpdir(), 'brevan-profile-'))
+  const context = await chromium.launchPersistentContext(profile, {
+    executablePath: '/usr/bin/chromium',
+    headless: true,
+    viewport: { width: options.width ?? 1280, height: options.height ?? 800 },
+    reducedMotion: 'reduce',
+    acceptDownloads: true,
+    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+  })
+  context.setDefaultTimeout(20_000)
+  const complaints: string[] = []
+  const watch = (page: Page) => {
+    page.on('console', (message) => {
+      // The browser itself reports every answer of 400 and above as an error; refusals are part of the work.
+      if (['warning', 'error'].includes(message.type()) && !/Failed to load resource/.test(message.text())) complaints.push(`${message.type()}: ${message.text()}`)
+    })
+    page.on('pageerror', (error) => complaints.push(`unhandled: ${error.message}`))
+  }
+  context.on('page', watch)
+  context.pages().forEach(watch)
+  return {
+    context,
+    complaints,
+    page: () => context.newPage(),
+    async close() {
+      await context.close()
+      await rm(profile, { recursive: true, force: true })
+    },
+  }
+}

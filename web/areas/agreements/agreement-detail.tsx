@@ -1,0 +1,237 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { X } from 'lucide-react'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import type { Agreement } from '#contract/agreement.ts'
+import { address, call, problemText, useAnswer } from '#web/frame/client.ts'
+import { useNotice } from '#web/frame/notices.tsx'
+import { useMay } from '#web/frame/person.ts'
+import { Button } from '#web/parts/button.tsx'
+import { Dialog } from '#web/parts/dialog.tsx'
+import { TextArea } from '#web/parts/input.tsx'
+import { ProofViewer } from '#web/parts/proof-viewer.tsx'
+import { Failed, Loading } from '#web/parts/states.tsx'
+import { Thread } from '#web/parts/thread.tsx'
+import { useBytes } from '#web/parts/use-bytes.ts'
+import { When } from '#web/parts/when.tsx'
+import { StateWord } from './state-word.tsx'
+
+const PARTS = ['way', 'document', 'trail'] as const
+
+/** One agreement: where it stands and with whom, its document, its trail, and what can be done now. */
+export function AgreementDetail({ id, onClose }: { readonly id: string; readonly onClose: () => void }) {
+  const agreement = useAnswer('agreement', { params: { id } }, { every: 5000 })
+  const [part, setPart] = useState<(typeof PARTS)[number]>('way')
+  if (agreement.isPending) return <Loading />
+  if (agreement.isError) return <Failed error={agreement.error} retry={() => void agreement.refetch()} />
+  const { data } = agreement
+  return (
+    <section aria-label={data.name} className="flex min-h-0 flex-col border-l border-hair">
+      <div className="shrink-0 border-b border-hair px-4 py-3">
+        <div className="flex items-start gap-3">
+          <div className="min-w-0">
+            <h2 className="truncate text-lg">{data.name}</h2>
+            <p className="text-sm text-soft">
+              {data.number}, revision {data.revision}, <StateWord state={data.state} />
+            </p>
+          </div>
+          <button className="ml-auto p-1 text-soft hover:text-ink" aria-label="Close" onClick={onClose}>
+            <X size={16} />
+          </button>
+        </div>
+        <div className="mt-2 flex items-center gap-4">
+          <Thread columns={data.thread} large />
+          <Moves agreement={data} />
+        </div>
+      </div>
+      <div role="tablist" aria-label="Parts of the agreement" className="flex shrink-0 gap-1 border-b border-hair px-3 py-1 text-sm">
+        {PARTS.map((each) => (
+          <button key={each} role="tab" aria-selected={part === each} className={`rounded-sm px-2 py-0.5 capitalize ${part === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft hover:text-ink'}`} onClick={() => setPart(each)}>
+            {each}
+          </button>
+        ))}
+        <a href={address('agreementDocument', { params: { id } })} target="_blank" rel="noreferrer" className="ml-auto py-0.5 text-petrol underline">
+          {data.executed ? 'Sealed file' : 'File as it stands'}
+        </a>
+      </div>
+      <div className="min-h-0 flex-1 overflow-auto">{part === 'way' ? <Way agreement={data} /> : part === 'document' ? <DocumentPart agreement={data} /> : <TrailPart id={id} />}</div>
+    </section>
+  )
+}
+
+function Moves({ agreement }: { readonly agreement: Agreement }) {
+  const queries = useQueryClient()
+  const say = useNotice()
+  const [maySend, mayRun] = [useMay('send'), useMay('runs')]
+  const [asking, setAsking] = useState<'return' | 'withdraw' | null>(null)
+  const [note, setNote] = useState('')
+  const { id } = agreement
+  const mine = agreement.steps.find((step) => step.mine)
+  const act = useMutation({
+    mutationFn: async (made: 'approve' | 'return' | 'send' | 'route' | 'withdraw'): Promise<string> => {
+      if (made === 'approve') await call('decide', { params: { id, step: mine!.id }, body: { decision: 'approve' } })
+      else if (made === 'return') await call('decide', { params: { id, step: mine!.id }, body: { decision: 'return', note } })
+      else if (made === 'route') await call('routeAgain', { params: { id } })
+      else if (made === 'withdraw') await call('withdraw', { params: { id } })
+      else {
+        const { refused } = await call('sendAgreements', { body: { agreements: [id] } })
+        if (refused[0]) throw new Error(refused[0].problem)
+      }
+      return { approve: 'Approved.', return: 'Returned.', send: 'Sent.', route: 'Put to approval again.', withdraw: 'Withdrawn.' }[made]
+    },
+    onSuccess: (text) => {
+      setAsking(null)
+      say(text)
+      for (const key of ['agreement', 'agreements', 'desk', 'trail']) void queries.invalidateQueries({ queryKey: [key] })
+    },
+    onError: (error) => say(problemText(error), 'fault'),
+  })
+  return (
+    <div className="ml-auto flex gap-2">
+      {mine && (
+        <>
+          <Button onClick={() => setAsking('return')}>Return</Button>
+          <Button kind="main" busy={act.isPending} onClick={() => act.mutate('approve')}>
+            Approve
+          </Button>
+        </>
+      )}
+      {mayRun && agreement.state === 'returned' && (
+        <Button busy={act.isPending} onClick={() => act.mutate('route')}>
+          Put to approval again
+        </Button>
+      )}
+      {maySend && agreement.moves.includes('withdraw') && !mine && (
+        <Button kind="quiet" onClick={() => setAsking('withdraw')}>
+          Withdraw
+        </Button>
+      )}
+      {maySend && agreement.moves.includes('send') && (
+        <Button kind="main" busy={act.isPending} onClick={() => act.mutate('send')}>
+          Send for signature
+        </Button>
+      )}
+      <Dialog title="Return to the author" open={asking === 'return'} onClose={() => setAsking(null)}>
+        <form
+          onSubmit={(event) => {
+            event.preventDefault()
+            act.mutate('return')
+          }}
+        >
+          <TextArea autoFocus rows={3} aria-label="Why it goes back" placeholder="Why it goes back" value={note} onChange={(event) => setNote(event.target.value)} />
+          <div className="mt-3 flex justify-end gap-2">
+            <Button onClick={() => setAsking(null)}>Not now</Button>
+            <Button kind="main" type="submit" disabled={!note.trim()} busy={act.isPending}>
+              Return
+            </Button>
+          </div>
+        </form>
+      </Dialog>
+      <Dialog title="End this agreement" open={asking === 'withdraw'} onClose={() => setAsking(null)}>
+        <p>Nobody can sign it after that, and it cannot be taken up again. Its number is kept.</p>
+        <div className="mt-4 flex justify-end gap-2">
+          <Button onClick={() => setAsking(null)}>Keep it</Button>
+          <Button kind="danger" busy={act.isPending} onClick={() => act.mutate('withdraw')}>
+            Withdraw
+          </Button>
+        </div>
+      </Dialog>
+    </div>
+  )
+}
+
+function Way({ agreement }: { readonly agreement: Agreement }) {
+  return (
+    <div className="p-4 text-sm">
+      <h3 className="mb-1 font-serif text-base font-semibold">Approvals</h3>
+      {agreement.steps.length === 0 && <p className="text-soft">No rule asks for approval.</p>}
+      <ul>
+        {agreement.steps.map((step) => (
+          <li key={step.id} className="border-b border-hair/60 py-1.5">
+            <p>
+              <span className="font-semibold capitalize">{step.approver}</span>: {step.state === 'waiting' ? <>waiting since <When at={step.since} /></> : <>{step.state} by {step.decidedBy}, {step.decidedAt && <When at={step.decidedAt} />}</>}
+            </p>
+            <p className="text-soft">because {step.reason}</p>
+            {step.note && <p className="mt-0.5 border-l-2 border-hair pl-2">{step.note}</p>}
+          </li>
+        ))}
+      </ul>
+      <h3 className="mt-5 mb-1 font-serif text-base font-semibold">Signatures</h3>
+      <ol>
+        {agreement.parties.map((party) => (
+          <li key={party.id} className="border-b border-hair/60 py-1.5">
+            <p>
+              <span className="font-semibold">{party.name}</span>
+              {party.title && `, ${party.title}`} <span className="text-soft">as {party.label}</span>
+            </p>
+            <p className="text-soft">
+              {party.email}.{' '}
+              {party.signedAt ? <>Signed <When at={party.signedAt} /></> : party.declinedAt ? <span className="text-brick">Declined <When at={party.declinedAt} /></span> : party.openedAt ? <>Opened <When at={party.openedAt} />, not signed yet</> : party.invitedAt ? <>Invited <When at={party.invitedAt} />, not opened yet</> : 'Not invited yet'}
+            </p>
+          </li>
+        ))}
+      </ol>
+      <dl className="mt-5 grid grid-cols-[7rem_1fr] gap-y-1 text-soft">
+        <dt>Template</dt>
+        <dd className="text-ink">
+          {agreement.template}, edition {agreement.edition}
+        </dd>
+        <dt>From</dt>
+        <dd>
+          <Link to={`/runs/${agreement.runId}`} className="text-petrol underline">
+            row {agreement.row} of its run
+          </Link>
+          , made by {agreement.createdBy}
+        </dd>
+        <dt>Sign by</dt>
+        <dd className="text-ink">{agreement.signBy ? <When at={agreement.signBy} /> : 'counted from sending'}</dd>
+        <dt>Mail</dt>
+        <dd className="text-ink">
+          {agreement.subject}
+          <span className="block text-soft">{agreement.message}</span>
+        </dd>
+      </dl>
+    </div>
+  )
+}
+
+function DocumentPart({ agreement }: { readonly agreement: Agreement }) {
+  const file = useAnswer('agreementDocument', { params: { id: agreement.id }, query: { state: agreement.changedAt } }, { keep: true })
+  const bytes = useBytes(file.data)
+  if (file.isError) return <Failed error={file.error} retry={() => void file.refetch()} />
+  return bytes ? <ProofViewer bytes={bytes} label={agreement.name} /> : <Loading />
+}
+
+function TrailPart({ id }: { readonly id: string }) {
+  const trail = useAnswer('trail', { params: { id } })
+  if (trail.isPending) return <Loading />
+  if (trail.isError) return <Failed error={trail.error} retry={() => void trail.refetch()} />
+  const { entries, verified, problem } = trail.data
+  return (
+    <div className="p-4 text-sm">
+      <p className={verified ? 'text-moss' : 'text-brick'}>{verified ? `The chain of ${entries.length} entries holds.` : `The chain is broken. ${problem}`}</p>
+      <ol className="mt-2">
+        {entries.map((entry) => (
+          <li key={entry.seq} className="grid grid-cols-[1.5rem_5.5rem_1fr_auto] gap-2 border-b border-hair/60 py-1.5">
+            <span className="text-soft tabular-nums">{entry.seq}</span>
+            <span className="text-soft">
+              <When at={entry.at} />
+            </span>
+            <span>
+              <span className="font-semibold">{entry.actor}</span> {entry.act}
+              <span className="block text-xs wrap-anywhere text-soft">
+                {Object.entries(entry.detail)
+                  .filter(([, value]) => value !== '' && value !== null)
+                  .map(([key, value]) => `${key}: ${String(value)}`)
+                  .join(' · ')}
+              </span>
+            </span>
+            <code className="text-xs text-soft" title={entry.hash}>
+              {entry.hash.slice(0, 8)}
+            </code>
+          </li>
+        ))}
+      </ol>
+    </div>
+  )
+}

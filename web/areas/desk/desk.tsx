@@ -1,0 +1,104 @@
+import type { ReactNode } from 'react'
+import { Link, useNavigate } from 'react-router'
+import type { AgreementSummary } from '#contract/agreement.ts'
+import { useAnswer } from '#web/frame/client.ts'
+import { usePerson } from '#web/frame/person.ts'
+import { Empty, Failed, Loading } from '#web/parts/states.tsx'
+import { Thread } from '#web/parts/thread.tsx'
+import { count, When } from '#web/parts/when.tsx'
+
+/** What waits for me, and what others hold up: lists, the oldest first. */
+export default function Desk() {
+  const person = usePerson()
+  const desk = useAnswer('desk', {}, { every: 15_000 })
+  if (desk.isPending) return <Loading />
+  if (desk.isError) return <Failed error={desk.error} retry={() => void desk.refetch()} />
+  const { approvals, returned, cleared, clearedTotal, waiting, waitingTotal } = desk.data
+  const nothing = approvals.length + returned.length + clearedTotal + waitingTotal === 0
+  return (
+    <div className="h-full overflow-auto px-4 pt-4 pb-10">
+      <h1 className="text-xl">Desk</h1>
+      {nothing && (
+        <Empty title="Nothing waits for you">
+          {person.rights.includes('runs') ? (
+            <>
+              To make agreements, open <Link className="text-petrol underline" to="/records">a sheet</Link> and start a run.
+            </>
+          ) : (
+            'What asks for your approval will stand here with its reason.'
+          )}
+        </Empty>
+      )}
+      {approvals.length > 0 && (
+        <Block title="For you to approve" total={approvals.length}>
+          {approvals.map(({ stepId, reason, since, agreement }) => (
+            <Line key={stepId} agreement={agreement} note={<>because {reason}</>} since={since} />
+          ))}
+        </Block>
+      )}
+      {returned.length > 0 && (
+        <Block title="Returned to be mended" total={returned.length}>
+          {returned.map(({ note, agreement }) => (
+            <Line key={agreement.id} agreement={agreement} note={<>“{note}”</>} since={agreement.changedAt} />
+          ))}
+        </Block>
+      )}
+      {clearedTotal > 0 && (
+        <Block title="Cleared, to be sent" total={clearedTotal} all="/agreements?state=cleared">
+          {cleared.slice(0, 8).map((agreement) => (
+            <Line key={agreement.id} agreement={agreement} note={null} since={agreement.changedAt} />
+          ))}
+        </Block>
+      )}
+      {waitingTotal > 0 && (
+        <Block title="Out, waiting for others" total={waitingTotal} all="/agreements?state=out">
+          {waiting.slice(0, 12).map((agreement) => (
+            <Line key={agreement.id} agreement={agreement} note={<>with {holder(agreement)}</>} since={agreement.changedAt} />
+          ))}
+        </Block>
+      )}
+    </div>
+  )
+}
+
+const holder = ({ thread }: AgreementSummary) =>
+  thread
+    .flat()
+    .filter(({ status }) => status === 'holds')
+    .map(({ label }) => label)
+    .join(', ') || 'nobody: it is being sealed'
+
+function Block({ title, total, all, children }: { readonly title: string; readonly total: number; readonly all?: string; readonly children: ReactNode }) {
+  return (
+    <section className="mt-5 max-w-6xl" aria-label={title}>
+      <div className="flex items-baseline gap-3 border-b border-hair pb-1">
+        <h2 className="text-base">{title}</h2>
+        <span className="text-sm text-soft tabular-nums">{count(total)}</span>
+        {all && (
+          <Link to={all} className="ml-auto text-sm text-petrol underline">
+            All of them
+          </Link>
+        )}
+      </div>
+      <ul>{children}</ul>
+    </section>
+  )
+}
+
+function Line({ agreement, note, since }: { readonly agreement: AgreementSummary; readonly note: ReactNode; readonly since: string }) {
+  const navigate = useNavigate()
+  const open = () => void navigate(`/agreements/${agreement.id}`)
+  return (
+    <li>
+      <button className="grid w-full grid-cols-[7.5rem_minmax(0,1fr)_minmax(0,1.1fr)_8rem_6.5rem] items-center gap-3 border-b border-hair/60 py-1 text-left text-sm hover:bg-wash" onClick={open}>
+        <span className="tabular-nums">{agreement.number}</span>
+        <span className="truncate font-semibold">{agreement.name}</span>
+        <span className="truncate text-soft">{note}</span>
+        <Thread columns={agreement.thread} />
+        <span className="text-right text-soft">
+          <When at={since} />
+        </span>
+      </button>
+    </li>
+  )
+}

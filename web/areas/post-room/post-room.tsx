@@ -1,0 +1,80 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { Link, useParams } from 'react-router'
+import { address, useAnswer } from '#web/frame/client.ts'
+import { Input } from '#web/parts/input.tsx'
+import { Empty, Failed, Loading } from '#web/parts/states.tsx'
+import { When } from '#web/parts/when.tsx'
+
+/** Mails as outside people received them: the stand-in's mailboxes. */
+export default function PostRoom() {
+  const { id } = useParams()
+  const [search, setSearch] = useState('')
+  const mails = useAnswer('receivedMails', { query: { search } }, { every: 3000, keep: true })
+  if (mails.isPending) return <Loading />
+  if (mails.isError) return <Failed error={mails.error} retry={() => void mails.refetch()} />
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_minmax(0,1.35fr)]">
+      <div className="flex min-h-0 flex-col">
+        <div className="px-4 pt-4 pb-2">
+          <h1 className="text-xl">Post room</h1>
+          <p className="mt-0.5 text-sm text-soft">Every mail this installation sent, as its reader got it. Nothing leaves this machine.</p>
+          <Input aria-label="Search mails" placeholder="Search by reader or subject" className="mt-2" value={search} onChange={(event) => setSearch(event.target.value)} />
+        </div>
+        {mails.data.length === 0 ? (
+          <Empty title={search ? 'No mail fits' : 'No mail yet'}>{search ? null : 'Send an agreement, and the mail to its first signer arrives here.'}</Empty>
+        ) : (
+          <ul className="min-h-0 flex-1 overflow-auto border-t border-hair" aria-label="Mails">
+            {mails.data.map((mail) => (
+              <li key={mail.id} className={`border-b border-hair/60 ${String(mail.id) === id ? 'bg-petrol-wash' : ''}`}>
+                <Link to={`/post-room/${mail.id}`} className="block px-4 py-1.5 text-sm hover:bg-wash">
+                  <span className="flex justify-between gap-3">
+                    <span className={`truncate ${mail.read ? '' : 'font-semibold'}`}>{mail.subject}</span>
+                    <span className="text-soft">
+                      <When at={mail.receivedAt} />
+                    </span>
+                  </span>
+                  <span className="block truncate text-soft">to {mail.to}</span>
+                </Link>
+              </li>
+            ))}
+          </ul>
+        )}
+      </div>
+      {id ? <Mail id={id} /> : <p className="border-l border-hair p-6 text-soft">Choose a mail.</p>}
+    </div>
+  )
+}
+
+function Mail({ id }: { readonly id: string }) {
+  const queries = useQueryClient()
+  const mail = useAnswer('receivedMail', { params: { id } })
+  const loaded = mail.isSuccess
+  useEffect(() => {
+    if (loaded) void queries.invalidateQueries({ queryKey: ['receivedMails'] })
+  }, [loaded, id, queries])
+  if (mail.isPending) return <Loading />
+  if (mail.isError) return <Failed error={mail.error} retry={() => void mail.refetch()} />
+  const { data } = mail
+  return (
+    <section aria-label={data.subject} className="flex min-h-0 flex-col border-l border-hair">
+      <div className="border-b border-hair px-5 py-3 text-sm">
+        <h2 className="text-lg">{data.subject}</h2>
+        <p className="text-soft">
+          from {data.from} to {data.to}
+        </p>
+        {data.attachments.map((attachment, index) => (
+          <a key={attachment.sha256} className="mt-1 mr-4 inline-block text-petrol underline" href={address('receivedAttachment', { params: { id, index } })}>
+            {attachment.name} ({Math.ceil(attachment.size / 1024)} KB)
+          </a>
+        ))}
+      </div>
+      {data.html ? (
+        // No scripts, no forms, no cookies: the frame may only open links in a window of their own.
+        <iframe title={data.subject} sandbox="allow-popups allow-popups-to-escape-sandbox" srcDoc={data.html.replace('<html', '<base target="_blank"><html')} className="min-h-0 flex-1 bg-white" />
+      ) : (
+        <pre className="flex-1 overflow-auto p-5 whitespace-pre-wrap">{data.text}</pre>
+      )}
+    </section>
+  )
+}

@@ -1,0 +1,61 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { lazy, Suspense } from 'react'
+import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
+import { Loading } from '#web/parts/states.tsx'
+import { ProblemError } from './client.ts'
+import { NoticeProvider } from './notices.tsx'
+import { Shell } from './shell.tsx'
+
+const Desk = lazy(() => import('#web/areas/desk/desk.tsx'))
+const Templates = lazy(() => import('#web/areas/templates/templates.tsx'))
+const Studio = lazy(() => import('#web/areas/templates/studio.tsx'))
+const Records = lazy(() => import('#web/areas/records/records.tsx'))
+const SheetPage = lazy(() => import('#web/areas/records/sheet-page.tsx'))
+const Runs = lazy(() => import('#web/areas/runs/runs.tsx'))
+const RunPage = lazy(() => import('#web/areas/runs/run-page.tsx'))
+const Register = lazy(() => import('#web/areas/agreements/register.tsx'))
+const Rules = lazy(() => import('#web/areas/rules/rules.tsx'))
+const PostRoom = lazy(() => import('#web/areas/post-room/post-room.tsx'))
+const SigningPage = lazy(() => import('#web/areas/signing/signing-page.tsx'))
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 2000,
+      // A refusal stays a refusal; only a lost connection is worth another try.
+      retry: (count, error) => error instanceof ProblemError && error.problem.status === 0 && count < 3,
+    },
+  },
+})
+
+export function BrevanApp() {
+  return (
+    <QueryClientProvider client={queries}>
+      <NoticeProvider>
+        <BrowserRouter>
+          <Suspense fallback={<Loading />}>
+            <Routes>
+              <Route path="/sign/:token" element={<SigningPage />} />
+              <Route element={<Shell />}>
+                <Route index element={<Navigate to="/desk" replace />} />
+                <Route path="/desk" element={<Desk />} />
+                <Route path="/templates" element={<Templates />} />
+                <Route path="/templates/:id" element={<Studio />} />
+                <Route path="/records" element={<Records />} />
+                <Route path="/records/sheets/:id" element={<SheetPage />} />
+                <Route path="/runs" element={<Runs />} />
+                <Route path="/runs/:id" element={<RunPage />} />
+                <Route path="/agreements" element={<Register />} />
+                <Route path="/agreements/:id" element={<Register />} />
+                <Route path="/rules" element={<Rules />} />
+                <Route path="/post-room" element={<PostRoom />} />
+                <Route path="/post-room/:id" element={<PostRoom />} />
+                <Route path="*" element={<Navigate to="/desk" replace />} />
+              </Route>
+            </Routes>
+          </Suspense>
+        </BrowserRouter>
+      </NoticeProvider>
+    </QueryClientProvider>
+  )
+}

@@ -1,0 +1,39 @@
+import { useEffect, useState } from 'react'
+import { Dialog } from '#web/parts/dialog.tsx'
+
+const KEYS = [
+  ['j k, ↑ ↓', 'Move through a list'],
+  ['Enter', 'Open'],
+  ['x', 'Select the row'],
+  ['/', 'Search this list'],
+  ['Ctrl K', 'Find or do anything'],
+  ['Alt ← Alt →', 'Proof: row before, row after'],
+  ['Tab, Shift Tab', 'Editor: clause one level in or out'],
+  ['Ctrl Z, Ctrl Shift Z', 'Editor: undo, redo'],
+  ['?', 'This list'],
+] as const
+
+export const isTyping = (target: EventTarget | null) => target instanceof HTMLElement && (target.isContentEditable || /^(input|textarea|select)$/i.test(target.tagName))
+
+export function KeyHelp() {
+  const [open, setOpen] = useState(false)
+  useEffect(() => {
+    const show = (event: KeyboardEvent) => {
+      if (event.key === '?' && !isTyping(event.target)) setOpen(true)
+    }
+    window.addEventListener('keydown', show)
+    return () => window.removeEventListener('keydown', show)
+  }, [])
+  return (
+    <Dialog title="Keys" open={open} onClose={() => setOpen(false)}>
+      <dl className="grid grid-cols-[auto_1fr] gap-x-6 gap-y-1.5 text-sm">
+        {KEYS.map(([keys, meaning]) => (
+          <div key={keys} className="contents">
+            <dt className="font-semibold">{keys}</dt>
+            <dd>{meaning}</dd>
+          </div>
+        ))}
+      </dl>
+    </Dialog>
+  )
+}

@@ -1,0 +1,46 @@
+import { createContext, useCallback, useContext, useMemo, useState } from 'react'
+import type { ReactNode } from 'react'
+
+interface Notice {
+  readonly id: number
+  readonly text: string
+  readonly kind: 'done' | 'fault'
+}
+
+const Notices = createContext<(text: string, kind?: Notice['kind']) => void>(() => undefined)
+
+/** Says that something was done or went wrong; a fault stays until it is put away. */
+export const useNotice = () => useContext(Notices)
+
+let counted = 0
+
+export function NoticeProvider({ children }: { readonly children: ReactNode }) {
+  const [notices, setNotices] = useState<readonly Notice[]>([])
+  const drop = useCallback((id: number) => setNotices((all) => all.filter((notice) => notice.id !== id)), [])
+  const say = useCallback(
+    (text: string, kind: Notice['kind'] = 'done') => {
+      const id = ++counted
+      setNotices((all) => [...all.slice(-2), { id, text, kind }])
+      if (kind === 'done') setTimeout(() => drop(id), 5000)
+    },
+    [drop],
+  )
+  const list = useMemo(
+    () =>
+      notices.map(({ id, text, kind }) => (
+        <div key={id} role={kind === 'fault' ? 'alert' : 'status'} className={`flex items-start gap-3 border bg-sheet px-4 py-2.5 text-sm ${kind === 'fault' ? 'border-brick text-brick' : 'border-hair'}`}>
+          <span className="max-w-md">{text}</span>
+          <button className="text-soft hover:text-ink" onClick={() => drop(id)} aria-label="Put away">
+            ×
+          </button>
+        </div>
+      )),
+    [notices, drop],
+  )
+  return (
+    <Notices.Provider value={say}>
+      {children}
+      <div className="fixed right-4 bottom-16 z-50 flex flex-col gap-2">{list}</div>
+    </Notices.Provider>
+  )
+}

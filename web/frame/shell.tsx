@@ -1,0 +1,111 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { Suspense, useEffect, useState } from 'react'
+import { NavLink, Outlet, useNavigate } from 'react-router'
+import type { Person } from '#contract/person.ts'
+import { Menu, MenuItem } from '#web/parts/menu.tsx'
+import { Loading, Failed } from '#web/parts/states.tsx'
+import { call, useAnswer } from './client.ts'
+import { CommandBar } from './command-bar.tsx'
+import { KeyHelp } from './key-help.tsx'
+import { PersonContext } from './person.ts'
+import { SignIn } from './sign-in.tsx'
+
+export const AREAS = [
+  { path: '/desk', label: 'Desk', key: 'd' },
+  { path: '/templates', label: 'Templates', key: 't' },
+  { path: '/records', label: 'Records', key: 'r' },
+  { path: '/runs', label: 'Runs', key: 'u' },
+  { path: '/agreements', label: 'Agreements', key: 'a' },
+  { path: '/rules', label: 'Rules', key: 'l' },
+] as const
+
+/** The wordmark: an approval, a line, a signature. */
+export function Wordmark() {
+  return (
+    <span className="flex items-center gap-2 font-serif text-lg font-semibold">
+      <svg width="26" height="12" viewBox="0 0 26 12" aria-hidden className="text-petrol">
+        <rect x="0.5" y="1.5" width="9" height="9" fill="currentColor" />
+        <path d="M9.5 6h7" stroke="currentColor" />
+        <circle cx="20.5" cy="6" r="4.5" fill="none" stroke="currentColor" strokeWidth="1.4" />
+      </svg>
+      Brevan
+    </span>
+  )
+}
+
+export function Shell() {
+  const session = useAnswer('session')
+  const [commands, setCommands] = useState(false)
+  useEffect(() => {
+    const open = (event: KeyboardEvent) => {
+      if (event.key.toLowerCase() === 'k' && (event.ctrlKey || event.metaKey)) {
+        event.preventDefault()
+        setCommands(true)
+      }
+    }
+    window.addEventListener('keydown', open)
+    return () => window.removeEventListener('keydown', open)
+  }, [])
+  if (session.isPending) return <Loading />
+  if (session.isError) return <Failed error={session.error} retry={() => void session.refetch()} />
+  if (!session.data.person) return <SignIn demo={session.data.demo} />
+  const person = session.data.person
+  return (
+    <PersonContext.Provider value={person}>
+      <div className="flex h-dvh flex-col">
+        <header className="flex h-11 shrink-0 items-center gap-6 border-b border-hair px-4">
+          <NavLink to="/desk" aria-label="Brevan, to the desk">
+            <Wordmark />
+          </NavLink>
+          <nav className="flex h-full gap-1" aria-label="Areas">
+            {AREAS.map(({ path, label }) => (
+              <NavLink key={path} to={path} className={({ isActive }) => `flex items-center border-b-2 px-2.5 ${isActive ? 'border-petrol font-semibold' : 'border-transparent text-soft hover:text-ink'}`}>
+                {label}
+              </NavLink>
+            ))}
+          </nav>
+          <div className="ml-auto flex items-center gap-4 text-sm">
+            <button className="flex w-44 items-center justify-between border border-hair bg-sheet px-2 py-1 text-soft hover:text-ink" onClick={() => setCommands(true)}>
+              Find or do <kbd className="font-sans text-xs">Ctrl K</kbd>
+            </button>
+            {person.rights.includes('post room') && (
+              <NavLink to="/post-room" className={({ isActive }) => (isActive ? 'font-semibold' : 'text-soft hover:text-ink')}>
+                Post room
+              </NavLink>
+            )}
+            <PersonMenu person={person} />
+          </div>
+        </header>
+        <main className="min-h-0 flex-1 overflow-hidden">
+          <Suspense fallback={<Loading />}>
+            <Outlet />
+          </Suspense>
+        </main>
+      </div>
+      <CommandBar open={commands} onClose={() => setCommands(false)} />
+      <KeyHelp />
+    </PersonContext.Provider>
+  )
+}
+
+function PersonMenu({ person }: { readonly person: Person }) {
+  const queries = useQueryClient()
+  const navigate = useNavigate()
+  const signOut = async () => {
+    await call('signOut')
+    queries.clear()
+    await navigate('/desk')
+  }
+  return (
+    <Menu
+      trigger={
+        <button className="text-left leading-tight">
+          <span className="block font-semibold">{person.name}</span>
+          <span className="block text-xs text-soft">{person.post}</span>
+        </button>
+      }
+    >
+      <MenuItem onSelect={() => void signOut()}>Sign out</MenuItem>
+    </Menu>
+  )
+}

@@ -1,0 +1,35 @@
+import { GlobalWorkerOptions, getDocument } from 'pdfjs-dist'
+import type { PDFDocumentProxy } from 'pdfjs-dist'
+import workerUrl from 'pdfjs-dist/build/pdf.worker.min.mjs?url'
+
+GlobalWorkerOptions.workerSrc = workerUrl
+
+/** Opens a PDF from its bytes; the bytes are copied, because the reader takes hold of them. */
+export const openPdf = (bytes: Uint8Array): Promise<PDFDocumentProxy> => getDocument({ data: bytes.slice(), isEvalSupported: false, enableXfa: false }).promise
+
+/** A place on a page, in PDF points from the top left corner; pages from 1. */
+export interface PagePlace {
+  readonly page: number
+  readonly x: number
+  readonly y: number
+  readonly width: number
+  readonly height: number
+}
+
+const ORIGIN = /^origin:(\d+)$/
+
+/** Where merged parts stand in a proof: its links lead to `origin:N`. A part over two lines has two places. */
+export async function originPlaces(document: PDFDocumentProxy): Promise<readonly (PagePlace & { readonly origin: number })[]> {
+  const pages = await Promise.all(Array.from({ length: document.numPages }, (_, i) => document.getPage(i + 1)))
+  const found = await Promise.all(
+    pages.map(async (page, i) => {
+      const top = page.view[3]!
+      const annotations = (await page.getAnnotations()) as { url?: string; unsafeUrl?: string; rect: [number, number, number, number] }[]
+      return annotations.flatMap(({ url, unsafeUrl, rect: [x1, y1, x2, y2] }) => {
+        const origin = ORIGIN.exec(unsafeUrl ?? url ?? '')?.[1]
+        return origin === undefined ? [] : [{ origin: Number(origin), page: i + 1, x: x1, y: top - y2, width: x2 - x1, height: y2 - y1 }]
+      })
+    }),
+  )
+  return found.flat()
+}

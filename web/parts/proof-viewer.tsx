@@ -1,0 +1,120 @@
+import type { PDFDocumentProxy } from 'pdfjs-dist'
+import { useEffect, useRef, useState } from 'react'
+import type { ReactNode } from 'react'
+import { openPdf } from './pdf.ts'
+
+interface Props {
+  readonly bytes: Uint8Array | null
+  readonly label: string
+  /** Drawn over a page; the scale turns points into CSS pixels. */
+  readonly overlay?: ((page: number, scale: number) => ReactNode) | undefined
+  readonly onDocument?: ((document: PDFDocumentProxy) => void) | undefined
+  readonly onPage?: ((page: number) => void) | undefined
+}
+
+interface Shown {
+  readonly document: PDFDocumentProxy
+  readonly sizes: readonly { readonly width: number; readonly height: number }[]
+}
+
+const GAP = 14
+
+/** Finished pages, as wide as the room there is; a new version takes the place of the old one without a flicker. */
+export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props) {
+  const scroller = useRef<HTMLDivElement>(null)
+  const [shown, setShown] = useState<Shown | null>(null)
+  const [fault, setFault] = useState(false)
+  const [width, setWidth] = useState(0)
+  useEffect(() => {
+    if (!scroller.current) return
+    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry!.contentRect.width)))
+    observer.observe(scroller.current)
+    return () => observer.disconnect()
+  }, [])
+  const listeners = useRef({ onDocument })
+  useEffect(() => {
+    listeners.current = { onDocument }
+  })
+  useEffect(() => {
+    if (!bytes) return
+    let current = true
+    openPdf(bytes)
+      .then(async (document) => {
+        const pages = await Promise.all(Array.from({ length: document.numPages }, (_, i) => document.getPage(i + 1)))
+        if (!current) return void document.loadingTask.destroy()
+        const sizes = pages.map(({ view }) => ({ width: view[2]!, height: view[3]! }))
+        setFault(false)
+        setShown((before) => {
+          if (before) setTimeout(() => void before.document.loadingTask.destroy(), 1000)
+          return { document, sizes }
+        })
+        listeners.current.onDocument?.(document)
+      })
+      .catch(() => current && setFault(true))
+    return () => {
+      current = false
+    }
+  }, [bytes])
+  const scale = shown && width > 0 ? Math.min(1.6, (width - 32) / shown.sizes[0]!.width) : 0
+  const report = () => {
+    const box = scroller.current
+    if (!box || !onPage) return
+    const pages = [...box.querySelectorAll<HTMLElement>('[data-page]')]
+    const top = box.getBoundingClientRect().top
+    const inView = pages.findLast((page) => page.getBoundingClientRect().top - top < box.clientHeight / 2)
+    if (inView) onPage(Number(inView.dataset['page']))
+  }
+  return (
+    <div ref={scroller} onScroll={report} role="document" aria-label={label} tabIndex={0} className="h-full overflow-auto bg-wash outline-none">
+      {fault && <p className="p-6 text-brick">The pages cannot be shown.</p>}
+      {shown && scale > 0 && (
+        <div className="mx-auto flex w-fit flex-col py-4" style={{ gap: GAP }}>
+          {shown.sizes.map((size, i) => (
+            <div key={i} data-page={i + 1} className="relative border border-hair bg-white" style={{ width: size.width * scale, height: size.height * scale }}>
+              <PageCanvas document={shown.document} page={i + 1} scale={scale} root={scroller} />
+              {overlay?.(i + 1, scale)}
+            </div>
+          ))}
+        </div>
+      )}
+    </div>
+  )
+}
+
+/** Draws a page when it comes near; draws beside the visible canvas and swaps, so that nothing blinks. */
+function PageCanvas({ document, page, scale, root }: { readonly document: PDFDocumentProxy; readonly page: number; readonly scale: number; readonly root: React.RefObject<HTMLDivElement | null> }) {
+  const holder = useRef<HTMLDivElement>(null)
+  const [near, setNear] = useState(page <= 2)
+  useEffect(() => {
+    if (near || !holder.current) return
+    const observer = new IntersectionObserver(([entry]) => entry!.isIntersecting && setNear(true), { root: root.current, rootMargin: '600px' })
+    observer.observe(holder.current)
+    return () => observer.disconnect()
+  }, [near, root])
+  useEffect(() => {
+    if (!near) return
+    let stop: (() => void) | null = null
+    let current = true
+    void document
+      .getPage(page)
+      .then((found) => {
+        const ratio = window.devicePixelRatio || 1
+        const viewport = found.getViewport({ scale: scale * ratio })
+        const canvas = window.document.createElement('canvas')
+        canvas.width = Math.floor(viewport.width)
+        canvas.height = Math.floor(viewport.height)
+        canvas.style.width = '100%'
+        canvas.style.height = '100%'
+        const task = found.render({ canvas, viewport })
+        stop = () => task.cancel()
+        return task.promise.then(() => current && holder.current?.replaceChildren(canvas))
+      })
+      // A drawing that is cancelled because a newer one takes its place ends here.
+      .catch(() => undefined)
+    return () => {
+      current = false
+      stop?.()
+    }
+  }, [document, page, scale, near])
+  return <div ref={holder} className="absolute inset-0" />
+}

@@ -1,0 +1,24 @@
+const day = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium' })
+const time = new Intl.DateTimeFormat(undefined, { timeStyle: 'short' })
+const full = new Intl.DateTimeFormat(undefined, { dateStyle: 'full', timeStyle: 'medium' })
+
+/** An instant in the reader's time zone: the time today, else the day; the whole on pointing. */
+export function When({ at }: { readonly at: string }) {
+  const date = new Date(at)
+  const today = date.toDateString() === new Date().toDateString()
+  return (
+    <time dateTime={at} title={full.format(date)} className="whitespace-nowrap">
+      {today ? time.format(date) : day.format(date)}
+    </time>
+  )
+}
+
+export const count = new Intl.NumberFormat().format
+
+export const plural = (number: number, one: string, many = `${one}s`) => `${count(number)} ${number === 1 ? one : many}`
+
+export function duration(seconds: number): string {
+  if (seconds < 1) return 'less than a second'
+  if (seconds < 90) return plural(Math.round(seconds), 'second')
+  return plural(Math.round(seconds / 60), 'minute')
+}
