@@ -4,6 +4,7 @@ import { NodeCompiler } from '@myriaddreamin/typst-ts-node-compiler'
 import type { FinishedDocument } from '#core/merge/finished.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import type { EvidenceData } from './evidence.ts'
+import type { StampData } from './stamps.ts'
 import { roomFile } from '#server/files/room.ts'
 
 export interface Composed {
@@ -25,6 +26,7 @@ export const fontFiles = [
   face('source-serif-4', '700Bold_Italic', 'SourceSerif4_700Bold_Italic'),
   face('source-sans-3', '400Regular', 'SourceSans3_400Regular'),
   face('source-sans-3', '600SemiBold', 'SourceSans3_600SemiBold'),
+  face('caveat', '600SemiBold', 'Caveat_600SemiBold'),
 ] as const
 
 /** Compilations after which old cache entries go; each keeps a few hundred kilobytes alive. */
@@ -38,6 +40,7 @@ export class PageEngine {
   })
   private readonly agreement = readFileSync(roomFile('server/compose/agreement.typ'), 'utf8')
   private readonly evidencePages = readFileSync(roomFile('server/compose/evidence.typ'), 'utf8')
+  private readonly stampPages = readFileSync(roomFile('server/compose/stamps.typ'), 'utf8')
   private compiled = 0
 
   /** Draws a finished document. `proof` links every merged part to `origin:N`. `at` is the PDF's date (UTC). */
@@ -50,6 +53,11 @@ export class PageEngine {
   /** Draws the evidence pages that close an executed document. */
   evidence(data: EvidenceData, at: Date): Uint8Array {
     return this.pdf(this.compile(this.evidencePages, { doc: JSON.stringify(data) }), at)
+  }
+
+  /** Draws the pages that are laid over a document. */
+  stamps(data: StampData, at: Date): Uint8Array {
+    return this.pdf(this.compile(this.stampPages, { doc: JSON.stringify(data) }), at)
   }
 
   private compile(mainFileContent: string, inputs: Record<string, string>) {

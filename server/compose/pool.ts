@@ -4,6 +4,7 @@ import { roomFile } from '#server/files/room.ts'
 import type { ReadSheet } from '#server/convert/read-sheet.ts'
 import type { Composed } from './engine.ts'
 import type { EvidenceData } from './evidence.ts'
+import type { StampData } from './stamps.ts'
 
 /** The built thread beside a built server; from source (tests, development) the source, through the loader. */
 const thread = () => roomFile(import.meta.url.includes('/dist/server/') ? 'dist/server/thread.js' : 'server/compose/thread-from-source.mjs')
@@ -22,6 +23,10 @@ export class PagePool {
 
   evidence(data: EvidenceData, at: Date): Promise<Uint8Array> {
     return this.pool.run({ data, at }, { name: 'evidence' })
+  }
+
+  stamps(data: StampData, at: Date): Promise<Uint8Array> {
+    return this.pool.run({ data, at }, { name: 'stamps' })
   }
 
   readSheet(name: string, bytes: Uint8Array): Promise<ReadSheet> {

@@ -2,6 +2,7 @@ import type { FinishedDocument } from '#core/merge/finished.ts'
 import { readSheetFile } from '#server/convert/read-sheet.ts'
 import { PageEngine } from './engine.ts'
 import type { EvidenceData } from './evidence.ts'
+import type { StampData } from './stamps.ts'
 
 let engine: PageEngine | null = null
 const pages = () => (engine ??= new PageEngine())
@@ -10,5 +11,7 @@ export const document = (task: { document: FinishedDocument; options: { proof: b
   pages().document(task.document, task.options)
 
 export const evidence = (task: { data: EvidenceData; at: Date }) => pages().evidence(task.data, task.at)
+
+export const stamps = (task: { data: StampData; at: Date }) => pages().stamps(task.data, task.at)
 
 export const readSheet = (task: { name: string; bytes: Uint8Array }) => readSheetFile(task.name, task.bytes)

@@ -8,7 +8,7 @@ import { notFound } from '#server/problem.ts'
 import { sealKey } from '#server/seal/certificate.ts'
 import { seal } from '#server/seal/seal.ts'
 import { stamp } from '#server/seal/stamp.ts'
-import type { Stamp } from '#server/seal/stamp.ts'
+import type { Stamp } from '#server/compose/stamps.ts'
 import { makeMove } from './agreements.ts'
 import { post } from './mails.ts'
 import { longDate } from './sending.ts'
@@ -38,7 +38,7 @@ export async function documentNow(app: App, agreementId: string): Promise<{ byte
   const { row, document, stamps } = await present(app.db, agreementId)
   const fileName = `${row.fileName}.pdf`
   if (row.executedSha256) return { bytes: await app.files.get(row.executedSha256), fileName }
-  return { bytes: await stamp(await app.files.get(document.fileSha256), stamps), fileName }
+  return { bytes: await stamp(app.pages, await app.files.get(document.fileSha256), stamps, app.now()), fileName }
 }
 
 /**
@@ -78,7 +78,7 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
       },
       at,
     )
-    const sealed = await seal(await stamp(await app.files.get(document.fileSha256), stamps), evidence, key, { reason: `Executed: ${row.name}`, at })
+    const sealed = await seal(await stamp(app.pages, await app.files.get(document.fileSha256), stamps, at), evidence, key, { reason: `Executed: ${row.name}`, at })
     const executedSha256 = await app.files.put(db, sealed, 'application/pdf', at)
     await db.update(agreement).set({ executedSha256 }).where(eq(agreement.id, agreementId))
     await makeMove(app, db, agreementId, 'execute')

@@ -35,7 +35,7 @@ async function sendOne(app: App, work: Work, by: Person, id: string): Promise<vo
   const signBy = new Date(app.now().getTime() + found.content.sending.signByDays * 86_400_000)
   await work.db.update(agreement).set({ signBy }).where(eq(agreement.id, id))
   await makeMove(app, work.db, id, 'send')
-  await record(work.db, id, [{ at: app.now().toISOString(), actor: by.name, act: 'sent', detail: { signBy: signBy.toISOString() } }])
+  await record(work.db, id, [{ at: app.now().toISOString(), actor: by.name, act: 'sent', detail: { 'sign by': signBy.toISOString() } }])
   await inviteNext(app, work, id)
 }
 

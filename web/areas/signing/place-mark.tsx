@@ -39,7 +39,7 @@ export function PlaceMark({ blank, scale, value, pointed, onTouch, onText, hold 
   const outline = value ? 'border-transparent hover:border-[#20242b]' : `border-[#20242b] ${pointed ? 'bg-[#155e6b]/20 outline-2 outline-offset-2 outline-[#155e6b]' : 'bg-[#155e6b]/8 hover:bg-[#155e6b]/15'}`
   if (blank.kind === 'date')
     return (
-      <span className="absolute flex items-end text-[11px] text-[#5f5b53]" style={box} title="The day you sign is entered by itself">
+      <span className="absolute flex items-end text-[#5f5b53]" style={{ ...box, fontSize: box.height * 0.6 }} title="The day you sign is entered by itself">
         day of signing
       </span>
     )

@@ -1,0 +1,35 @@
+// What signers filled in, drawn on otherwise empty pages that are laid over the document. Data as in stamps.ts.
+#let doc = json(bytes(sys.inputs.doc))
+#let blue = rgb("#1a2f66")
+#set document(title: "Stamps")
+#set text(lang: "en")
+
+// As large as the blank's height allows, smaller where its width would not hold the text.
+#let fitted(s, font, weight, share, most) = context {
+  let size = calc.min(s.height * share, most) * 1pt
+  let wide = measure(text(font: font, weight: weight, size: size, s.text)).width
+  let room = (s.width - 4) * 1pt
+  text(font: font, weight: weight, fill: blue, size: if wide > room { size * (room / wide) } else { size }, s.text)
+}
+
+#let drawn(s) = {
+  let scale = calc.min(s.width, (s.height + 8) / s.boxHeight) * 1pt
+  let up = s.boxHeight * scale
+  for stroke in s.strokes {
+    let (first, ..rest) = stroke
+    let last = if rest.len() == 0 { (curve.line((first.at(0) * scale + 0.2pt, first.at(1) * scale)),) } else { rest.map(p => curve.line((p.at(0) * scale, p.at(1) * scale))) }
+    place(top + left, dy: s.height * 1pt - up, curve(stroke: (paint: blue, thickness: 1.1pt, cap: "round", join: "round"), curve.move((first.at(0) * scale, first.at(1) * scale)), ..last))
+  }
+}
+
+#for (i, page-size) in doc.pages.enumerate() {
+  page(width: page-size.width * 1pt, height: page-size.height * 1pt, margin: 0pt, fill: none, {
+    for s in doc.stamps.filter(s => s.page == i + 1) {
+      place(top + left, dx: s.x * 1pt, dy: s.y * 1pt, box(width: s.width * 1pt, height: s.height * 1pt, {
+        if s.kind == "drawn" { drawn(s) }
+        else if s.kind == "typed" { place(bottom + left, dx: 2pt, dy: -1.5pt, fitted(s, "Caveat", 600, 0.95, 30)) }
+        else { place(bottom + left, dx: 2pt, dy: -2.5pt, fitted(s, "Source Sans 3", 400, 0.78, 11)) }
+      }))
+    }
+  })
+}
