@@ -20,7 +20,7 @@ export function findHeader(rows: readonly CellRow[]): HeaderFound {
   if (width === 0) return { ok: false, problem: 'The sheet is empty.' }
   const row = top.findIndex((candidate) => {
     const texts = candidate.map((cell) => (typeof cell === 'string' ? cell.trim() : '')).filter(isName)
-    return texts.length >= Math.max(1, width * 0.6) && texts.length === filled(candidate) && new Set(texts).size >= texts.length * 0.8
+    return texts.length >= Math.max(1, width * 0.6) && texts.length === filled(candidate) && new Set(texts).size >= texts.length * 0.6
   })
   const next = row < 0 ? undefined : rows.slice(row + 1).find((candidate) => !isBlankRow(candidate))
   if (row < 0)

@@ -1,4 +1,5 @@
 import ExcelJS from 'exceljs'
+import JSZip from 'jszip'
 import Papa from 'papaparse'
 import type { Cell, CellRow } from '#core/sheet/cell.ts'
 import { cellText, isBlankRow } from '#core/sheet/cell.ts'
@@ -50,7 +51,8 @@ function readText(bytes: Uint8Array): ReadSheet {
   const text = decode(bytes)
   if (text.includes('\0')) return fail('This is neither a text file nor a workbook. CSV and XLSX can be read.')
   if (text.trim() === '') return fail('The file is empty.')
-  const parsed = Papa.parse<string[]>(text, { delimitersToGuess: [',', ';', '\t', '|'] })
+  // Without the last line break: the empty line after it would count against a delimiter of few columns.
+  const parsed = Papa.parse<string[]>(text.replace(/[\r\n]+$/, ''), { delimitersToGuess: [',', ';', '\t', '|'] })
   const quotes = parsed.errors.find((error) => error.type === 'Quotes')
   if (quotes) return fail(`Row ${(quotes.row ?? 0) + 1}: a quotation mark is opened and never closed, or text follows a closed one.`)
   return { ok: true, rows: parsed.data.map((row) => row.map((cell): Cell => (cell === '' ? null : cell))) }
@@ -58,8 +60,10 @@ function readText(bytes: Uint8Array): ReadSheet {
 
 async function readWorkbook(bytes: Uint8Array): Promise<ReadSheet> {
   const workbook = new ExcelJS.Workbook()
+  let shiftDays = 0
   try {
     await workbook.xlsx.load(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer)
+    shiftDays = await unseenDateShift(bytes)
   } catch {
     return fail('The workbook cannot be opened: the file is damaged or is not a spreadsheet.')
   }
@@ -74,22 +78,31 @@ async function readWorkbook(bytes: Uint8Array): Promise<ReadSheet> {
     row.eachCell({ includeEmpty: false }, (cell, column) => {
       while (cells.length < column - 1) cells.push(null)
       // A merged cell's text stands at its first place only.
-      cells.push(cell.isMerged && cell.master !== cell ? null : toCell(cell.value, cell.numFmt))
+      cells.push(cell.isMerged && cell.master !== cell ? null : toCell(cell.value, cell.numFmt, shiftDays))
     })
     rows.push(cells)
   })
   return { ok: true, rows }
 }
 
+/**
+ * Days to add to every date: the reader knows `date1904="1"` of a workbook, but not `"true"`, the other way the schema
+ * allows to say that dates count from 1904 (xsd:boolean; ECMA-376 part 1, 18.2.28).
+ */
+async function unseenDateShift(bytes: Uint8Array): Promise<number> {
+  const workbook = await (await JSZip.loadAsync(bytes)).file('xl/workbook.xml')?.async('string')
+  return workbook && /<(?:\w+:)?workbookPr\b[^>]*\bdate1904\s*=\s*["']true["']/.test(workbook) ? 1462 : 0
+}
+
 /** A formula counts by its stored result; rich text by its letters; a date loses its time of day. */
-function toCell(value: ExcelJS.CellValue, format: string | undefined): Cell {
+function toCell(value: ExcelJS.CellValue, format: string | undefined, shiftDays = 0): Cell {
   if (value === null || value === undefined) return null
-  if (value instanceof Date) return Number.isNaN(value.getTime()) ? { error: '#VALUE!' } : { date: value.toISOString().slice(0, 10) }
+  if (value instanceof Date) return Number.isNaN(value.getTime()) ? { error: '#VALUE!' } : { date: new Date(value.getTime() + shiftDays * 86_400_000).toISOString().slice(0, 10) }
   if (typeof value === 'number') return format?.includes('%') ? { fraction: value } : value
   if (typeof value !== 'object') return value
   if ('error' in value) return { error: value.error }
   if ('richText' in value) return value.richText.map((part) => part.text).join('')
-  if ('hyperlink' in value) return typeof value.text === 'string' ? value.text : cellText(toCell(value.text as ExcelJS.CellValue, format))
-  if ('result' in value) return toCell(value.result as ExcelJS.CellValue, format)
+  if ('hyperlink' in value) return typeof value.text === 'string' ? value.text : cellText(toCell(value.text as ExcelJS.CellValue, format, shiftDays))
+  if ('result' in value) return toCell(value.result as ExcelJS.CellValue, format, shiftDays)
   return 'formula' in value || 'sharedFormula' in value ? null : String(value)
 }
