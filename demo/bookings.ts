@@ -49,7 +49,8 @@ const profiles: readonly (readonly [number, Partial<Profile>])[] = [
 
 const isoDate = (year: number, month: number, day: number) => new Date(Date.UTC(year, month - 1, day)).toISOString().slice(0, 10)
 
-function soundRows(): Booking[] {
+/** The rows before anything went wrong with them. */
+export function soundRows(): Booking[] {
   const random = seeded(2027)
   const names = random.shuffle(placeA.flatMap((a) => placeB.map((b) => a + b)))
   const kept = random.shuffle(profiles.flatMap(([count, profile]) => Array.from({ length: count }, () => profile)))

@@ -29,8 +29,11 @@ export const fontFiles = [
   face('caveat', '600SemiBold', 'Caveat_600SemiBold'),
 ] as const
 
-/** Compilations after which old cache entries go; each keeps a few hundred kilobytes alive. */
-const EVICT_EVERY = 20
+/**
+ * Every so many compilations the cache drops what none of the last ones used. What successive documents share stays;
+ * what only one of them had goes soon: kept longer, it costs some 5 MB a document.
+ */
+const EVICT_EVERY = 8
 
 /** The page engine of one thread. Not shared: a compiler serves one document at a time. */
 export class PageEngine {
@@ -61,7 +64,7 @@ export class PageEngine {
   }
 
   private compile(mainFileContent: string, inputs: Record<string, string>) {
-    if (++this.compiled % EVICT_EVERY === 0) this.compiler.evictCache(5)
+    if (++this.compiled % EVICT_EVERY === 0) this.compiler.evictCache(1)
     const run = this.compiler.compile({ mainFileContent, inputs })
     const failure = run.takeError()
     if (!run.result) throw new Error(`The pages could not be drawn: ${JSON.stringify(failure?.shortDiagnostics ?? [])}`)

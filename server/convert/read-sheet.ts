@@ -3,12 +3,11 @@ import JSZip from 'jszip'
 import Papa from 'papaparse'
 import type { Cell, CellRow } from '#core/sheet/cell.ts'
 import { cellText, isBlankRow } from '#core/sheet/cell.ts'
+import { SHEET_LIMITS } from './sheet-limits.ts'
 
 export type ReadSheet =
   | { readonly ok: true; readonly rows: readonly CellRow[] }
   | { readonly ok: false; readonly problem: string }
-
-export const SHEET_LIMITS = { bytes: 20 * 1024 * 1024, rows: 50_000, columns: 500, cellLength: 32_767 } as const
 
 const fail = (problem: string): ReadSheet => ({ ok: false, problem })
 const startsWith = (bytes: Uint8Array, ...head: number[]) => head.every((byte, i) => bytes[i] === byte)

@@ -32,7 +32,8 @@ export function httpApp(app: App): Express {
       referrerPolicy: { policy: 'no-referrer' },
     }),
   )
-  server.use(compression({ filter: (request, response) => !request.path.endsWith('/events') && compression.filter(request, response) }))
+  // A proof is a PDF, compressed already; events must not wait for a full buffer.
+  server.use(compression({ filter: (request, response) => !/\/(events|proofs)$/.test(request.path) && compression.filter(request, response) }))
   server.get('/api/openapi.json', (_request, response) => void response.json(openApi(app.settings.publicUrl)))
   server.use('/api', mountApi(app))
   server.use('/api', () => {

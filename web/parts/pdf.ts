@@ -1,11 +1,17 @@
-import { GlobalWorkerOptions, getDocument } from 'pdfjs-dist'
+import { GlobalWorkerOptions, getDocument, PDFWorker } from 'pdfjs-dist'
 import type { PDFDocumentProxy } from 'pdfjs-dist'
 import workerUrl from 'pdfjs-dist/build/pdf.worker.min.mjs?url'
 
 GlobalWorkerOptions.workerSrc = workerUrl
 
+/** One worker for all documents: starting one costs more than opening a document. */
+let worker: PDFWorker | null = null
+
 /** Opens a PDF from its bytes; the bytes are copied, because the reader takes hold of them. */
-export const openPdf = (bytes: Uint8Array): Promise<PDFDocumentProxy> => getDocument({ data: bytes.slice(), isEvalSupported: false, enableXfa: false }).promise
+export function openPdf(bytes: Uint8Array): Promise<PDFDocumentProxy> {
+  worker ??= new PDFWorker()
+  return getDocument({ data: bytes.slice(), worker, isEvalSupported: false, enableXfa: false }).promise
+}
 
 /** A place on a page, in PDF points from the top left corner; pages from 1. */
 export interface PagePlace {

@@ -1,6 +1,6 @@
 import type { PDFDocumentProxy } from 'pdfjs-dist'
 import { useEffect, useRef, useState } from 'react'
-import type { ReactNode } from 'react'
+import type { ReactNode, RefObject } from 'react'
 import { openPdf } from './pdf.ts'
 
 interface Props {
@@ -22,6 +22,8 @@ const GAP = 14
 /** Finished pages, as wide as the room there is; a new version takes the place of the old one without a flicker. */
 export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props) {
   const scroller = useRef<HTMLDivElement>(null)
+  const inView = useRef(1)
+  const [drawn, setDrawn] = useState<PDFDocumentProxy | null>(null)
   const [shown, setShown] = useState<Shown | null>(null)
   const [fault, setFault] = useState(false)
   const [width, setWidth] = useState(0)
@@ -48,21 +50,25 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props
           if (before) setTimeout(() => void before.document.loadingTask.destroy(), 1000)
           return { document, sizes }
         })
-        listeners.current.onDocument?.(document)
       })
       .catch(() => current && setFault(true))
     return () => {
       current = false
     }
   }, [bytes])
+  useEffect(() => {
+    if (drawn) listeners.current.onDocument?.(drawn)
+  }, [drawn])
   const scale = shown && width > 0 ? Math.min(1.6, (width - 32) / shown.sizes[0]!.width) : 0
   const report = () => {
     const box = scroller.current
-    if (!box || !onPage) return
+    if (!box) return
     const pages = [...box.querySelectorAll<HTMLElement>('[data-page]')]
     const top = box.getBoundingClientRect().top
-    const inView = pages.findLast((page) => page.getBoundingClientRect().top - top < box.clientHeight / 2)
-    if (inView) onPage(Number(inView.dataset['page']))
+    const found = pages.findLast((page) => page.getBoundingClientRect().top - top < box.clientHeight / 2)
+    if (!found) return
+    inView.current = Number(found.dataset['page'])
+    onPage?.(inView.current)
   }
   return (
     <div ref={scroller} onScroll={report} role="document" aria-label={label} tabIndex={0} className="h-full overflow-auto bg-wash outline-none">
@@ -71,7 +77,7 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props
         <div className="mx-auto flex w-fit flex-col py-4" style={{ gap: GAP }}>
           {shown.sizes.map((size, i) => (
             <div key={i} data-page={i + 1} className="relative border border-hair bg-white" style={{ width: size.width * scale, height: size.height * scale }}>
-              <PageCanvas document={shown.document} page={i + 1} scale={scale} root={scroller} />
+              <PageCanvas document={shown.document} page={i + 1} scale={scale} root={scroller} first={i + 1 === Math.min(inView.current, shown.sizes.length)} go={drawn === shown.document} onDrawn={setDrawn} />
               {overlay?.(i + 1, scale)}
             </div>
           ))}
@@ -81,10 +87,22 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props
   )
 }
 
+interface PageProps {
+  readonly document: PDFDocumentProxy
+  readonly page: number
+  readonly scale: number
+  readonly root: RefObject<HTMLDivElement | null>
+  /** The page in view is drawn first; the others wait for its `onDrawn`. */
+  readonly first: boolean
+  readonly go: boolean
+  readonly onDrawn: (document: PDFDocumentProxy) => void
+}
+
 /** Draws a page when it comes near; draws beside the visible canvas and swaps, so that nothing blinks. */
-function PageCanvas({ document, page, scale, root }: { readonly document: PDFDocumentProxy; readonly page: number; readonly scale: number; readonly root: React.RefObject<HTMLDivElement | null> }) {
+function PageCanvas({ document, page, scale, root, first, go, onDrawn }: PageProps) {
   const holder = useRef<HTMLDivElement>(null)
   const [near, setNear] = useState(page <= 2)
+  const ready = near && (first || go)
   useEffect(() => {
     if (near || !holder.current) return
     const observer = new IntersectionObserver(([entry]) => entry!.isIntersecting && setNear(true), { root: root.current, rootMargin: '600px' })
@@ -92,7 +110,7 @@ function PageCanvas({ document, page, scale, root }: { readonly document: PDFDoc
     return () => observer.disconnect()
   }, [near, root])
   useEffect(() => {
-    if (!near) return
+    if (!ready) return
     let stop: (() => void) | null = null
     let current = true
     void document
@@ -107,7 +125,11 @@ function PageCanvas({ document, page, scale, root }: { readonly document: PDFDoc
         canvas.style.height = '100%'
         const task = found.render({ canvas, viewport })
         stop = () => task.cancel()
-        return task.promise.then(() => current && holder.current?.replaceChildren(canvas))
+        return task.promise.then(() => {
+          if (!current) return
+          holder.current?.replaceChildren(canvas)
+          onDrawn(document)
+        })
       })
       // A drawing that is cancelled because a newer one takes its place ends here.
       .catch(() => undefined)
@@ -115,6 +137,6 @@ function PageCanvas({ document, page, scale, root }: { readonly document: PDFDoc
       current = false
       stop?.()
     }
-  }, [document, page, scale, near])
+  }, [document, page, scale, ready, onDrawn])
   return <div ref={holder} className="absolute inset-0" />
 }

@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
 import type { PDFDocumentProxy } from 'pdfjs-dist'
 import { ChevronLeft, ChevronRight } from 'lucide-react'
 import { useCallback, useEffect, useMemo, useState } from 'react'
@@ -34,15 +34,19 @@ export function ProofPane({ templateId, content, onProof }: { readonly templateI
   const rows = useAnswer('sheetRows', { params: { id: sheetId ?? '' }, query: { limit: '1000' } }, { enabled: sheetId !== null })
   const [index, setIndex] = useState(0)
   const row = rows.data?.rows[index]?.row ?? null
+  const following = rows.data?.rows[index + 1]?.row ?? null
+  const queries = useQueryClient()
   const settled = useSettled(content, PAUSE)
-  const proof = useQuery({
-    queryKey: ['proof', templateId, sheetId, row, settled],
-    queryFn: ({ signal }) => call('proof', { body: { templateId, content: settled, sheetId, row }, signal }),
-    enabled: sheets.isSuccess && (sheetId === null || row !== null),
-    placeholderData: keepPreviousData,
-    gcTime: 10_000,
-    staleTime: 60_000,
-  })
+  const asked = useCallback(
+    (of: number | null) => ({
+      queryKey: ['proof', templateId, sheetId, of, settled],
+      queryFn: ({ signal }: { signal: AbortSignal }) => call('proof', { body: { templateId, content: settled, sheetId, row: of }, signal }),
+      gcTime: 10_000,
+      staleTime: 60_000,
+    }),
+    [templateId, sheetId, settled],
+  )
+  const proof = useQuery({ ...asked(row), enabled: sheets.isSuccess && (sheetId === null || row !== null), placeholderData: keepPreviousData })
   const { data } = proof
   useEffect(() => {
     if (data) onProof(data)
@@ -53,7 +57,9 @@ export function ProofPane({ templateId, content, onProof }: { readonly templateI
   const onDocument = useCallback((document: PDFDocumentProxy) => {
     setPointed(null)
     void originPlaces(document).then(setPlaces, () => setPlaces([]))
-  }, [])
+    // The next row is fetched while this one is read.
+    if (following !== null) void queries.prefetchQuery(asked(following))
+  }, [queries, asked, following])
   const total = rows.data?.rows.length ?? 0
   const step = useCallback((by: number) => setIndex((at) => Math.max(0, Math.min(total - 1, at + by))), [total])
   useEffect(() => {

@@ -1,0 +1,185 @@
+// Measures what the project claims, on the built processes: `./brevan bench [name …]`. Prints figures; fails on nothing.
+import { spawn } from 'node:child_process'
+import type { ChildProcess } from 'node:child_process'
+import { mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { gzipSync } from 'node:zlib'
+import { evaluate as reference } from 'feelin'
+import Papa from 'papaparse'
+import pg from 'pg'
+import { compileExpression } from '#core/expression/compile.ts'
+import { number } from '#core/expression/value.ts'
+import { HEADINGS, soundRows } from '#demo/bookings.ts'
+import { Client, eventually } from '#test/support/client.ts'
+import { freePort } from '#test/support/running.ts'
+
+const say = (text: string) => process.stdout.write(`${text}\n`)
+const at = (sorted: readonly number[], share: number) => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))]!
+const spread = (times: readonly number[]) => {
+  const sorted = [...times].sort((a, b) => a - b)
+  return `median ${at(sorted, 0.5).toFixed(0)} ms, 95 % ${at(sorted, 0.95).toFixed(0)} ms, most ${sorted.at(-1)!.toFixed(0)} ms of ${sorted.length}`
+}
+
+interface Stack {
+  readonly url: string
+  readonly client: Client
+  /** Resident memory of web server and worker together, in MB, and the most seen. */
+  memory(): Promise<number>
+  readonly peak: () => number
+  /** Both apart, in words. */
+  each(): Promise<string>
+  stop(): Promise<void>
+}
+
+const resident = async (child: ChildProcess) => Number(/VmRSS:\s+(\d+)/.exec(await readFile(`/proc/${child.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024
+
+async function startStack(): Promise<Stack> {
+  const base = process.env['DATABASE_URL']!
+  const admin = new pg.Client({ connectionString: base.replace(/\/[^/]*$/, '/postgres') })
+  await admin.connect()
+  await admin.query('drop database if exists bench with (force)')
+  await admin.query('create database bench')
+  await admin.end()
+  const folder = await mkdtemp(join(tmpdir(), 'brevan-bench-'))
+  const [port, smtp] = [await freePort(), await freePort()]
+  const env = { ...process.env, DATABASE_URL: base.replace(/\/[^/]*$/, '/bench'), BREVAN_DATA: folder, BREVAN_PORT: String(port), BREVAN_SMTP_PORT: String(smtp), BREVAN_DEMO: 'yes', BREVAN_THREADS: '2', LOG_LEVEL: 'error' }
+  const start = (name: string) => spawn('node', [`dist/server/${name}.js`], { stdio: ['ignore', 'ignore', 'inherit'], env })
+  await new Promise((resolve) => start('demo').once('exit', resolve))
+  const processes = [start('web'), start('worker')]
+  const url = `http://127.0.0.1:${port}`
+  await eventually(() => fetch(`${url}/api/health`).then(({ ok }) => ok, () => false), 'the server')
+  const client = await Client.signedIn(url, 'ines.hallow')
+  let most = 0
+  const memory = async () => {
+    const now = (await Promise.all(processes.map(resident))).reduce((sum, each) => sum + each, 0)
+    most = Math.max(most, now)
+    return now
+  }
+  const watch = setInterval(() => void memory().catch(() => undefined), 200)
+  return {
+    url,
+    client,
+    memory,
+    peak: () => most,
+    each: async () => (await Promise.all(processes.map(resident))).map((mb, i) => `${i ? 'worker' : 'web'} ${mb.toFixed(0)}`).join(', '),
+    async stop() {
+      clearInterval(watch)
+      for (const child of processes) {
+        child.kill('SIGTERM')
+        const hard = setTimeout(() => child.kill('SIGKILL'), 8000)
+        if (child.exitCode === null) await new Promise((resolve) => child.once('exit', resolve))
+        clearTimeout(hard)
+      }
+      await rm(folder, { recursive: true, force: true })
+    },
+  }
+}
+
+async function proofs(stack: Stack): Promise<void> {
+  const [template] = await stack.client.call('templates')
+  const { draft } = await stack.client.call('template', { params: { id: template!.id } })
+  const [sheet] = await stack.client.call('sheets')
+  const { rows } = await stack.client.call('sheetRows', { params: { id: sheet!.id }, query: { limit: '240' } })
+  const times: number[] = []
+  for (const { row } of rows) {
+    const started = performance.now()
+    await stack.client.call('proof', { body: { templateId: template!.id, content: draft, sheetId: sheet!.id, row } })
+    times.push(performance.now() - started)
+  }
+  say(`proof of another row, over HTTP: ${spread(times.slice(1))}; the first of a cold server ${times[0]!.toFixed(0)} ms`)
+}
+
+/** From the click to the drawn first page, in the browser. */
+async function proofsInBrowser(stack: Stack): Promise<void> {
+  const { openBrowser } = await import('#test/support/browser.ts')
+  const browser = await openBrowser()
+  const page = await browser.page()
+  await page.goto(stack.url)
+  await page.getByRole('button', { name: 'Ines Hallow' }).click()
+  await page.getByRole('link', { name: 'Templates' }).click()
+  await page.getByText('Season pollination agreement').click()
+  await page.waitForSelector('[data-page="1"] canvas')
+  await page.waitForTimeout(1500)
+  const times: number[] = []
+  for (let i = 0; i < 80; i++) {
+    const time = await page.evaluate(
+      () =>
+        new Promise<number>((resolve) => {
+          const holder = document.querySelector('[data-page="1"] > div')!
+          const started = performance.now()
+          const observer = new MutationObserver(() => {
+            observer.disconnect()
+            resolve(performance.now() - started)
+          })
+          observer.observe(holder, { childList: true })
+          document.querySelector<HTMLButtonElement>('[aria-label^="Row after"]')!.click()
+        }),
+    )
+    times.push(time)
+    await page.waitForTimeout(60)
+  }
+  await browser.close()
+  say(`proof of another row, from click to drawn page in the browser: ${spread(times)}`)
+}
+
+async function makeRun(stack: Stack): Promise<void> {
+  const text = Papa.unparse({ fields: [...HEADINGS], data: soundRows().map((row) => row.map((cell) => (cell !== null && typeof cell === 'object' ? cell.date : cell))) })
+  const sheet = await stack.client.call('uploadSheet', { query: { name: 'sound.csv' }, body: new TextEncoder().encode(text) })
+  const [template] = await stack.client.call('templates')
+  const params = { id: sheet.id, template: template!.id }
+  const suggested = await stack.client.call('mapping', { params })
+  await stack.client.call('saveMapping', { params, body: { columns: { ...suggested.columns, first_season: 'New grower' } } })
+  const { id } = await stack.client.call('startRun', { body: { name: 'Bench', templateId: template!.id, sheetId: sheet.id } })
+  await eventually(async () => (await stack.client.call('run', { params: { id } })).state === 'checked', 'the check')
+  const started = performance.now()
+  await stack.client.call('generate', { params: { id } })
+  await eventually(async () => (await stack.client.call('run', { params: { id } })).state === 'generated', 'the run', 120)
+  const made = performance.now()
+  const { total } = await stack.client.call('agreements', { query: { run: id, limit: '1000' } })
+  const listed = performance.now()
+  say(`${total} agreements of five pages with two threads: ${((made - started) / 1000).toFixed(1)} s to stored (${(total / ((made - started) / 1000)).toFixed(1)} a second), listed in ${(listed - made).toFixed(0)} ms`)
+  say(`web server and worker together: ${(await stack.memory()).toFixed(0)} MB now (${await stack.each()}), ${stack.peak().toFixed(0)} MB at the most`)
+}
+
+function expressions(): void {
+  const text = 'if land.leased and total > 80000 then "a" else "b"'
+  const compiled = compileExpression(text)
+  if (!compiled.ok) throw new Error(compiled.problem.message)
+  const record = new Map<string, never>(Object.entries({ total: number('82400'), land: new Map([['leased', true]]) }) as never)
+  const time = (runs: number, act: () => unknown) => {
+    for (let i = 0; i < runs / 10; i++) act()
+    const started = performance.now()
+    for (let i = 0; i < runs; i++) act()
+    return ((performance.now() - started) * 1000) / runs
+  }
+  const ours = time(200_000, () => compiled.expression.evaluate(record))
+  const theirs = time(2000, () => reference(text, { total: 82400, land: { leased: true } }))
+  say(`an expression: ${ours.toFixed(2)} µs compiled, ${time(2000, () => compileExpression(text)).toFixed(0)} µs to compile; feelin ${theirs.toFixed(0)} µs a call`)
+}
+
+async function bundle(): Promise<void> {
+  const folder = 'dist/web/assets'
+  const files = (await readdir(folder)).filter((name) => name.endsWith('.js'))
+  const sizes = await Promise.all(files.map(async (name) => ({ name, size: (await stat(join(folder, name))).size, gzip: gzipSync(await readFile(join(folder, name))).length })))
+  for (const { name, size, gzip } of sizes.sort((a, b) => b.size - a.size).slice(0, 6)) say(`  ${name}: ${(size / 1024).toFixed(0)} KB, ${(gzip / 1024).toFixed(0)} KB compressed`)
+}
+
+const asked = process.argv.slice(2)
+const wanted = (name: string) => asked.length === 0 || asked.includes(name)
+
+if (wanted('expressions')) expressions()
+if (wanted('bundle')) await bundle()
+if (wanted('proofs') || wanted('run')) {
+  const stack = await startStack()
+  try {
+    if (wanted('proofs')) {
+      await proofs(stack)
+      await proofsInBrowser(stack)
+    }
+    if (wanted('run')) await makeRun(stack)
+  } finally {
+    await stack.stop()
+  }
+}
+process.exit(0)
