@@ -13,7 +13,10 @@ const border = (files, rooms, extra = []) => ({
       {
         patterns: [
           { regex: `^#(${rooms.join('|')})/`, message: `${files}/ may not import from this room.` },
-          { regex: '^(\\.\\./)+(core|contract|server|web|demo|test)/', message: 'Cross a room by its # name.' },
+          {
+            regex: '^(\\.\\./)+(core|contract|server|web|demo|test)/',
+            message: 'Cross a room by its # name.',
+          },
           ...extra,
         ],
       },

@@ -5,5 +5,9 @@ import { defineConfig } from 'vite'
 export default defineConfig({
   plugins: [react(), tailwind()],
   build: { outDir: 'dist/web', emptyOutDir: true, target: 'es2023', chunkSizeWarningLimit: 1500 },
-  server: { port: 4381, strictPort: true, proxy: { '/api': { target: `http://127.0.0.1:${process.env['BREVAN_PORT'] ?? 4380}`, headers: {} } } },
+  server: {
+    port: 4381,
+    strictPort: true,
+    proxy: { '/api': { target: `http://127.0.0.1:${process.env['BREVAN_PORT'] ?? 4380}`, headers: {} } },
+  },
 })

@@ -94,14 +94,22 @@ export type Agreement = v.InferOutput<typeof agreementSchema>
 
 export const decisionSchema = v.variant('decision', [
   v.object({ decision: v.literal('approve'), note: v.optional(v.pipe(v.string(), v.maxLength(2000)), '') }),
-  v.object({ decision: v.literal('return'), note: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say why it goes back.'), v.maxLength(2000)) }),
+  v.object({
+    decision: v.literal('return'),
+    note: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say why it goes back.'), v.maxLength(2000)),
+  }),
 ])
 
 export const sendMany = v.object({ agreements: v.pipe(v.array(id), v.minLength(1), v.maxLength(1000)) })
-export const sentMany = v.object({ sent: count, refused: v.array(v.object({ number: v.string(), problem: v.string() })) })
+export const sentMany = v.object({
+  sent: count,
+  refused: v.array(v.object({ number: v.string(), problem: v.string() })),
+})
 
 export const deskSchema = v.object({
-  approvals: v.array(v.object({ stepId: id, reason: v.string(), since: instant, agreement: agreementSummarySchema })),
+  approvals: v.array(
+    v.object({ stepId: id, reason: v.string(), since: instant, agreement: agreementSummarySchema }),
+  ),
   cleared: v.array(agreementSummarySchema),
   clearedTotal: count,
   returned: v.array(v.object({ note: v.string(), agreement: agreementSummarySchema })),
@@ -109,12 +117,19 @@ export const deskSchema = v.object({
   waitingTotal: count,
 })
 
-const point = v.tuple([v.pipe(v.number(), v.minValue(-0.1), v.maxValue(1.1)), v.pipe(v.number(), v.minValue(-0.1), v.maxValue(1.1))])
+const point = v.tuple([
+  v.pipe(v.number(), v.minValue(-0.1), v.maxValue(1.1)),
+  v.pipe(v.number(), v.minValue(-0.1), v.maxValue(1.1)),
+])
 export const blankValueSchema = v.variant('kind', [
   v.object({ kind: v.literal('typed'), text: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80)) }),
   v.object({
     kind: v.literal('drawn'),
-    strokes: v.pipe(v.array(v.pipe(v.array(point), v.minLength(1), v.maxLength(2000))), v.minLength(1), v.maxLength(60)),
+    strokes: v.pipe(
+      v.array(v.pipe(v.array(point), v.minLength(1), v.maxLength(2000))),
+      v.minLength(1),
+      v.maxLength(60),
+    ),
     height: v.pipe(v.number(), v.minValue(0.05), v.maxValue(1)),
   }),
   v.object({ kind: v.literal('text'), text: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200)) }),
@@ -148,6 +163,10 @@ export const signingSchema = v.object({
   values: v.record(v.string(), blankValueSchema),
 })
 export type Signing = v.InferOutput<typeof signingSchema>
-export const blankFill = v.object({ values: v.record(v.pipe(v.string(), v.maxLength(120)), v.nullable(blankValueSchema)) })
-export const declineSchema = v.object({ reason: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say why.'), v.maxLength(2000)) })
+export const blankFill = v.object({
+  values: v.record(v.pipe(v.string(), v.maxLength(120)), v.nullable(blankValueSchema)),
+})
+export const declineSchema = v.object({
+  reason: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say why.'), v.maxLength(2000)),
+})
 export const finishedSchema = v.object({ executed: v.boolean() })

@@ -16,15 +16,26 @@ export type Person = v.InferOutput<typeof personSchema>
 
 export const sessionSchema = v.object({ person: v.nullable(personSchema), demo: v.boolean() })
 export const demoPersonSchema = v.object({ name: v.string(), email: v.string(), post: v.string() })
-export const signInSchema = v.object({ email: v.pipe(v.string(), v.maxLength(254)), password: v.pipe(v.string(), v.maxLength(200)) })
+export const signInSchema = v.object({
+  email: v.pipe(v.string(), v.maxLength(254)),
+  password: v.pipe(v.string(), v.maxLength(200)),
+})
 
 export const ruleSchema = v.object({
   id: v.pipe(v.string(), v.minLength(1), v.maxLength(40)),
   condition: v.pipe(v.string(), v.maxLength(2000)),
   approver: v.pipe(v.string(), v.minLength(1), v.maxLength(80)),
 })
-export const ruleTableSchema = v.object({ id, name: v.string(), version: v.number(), rules: v.array(ruleSchema) })
-export const ruleTableChange = v.object({ version: v.number(), rules: v.pipe(v.array(ruleSchema), v.maxLength(100)) })
+export const ruleTableSchema = v.object({
+  id,
+  name: v.string(),
+  version: v.number(),
+  rules: v.array(ruleSchema),
+})
+export const ruleTableChange = v.object({
+  version: v.number(),
+  rules: v.pipe(v.array(ruleSchema), v.maxLength(100)),
+})
 
 export const receivedMailSchema = v.object({
   id: v.number(),
@@ -38,5 +49,7 @@ export const receivedMailDetailSchema = v.object({
   ...receivedMailSchema.entries,
   text: v.string(),
   html: v.nullable(v.string()),
-  attachments: v.array(v.object({ name: v.string(), mediaType: v.string(), size: v.number(), sha256: v.string() })),
+  attachments: v.array(
+    v.object({ name: v.string(), mediaType: v.string(), size: v.number(), sha256: v.string() }),
+  ),
 })

@@ -5,11 +5,17 @@ import type { Right } from './person.ts'
 export type Access = 'anyone' | 'person' | 'signing link' | { readonly right: Right }
 
 /** `Content-Type`s answered instead of JSON. */
-export type BinaryType = 'application/pdf' | 'application/zip' | 'text/event-stream' | 'application/octet-stream'
+export type BinaryType =
+  'application/pdf' | 'application/zip' | 'text/event-stream' | 'application/octet-stream'
 
 type Schema = v.GenericSchema
 
-export interface Route<P extends Schema = Schema, Q extends Schema = Schema, B extends Schema = Schema, A extends Schema | BinaryType = Schema | BinaryType> {
+export interface Route<
+  P extends Schema = Schema,
+  Q extends Schema = Schema,
+  B extends Schema = Schema,
+  A extends Schema | BinaryType = Schema | BinaryType,
+> {
   readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE'
   /** Below /api, with `:name` parameters. */
   readonly path: string
@@ -24,7 +30,14 @@ export interface Route<P extends Schema = Schema, Q extends Schema = Schema, B e
 }
 
 /** Keeps each schema's type for callers and handlers. */
-export const route = <const P extends Schema, const Q extends Schema, const B extends Schema, const A extends Schema | BinaryType>(made: Route<P, Q, B, A>): Route<P, Q, B, A> => made
+export const route = <
+  const P extends Schema,
+  const Q extends Schema,
+  const B extends Schema,
+  const A extends Schema | BinaryType,
+>(
+  made: Route<P, Q, B, A>,
+): Route<P, Q, B, A> => made
 
 type Output<S> = S extends Schema ? v.InferOutput<S> : undefined
 type Input<S> = S extends Schema ? v.InferInput<S> : undefined
@@ -33,4 +46,5 @@ export type Params<R> = R extends Route<infer P, Schema, Schema, Schema | Binary
 export type Query<R> = R extends Route<Schema, infer Q, Schema, Schema | BinaryType> ? Output<Q> : never
 export type QueryInput<R> = R extends Route<Schema, infer Q, Schema, Schema | BinaryType> ? Input<Q> : never
 export type Body<R> = R extends Route<Schema, Schema, infer B, Schema | BinaryType> ? Output<B> : never
-export type Answer<R> = R extends Route<Schema, Schema, Schema, infer A> ? (A extends Schema ? v.InferOutput<A> : Blob) : never
+export type Answer<R> =
+  R extends Route<Schema, Schema, Schema, infer A> ? (A extends Schema ? v.InferOutput<A> : Blob) : never

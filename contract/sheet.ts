@@ -11,13 +11,33 @@ export const columnSchema = v.object({
   samples: v.array(v.string()),
 })
 
-export const sheetSummarySchema = v.object({ id, name: v.string(), rowCount: count, columnCount: count, uploadedAt: instant, uploadedBy: v.string() })
-export const sheetSchema = v.object({ ...sheetSummarySchema.entries, headerRow: count, columns: v.array(columnSchema) })
+export const sheetSummarySchema = v.object({
+  id,
+  name: v.string(),
+  rowCount: count,
+  columnCount: count,
+  uploadedAt: instant,
+  uploadedBy: v.string(),
+})
+export const sheetSchema = v.object({
+  ...sheetSummarySchema.entries,
+  headerRow: count,
+  columns: v.array(columnSchema),
+})
 
-export const rowProblemSchema = v.object({ field: v.string(), column: v.nullable(v.string()), message: v.string() })
-export const sheetRowsSchema = v.object({ rows: v.array(v.object({ row: v.number(), cells: v.array(v.string()) })) })
+export const rowProblemSchema = v.object({
+  field: v.string(),
+  column: v.nullable(v.string()),
+  message: v.string(),
+})
+export const sheetRowsSchema = v.object({
+  rows: v.array(v.object({ row: v.number(), cells: v.array(v.string()) })),
+})
 
-export const mappingColumns = v.record(v.pipe(v.string(), v.maxLength(120)), v.pipe(v.string(), v.maxLength(200)))
+export const mappingColumns = v.record(
+  v.pipe(v.string(), v.maxLength(120)),
+  v.pipe(v.string(), v.maxLength(200)),
+)
 export const mappingSchema = v.object({
   columns: mappingColumns,
   /** Whether someone has looked at it and saved it; otherwise it is a suggestion. */
@@ -25,7 +45,9 @@ export const mappingSchema = v.object({
   suggested: mappingColumns,
   /** Fields whose column cannot be right. */
   faults: v.array(rowProblemSchema),
-  rowsWithProblems: v.array(v.object({ row: v.number(), label: v.string(), problems: v.array(rowProblemSchema) })),
+  rowsWithProblems: v.array(
+    v.object({ row: v.number(), label: v.string(), problems: v.array(rowProblemSchema) }),
+  ),
   rowCount: count,
 })
 export const mappingChange = v.object({ columns: mappingColumns })

@@ -25,7 +25,11 @@ const marks = v.optional(v.pipe(v.array(v.object({ type: v.picklist(['bold', 'it
 
 const inline: v.GenericSchema<Inline> = v.variant('type', [
   v.object({ type: v.literal('text'), text: v.pipe(v.string(), v.maxLength(50_000)), marks }),
-  v.object({ type: v.literal('mergeField'), attrs: v.object({ field: name, format: v.nullable(v.pipe(v.string(), v.maxLength(40))) }), marks }),
+  v.object({
+    type: v.literal('mergeField'),
+    attrs: v.object({ field: name, format: v.nullable(v.pipe(v.string(), v.maxLength(40))) }),
+    marks,
+  }),
   v.object({
     type: v.literal('blank'),
     attrs: v.object({
@@ -45,7 +49,11 @@ const block: v.GenericSchema<Block> = v.lazy((): v.GenericSchema<Block> => anyBl
 const blocks = v.pipe(v.array(block), v.maxLength(2000))
 
 const anyBlock: v.GenericSchema<Block> = v.variant('type', [
-  v.object({ type: v.literal('heading'), attrs: v.object({ ...attributes, level: v.picklist([1, 2, 3]) }), content: inlines }),
+  v.object({
+    type: v.literal('heading'),
+    attrs: v.object({ ...attributes, level: v.picklist([1, 2, 3]) }),
+    content: inlines,
+  }),
   v.object({ type: v.literal('paragraph'), attrs: v.object(attributes), content: inlines }),
   v.object({ type: v.literal('clause'), attrs: v.object(attributes), content: blocks }),
   v.object({
@@ -53,13 +61,21 @@ const anyBlock: v.GenericSchema<Block> = v.variant('type', [
     attrs: v.object(attributes),
     content: v.pipe(v.array(v.object({ type: v.literal('listItem'), content: blocks })), v.maxLength(500)),
   }),
-  v.object({ type: v.literal('signatureBlock'), attrs: v.object({ ...attributes, roles: v.pipe(v.array(name), v.maxLength(25)) }) }),
+  v.object({
+    type: v.literal('signatureBlock'),
+    attrs: v.object({ ...attributes, roles: v.pipe(v.array(name), v.maxLength(25)) }),
+  }),
   v.object({ type: v.literal('pageBreak'), attrs: v.object(attributes) }),
 ])
 
 const fillRule = v.variant('rule', [
   v.object({ rule: v.literal('record'), name, email: name, title: v.nullable(name) }),
-  v.object({ rule: v.literal('standing person'), name: shortText, email: v.pipe(v.string(), v.email()), title: v.pipe(v.string(), v.maxLength(120)) }),
+  v.object({
+    rule: v.literal('standing person'),
+    name: shortText,
+    email: v.pipe(v.string(), v.email()),
+    title: v.pipe(v.string(), v.maxLength(120)),
+  }),
 ])
 
 const pattern = v.pipe(v.string(), v.maxLength(5000))
@@ -69,15 +85,34 @@ export const templateContentSchema: v.GenericSchema<TemplateContent> = v.object(
   language: v.pipe(v.string(), v.regex(/^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$/)),
   outline: v.pipe(v.array(field), v.maxLength(500)),
   roles: v.pipe(
-    v.array(v.object({ key: name, label: shortText, shape: v.picklist(ROLE_SHAPES), order: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(25)), fill: fillRule })),
+    v.array(
+      v.object({
+        key: name,
+        label: shortText,
+        shape: v.picklist(ROLE_SHAPES),
+        order: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(25)),
+        fill: fillRule,
+      }),
+    ),
     v.maxLength(25),
   ),
   initialsOnEveryPage: v.pipe(v.array(name), v.maxLength(25)),
   document: v.object({ type: v.literal('doc'), content: blocks }),
-  sending: v.object({ agreementName: pattern, fileName: pattern, subject: pattern, message: pattern, signByDays: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(365)) }),
+  sending: v.object({
+    agreementName: pattern,
+    fileName: pattern,
+    subject: pattern,
+    message: pattern,
+    signByDays: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(365)),
+  }),
 })
 
-export const editionSchema = v.object({ id, number: v.number(), publishedAt: instant, publishedBy: v.string() })
+export const editionSchema = v.object({
+  id,
+  number: v.number(),
+  publishedAt: instant,
+  publishedBy: v.string(),
+})
 export type Edition = v.InferOutput<typeof editionSchema>
 
 export const templateSummarySchema = v.object({
@@ -101,7 +136,10 @@ export const templateSchema = v.object({
   draftDiffers: v.boolean(),
 })
 
-export const draftSave = v.object({ version: v.pipe(v.number(), v.integer()), content: templateContentSchema })
+export const draftSave = v.object({
+  version: v.pipe(v.number(), v.integer()),
+  content: templateContentSchema,
+})
 export const draftSaved = v.object({ version: v.number(), changedAt: instant })
 
 export const templateProblemSchema = v.object({
@@ -139,7 +177,9 @@ export const proofSchema = v.object({
   row: v.nullable(v.number()),
   rowLabel: v.string(),
   faults: v.array(templateProblemSchema),
-  problems: v.array(v.object({ field: v.nullable(v.string()), block: v.nullable(v.string()), message: v.string() })),
+  problems: v.array(
+    v.object({ field: v.nullable(v.string()), block: v.nullable(v.string()), message: v.string() }),
+  ),
   kept: v.array(v.string()),
   dropped: v.array(v.string()),
   origins: v.array(originSchema),

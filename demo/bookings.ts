@@ -2,19 +2,137 @@ import { seeded } from './random.ts'
 
 /** The bookings sheet of the season 2027: 240 rows, some twenty with the faults real sheets have. All made up. */
 export const HEADINGS = [
-  'Season', 'Orchard', 'Legal form', 'Contact', 'E-mail', 'Mailing address', 'County', 'State', 'Crop', 'Acres',
-  'Bloom from', 'Bloom until', 'Organic', 'Leased land', 'Landowner', 'New grower', 'Colonies', 'Frames',
-  'Price per colony', 'Discount %', 'Payment days',
+  'Season',
+  'Orchard',
+  'Legal form',
+  'Contact',
+  'E-mail',
+  'Mailing address',
+  'County',
+  'State',
+  'Crop',
+  'Acres',
+  'Bloom from',
+  'Bloom until',
+  'Organic',
+  'Leased land',
+  'Landowner',
+  'New grower',
+  'Colonies',
+  'Frames',
+  'Price per colony',
+  'Discount %',
+  'Payment days',
 ] as const
 
 /** Dates as ISO text, so that each writer can put them in its own way. */
 export type BookingCell = string | number | null | { readonly date: string }
 export type Booking = readonly BookingCell[]
 
-const first = ['Maud', 'Amos', 'Della', 'Ivor', 'Petra', 'Linus', 'Odile', 'Casper', 'Hester', 'Anselm', 'Bettina', 'Corwin', 'Elspeth', 'Fergus', 'Greta', 'Hollis', 'Idris', 'Juna', 'Kester', 'Lavinia', 'Marek', 'Nerys', 'Osric', 'Paloma', 'Quentin', 'Rosalind', 'Stellan', 'Tamsin', 'Ulric', 'Verity']
-const last = ['Ellery', 'Pell', 'Thornbury', 'Quill', 'Marsh', 'Holloway', 'Brandreth', 'Corbin', 'Dunmore', 'Eastlake', 'Fairlie', 'Garrick', 'Hawthorne', 'Inman', 'Jessop', 'Kettler', 'Lorimer', 'Mabry', 'Northcote', 'Oakden', 'Pryor', 'Ramsey', 'Selwyn', 'Trask', 'Underhill', 'Varley', 'Wexford', 'Yarrow']
-const placeA = ['Bright', 'Tansy', 'Stone', 'Clear', 'Elder', 'Fox', 'Green', 'Hazel', 'Iron', 'Juniper', 'Kings', 'Lark', 'Mill', 'North', 'Otter', 'Plum', 'Quarry', 'Red', 'Silver', 'Thorn', 'Upper', 'Vale', 'Willow', 'Yarrow']
-const placeB = ['water', 'field', 'brook', 'hollow', 'ridge', 'meadow', 'gate', 'hill', 'ford', 'bank', 'crest', 'dale', 'grove', 'bend']
+const first = [
+  'Maud',
+  'Amos',
+  'Della',
+  'Ivor',
+  'Petra',
+  'Linus',
+  'Odile',
+  'Casper',
+  'Hester',
+  'Anselm',
+  'Bettina',
+  'Corwin',
+  'Elspeth',
+  'Fergus',
+  'Greta',
+  'Hollis',
+  'Idris',
+  'Juna',
+  'Kester',
+  'Lavinia',
+  'Marek',
+  'Nerys',
+  'Osric',
+  'Paloma',
+  'Quentin',
+  'Rosalind',
+  'Stellan',
+  'Tamsin',
+  'Ulric',
+  'Verity',
+]
+const last = [
+  'Ellery',
+  'Pell',
+  'Thornbury',
+  'Quill',
+  'Marsh',
+  'Holloway',
+  'Brandreth',
+  'Corbin',
+  'Dunmore',
+  'Eastlake',
+  'Fairlie',
+  'Garrick',
+  'Hawthorne',
+  'Inman',
+  'Jessop',
+  'Kettler',
+  'Lorimer',
+  'Mabry',
+  'Northcote',
+  'Oakden',
+  'Pryor',
+  'Ramsey',
+  'Selwyn',
+  'Trask',
+  'Underhill',
+  'Varley',
+  'Wexford',
+  'Yarrow',
+]
+const placeA = [
+  'Bright',
+  'Tansy',
+  'Stone',
+  'Clear',
+  'Elder',
+  'Fox',
+  'Green',
+  'Hazel',
+  'Iron',
+  'Juniper',
+  'Kings',
+  'Lark',
+  'Mill',
+  'North',
+  'Otter',
+  'Plum',
+  'Quarry',
+  'Red',
+  'Silver',
+  'Thorn',
+  'Upper',
+  'Vale',
+  'Willow',
+  'Yarrow',
+]
+const placeB = [
+  'water',
+  'field',
+  'brook',
+  'hollow',
+  'ridge',
+  'meadow',
+  'gate',
+  'hill',
+  'ford',
+  'bank',
+  'crest',
+  'dale',
+  'grove',
+  'bend',
+]
 const counties = ['Hollin', 'Marrow', 'Cask', 'Perrin', 'Ashdown', 'Tullis', 'Breck', 'Wynn']
 const kinds = ['Orchard', 'Orchards', 'Fruit Farm', 'Growers', 'Farms']
 const forms = ['LLC', 'LLC', 'Inc.', 'Partnership', 'Sole proprietor']
@@ -47,18 +165,23 @@ const profiles: readonly (readonly [number, Partial<Profile>])[] = [
   [4, { organic: true, away: true }],
 ]
 
-const isoDate = (year: number, month: number, day: number) => new Date(Date.UTC(year, month - 1, day)).toISOString().slice(0, 10)
+const isoDate = (year: number, month: number, day: number) =>
+  new Date(Date.UTC(year, month - 1, day)).toISOString().slice(0, 10)
 
 /** The rows before anything went wrong with them. */
 export function soundRows(): Booking[] {
   const random = seeded(2027)
   const names = random.shuffle(placeA.flatMap((a) => placeB.map((b) => a + b)))
-  const kept = random.shuffle(profiles.flatMap(([count, profile]) => Array.from({ length: count }, () => profile)))
+  const kept = random.shuffle(
+    profiles.flatMap(([count, profile]) => Array.from({ length: count }, () => profile)),
+  )
   return kept.map((profile, i) => {
     const place = names[i]!
     const orchard = `${place} ${random.pick(kinds)}`
     const [given, family] = [random.pick(first), random.pick(last)]
-    const crop = random.pick(profile.away ? ['almond', 'cherry', 'apple'] : ['plum', 'cherry', 'pear', 'apple', 'blueberry'])
+    const crop = random.pick(
+      profile.away ? ['almond', 'cherry', 'apple'] : ['plum', 'cherry', 'pear', 'apple', 'blueberry'],
+    )
     const [month, day, length] = bloom[crop]!
     const start = day + random.between(-4, 6)
     const acres = random.between(12, 260)

@@ -15,7 +15,11 @@ sheet.getCell('A1').font = { bold: true, size: 14 }
 sheet.addRow([])
 sheet.addRow([...HEADINGS]).font = { bold: true }
 for (const row of bookings()) {
-  const added = sheet.addRow(row.map((cell) => (cell !== null && typeof cell === 'object' ? new Date(`${cell.date}T00:00:00Z`) : cell)))
+  const added = sheet.addRow(
+    row.map((cell) =>
+      cell !== null && typeof cell === 'object' ? new Date(`${cell.date}T00:00:00Z`) : cell,
+    ),
+  )
   added.eachCell((cell) => {
     if (cell.value instanceof Date) cell.numFmt = 'm/d/yyyy'
   })

@@ -16,8 +16,17 @@ export class Writer {
       if (part === '') return []
       if (part.startsWith('**')) return this.inline(part.slice(2, -2), [...marks, { type: 'bold' }])
       if (part.startsWith('{{')) {
-        const [field = '', format] = part.slice(2, -2).split('|').map((piece) => piece.trim())
-        return [{ type: 'mergeField', attrs: { field, format: format ?? null }, ...(marks.length ? { marks } : {}) }]
+        const [field = '', format] = part
+          .slice(2, -2)
+          .split('|')
+          .map((piece) => piece.trim())
+        return [
+          {
+            type: 'mergeField',
+            attrs: { field, format: format ?? null },
+            ...(marks.length ? { marks } : {}),
+          },
+        ]
       }
       if (/^_[^_]+_$/.test(part)) return this.inline(part.slice(1, -1), [...marks, { type: 'italic' }])
       return [{ type: 'text', text: part, ...(marks.length ? { marks } : {}) }]

@@ -2,7 +2,12 @@
 import { build } from 'esbuild'
 
 await build({
-  entryPoints: { web: 'server/web.ts', worker: 'server/worker.ts', thread: 'server/compose/thread.ts', demo: 'demo/main.ts' },
+  entryPoints: {
+    web: 'server/web.ts',
+    worker: 'server/worker.ts',
+    thread: 'server/compose/thread.ts',
+    demo: 'demo/main.ts',
+  },
   outdir: 'dist/server',
   bundle: true,
   splitting: true,

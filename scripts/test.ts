@@ -5,7 +5,11 @@ const LAYERS = ['lint', 'unit', 'outside', 'api', 'browser'] as const
 type Layer = (typeof LAYERS)[number]
 
 const commands: Record<Layer, readonly (readonly string[])[]> = {
-  lint: [['tsc', '-p', '.'], ['eslint', '.', '--max-warnings', '0'], ['prettier', '--check', '--log-level', 'warn', '.']],
+  lint: [
+    ['tsc', '-p', '.'],
+    ['eslint', '.', '--max-warnings', '0'],
+    ['prettier', '--check', '--log-level', 'warn', '.'],
+  ],
   unit: [['mocha', 'test/unit/**/*.test.ts']],
   outside: [['mocha', 'test/outside/**/*.test.ts']],
   api: [['mocha', 'test/api/**/*.test.ts']],
@@ -38,7 +42,10 @@ process.exitCode = failed || passed === 0 ? 1 : 0
 
 function run(command: readonly string[]): Promise<{ code: number; output: string }> {
   return new Promise((resolve) => {
-    const child = spawn('npx', ['--no-install', ...command], { stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, FORCE_COLOR: '0' } })
+    const child = spawn('npx', ['--no-install', ...command], {
+      stdio: ['ignore', 'pipe', 'inherit'],
+      env: { ...process.env, FORCE_COLOR: '0' },
+    })
     let output = ''
     child.stdout.on('data', (chunk: Buffer) => {
       output += chunk.toString()

@@ -14,5 +14,6 @@ export class Refusal extends Error {
 
 export const notFound = (what: string) => new Refusal(404, 'Not found', `There is no such ${what}.`)
 export const conflict = (detail: string) => new Refusal(409, 'Not possible now', detail)
-export const invalid = (detail: string, faults?: Problem['faults']) => new Refusal(422, 'Not valid', detail, faults)
+export const invalid = (detail: string, faults?: Problem['faults']) =>
+  new Refusal(422, 'Not valid', detail, faults)
 export const forbidden = (detail: string) => new Refusal(403, 'Not allowed', detail)

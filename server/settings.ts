@@ -3,7 +3,11 @@ import { join } from 'node:path'
 import * as v from 'valibot'
 import { root } from './files/room.ts'
 
-const port = (fallback: number) => v.optional(v.pipe(v.string(), v.regex(/^\d{1,5}$/), v.transform(Number), v.maxValue(65_535)), String(fallback))
+const port = (fallback: number) =>
+  v.optional(
+    v.pipe(v.string(), v.regex(/^\d{1,5}$/), v.transform(Number), v.maxValue(65_535)),
+    String(fallback),
+  )
 
 const environment = v.object({
   DATABASE_URL: v.pipe(v.string(), v.minLength(1)),
@@ -11,7 +15,10 @@ const environment = v.object({
   BREVAN_SMTP_PORT: port(4325),
   BREVAN_URL: v.optional(v.pipe(v.string(), v.url())),
   BREVAN_DATA: v.optional(v.string(), join(root, '.brevan')),
-  BREVAN_THREADS: v.optional(v.pipe(v.string(), v.regex(/^\d{1,2}$/), v.transform(Number), v.minValue(1)), String(Math.min(2, availableParallelism()))),
+  BREVAN_THREADS: v.optional(
+    v.pipe(v.string(), v.regex(/^\d{1,2}$/), v.transform(Number), v.minValue(1)),
+    String(Math.min(2, availableParallelism())),
+  ),
   BREVAN_DEMO: v.optional(v.picklist(['yes', 'no']), 'no'),
   /** smtp://host:port of a real mail server; without it mail goes to the post room. */
   SMTP_URL: v.optional(v.string()),
@@ -40,7 +47,9 @@ export interface Settings {
 export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
   const read = v.safeParse(environment, env)
   if (!read.success)
-    throw new Error(`Settings: ${read.issues.map((issue) => `${v.getDotPath(issue)}: ${issue.message}`).join('; ')}`)
+    throw new Error(
+      `Settings: ${read.issues.map((issue) => `${v.getDotPath(issue)}: ${issue.message}`).join('; ')}`,
+    )
   const e = read.output
   return {
     databaseUrl: e.DATABASE_URL,

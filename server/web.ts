@@ -6,7 +6,9 @@ import { makeApp, onStop } from './start.ts'
 const app = await makeApp('web')
 await migrate(app.pool)
 await app.queue.start()
-const room = app.settings.postRoom ? await openPostRoom(app, app.settings.smtpPort).catch(taken(app.settings.smtpPort, 'BREVAN_SMTP_PORT')) : null
+const room = app.settings.postRoom
+  ? await openPostRoom(app, app.settings.smtpPort).catch(taken(app.settings.smtpPort, 'BREVAN_SMTP_PORT'))
+  : null
 const server = httpApp(app).listen(app.settings.port, '127.0.0.1')
 server.once('listening', () => app.log.info(`listening at ${app.settings.publicUrl}`))
 server.once('error', taken(app.settings.port, 'BREVAN_PORT'))

@@ -34,5 +34,9 @@ export const blanksOf = (blanks: readonly PlacedBlank[], role: string): readonly
   blanks.filter((blank) => blank.role === role).sort((a, b) => a.page - b.page || a.y - b.y || a.x - b.x)
 
 /** Required blanks of a role that have no value yet. A date blank is filled by the act of signing and never missing. */
-export const missingBlanks = (blanks: readonly PlacedBlank[], role: string, filled: ReadonlySet<string>): readonly PlacedBlank[] =>
+export const missingBlanks = (
+  blanks: readonly PlacedBlank[],
+  role: string,
+  filled: ReadonlySet<string>,
+): readonly PlacedBlank[] =>
   blanksOf(blanks, role).filter((blank) => blank.required && blank.kind !== 'date' && !filled.has(blank.id))

@@ -1,7 +1,27 @@
-export const STATES = ['draft', 'in approval', 'returned', 'cleared', 'out', 'executed', 'declined', 'lapsed', 'withdrawn'] as const
+export const STATES = [
+  'draft',
+  'in approval',
+  'returned',
+  'cleared',
+  'out',
+  'executed',
+  'declined',
+  'lapsed',
+  'withdrawn',
+] as const
 export type AgreementState = (typeof STATES)[number]
 
-export const MOVES = ['route', 'approve', 'return', 'send', 'execute', 'decline', 'lapse', 'withdraw', 'take back'] as const
+export const MOVES = [
+  'route',
+  'approve',
+  'return',
+  'send',
+  'execute',
+  'decline',
+  'lapse',
+  'withdraw',
+  'take back',
+] as const
 export type Move = (typeof MOVES)[number]
 
 /** What a move may depend on, beyond the state itself. */
@@ -12,7 +32,8 @@ export interface Facts {
   readonly unsigned: number
 }
 
-export type Moved = { readonly ok: true; readonly state: AgreementState } | { readonly ok: false; readonly problem: string }
+export type Moved =
+  { readonly ok: true; readonly state: AgreementState } | { readonly ok: false; readonly problem: string }
 
 const from: Record<Move, readonly AgreementState[]> = {
   route: ['draft', 'returned'],
@@ -39,7 +60,9 @@ export function move(state: AgreementState, made: Move, facts: Facts): Moved {
     case 'send':
       return facts.unsigned > 0 ? to('out') : { ok: false, problem: 'Nobody is there to sign.' }
     case 'execute':
-      return facts.unsigned > 0 ? { ok: false, problem: `${facts.unsigned} of the signers have not signed.` } : to('executed')
+      return facts.unsigned > 0
+        ? { ok: false, problem: `${facts.unsigned} of the signers have not signed.` }
+        : to('executed')
     case 'decline':
       return to('declined')
     case 'lapse':
@@ -67,4 +90,5 @@ const refusal = (state: AgreementState, made: Move) =>
   `An agreement that is ${state} cannot be ${done[made]}; it has to be ${from[made].join(' or ')} first.`
 
 /** Nothing can happen to it any more. */
-export const isEnded = (state: AgreementState): boolean => ['executed', 'declined', 'lapsed', 'withdrawn'].includes(state)
+export const isEnded = (state: AgreementState): boolean =>
+  ['executed', 'declined', 'lapsed', 'withdrawn'].includes(state)

@@ -24,11 +24,22 @@ export interface ThreadParty {
 }
 
 /** The drawing's columns in order; knots of one column stand side by side (they act at the same time). */
-export function thread(state: AgreementState, steps: readonly ThreadStep[], parties: readonly ThreadParty[]): readonly (readonly Knot[])[] {
+export function thread(
+  state: AgreementState,
+  steps: readonly ThreadStep[],
+  parties: readonly ThreadParty[],
+): readonly (readonly Knot[])[] {
   const approvals = steps.map((step): Knot => ({
     shape: 'square',
     label: step.approver,
-    status: step.state === 'approved' ? 'done' : step.state === 'returned' ? 'refused' : state === 'in approval' ? 'holds' : 'stopped',
+    status:
+      step.state === 'approved'
+        ? 'done'
+        : step.state === 'returned'
+          ? 'refused'
+          : state === 'in approval'
+            ? 'holds'
+            : 'stopped',
     since: step.state === 'waiting' ? step.since : null,
   }))
   const orders = [...new Set(parties.map((party) => party.order))].sort((a, b) => a - b)

@@ -8,7 +8,12 @@ export type RoleShape = (typeof ROLE_SHAPES)[number]
 /** How a role finds its person. `name`, `email` and `title` of a record rule are field names of the outline. */
 export type FillRule =
   | { readonly rule: 'record'; readonly name: string; readonly email: string; readonly title: string | null }
-  | { readonly rule: 'standing person'; readonly name: string; readonly email: string; readonly title: string }
+  | {
+      readonly rule: 'standing person'
+      readonly name: string
+      readonly email: string
+      readonly title: string
+    }
 
 export interface SignerRole {
   readonly key: string

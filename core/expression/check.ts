@@ -11,17 +11,26 @@ export type NameTypes = ReadonlyMap<string, TypeName | 'any'>
  * Faults that no value can cure: a name the outline does not have, operands of kinds that never go together,
  * a condition that is no yes or no. Local names of `for`, `some`, `every` and filters are known.
  */
-export function checkExpression(syntax: Syntax, names: NameTypes, wanted: TypeName | 'any' = 'any'): readonly ExpressionProblem[] {
+export function checkExpression(
+  syntax: Syntax,
+  names: NameTypes,
+  wanted: TypeName | 'any' = 'any',
+): readonly ExpressionProblem[] {
   const problems: ExpressionProblem[] = []
   const type = infer(syntax, names, new Set(), problems)
   if (problems.length === 0 && !fits(type, wanted))
-    problems.push({ message: `This gives a ${spoken(type)}; a ${spoken(wanted)} is needed.`, from: syntax.from, to: syntax.to })
+    problems.push({
+      message: `This gives a ${spoken(type)}; a ${spoken(wanted)} is needed.`,
+      from: syntax.from,
+      to: syntax.to,
+    })
   return problems
 }
 
 type Inferred = TypeName | 'any'
 
-const fits = (type: Inferred, wanted: Inferred) => type === 'any' || wanted === 'any' || type === 'null' || type === wanted
+const fits = (type: Inferred, wanted: Inferred) =>
+  type === 'any' || wanted === 'any' || type === 'null' || type === wanted
 
 const words: Partial<Record<Inferred, string>> = { boolean: 'yes or no', string: 'text' }
 const spoken = (type: Inferred) => words[type] ?? type
@@ -37,13 +46,19 @@ function arithmeticType(operator: string, left: Inferred, right: Inferred): Infe
   if ('+-'.includes(operator) && dates.includes(left) && durations.includes(right)) return left
   if (operator === '+' && durations.includes(left) && dates.includes(right)) return right
   if (operator === '-' && left === right && dates.includes(left)) return 'days and time duration'
-  if (durations.includes(left) && left === right) return operator === '/' ? 'number' : '+-'.includes(operator) ? left : null
+  if (durations.includes(left) && left === right)
+    return operator === '/' ? 'number' : '+-'.includes(operator) ? left : null
   if (durations.includes(left) && right === 'number' && '*/'.includes(operator)) return left
   if (operator === '*' && left === 'number' && durations.includes(right)) return right
   return null
 }
 
-function infer(node: Syntax, names: NameTypes, local: ReadonlySet<string>, problems: ExpressionProblem[]): Inferred {
+function infer(
+  node: Syntax,
+  names: NameTypes,
+  local: ReadonlySet<string>,
+  problems: ExpressionProblem[],
+): Inferred {
   const at = { from: node.from, to: node.to }
   const inner = (child: Syntax, more: readonly string[] = []) =>
     infer(child, names, more.length ? new Set([...local, ...more]) : local, problems)
@@ -60,7 +75,8 @@ function infer(node: Syntax, names: NameTypes, local: ReadonlySet<string>, probl
     case 'arithmetic': {
       const [left, right] = [inner(node.left), inner(node.right)]
       const type = arithmeticType(node.operator, left, right)
-      if (type === null) problems.push({ ...at, message: `${spoken(left)} ${node.operator} ${spoken(right)} has no meaning.` })
+      if (type === null)
+        problems.push({ ...at, message: `${spoken(left)} ${node.operator} ${spoken(right)} has no meaning.` })
       return type ?? 'any'
     }
     case 'comparison': {
@@ -74,14 +90,22 @@ function infer(node: Syntax, names: NameTypes, local: ReadonlySet<string>, probl
       for (const side of [node.left, node.right]) {
         const type = inner(side)
         if (!fits(type, 'boolean'))
-          problems.push({ from: side.from, to: side.to, message: `“${node.kind}” joins conditions; this is a ${spoken(type)}.` })
+          problems.push({
+            from: side.from,
+            to: side.to,
+            message: `“${node.kind}” joins conditions; this is a ${spoken(type)}.`,
+          })
       }
       return 'boolean'
     }
     case 'if': {
       const test = inner(node.test)
       if (!fits(test, 'boolean'))
-        problems.push({ from: node.test.from, to: node.test.to, message: `“if” needs a condition; this is a ${spoken(test)}.` })
+        problems.push({
+          from: node.test.from,
+          to: node.test.to,
+          message: `“if” needs a condition; this is a ${spoken(test)}.`,
+        })
       const [then, otherwise] = [inner(node.then), inner(node.otherwise)]
       return then === 'null' ? otherwise : otherwise === 'null' || then === otherwise ? then : 'any'
     }
@@ -92,7 +116,12 @@ function infer(node: Syntax, names: NameTypes, local: ReadonlySet<string>, probl
     case 'for':
     case 'some':
     case 'every': {
-      node.over.forEach(({ list }, i) => inner(list, node.over.slice(0, i).map((over) => over.name)))
+      node.over.forEach(({ list }, i) =>
+        inner(
+          list,
+          node.over.slice(0, i).map((over) => over.name),
+        ),
+      )
       inner(node.body, [...node.over.map((over) => over.name), 'partial'])
       return node.kind === 'for' ? 'list' : 'boolean'
     }
@@ -110,7 +139,13 @@ function infer(node: Syntax, names: NameTypes, local: ReadonlySet<string>, probl
   }
 }
 
-function nameType(path: string, names: NameTypes, local: ReadonlySet<string>, at: { from: number; to: number }, problems: ExpressionProblem[]): Inferred {
+function nameType(
+  path: string,
+  names: NameTypes,
+  local: ReadonlySet<string>,
+  at: { from: number; to: number },
+  problems: ExpressionProblem[],
+): Inferred {
   const known = names.get(path)
   if (known) return known
   if (local.has(path.split('.')[0]!)) return 'any'

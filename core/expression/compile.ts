@@ -162,14 +162,22 @@ function binary(node: { left: Syntax; right: Syntax }, apply: (left: Value, righ
 }
 
 const negated = (value: Value): Value =>
-  value instanceof Decimal ? value.neg() : typeOf(value).endsWith('duration') ? calculate('*', value, number(-1)) : null
+  value instanceof Decimal
+    ? value.neg()
+    : typeOf(value).endsWith('duration')
+      ? calculate('*', value, number(-1))
+      : null
 
 /** A member of a context; of a list of contexts, the list of their members (DMN 10.3.1.1). */
 function member(of: Value, name: string): Value {
   if (isContext(of)) return of.get(name) ?? null
   if (isList(of)) return of.map((item) => member(item, name))
   if (of instanceof Range)
-    return { start: of.low, end: of.high, 'start included': of.lowIncluded, 'end included': of.highIncluded }[name] ?? null
+    return (
+      { start: of.low, end: of.high, 'start included': of.lowIncluded, 'end included': of.highIncluded }[
+        name
+      ] ?? null
+    )
   if (of === null || typeof of !== 'object') return null
   const part = (of as unknown as Record<string, unknown>)[name === 'weekday' ? 'dayOfWeek' : name]
   return typeof part === 'number' ? number(part) : null
@@ -184,7 +192,8 @@ function compileTest(test: Test): (scope: Scope, value: Value) => Value {
   return (scope, value) => {
     const found = expression(scope)
     if (found instanceof Range) return within(value, found)
-    if (isList(found) && !isList(value)) return found.some((item) => (item instanceof Range ? within(value, item) : equal(value, item)) === true)
+    if (isList(found) && !isList(value))
+      return found.some((item) => (item instanceof Range ? within(value, item) : equal(value, item)) === true)
     return equal(value, found)
   }
 }
@@ -203,7 +212,8 @@ function filter(of: Step, by: Step): Step {
     const list = isList(found) ? found : found === null ? [] : [found]
     const inside = (item: Value): Scope => ({ names: isContext(item) ? item : noNames, outer: scope, item })
     const position = by(inside(list[0] ?? null))
-    if (position instanceof Decimal) return list.at(position.isPositive() ? position.toNumber() - 1 : position.toNumber()) ?? null
+    if (position instanceof Decimal)
+      return list.at(position.isPositive() ? position.toNumber() - 1 : position.toNumber()) ?? null
     return list.filter((item) => by(inside(item)) === true)
   }
 }
@@ -214,7 +224,9 @@ function call(name: string, args: readonly Argument[]): Step {
   const steps = args.map((argument) => compile(argument.value))
   if (name === '@') return (scope) => atLiteral(steps[0]!(scope))
   const builtIn = builtIns.get(name)!
-  const positions = args.map((argument, i) => (argument.name === null ? i : builtIn.parameters.indexOf(argument.name)))
+  const positions = args.map((argument, i) =>
+    argument.name === null ? i : builtIn.parameters.indexOf(argument.name),
+  )
   return (scope) => {
     const values: Value[] = []
     steps.forEach((step, i) => (values[positions[i]!] = step(scope)))
@@ -224,7 +236,9 @@ function call(name: string, args: readonly Argument[]): Step {
 
 /** `@"…"`: date, time, date and time or duration, whichever the text is (DMN 10.3.2.3.4). */
 const atLiteral = (text: Value): Value =>
-  ['date', 'time', 'date and time', 'duration'].map((name) => builtIns.get(name)!.call([text])).find((found) => found !== null) ?? null
+  ['date', 'time', 'date and time', 'duration']
+    .map((name) => builtIns.get(name)!.call([text]))
+    .find((found) => found !== null) ?? null
 
 function iterate(kind: 'for' | 'some' | 'every', over: readonly Iteration[], body: Step): Step {
   const lists = over.map(({ name, list, to }) => ({ name, list: compile(list), to: to && compile(to) }))
@@ -236,7 +250,8 @@ function iterate(kind: 'for' | 'some' | 'every', over: readonly Iteration[], bod
     }
     const found = source.list(scope)
     const items = source.to ? countUp(found, source.to(scope)) : isList(found) ? found : [found]
-    for (const item of items) visit({ names: new Map([[source.name, item]]), outer: scope }, level + 1, results)
+    for (const item of items)
+      visit({ names: new Map([[source.name, item]]), outer: scope }, level + 1, results)
   }
   return (scope) => {
     const results: Value[] = []

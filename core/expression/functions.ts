@@ -15,7 +15,11 @@ export interface BuiltIn {
 }
 
 const asDate = (value: Value): Temporal.PlainDate | null =>
-  value instanceof Temporal.PlainDate ? value : value instanceof Temporal.PlainDateTime ? value.toPlainDate() : null
+  value instanceof Temporal.PlainDate
+    ? value
+    : value instanceof Temporal.PlainDateTime
+      ? value.toPlainDate()
+      : null
 
 /** Aggregates take one list or several arguments (DMN 10.3.4.4). */
 const items = (args: readonly Value[]): readonly Value[] =>
@@ -45,7 +49,9 @@ const parseDuration = (text: string): Value =>
   /^-?P(?=.)(\d+Y)?(\d+M)?(\d+D)?(T(?=.)(\d+H)?(\d+M)?(\d+(\.\d+)?S)?)?$/.test(text)
     ? attempt(() => {
         const read = Temporal.Duration.from(text)
-        return isMonths(read) ? monthsDuration(read.years * 12 + read.months) : read.round({ largestUnit: 'days' })
+        return isMonths(read)
+          ? monthsDuration(read.years * 12 + read.months)
+          : read.round({ largestUnit: 'days' })
       })
     : null
 
@@ -77,7 +83,7 @@ function addBusinessDays(from: Value, days: Value, holidays: Value = []): Value 
   let date = asDate(from)
   if (!date || count === null || Math.abs(count) > 100_000 || !isList(holidays)) return null
   const closed = new Set(holidays.map(toText))
-  for (let left = Math.abs(count); left > 0; ) {
+  for (let left = Math.abs(count); left > 0;) {
     date = date.add({ days: Math.sign(count) })
     if (date.dayOfWeek < 6 && !closed.has(date.toString())) left--
   }
@@ -87,19 +93,30 @@ function addBusinessDays(from: Value, days: Value, holidays: Value = []): Value 
 /** Contracts count months to the same day, or to the month's last day where there is no such day. */
 function addMonths(from: Value, months: Value): Value {
   const count = integer(months)
-  return from instanceof Temporal.PlainDate && count !== null ? attempt(() => from.add({ months: count })) : null
+  return from instanceof Temporal.PlainDate && count !== null
+    ? attempt(() => from.add({ months: count }))
+    : null
 }
 
 const characters = (text: string) => [...text]
 
-const one = (name: string, result: BuiltIn['result'], help: string, call: (value: Value) => Value): BuiltIn => ({
+const one = (
+  name: string,
+  result: BuiltIn['result'],
+  help: string,
+  call: (value: Value) => Value,
+): BuiltIn => ({
   parameters: [name],
   result,
   help,
   call: ([value]) => call(value!),
 })
 
-const aggregate = (result: BuiltIn['result'], help: string, call: (args: readonly Value[]) => Value): BuiltIn => ({
+const aggregate = (
+  result: BuiltIn['result'],
+  help: string,
+  call: (args: readonly Value[]) => Value,
+): BuiltIn => ({
   parameters: ['list'],
   variadic: true,
   result,
@@ -124,7 +141,11 @@ const dateTime: Record<string, BuiltIn> = {
     },
   },
   time: one('from', 'time', 'A time of day from ISO text', (from) =>
-    typeof from === 'string' ? parseTime(from) : from instanceof Temporal.PlainDateTime ? from.toPlainTime() : null,
+    typeof from === 'string'
+      ? parseTime(from)
+      : from instanceof Temporal.PlainDateTime
+        ? from.toPlainTime()
+        : null,
   ),
   'date and time': {
     parameters: ['date', 'time'],
@@ -234,11 +255,15 @@ const textual: Record<string, BuiltIn> = {
   'string length': one('string', 'number', 'Number of characters', (text) =>
     typeof text === 'string' ? number(characters(text).length) : null,
   ),
-  'upper case': one('string', 'string', 'In capitals', (text) => (typeof text === 'string' ? text.toUpperCase() : null)),
+  'upper case': one('string', 'string', 'In capitals', (text) =>
+    typeof text === 'string' ? text.toUpperCase() : null,
+  ),
   'lower case': one('string', 'string', 'In small letters', (text) =>
     typeof text === 'string' ? text.toLowerCase() : null,
   ),
-  trim: one('string', 'string', 'Without spaces at either end', (text) => (typeof text === 'string' ? text.trim() : null)),
+  trim: one('string', 'string', 'Without spaces at either end', (text) =>
+    typeof text === 'string' ? text.trim() : null,
+  ),
   substring: {
     parameters: ['string', 'start position', 'length'],
     optional: 1,
@@ -257,19 +282,22 @@ const textual: Record<string, BuiltIn> = {
     parameters: ['string', 'match'],
     result: 'boolean',
     help: 'Whether a text has another in it',
-    call: ([text, match]) => (typeof text === 'string' && typeof match === 'string' ? text.includes(match) : null),
+    call: ([text, match]) =>
+      typeof text === 'string' && typeof match === 'string' ? text.includes(match) : null,
   },
   'starts with': {
     parameters: ['string', 'match'],
     result: 'boolean',
     help: 'Whether a text begins with another',
-    call: ([text, match]) => (typeof text === 'string' && typeof match === 'string' ? text.startsWith(match) : null),
+    call: ([text, match]) =>
+      typeof text === 'string' && typeof match === 'string' ? text.startsWith(match) : null,
   },
   'ends with': {
     parameters: ['string', 'match'],
     result: 'boolean',
     help: 'Whether a text ends with another',
-    call: ([text, match]) => (typeof text === 'string' && typeof match === 'string' ? text.endsWith(match) : null),
+    call: ([text, match]) =>
+      typeof text === 'string' && typeof match === 'string' ? text.endsWith(match) : null,
   },
   'string join': {
     parameters: ['list', 'delimiter'],
@@ -305,7 +333,9 @@ const listed: Record<string, BuiltIn> = {
     help: 'A list with further items',
     call: ([list, ...more]) => (isList(list!) ? [...list, ...more] : null),
   },
-  concatenate: aggregate('list', 'Lists one after the other', (args) => args.flatMap((item) => (isList(item) ? item : [item]))),
+  concatenate: aggregate('list', 'Lists one after the other', (args) =>
+    args.flatMap((item) => (isList(item) ? item : [item])),
+  ),
   reverse: one('list', 'list', 'A list from its end', (list) => (isList(list) ? list.toReversed() : null)),
   'distinct values': one('list', 'list', 'A list without repetitions', (list) =>
     isList(list)

@@ -1,6 +1,15 @@
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
-import { isContext, isList, isMonths, monthsDuration, Range, secondsDuration, totalMonths, totalSeconds } from './value.ts'
+import {
+  isContext,
+  isList,
+  isMonths,
+  monthsDuration,
+  Range,
+  secondsDuration,
+  totalMonths,
+  totalSeconds,
+} from './value.ts'
 import type { Value } from './value.ts'
 
 /** Three-valued conjunction, DMN table 50. Anything but a boolean counts as unknown. */
@@ -44,7 +53,10 @@ export function equal(left: Value, right: Value): Value {
   if (isList(left) && isList(right))
     return left.length === right.length && left.every((item, i) => equal(item, right[i]!) === true)
   if (isContext(left) && isContext(right))
-    return left.size === right.size && [...left].every(([key, item]) => right.has(key) && equal(item, right.get(key)!) === true)
+    return (
+      left.size === right.size &&
+      [...left].every(([key, item]) => right.has(key) && equal(item, right.get(key)!) === true)
+    )
   if (left instanceof Range && right instanceof Range)
     return (
       left.lowIncluded === right.lowIncluded &&
@@ -86,8 +98,10 @@ export function calculate(operator: Arithmetic, left: Value, right: Value): Valu
   if (left instanceof Temporal.Duration && operator === '+') return shift(right, left)
   if (operator === '-') return difference(left, right)
   if (left instanceof Temporal.Duration && right instanceof Decimal) return scale(operator, left, right)
-  if (left instanceof Decimal && right instanceof Temporal.Duration && operator === '*') return scale('*', right, left)
-  if (left instanceof Temporal.Duration && right instanceof Temporal.Duration && operator === '/') return ratio(left, right)
+  if (left instanceof Decimal && right instanceof Temporal.Duration && operator === '*')
+    return scale('*', right, left)
+  if (left instanceof Temporal.Duration && right instanceof Temporal.Duration && operator === '/')
+    return ratio(left, right)
   return null
 }
 
@@ -104,7 +118,8 @@ function calculateNumbers(operator: Arithmetic, left: Decimal, right: Decimal): 
 
 /** Months are added before days, and a day past the month's end becomes its last day (as SQL's intervals do). */
 function shift(value: Value, by: Temporal.Duration): Value {
-  if (value instanceof Temporal.PlainDate) return isMonths(by) ? value.add(by) : value.add({ days: Math.floor(totalSeconds(by) / 86_400) })
+  if (value instanceof Temporal.PlainDate)
+    return isMonths(by) ? value.add(by) : value.add({ days: Math.floor(totalSeconds(by) / 86_400) })
   if (value instanceof Temporal.PlainDateTime) return value.add(by)
   if (value instanceof Temporal.PlainTime) return isMonths(by) ? null : value.add(by)
   if (value instanceof Temporal.Duration) {
@@ -127,7 +142,9 @@ function scale(operator: Arithmetic, length: Temporal.Duration, by: Decimal): Va
   if (operator !== '*' && (operator !== '/' || by.isZero())) return null
   const apply = (amount: number) =>
     (operator === '*' ? by.times(amount) : by.pow(-1).times(amount)).trunc().toNumber()
-  return isMonths(length) ? monthsDuration(apply(totalMonths(length))) : secondsDuration(apply(totalSeconds(length)))
+  return isMonths(length)
+    ? monthsDuration(apply(totalMonths(length)))
+    : secondsDuration(apply(totalSeconds(length)))
 }
 
 function ratio(left: Temporal.Duration, right: Temporal.Duration): Value {

@@ -3,7 +3,8 @@ import type { SyntaxNode } from '@lezer/common'
 import type { Arithmetic, Comparator } from './operators.ts'
 import type { Argument, ExpressionProblem, Iteration, RangeSyntax, Syntax, Test } from './syntax.ts'
 
-export type Parsed = { readonly ok: true; readonly syntax: Syntax } | { readonly ok: false; readonly problem: ExpressionProblem }
+export type Parsed =
+  { readonly ok: true; readonly syntax: Syntax } | { readonly ok: false; readonly problem: ExpressionProblem }
 
 /** Longest expression taken, in UTF-16 units, and deepest nesting: far above any contract, far below a stack overflow. */
 export const LIMITS = { length: 10_000, depth: 200 } as const
@@ -18,7 +19,10 @@ const expressionParser = parser.configure({ top: 'Expression' })
 
 /** Reads one FEEL expression. The first fault ends it; its position is that of the word at fault. */
 export function parseExpression(text: string): Parsed {
-  const fail = (message: string, from = 0, to = text.length): Parsed => ({ ok: false, problem: { message, from, to } })
+  const fail = (message: string, from = 0, to = text.length): Parsed => ({
+    ok: false,
+    problem: { message, from, to },
+  })
   if (text.trim() === '') return fail('Nothing is written here yet.')
   if (text.length > LIMITS.length) return fail(`Longer than ${LIMITS.length} characters.`)
   const nesting = deepest(text)
@@ -70,11 +74,16 @@ const escapes: Record<string, string> = { n: '\n', r: '\r', t: '\t', '"': '"', "
 const unquote = (text: string): string =>
   text
     .slice(1, -1)
-    .replace(/\\(u([0-9a-fA-F]{4})|U([0-9a-fA-F]{6})|.)/g, (whole, escape: string, four?: string, six?: string) =>
-      four || six ? String.fromCodePoint(parseInt((four ?? six)!, 16)) : (escapes[escape] ?? whole),
+    .replace(
+      /\\(u([0-9a-fA-F]{4})|U([0-9a-fA-F]{6})|.)/g,
+      (whole, escape: string, four?: string, six?: string) =>
+        four || six ? String.fromCodePoint(parseInt((four ?? six)!, 16)) : (escapes[escape] ?? whole),
     )
 
-const isPunctuation = (node: SyntaxNode) => /^[()[\]{},.:]$|^(and|or|if|then|else|in|between|some|every|satisfies|for|return|instance|of|\.\.)$/.test(node.name)
+const isPunctuation = (node: SyntaxNode) =>
+  /^[()[\]{},.:]$|^(and|or|if|then|else|in|between|some|every|satisfies|for|return|instance|of|\.\.)$/.test(
+    node.name,
+  )
 
 class Reader {
   constructor(private readonly text: string) {}
@@ -82,7 +91,8 @@ class Reader {
   /** Children that carry meaning. */
   private parts(node: SyntaxNode): SyntaxNode[] {
     const found: SyntaxNode[] = []
-    for (let child = node.firstChild; child; child = child.nextSibling) if (!isPunctuation(child)) found.push(child)
+    for (let child = node.firstChild; child; child = child.nextSibling)
+      if (!isPunctuation(child)) found.push(child)
     return found
   }
 
@@ -121,13 +131,24 @@ class Reader {
         return { ...span, kind: 'filter', of: inner(parts[0]), by: inner(parts[1]) }
       case 'Conjunction':
       case 'Disjunction':
-        return { ...span, kind: node.name === 'Conjunction' ? 'and' : 'or', left: inner(parts[0]), right: inner(parts[1]) }
+        return {
+          ...span,
+          kind: node.name === 'Conjunction' ? 'and' : 'or',
+          left: inner(parts[0]),
+          right: inner(parts[1]),
+        }
       case 'ArithmeticExpression':
         return this.arithmetic(node, parts, inner)
       case 'Comparison':
         return this.comparison(node, parts, inner)
       case 'IfExpression':
-        return { ...span, kind: 'if', test: inner(parts[0]), then: inner(parts[1]), otherwise: inner(parts[2]) }
+        return {
+          ...span,
+          kind: 'if',
+          test: inner(parts[0]),
+          then: inner(parts[1]),
+          otherwise: inner(parts[2]),
+        }
       case 'List':
         return { ...span, kind: 'list', items: parts.map(inner) }
       case 'Context':
@@ -149,7 +170,12 @@ class Reader {
       case 'ForExpression':
         return {
           ...span,
-          kind: node.name === 'ForExpression' ? 'for' : this.slice(node.firstChild!) === 'some' ? 'some' : 'every',
+          kind:
+            node.name === 'ForExpression'
+              ? 'for'
+              : this.slice(node.firstChild!) === 'some'
+                ? 'some'
+                : 'every',
           over: this.parts(parts[0]!).map((over): Iteration => this.iteration(over, inner)),
           body: inner(parts[1]),
         }
@@ -166,7 +192,13 @@ class Reader {
       if (this.slice(parts[0]!) !== '-') throw fault(parts[0]!, 'A plus sign has nothing to add here.')
       return { ...span, kind: 'negative', of: inner(parts[1]) }
     }
-    return { ...span, kind: 'arithmetic', operator: this.slice(parts[1]!) as Arithmetic, left: inner(parts[0]), right: inner(parts[2]) }
+    return {
+      ...span,
+      kind: 'arithmetic',
+      operator: this.slice(parts[1]!) as Arithmetic,
+      left: inner(parts[0]),
+      right: inner(parts[2]),
+    }
   }
 
   private comparison(node: SyntaxNode, parts: SyntaxNode[], inner: (n?: SyntaxNode) => Syntax): Syntax {
@@ -176,13 +208,37 @@ class Reader {
         ...span,
         kind: 'in',
         value: inner(parts[0]),
-        tests: [{ expression: { ...span, kind: 'range', low: inner(parts[1]), high: inner(parts[2]), lowIncluded: true, highIncluded: true } }],
+        tests: [
+          {
+            expression: {
+              ...span,
+              kind: 'range',
+              low: inner(parts[1]),
+              high: inner(parts[2]),
+              lowIncluded: true,
+              highIncluded: true,
+            },
+          },
+        ],
       }
     if (node.getChild('in')) {
-      const tests = parts.slice(1).flatMap((part) => (part.name === 'PositiveUnaryTests' ? this.parts(part) : [part]))
-      return { ...span, kind: 'in', value: inner(parts[0]), tests: tests.map((test) => this.test(test, inner)) }
+      const tests = parts
+        .slice(1)
+        .flatMap((part) => (part.name === 'PositiveUnaryTests' ? this.parts(part) : [part]))
+      return {
+        ...span,
+        kind: 'in',
+        value: inner(parts[0]),
+        tests: tests.map((test) => this.test(test, inner)),
+      }
     }
-    return { ...span, kind: 'comparison', operator: this.slice(parts[1]!) as Comparator, left: inner(parts[0]), right: inner(parts[2]) }
+    return {
+      ...span,
+      kind: 'comparison',
+      operator: this.slice(parts[1]!) as Comparator,
+      left: inner(parts[0]),
+      right: inner(parts[2]),
+    }
   }
 
   private test(node: SyntaxNode, inner: (n?: SyntaxNode) => Syntax): Test {
@@ -209,7 +265,8 @@ class Reader {
 
   private call(node: SyntaxNode, parts: SyntaxNode[], inner: (n?: SyntaxNode) => Syntax): Syntax {
     const span = { from: node.from, to: node.to }
-    if (parts[0]!.name === 'AtLiteral') return { ...span, kind: 'call', name: '@', args: [{ name: null, value: inner(parts[0]!.lastChild!) }] }
+    if (parts[0]!.name === 'AtLiteral')
+      return { ...span, kind: 'call', name: '@', args: [{ name: null, value: inner(parts[0]!.lastChild!) }] }
     const args = parts[1] ? this.args(parts[1], inner) : []
     return { ...span, to: parts[0]!.to, kind: 'call', name: this.name(parts[0]!), args }
   }

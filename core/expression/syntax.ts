@@ -20,15 +20,28 @@ export type Syntax = Span &
     | { readonly kind: 'name'; readonly name: string }
     | { readonly kind: 'path'; readonly of: Syntax; readonly name: string }
     | { readonly kind: 'negative'; readonly of: Syntax }
-    | { readonly kind: 'arithmetic'; readonly operator: Arithmetic; readonly left: Syntax; readonly right: Syntax }
-    | { readonly kind: 'comparison'; readonly operator: Comparator; readonly left: Syntax; readonly right: Syntax }
+    | {
+        readonly kind: 'arithmetic'
+        readonly operator: Arithmetic
+        readonly left: Syntax
+        readonly right: Syntax
+      }
+    | {
+        readonly kind: 'comparison'
+        readonly operator: Comparator
+        readonly left: Syntax
+        readonly right: Syntax
+      }
     | { readonly kind: 'and' | 'or'; readonly left: Syntax; readonly right: Syntax }
     | { readonly kind: 'in'; readonly value: Syntax; readonly tests: readonly Test[] }
     | { readonly kind: 'if'; readonly test: Syntax; readonly then: Syntax; readonly otherwise: Syntax }
     | { readonly kind: 'filter'; readonly of: Syntax; readonly by: Syntax }
     | { readonly kind: 'call'; readonly name: string; readonly args: readonly Argument[] }
     | { readonly kind: 'list'; readonly items: readonly Syntax[] }
-    | { readonly kind: 'context'; readonly entries: readonly { readonly key: string; readonly value: Syntax }[] }
+    | {
+        readonly kind: 'context'
+        readonly entries: readonly { readonly key: string; readonly value: Syntax }[]
+      }
     | RangeSyntax
     | { readonly kind: 'for' | 'some' | 'every'; readonly over: readonly Iteration[]; readonly body: Syntax }
     | { readonly kind: 'instance of'; readonly value: Syntax; readonly type: string }

@@ -18,7 +18,12 @@ export interface ReadRow {
 }
 
 /** Reads a row of cells as an outline's data. What cannot be read is left out and told as a problem; nothing throws. */
-export function readRow(outline: Outline, columns: readonly Column[], mapping: Mapping, cells: CellRow): ReadRow {
+export function readRow(
+  outline: Outline,
+  columns: readonly Column[],
+  mapping: Mapping,
+  cells: CellRow,
+): ReadRow {
   const positions = new Map(columns.map((column, position) => [column.name, position]))
   const data: Record<string, FieldValue> = {}
   const problems: RowProblem[] = []
@@ -27,19 +32,26 @@ export function readRow(outline: Outline, columns: readonly Column[], mapping: M
     const column = mapping[field.name]
     const position = column === undefined ? undefined : positions.get(column)
     if (position === undefined) {
-      if (field.required) problems.push({ field: field.name, column: null, message: `No column gives “${field.label}”.` })
+      if (field.required)
+        problems.push({ field: field.name, column: null, message: `No column gives “${field.label}”.` })
       continue
     }
     const read = coerce(field, cells[position] ?? null, columns[position]!.dateOrder)
     if (!read.ok) problems.push({ field: field.name, column: column!, message: read.problem })
     else if (read.value !== null) data[field.name] = read.value
-    else if (field.required) problems.push({ field: field.name, column: column!, message: `“${field.label}” is missing.` })
+    else if (field.required)
+      problems.push({ field: field.name, column: column!, message: `“${field.label}” is missing.` })
   }
   return { data, problems }
 }
 
 /** A mapped column whose values mostly cannot be its field's: the sign of a wrong choice rather than of bad rows. */
-export function mappingProblems(outline: Outline, columns: readonly Column[], mapping: Mapping, rows: readonly CellRow[]): readonly RowProblem[] {
+export function mappingProblems(
+  outline: Outline,
+  columns: readonly Column[],
+  mapping: Mapping,
+  rows: readonly CellRow[],
+): readonly RowProblem[] {
   const sample = rows.slice(0, 200)
   return outline.flatMap((field) => {
     const position = columns.findIndex((column) => column.name === mapping[field.name])

@@ -58,7 +58,10 @@ const suits: Record<FieldType, readonly ColumnType[]> = {
 
 /** How well a column could feed a field, 0 to 1: likeness of names, lowered where the types do not agree. */
 export function fitness(field: Field, column: Column): number {
-  const name = Math.max(likeness(words(field.name), words(column.name)), likeness(words(field.label), words(column.name)))
+  const name = Math.max(
+    likeness(words(field.name), words(column.name)),
+    likeness(words(field.label), words(column.name)),
+  )
   if (column.type === 'empty') return name * 0.5
   return suits[field.type].includes(column.type) ? name : name * 0.55
 }
@@ -67,7 +70,9 @@ export function fitness(field: Field, column: Column): number {
 export function suggestMapping(outline: Outline, columns: readonly Column[]): Mapping {
   const pairs = outline
     .filter((field) => field.computed === undefined)
-    .flatMap((field) => columns.map((column) => ({ field: field.name, column: column.name, fit: fitness(field, column) })))
+    .flatMap((field) =>
+      columns.map((column) => ({ field: field.name, column: column.name, fit: fitness(field, column) })),
+    )
     .filter(({ fit }) => fit >= LEAST)
     .sort((a, b) => b.fit - a.fit)
   const mapping: Record<string, string> = {}

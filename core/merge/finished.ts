@@ -15,7 +15,13 @@ export interface FinishedDocument {
 export type FinishedBlock =
   | { readonly kind: 'heading'; readonly level: number; readonly runs: readonly Run[] }
   | { readonly kind: 'paragraph'; readonly runs: readonly Run[] }
-  | { readonly kind: 'clause'; readonly id: string; readonly number: string; readonly depth: number; readonly blocks: readonly FinishedBlock[] }
+  | {
+      readonly kind: 'clause'
+      readonly id: string
+      readonly number: string
+      readonly depth: number
+      readonly blocks: readonly FinishedBlock[]
+    }
   | { readonly kind: 'list'; readonly items: readonly (readonly FinishedBlock[])[] }
   | { readonly kind: 'signatures'; readonly parties: readonly SignaturePlace[] }
   | { readonly kind: 'page break' }
@@ -30,7 +36,14 @@ export interface SignaturePlace {
 }
 
 export type Run =
-  | { readonly kind: 'text'; readonly text: string; readonly bold: boolean; readonly italic: boolean; readonly origin: number | null; readonly gap: boolean }
+  | {
+      readonly kind: 'text'
+      readonly text: string
+      readonly bold: boolean
+      readonly italic: boolean
+      readonly origin: number | null
+      readonly gap: boolean
+    }
   | { readonly kind: 'blank'; readonly blank: FinishedBlank }
   | { readonly kind: 'break' }
 

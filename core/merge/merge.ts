@@ -18,13 +18,20 @@ export function merge(template: ReadyTemplate, data: RecordData, number: string 
 }
 
 /** `{{name}}` patterns of a template for one record; `{{number}}` is the agreement's number. */
-export function fill(template: ReadyTemplate, data: RecordData, pattern: string, number: string | null): string {
+export function fill(
+  template: ReadyTemplate,
+  data: RecordData,
+  pattern: string,
+  number: string | null,
+): string {
   const { data: complete } = completeRecord(template.outline, data)
   return fillPattern(pattern, (name) => {
     if (name === 'number') return number
     const field = template.fields.get(name)
     const value = complete[name]
-    return field && value !== undefined ? formatValue(field, toValue(field, value), null, template.content.language) : null
+    return field && value !== undefined
+      ? formatValue(field, toValue(field, value), null, template.content.language)
+      : null
   })
 }
 
@@ -49,7 +56,11 @@ class Merging {
     const blocks = this.blocks(content.document.content, [])
     for (const block of this.template.conditional)
       if (this.decisions.get(block.attrs.id) === null)
-        this.problem(null, block.attrs.id, `The condition “${block.attrs.condition}” cannot be decided: a value it needs is missing.`)
+        this.problem(
+          null,
+          block.attrs.id,
+          `The condition “${block.attrs.condition}” cannot be decided: a value it needs is missing.`,
+        )
     const initials = content.roles
       .filter((role) => content.initialsOnEveryPage.includes(role.key))
       .sort((a, b) => a.order - b.order)
@@ -75,11 +86,20 @@ class Merging {
 
   private person(role: SignerRole): Person {
     const { fill, key, label, order } = role
-    if (fill.rule === 'standing person') return { role: key, label, order, name: fill.name, email: fill.email, title: fill.title }
+    if (fill.rule === 'standing person')
+      return { role: key, label, order, name: fill.name, email: fill.email, title: fill.title }
     const text = (name: string | null) => String((name !== null ? this.data[name] : '') ?? '')
-    const person = { role: key, label, order, name: text(fill.name), email: text(fill.email), title: text(fill.title) }
+    const person = {
+      role: key,
+      label,
+      order,
+      name: text(fill.name),
+      email: text(fill.email),
+      title: text(fill.title),
+    }
     if (!person.name) this.problem(fill.name, null, `${label}: nobody is named to sign.`)
-    if (!isEmail(person.email)) this.problem(fill.email, null, `${label}: there is no mail address to send to.`)
+    if (!isEmail(person.email))
+      this.problem(fill.email, null, `${label}: there is no mail address to send to.`)
     return person
   }
 
@@ -94,7 +114,15 @@ class Merging {
       this.clause = block
       const inside = this.blocks(block.content, place)
       this.clause = around
-      return [{ kind: 'clause', id: block.attrs.id, number: clauseNumber(place), depth: place.length, blocks: inside }]
+      return [
+        {
+          kind: 'clause',
+          id: block.attrs.id,
+          number: clauseNumber(place),
+          depth: place.length,
+          blocks: inside,
+        },
+      ]
     })
   }
 
@@ -115,8 +143,18 @@ class Merging {
             const role = this.template.content.roles.find((candidate) => candidate.key === key)
             const person = this.people.find((candidate) => candidate.role === key)
             if (!role || !person) return []
-            const blank = (kind: 'signature' | 'date', label: string) => finishedBlank(role, { id: `${block.attrs.id}.${key}.${kind}`, kind, label, required: true })
-            return [{ role: key, label: role.label, name: person.name, title: person.title, signature: blank('signature', 'Signature'), date: blank('date', 'Date signed') }]
+            const blank = (kind: 'signature' | 'date', label: string) =>
+              finishedBlank(role, { id: `${block.attrs.id}.${key}.${kind}`, kind, label, required: true })
+            return [
+              {
+                role: key,
+                label: role.label,
+                name: person.name,
+                title: person.title,
+                signature: blank('signature', 'Signature'),
+                date: blank('date', 'Date signed'),
+              },
+            ]
           }),
         }
     }
@@ -136,7 +174,11 @@ class Merging {
     })
   }
 
-  private merged(name: string, format: string | null, block: string): { text: string; origin: number; gap: boolean } {
+  private merged(
+    name: string,
+    format: string | null,
+    block: string,
+  ): { text: string; origin: number; gap: boolean } {
     const field = this.template.fields.get(name)!
     const origin = this.origins.push({
       field: name,
@@ -152,14 +194,26 @@ class Merging {
   }
 }
 
-function finishedBlank(role: SignerRole, blank: Pick<FinishedBlank, 'id' | 'kind' | 'label' | 'required'>): FinishedBlank {
+function finishedBlank(
+  role: SignerRole,
+  blank: Pick<FinishedBlank, 'id' | 'kind' | 'label' | 'required'>,
+): FinishedBlank {
   const { id, kind, label, required } = blank
-  return { id, kind, role: role.key, shape: role.shape, letter: role.label.slice(0, 1).toUpperCase(), label, required }
+  return {
+    id,
+    kind,
+    role: role.key,
+    shape: role.shape,
+    letter: role.label.slice(0, 1).toUpperCase(),
+    label,
+    required,
+  }
 }
 
 /** 2 · 2.1 · (a): the third level is lettered, after the manner of contracts. */
 export function clauseNumber(place: readonly number[]): string {
   if (place.length <= 2) return place.join('.')
-  const letter = (n: number): string => (n > 26 ? letter(Math.floor((n - 1) / 26)) : '') + String.fromCharCode(97 + ((n - 1) % 26))
+  const letter = (n: number): string =>
+    (n > 26 ? letter(Math.floor((n - 1) / 26)) : '') + String.fromCharCode(97 + ((n - 1) % 26))
   return `(${letter(place.at(-1)!)})`
 }

@@ -5,8 +5,7 @@ import { cellText } from '../sheet/cell.ts'
 import type { Field, FieldValue } from './field.ts'
 
 export type Coerced =
-  | { readonly ok: true; readonly value: FieldValue | null }
-  | { readonly ok: false; readonly problem: string }
+  { readonly ok: true; readonly value: FieldValue | null } | { readonly ok: false; readonly problem: string }
 
 const fail = (problem: string): Coerced => ({ ok: false, problem })
 const done = (value: FieldValue | null): Coerced => ({ ok: true, value })
@@ -16,7 +15,8 @@ const done = (value: FieldValue | null): Coerced => ({ ok: true, value })
  * `dateOrder` says how a text like 3/4/2027 is read; null refuses such text rather than guess.
  */
 export function coerce(field: Field, cell: Cell, dateOrder: DateOrder | null): Coerced {
-  if (cell !== null && typeof cell === 'object' && 'error' in cell) return fail(`The sheet has the error ${cell.error} here.`)
+  if (cell !== null && typeof cell === 'object' && 'error' in cell)
+    return fail(`The sheet has the error ${cell.error} here.`)
   const text = cellText(cell).trim()
   if (text === '') return done(null)
   switch (field.type) {
@@ -49,10 +49,14 @@ export function readNumber(text: string): string | null {
     .replace(/^\((.*)\)$/, '-$1')
     .replace(/^(.*)-$/, '-$1')
     .replace('−', '-')
-  const decimalSign = bare.includes(',') && (bare.lastIndexOf(',') > bare.lastIndexOf('.') ? !/^-?\d{1,3}(,\d{3})+$/.test(bare) : false) ? ',' : '.'
+  const decimalSign =
+    bare.includes(',') &&
+    (bare.lastIndexOf(',') > bare.lastIndexOf('.') ? !/^-?\d{1,3}(,\d{3})+$/.test(bare) : false)
+      ? ','
+      : '.'
   const [whole = '', fraction, ...more] = bare.split(decimalSign)
   const grouping = decimalSign === ',' ? '.' : ','
-  if (more.length || !(new RegExp(`^-?(\\d{1,3}(\\${grouping}\\d{3})+|\\d*)$`)).test(whole)) return null
+  if (more.length || !new RegExp(`^-?(\\d{1,3}(\\${grouping}\\d{3})+|\\d*)$`).test(whole)) return null
   const digits = whole.replaceAll(grouping, '') + (fraction === undefined ? '' : `.${fraction}`)
   return /^-?(\d+(\.\d*)?|\.\d+)$/.test(digits) ? number(digits).toFixed() : null
 }
@@ -67,7 +71,8 @@ function amount(cell: Cell, text: string): Coerced {
 
 /** Points: 12, "12 %" and a cell formatted as 12 % are all 12. */
 function percent(cell: Cell, text: string): Coerced {
-  if (typeof cell === 'object' && cell && 'fraction' in cell) return done(number(cell.fraction).times(100).toFixed())
+  if (typeof cell === 'object' && cell && 'fraction' in cell)
+    return done(number(cell.fraction).times(100).toFixed())
   const read = typeof cell === 'number' ? number(cell).toFixed() : readNumber(text.replace(/\s*%$/, ''))
   return read === null ? fail(`“${text}” is not a percentage.`) : done(read)
 }
@@ -76,11 +81,14 @@ const monthNames = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep
 
 function date(cell: Cell, text: string, order: DateOrder | null): Coerced {
   if (typeof cell === 'object' && cell && 'date' in cell) return done(cell.date)
-  if (typeof cell === 'number') return fail(`${text} is a number, not a date: the cell has lost its date format.`)
+  if (typeof cell === 'number')
+    return fail(`${text} is a number, not a date: the cell has lost its date format.`)
   const named = /^(?:(\d{1,2})[. ]+([A-Za-z]{3,9})\.?|([A-Za-z]{3,9})\.? +(\d{1,2})),? +(\d{4})$/.exec(text)
   if (named) {
     const month = monthNames.indexOf((named[2] ?? named[3]!).slice(0, 3).toLowerCase()) + 1
-    return month ? calendarDate(text, Number(named[5]), month, Number(named[1] ?? named[4])) : fail(`“${text}” is not a date.`)
+    return month
+      ? calendarDate(text, Number(named[5]), month, Number(named[1] ?? named[4]))
+      : fail(`“${text}” is not a date.`)
   }
   const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})(?:[T ]00:00(?::00(?:\.0+)?)?Z?)?$/.exec(text)
   if (iso) return calendarDate(text, Number(iso[1]), Number(iso[2]), Number(iso[3]))
@@ -89,8 +97,13 @@ function date(cell: Cell, text: string, order: DateOrder | null): Coerced {
   const [first, second] = [Number(parts[1]), Number(parts[2])]
   const year = Number(parts[3]) + (parts[3]!.length === 2 ? 2000 : 0)
   const reading = first > 12 ? 'day first' : second > 12 ? 'month first' : order
-  if (!reading) return fail(`“${text}” may be ${first}/${second} or ${second}/${first}: say which comes first, day or month.`)
-  return reading === 'day first' ? calendarDate(text, year, second, first) : calendarDate(text, year, first, second)
+  if (!reading)
+    return fail(
+      `“${text}” may be ${first}/${second} or ${second}/${first}: say which comes first, day or month.`,
+    )
+  return reading === 'day first'
+    ? calendarDate(text, year, second, first)
+    : calendarDate(text, year, first, second)
 }
 
 function calendarDate(text: string, year: number, month: number, day: number): Coerced {
@@ -120,4 +133,5 @@ export const isEmail = (text: string): boolean =>
   /^[^\s@"(),:;<>[\]\\]{1,64}@([\p{L}\p{N}]([\p{L}\p{N}-]{0,61}[\p{L}\p{N}])?\.)+\p{L}{2,63}$/u.test(text) &&
   !/\.\.|^\.|\.@/.test(text)
 
-const email = (text: string): Coerced => (isEmail(text) ? done(text) : fail(`“${text}” is not a mail address.`))
+const email = (text: string): Coerced =>
+  isEmail(text) ? done(text) : fail(`“${text}” is not a mail address.`)

@@ -1,7 +1,17 @@
 import type { NameTypes } from '../expression/check.ts'
 import type { TypeName } from '../expression/value.ts'
 
-export const FIELD_TYPES = ['text', 'long text', 'number', 'money', 'percent', 'date', 'yes/no', 'choice', 'email'] as const
+export const FIELD_TYPES = [
+  'text',
+  'long text',
+  'number',
+  'money',
+  'percent',
+  'date',
+  'yes/no',
+  'choice',
+  'email',
+] as const
 export type FieldType = (typeof FIELD_TYPES)[number]
 
 /** One field of a data outline. Dots in the name make groups: `grower.name`. */
@@ -48,9 +58,32 @@ export const isNumeric = (type: FieldType): boolean => feelTypes[type] === 'numb
 
 /** A dotted name of letters, digits and underscores in any alphabet; never a word of the expression language. */
 export function fieldNameProblem(name: string): string | null {
-  const reserved = new Set(['if', 'then', 'else', 'for', 'in', 'return', 'some', 'every', 'satisfies', 'and', 'or', 'not', 'null', 'true', 'false', 'between', 'instance', 'of', 'function', 'item', 'partial'])
+  const reserved = new Set([
+    'if',
+    'then',
+    'else',
+    'for',
+    'in',
+    'return',
+    'some',
+    'every',
+    'satisfies',
+    'and',
+    'or',
+    'not',
+    'null',
+    'true',
+    'false',
+    'between',
+    'instance',
+    'of',
+    'function',
+    'item',
+    'partial',
+  ])
   for (const part of name.split('.')) {
-    if (!/^[\p{L}_][\p{L}\p{N}_]*$/u.test(part)) return `“${name}” is no field name: letters, digits and _ in groups joined by dots.`
+    if (!/^[\p{L}_][\p{L}\p{N}_]*$/u.test(part))
+      return `“${name}” is no field name: letters, digits and _ in groups joined by dots.`
     if (reserved.has(part)) return `“${part}” is a word of the expression language and cannot name a field.`
   }
   return null

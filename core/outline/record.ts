@@ -34,7 +34,12 @@ export function prepareOutline(outline: Outline): Prepared {
     else {
       found.set(field.name, compiled.expression)
       const wanted = names.get(field.name) ?? 'any'
-      problems.push(...checkExpression(compiled.expression.syntax, names, wanted).map((problem) => ({ ...problem, field: field.name })))
+      problems.push(
+        ...checkExpression(compiled.expression.syntax, names, wanted).map((problem) => ({
+          ...problem,
+          field: field.name,
+        })),
+      )
     }
   }
   const order: string[] = []
@@ -51,14 +56,29 @@ export function prepareOutline(outline: Outline): Prepared {
     return sound
   }
   for (const [name, expression] of found)
-    if (!visit(name)) problems.push({ field: name, message: `“${name}” needs itself: its value goes round in a circle.`, from: 0, to: expression.text.length })
+    if (!visit(name))
+      problems.push({
+        field: name,
+        message: `“${name}” needs itself: its value goes round in a circle.`,
+        from: 0,
+        to: expression.text.length,
+      })
   if (problems.length) return { ok: false, problems }
   const fields = new Map(outline.map((field) => [field.name, field]))
-  return { ok: true, ready: { outline, computed: order.map((name) => ({ field: fields.get(name)!, expression: found.get(name)! })) } }
+  return {
+    ok: true,
+    ready: {
+      outline,
+      computed: order.map((name) => ({ field: fields.get(name)!, expression: found.get(name)! })),
+    },
+  }
 }
 
 /** Every field's value, computed ones included, in stored form; a computed value that cannot be worked out is absent. */
-export function completeRecord(ready: ReadyOutline, data: RecordData): { readonly data: RecordData; readonly context: Context } {
+export function completeRecord(
+  ready: ReadyOutline,
+  data: RecordData,
+): { readonly data: RecordData; readonly context: Context } {
   const complete: Record<string, FieldValue> = {}
   const context = new Map<string, Value>()
   for (const field of ready.outline) {

@@ -30,9 +30,14 @@ export function route(rules: readonly Rule[], record: Context, words: Wording): 
   const steps: RouteStep[] = []
   for (const rule of rules) {
     const compiled = compileExpression(rule.condition)
-    if (!compiled.ok) return { ok: false, problem: `The rule “${rule.condition}” is faulty: ${compiled.problem.message}` }
+    if (!compiled.ok)
+      return { ok: false, problem: `The rule “${rule.condition}” is faulty: ${compiled.problem.message}` }
     const holds = compiled.expression.evaluate(record)
-    if (typeof holds !== 'boolean') return { ok: false, problem: `The rule “${rule.condition}” cannot be decided: a value it needs is missing.` }
+    if (typeof holds !== 'boolean')
+      return {
+        ok: false,
+        problem: `The rule “${rule.condition}” cannot be decided: a value it needs is missing.`,
+      }
     if (!holds) continue
     const reason = explain(compiled.expression.syntax, rule.condition, record, words)
     const same = steps.findIndex((step) => step.approver === rule.approver)

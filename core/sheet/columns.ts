@@ -28,7 +28,11 @@ const AGREEMENT = 0.8
 
 const tests: readonly (readonly [ColumnType, (cell: Cell, text: string, order: DateOrder) => boolean])[] = [
   ['date', (cell, _text, order) => typeof cell !== 'number' && coerce(dateProbe, cell, order).ok],
-  ['percent', (cell, text) => (typeof cell === 'object' && cell !== null && 'fraction' in cell) || /^-?\d+([.,]\d+)?\s*%$/.test(text)],
+  [
+    'percent',
+    (cell, text) =>
+      (typeof cell === 'object' && cell !== null && 'fraction' in cell) || /^-?\d+([.,]\d+)?\s*%$/.test(text),
+  ],
   ['yes/no', (cell, text) => typeof cell === 'boolean' || /^(yes|no|y|n|true|false)$/i.test(text)],
   ['number', (cell, text) => typeof cell === 'number' || (readNumber(text) !== null && !/^0\d/.test(text))],
   ['email', (_cell, text) => isEmail(text)],
@@ -36,7 +40,9 @@ const tests: readonly (readonly [ColumnType, (cell: Cell, text: string, order: D
 
 /** Types one column from its cells, top to bottom. Numbers with leading zeros stay text: they are codes. */
 export function describeColumn(name: string, cells: readonly Cell[]): Column {
-  const filled = cells.map((cell, row) => ({ cell, row, text: cellText(cell).trim() })).filter(({ text }) => text !== '')
+  const filled = cells
+    .map((cell, row) => ({ cell, row, text: cellText(cell).trim() }))
+    .filter(({ text }) => text !== '')
   const samples = [...new Set(filled.slice(0, 200).map(({ text }) => text))].slice(0, 3)
   const dateOrder = tellingOrder(filled.map(({ text }) => text))
   const plain = { name, filled: filled.length, samples, dateOrder: null }
@@ -45,7 +51,10 @@ export function describeColumn(name: string, cells: readonly Cell[]): Column {
     const fits = filled.map(({ cell, text }) => test(cell, text, dateOrder ?? 'month first'))
     const fitting = fits.filter(Boolean).length
     if (fitting < filled.length * AGREEMENT) continue
-    const odd = filled.filter((_, i) => !fits[i]).map(({ row }) => row).slice(0, ODD_KEPT)
+    const odd = filled
+      .filter((_, i) => !fits[i])
+      .map(({ row }) => row)
+      .slice(0, ODD_KEPT)
     return { ...plain, type, fitting, odd, dateOrder: type === 'date' ? dateOrder : null }
   }
   return { ...plain, type: 'text', fitting: filled.length, odd: [] }

@@ -20,18 +20,27 @@ export function findHeader(rows: readonly CellRow[]): HeaderFound {
   if (width === 0) return { ok: false, problem: 'The sheet is empty.' }
   const row = top.findIndex((candidate) => {
     const texts = candidate.map((cell) => (typeof cell === 'string' ? cell.trim() : '')).filter(isName)
-    return texts.length >= Math.max(1, width * 0.6) && texts.length === filled(candidate) && new Set(texts).size >= texts.length * 0.6
+    return (
+      texts.length >= Math.max(1, width * 0.6) &&
+      texts.length === filled(candidate) &&
+      new Set(texts).size >= texts.length * 0.6
+    )
   })
   const next = row < 0 ? undefined : rows.slice(row + 1).find((candidate) => !isBlankRow(candidate))
   if (row < 0)
-    return { ok: false, problem: 'No row names the columns. The first row of the table has to say what each column holds.' }
+    return {
+      ok: false,
+      problem: 'No row names the columns. The first row of the table has to say what each column holds.',
+    }
   if (!next) return { ok: false, problem: 'There is a row of column names, but no row of data below it.' }
   return { ok: true, row, names: uniqueNames(rows[row]!) }
 }
 
 /** Spreadsheet letters of a column counted from 0: 0 is A, 26 is AA. */
 export function columnLetters(column: number): string {
-  return (column >= 26 ? columnLetters(Math.floor(column / 26) - 1) : '') + String.fromCharCode(65 + (column % 26))
+  return (
+    (column >= 26 ? columnLetters(Math.floor(column / 26) - 1) : '') + String.fromCharCode(65 + (column % 26))
+  )
 }
 
 function uniqueNames(header: CellRow): readonly string[] {

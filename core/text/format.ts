@@ -23,14 +23,18 @@ const formatters = new Map<string, Intl.NumberFormat | Intl.DateTimeFormat>()
 
 function numberFormat(locale: string, options: Intl.NumberFormatOptions): Intl.NumberFormat {
   const key = `n${locale}${JSON.stringify(options)}`
-  const made = formatters.get(key) ?? new Intl.NumberFormat(locale, { ...options, roundingMode: 'halfExpand' } as Intl.NumberFormatOptions)
+  const made =
+    formatters.get(key) ??
+    new Intl.NumberFormat(locale, { ...options, roundingMode: 'halfExpand' } as Intl.NumberFormatOptions)
   formatters.set(key, made)
   return made as Intl.NumberFormat
 }
 
 function dateFormat(locale: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
   const key = `d${locale}${JSON.stringify(options)}`
-  const made = formatters.get(key) ?? new Intl.DateTimeFormat(locale, { ...options, timeZone: 'UTC', calendar: 'gregory' })
+  const made =
+    formatters.get(key) ??
+    new Intl.DateTimeFormat(locale, { ...options, timeZone: 'UTC', calendar: 'gregory' })
   formatters.set(key, made)
   return made as Intl.DateTimeFormat
 }
@@ -48,19 +52,33 @@ const dateOptions: Record<string, Intl.DateTimeFormatOptions> = {
 
 function showMoney(value: Decimal, currency: string, format: string, locale: string): string {
   if (format === 'amount only') {
-    const digits = numberFormat(locale, { style: 'currency', currency }).resolvedOptions().maximumFractionDigits
+    const digits = numberFormat(locale, { style: 'currency', currency }).resolvedOptions()
+      .maximumFractionDigits
     return showNumber(value, locale, { minimumFractionDigits: digits!, maximumFractionDigits: digits! })
   }
-  return showNumber(value, locale, { style: 'currency', currency, currencyDisplay: format === 'with code' ? 'code' : 'symbol' })
+  return showNumber(value, locale, {
+    style: 'currency',
+    currency,
+    currencyDisplay: format === 'with code' ? 'code' : 'symbol',
+  })
 }
 
-const yesNoWords: Record<string, readonly [string, string]> = { en: ['yes', 'no'], es: ['sí', 'no'], fr: ['oui', 'non'] }
+const yesNoWords: Record<string, readonly [string, string]> = {
+  en: ['yes', 'no'],
+  es: ['sí', 'no'],
+  fr: ['oui', 'non'],
+}
 
 /**
  * A value as a reader of `locale` (BCP 47) expects it. Money is rounded half up to its currency's digits (ISO 4217).
  * Null for a value that is not there. An unknown format falls back to the field's default.
  */
-export function formatValue(field: Field, value: Value, format: string | null, locale: string): string | null {
+export function formatValue(
+  field: Field,
+  value: Value,
+  format: string | null,
+  locale: string,
+): string | null {
   if (value === null) return null
   const known = DISPLAY_FORMATS[field.type] as readonly string[]
   const chosen = format !== null && known.includes(format) ? format : known[0]!
@@ -78,7 +96,8 @@ export function formatValue(field: Field, value: Value, format: string | null, l
     if (!options) return value.toString()
     return dateFormat(locale, options).format(Date.UTC(value.year, value.month - 1, value.day))
   }
-  if (typeof value === 'boolean') return (yesNoWords[locale.split('-')[0]!] ?? yesNoWords['en']!)[value ? 0 : 1]
+  if (typeof value === 'boolean')
+    return (yesNoWords[locale.split('-')[0]!] ?? yesNoWords['en']!)[value ? 0 : 1]
   const text = toText(value)
   return chosen === 'capitals' ? text.toLocaleUpperCase(locale) : text
 }

@@ -1,11 +1,15 @@
 /** Names between double braces, with white space around allowed: `{{ grower.name }}`. */
 const PLACE = /\{\{\s*([^{}]+?)\s*\}\}/g
 
-export const patternNames = (pattern: string): readonly string[] => [...pattern.matchAll(PLACE)].map((match) => match[1]!)
+export const patternNames = (pattern: string): readonly string[] =>
+  [...pattern.matchAll(PLACE)].map((match) => match[1]!)
 
 /** Fills a pattern; a name without a value becomes nothing, and spaces left double by that are folded. */
 export const fillPattern = (pattern: string, value: (name: string) => string | null): string =>
-  pattern.replace(PLACE, (_, name: string) => value(name) ?? '').replace(/ {2,}/g, ' ').trim()
+  pattern
+    .replace(PLACE, (_, name: string) => value(name) ?? '')
+    .replace(/ {2,}/g, ' ')
+    .trim()
 
 /**
  * A text as a file name that every common file system takes: no reserved characters, no control characters, no ends of

@@ -28,7 +28,11 @@ const entryHash = ({ agreement, seq, at, actor, act, detail, previous }: Omit<Tr
   bytesToHex(sha256(utf8ToBytes(canonicalize({ agreement, seq, at, actor, act, detail, previous })!)))
 
 /** The next entry of a trail whose last entry is given (null: the first). */
-export function appendEntry(agreement: string, last: Pick<TrailEntry, 'seq' | 'hash'> | null, act: TrailAct): TrailEntry {
+export function appendEntry(
+  agreement: string,
+  last: Pick<TrailEntry, 'seq' | 'hash'> | null,
+  act: TrailAct,
+): TrailEntry {
   const entry = { agreement, seq: (last?.seq ?? 0) + 1, ...act, previous: last?.hash ?? NO_PREVIOUS }
   return { ...entry, hash: entryHash(entry) }
 }
@@ -42,8 +46,10 @@ export function verifyTrail(entries: readonly TrailEntry[]): Verified {
   let previous = NO_PREVIOUS
   for (const [i, entry] of entries.entries()) {
     if (entry.seq !== i + 1) return { ok: false, seq: i + 1, problem: 'An entry is missing.' }
-    if (entry.previous !== previous) return { ok: false, seq: entry.seq, problem: 'It does not follow from the entry before.' }
-    if (entryHash(entry) !== entry.hash) return { ok: false, seq: entry.seq, problem: 'It was changed after it was written.' }
+    if (entry.previous !== previous)
+      return { ok: false, seq: entry.seq, problem: 'It does not follow from the entry before.' }
+    if (entryHash(entry) !== entry.hash)
+      return { ok: false, seq: entry.seq, problem: 'It was changed after it was written.' }
     previous = entry.hash
   }
   return { ok: true, entries: entries.length, head: previous }

@@ -13,7 +13,9 @@ export interface Wording {
  * Groups rows by wording key, most rows first (ties: the lower first row). The standard is the one most rows get: the
  * others are told by what sets them apart from it.
  */
-export function groupWordings(rows: readonly { readonly row: number; readonly key: string }[]): readonly Wording[] {
+export function groupWordings(
+  rows: readonly { readonly row: number; readonly key: string }[],
+): readonly Wording[] {
   const byKey = new Map<string, number[]>()
   for (const { row, key } of rows) {
     const found = byKey.get(key)

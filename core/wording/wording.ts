@@ -17,7 +17,9 @@ export function decide(template: ReadyTemplate, context: Context): Decisions {
         decisions.set(block.attrs.id, typeof value === 'boolean' ? value : null)
       }
       if (decisions.get(block.attrs.id) ?? !condition) visit(innerBlocks(block))
-      else for (const inner of allBlocks(innerBlocks(block))) if (inner.attrs.condition !== null) decisions.set(inner.attrs.id, false)
+      else
+        for (const inner of allBlocks(innerBlocks(block)))
+          if (inner.attrs.condition !== null) decisions.set(inner.attrs.id, false)
     }
   }
   visit(template.content.document.content)
@@ -26,4 +28,8 @@ export function decide(template: ReadyTemplate, context: Context): Decisions {
 
 /** Two records have the same key exactly where they keep the same passages. */
 export const wordingKey = (decisions: Decisions): string =>
-  [...decisions].filter(([, kept]) => kept === true).map(([id]) => id).sort().join(' ')
+  [...decisions]
+    .filter(([, kept]) => kept === true)
+    .map(([id]) => id)
+    .sort()
+    .join(' ')

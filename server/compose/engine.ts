@@ -15,7 +15,8 @@ export interface Composed {
 
 const require = createRequire(import.meta.url)
 
-const face = (family: string, style: string, file: string) => require.resolve(`@expo-google-fonts/${family}/${style}/${file}.ttf`)
+const face = (family: string, style: string, file: string) =>
+  require.resolve(`@expo-google-fonts/${family}/${style}/${file}.ttf`)
 
 /** TTF files shipped by npm packages; the engine finds no other fonts. */
 export const fontFiles = [
@@ -48,7 +49,10 @@ export class PageEngine {
 
   /** Draws a finished document. `proof` links every merged part to `origin:N`. `at` is the PDF's date (UTC). */
   document(document: FinishedDocument, options: { proof: boolean; at: Date }): Composed {
-    const result = this.compile(this.agreement, { doc: JSON.stringify(document), proof: options.proof ? 'yes' : 'no' })
+    const result = this.compile(this.agreement, {
+      doc: JSON.stringify(document),
+      proof: options.proof ? 'yes' : 'no',
+    })
     const blanks = this.compiler.query(result, { selector: '<blank>', field: 'value' }) as PlacedBlank[]
     return { pdf: this.pdf(result, options.at), pages: result.numOfPages, blanks }
   }
@@ -67,7 +71,8 @@ export class PageEngine {
     if (++this.compiled % EVICT_EVERY === 0) this.compiler.evictCache(1)
     const run = this.compiler.compile({ mainFileContent, inputs })
     const failure = run.takeError()
-    if (!run.result) throw new Error(`The pages could not be drawn: ${JSON.stringify(failure?.shortDiagnostics ?? [])}`)
+    if (!run.result)
+      throw new Error(`The pages could not be drawn: ${JSON.stringify(failure?.shortDiagnostics ?? [])}`)
     return run.result
   }
 

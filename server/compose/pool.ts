@@ -7,14 +7,25 @@ import type { EvidenceData } from './evidence.ts'
 import type { StampData } from './stamps.ts'
 
 /** The built thread beside a built server; from source (tests, development) the source, through the loader. */
-const thread = () => roomFile(import.meta.url.includes('/dist/server/') ? 'dist/server/thread.js' : 'server/compose/thread-from-source.mjs')
+const thread = () =>
+  roomFile(
+    import.meta.url.includes('/dist/server/')
+      ? 'dist/server/thread.js'
+      : 'server/compose/thread-from-source.mjs',
+  )
 
 /** Threads that do what would hold up the event loop: drawing pages and reading sheets. */
 export class PagePool {
   private readonly pool: Piscina
 
   constructor(threads: number) {
-    this.pool = new Piscina({ filename: thread(), minThreads: 1, maxThreads: threads, idleTimeout: 60_000, resourceLimits: { maxOldGenerationSizeMb: 512 } })
+    this.pool = new Piscina({
+      filename: thread(),
+      minThreads: 1,
+      maxThreads: threads,
+      idleTimeout: 60_000,
+      resourceLimits: { maxOldGenerationSizeMb: 512 },
+    })
   }
 
   document(document: FinishedDocument, options: { proof: boolean; at: Date }): Promise<Composed> {

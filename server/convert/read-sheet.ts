@@ -6,8 +6,7 @@ import { cellText, isBlankRow } from '#core/sheet/cell.ts'
 import { SHEET_LIMITS } from './sheet-limits.ts'
 
 export type ReadSheet =
-  | { readonly ok: true; readonly rows: readonly CellRow[] }
-  | { readonly ok: false; readonly problem: string }
+  { readonly ok: true; readonly rows: readonly CellRow[] } | { readonly ok: false; readonly problem: string }
 
 const fail = (problem: string): ReadSheet => ({ ok: false, problem })
 const startsWith = (bytes: Uint8Array, ...head: number[]) => head.every((byte, i) => bytes[i] === byte)
@@ -17,8 +16,13 @@ export async function readSheetFile(name: string, bytes: Uint8Array): Promise<Re
   if (bytes.length === 0) return fail('The file is empty.')
   const zip = startsWith(bytes, 0x50, 0x4b, 0x03, 0x04)
   if (startsWith(bytes, 0xd0, 0xcf, 0x11, 0xe0))
-    return fail('This is an old XLS workbook or one protected by a password. Save it as XLSX without a password.')
-  if (/\.xlsx$/i.test(name) && !zip) return fail('The file is named .xlsx, but it is not a workbook. If it holds text with commas, name it .csv.')
+    return fail(
+      'This is an old XLS workbook or one protected by a password. Save it as XLSX without a password.',
+    )
+  if (/\.xlsx$/i.test(name) && !zip)
+    return fail(
+      'The file is named .xlsx, but it is not a workbook. If it holds text with commas, name it .csv.',
+    )
   const read = zip ? await readWorkbook(bytes) : readText(bytes)
   return read.ok ? bounded(read.rows) : read
 }
@@ -27,10 +31,14 @@ function bounded(rows: readonly CellRow[]): ReadSheet {
   const last = rows.findLastIndex((row) => !isBlankRow(row))
   const kept = rows.slice(0, last + 1)
   if (kept.length === 0) return fail('The sheet is empty.')
-  if (kept.length > SHEET_LIMITS.rows) return fail(`The sheet has ${kept.length} rows; ${SHEET_LIMITS.rows} is the most.`)
+  if (kept.length > SHEET_LIMITS.rows)
+    return fail(`The sheet has ${kept.length} rows; ${SHEET_LIMITS.rows} is the most.`)
   const width = kept.reduce((most, row) => Math.max(most, row.length), 0)
-  if (width > SHEET_LIMITS.columns) return fail(`The sheet has ${width} columns; ${SHEET_LIMITS.columns} is the most.`)
-  const long = kept.findIndex((row) => row.some((cell) => typeof cell === 'string' && cell.length > SHEET_LIMITS.cellLength))
+  if (width > SHEET_LIMITS.columns)
+    return fail(`The sheet has ${width} columns; ${SHEET_LIMITS.columns} is the most.`)
+  const long = kept.findIndex((row) =>
+    row.some((cell) => typeof cell === 'string' && cell.length > SHEET_LIMITS.cellLength),
+  )
   if (long >= 0) return fail(`Row ${long + 1} has a cell of more than ${SHEET_LIMITS.cellLength} characters.`)
   return { ok: true, rows: kept }
 }
@@ -48,12 +56,18 @@ function decode(bytes: Uint8Array): string {
 
 function readText(bytes: Uint8Array): ReadSheet {
   const text = decode(bytes)
-  if (text.includes('\0')) return fail('This is neither a text file nor a workbook. CSV and XLSX can be read.')
+  if (text.includes('\0'))
+    return fail('This is neither a text file nor a workbook. CSV and XLSX can be read.')
   if (text.trim() === '') return fail('The file is empty.')
   // Without the last line break: the empty line after it would count against a delimiter of few columns.
-  const parsed = Papa.parse<string[]>(text.replace(/[\r\n]+$/, ''), { delimitersToGuess: [',', ';', '\t', '|'] })
+  const parsed = Papa.parse<string[]>(text.replace(/[\r\n]+$/, ''), {
+    delimitersToGuess: [',', ';', '\t', '|'],
+  })
   const quotes = parsed.errors.find((error) => error.type === 'Quotes')
-  if (quotes) return fail(`Row ${(quotes.row ?? 0) + 1}: a quotation mark is opened and never closed, or text follows a closed one.`)
+  if (quotes)
+    return fail(
+      `Row ${(quotes.row ?? 0) + 1}: a quotation mark is opened and never closed, or text follows a closed one.`,
+    )
   return { ok: true, rows: parsed.data.map((row) => row.map((cell): Cell => (cell === '' ? null : cell))) }
 }
 
@@ -61,14 +75,17 @@ async function readWorkbook(bytes: Uint8Array): Promise<ReadSheet> {
   const workbook = new ExcelJS.Workbook()
   let shiftDays = 0
   try {
-    await workbook.xlsx.load(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer)
+    await workbook.xlsx.load(
+      bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer,
+    )
     shiftDays = await unseenDateShift(bytes)
   } catch {
     return fail('The workbook cannot be opened: the file is damaged or is not a spreadsheet.')
   }
   const sheet = workbook.worksheets.find((candidate) => candidate.state === 'visible')
   if (!sheet) return fail('The workbook has no visible sheet.')
-  if (sheet.actualColumnCount > SHEET_LIMITS.columns) return fail(`The sheet has ${sheet.actualColumnCount} columns; ${SHEET_LIMITS.columns} is the most.`)
+  if (sheet.actualColumnCount > SHEET_LIMITS.columns)
+    return fail(`The sheet has ${sheet.actualColumnCount} columns; ${SHEET_LIMITS.columns} is the most.`)
   const rows: Cell[][] = []
   sheet.eachRow({ includeEmpty: false }, (row, position) => {
     if (position > SHEET_LIMITS.rows + 100) return
@@ -96,12 +113,18 @@ async function unseenDateShift(bytes: Uint8Array): Promise<number> {
 /** A formula counts by its stored result; rich text by its letters; a date loses its time of day. */
 function toCell(value: ExcelJS.CellValue, format: string | undefined, shiftDays = 0): Cell {
   if (value === null || value === undefined) return null
-  if (value instanceof Date) return Number.isNaN(value.getTime()) ? { error: '#VALUE!' } : { date: new Date(value.getTime() + shiftDays * 86_400_000).toISOString().slice(0, 10) }
+  if (value instanceof Date)
+    return Number.isNaN(value.getTime())
+      ? { error: '#VALUE!' }
+      : { date: new Date(value.getTime() + shiftDays * 86_400_000).toISOString().slice(0, 10) }
   if (typeof value === 'number') return format?.includes('%') ? { fraction: value } : value
   if (typeof value !== 'object') return value
   if ('error' in value) return { error: value.error }
   if ('richText' in value) return value.richText.map((part) => part.text).join('')
-  if ('hyperlink' in value) return typeof value.text === 'string' ? value.text : cellText(toCell(value.text as ExcelJS.CellValue, format, shiftDays))
+  if ('hyperlink' in value)
+    return typeof value.text === 'string'
+      ? value.text
+      : cellText(toCell(value.text as ExcelJS.CellValue, format, shiftDays))
   if ('result' in value) return toCell(value.result as ExcelJS.CellValue, format, shiftDays)
   return 'formula' in value || 'sharedFormula' in value ? null : String(value)
 }

@@ -1,5 +1,19 @@
 import { sql } from 'drizzle-orm'
-import { bigint, boolean, check, foreignKey, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique, uuid } from 'drizzle-orm/pg-core'
+import {
+  bigint,
+  boolean,
+  check,
+  foreignKey,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+  timestamp,
+  unique,
+  uuid,
+} from 'drizzle-orm/pg-core'
 import type { AnyPgColumn } from 'drizzle-orm/pg-core'
 import type { Right } from '#contract/person.ts'
 import { ROW_STATES, RUN_STATES } from '#contract/run.ts'
@@ -20,7 +34,6 @@ const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'd
 const oneOf = (column: AnyPgColumn, values: readonly string[]) =>
   sql`${column} in (${sql.raw(values.map((value) => `'${value}'`).join(', '))})`
 
-
 export const person = pgTable('person', {
   id: uuid('id').primaryKey(),
   name: text('name').notNull(),
@@ -33,7 +46,9 @@ export const person = pgTable('person', {
 
 export const session = pgTable('session', {
   tokenHash: text('token_hash').primaryKey(),
-  personId: uuid('person_id').notNull().references(() => person.id),
+  personId: uuid('person_id')
+    .notNull()
+    .references(() => person.id),
   expiresAt: instant('expires_at').notNull(),
 })
 
@@ -51,7 +66,11 @@ export const file = pgTable(
 
 export const series = pgTable(
   'series',
-  { id: text('id').primaryKey(), pattern: text('pattern').notNull(), lastNumber: integer('last_number').notNull().default(0) },
+  {
+    id: text('id').primaryKey(),
+    pattern: text('pattern').notNull(),
+    lastNumber: integer('last_number').notNull().default(0),
+  },
   (t) => [check('series_last_number', sql`${t.lastNumber} >= 0`)],
 )
 
@@ -60,12 +79,16 @@ export const template = pgTable(
   {
     id: uuid('id').primaryKey(),
     name: text('name').notNull(),
-    seriesId: text('series_id').notNull().references(() => series.id),
+    seriesId: text('series_id')
+      .notNull()
+      .references(() => series.id),
     draft: jsonb('draft').notNull().$type<TemplateContent>(),
     /** Counts saved changes of the draft; a save names the version it was made from. */
     draftVersion: integer('draft_version').notNull().default(1),
     changedAt: instant('changed_at').notNull(),
-    changedBy: uuid('changed_by').notNull().references(() => person.id),
+    changedBy: uuid('changed_by')
+      .notNull()
+      .references(() => person.id),
   },
   (t) => [check('template_draft_version', sql`${t.draftVersion} > 0`)],
 )
@@ -74,31 +97,44 @@ export const edition = pgTable(
   'edition',
   {
     id: uuid('id').primaryKey(),
-    templateId: uuid('template_id').notNull().references(() => template.id),
+    templateId: uuid('template_id')
+      .notNull()
+      .references(() => template.id),
     number: integer('number').notNull(),
     content: jsonb('content').notNull().$type<TemplateContent>(),
     publishedAt: instant('published_at').notNull(),
-    publishedBy: uuid('published_by').notNull().references(() => person.id),
+    publishedBy: uuid('published_by')
+      .notNull()
+      .references(() => person.id),
   },
-  (t) => [unique('edition_number').on(t.templateId, t.number), check('edition_positive', sql`${t.number} > 0`)],
+  (t) => [
+    unique('edition_number').on(t.templateId, t.number),
+    check('edition_positive', sql`${t.number} > 0`),
+  ],
 )
 
 export const sheet = pgTable('sheet', {
   id: uuid('id').primaryKey(),
   name: text('name').notNull(),
-  fileSha256: text('file_sha256').notNull().references(() => file.sha256),
+  fileSha256: text('file_sha256')
+    .notNull()
+    .references(() => file.sha256),
   /** The row of column names, counted from 1 as the spreadsheet counts. */
   headerRow: integer('header_row').notNull(),
   columns: jsonb('columns').notNull().$type<readonly Column[]>(),
   rowCount: integer('row_count').notNull(),
   uploadedAt: instant('uploaded_at').notNull(),
-  uploadedBy: uuid('uploaded_by').notNull().references(() => person.id),
+  uploadedBy: uuid('uploaded_by')
+    .notNull()
+    .references(() => person.id),
 })
 
 export const sheetRow = pgTable(
   'sheet_row',
   {
-    sheetId: uuid('sheet_id').notNull().references(() => sheet.id, { onDelete: 'cascade' }),
+    sheetId: uuid('sheet_id')
+      .notNull()
+      .references(() => sheet.id, { onDelete: 'cascade' }),
     /** As the spreadsheet counts. */
     row: integer('row').notNull(),
     cells: jsonb('cells').notNull().$type<CellRow>(),
@@ -109,37 +145,47 @@ export const sheetRow = pgTable(
 export const mapping = pgTable(
   'mapping',
   {
-    sheetId: uuid('sheet_id').notNull().references(() => sheet.id, { onDelete: 'cascade' }),
-    templateId: uuid('template_id').notNull().references(() => template.id),
+    sheetId: uuid('sheet_id')
+      .notNull()
+      .references(() => sheet.id, { onDelete: 'cascade' }),
+    templateId: uuid('template_id')
+      .notNull()
+      .references(() => template.id),
     columns: jsonb('columns').notNull().$type<Mapping>(),
   },
   (t) => [primaryKey({ columns: [t.sheetId, t.templateId] })],
 )
-
 
 export const run = pgTable(
   'run',
   {
     id: uuid('id').primaryKey(),
     name: text('name').notNull(),
-    editionId: uuid('edition_id').notNull().references(() => edition.id),
-    sheetId: uuid('sheet_id').notNull().references(() => sheet.id),
+    editionId: uuid('edition_id')
+      .notNull()
+      .references(() => edition.id),
+    sheetId: uuid('sheet_id')
+      .notNull()
+      .references(() => sheet.id),
     mapping: jsonb('mapping').notNull().$type<Mapping>(),
     state: text('state').notNull().$type<RunState>(),
     problem: text('problem'),
     createdAt: instant('created_at').notNull(),
-    createdBy: uuid('created_by').notNull().references(() => person.id),
+    createdBy: uuid('created_by')
+      .notNull()
+      .references(() => person.id),
     generateStartedAt: instant('generate_started_at'),
     generateEndedAt: instant('generate_ended_at'),
   },
   (t) => [check('run_state', oneOf(t.state, RUN_STATES))],
 )
 
-
 export const runRow = pgTable(
   'run_row',
   {
-    runId: uuid('run_id').notNull().references(() => run.id, { onDelete: 'cascade' }),
+    runId: uuid('run_id')
+      .notNull()
+      .references(() => run.id, { onDelete: 'cascade' }),
     row: integer('row').notNull(),
     label: text('label').notNull(),
     state: text('state').notNull().$type<RowState>(),
@@ -160,7 +206,9 @@ export const runRow = pgTable(
 export const agreementNumber = pgTable(
   'agreement_number',
   {
-    seriesId: text('series_id').notNull().references(() => series.id),
+    seriesId: text('series_id')
+      .notNull()
+      .references(() => series.id),
     number: integer('number').notNull(),
     runId: uuid('run_id').notNull(),
     row: integer('row').notNull(),
@@ -179,13 +227,17 @@ export const agreement = pgTable(
     number: text('number').notNull().unique(),
     name: text('name').notNull(),
     fileName: text('file_name').notNull(),
-    editionId: uuid('edition_id').notNull().references(() => edition.id),
+    editionId: uuid('edition_id')
+      .notNull()
+      .references(() => edition.id),
     runId: uuid('run_id').notNull(),
     row: integer('row').notNull(),
     state: text('state').notNull().$type<(typeof STATES)[number]>(),
     revision: integer('revision').notNull().default(1),
     data: jsonb('data').notNull().$type<RecordData>(),
-    createdBy: uuid('created_by').notNull().references(() => person.id),
+    createdBy: uuid('created_by')
+      .notNull()
+      .references(() => person.id),
     createdAt: instant('created_at').notNull(),
     changedAt: instant('changed_at').notNull(),
     signBy: instant('sign_by'),
@@ -208,9 +260,13 @@ export const agreement = pgTable(
 export const revision = pgTable(
   'revision',
   {
-    agreementId: uuid('agreement_id').notNull().references(() => agreement.id),
+    agreementId: uuid('agreement_id')
+      .notNull()
+      .references(() => agreement.id),
     number: integer('number').notNull(),
-    fileSha256: text('file_sha256').notNull().references(() => file.sha256),
+    fileSha256: text('file_sha256')
+      .notNull()
+      .references(() => file.sha256),
     pages: integer('pages').notNull(),
     blanks: jsonb('blanks').notNull().$type<readonly PlacedBlank[]>(),
   },
@@ -240,8 +296,14 @@ export const party = pgTable(
   },
   (t) => [
     unique('party_role').on(t.agreementId, t.revision, t.role),
-    foreignKey({ columns: [t.agreementId, t.revision], foreignColumns: [revision.agreementId, revision.number] }),
-    check('party_signed_after_consent', sql`${t.signedAt} is null or (${t.consentedAt} is not null and ${t.invitedAt} is not null)`),
+    foreignKey({
+      columns: [t.agreementId, t.revision],
+      foreignColumns: [revision.agreementId, revision.number],
+    }),
+    check(
+      'party_signed_after_consent',
+      sql`${t.signedAt} is null or (${t.consentedAt} is not null and ${t.invitedAt} is not null)`,
+    ),
     check('party_signed_or_declined', sql`${t.signedAt} is null or ${t.declinedAt} is null`),
   ],
 )
@@ -249,13 +311,19 @@ export const party = pgTable(
 /** A signature as typed or drawn; strokes are points in a box 1 wide, y downwards in the same unit. */
 export type SignatureValue =
   | { readonly kind: 'typed'; readonly text: string }
-  | { readonly kind: 'drawn'; readonly strokes: readonly (readonly (readonly [number, number])[])[]; readonly height: number }
+  | {
+      readonly kind: 'drawn'
+      readonly strokes: readonly (readonly (readonly [number, number])[])[]
+      readonly height: number
+    }
 export type BlankValue = SignatureValue | { readonly kind: 'text'; readonly text: string }
 
 export const blankValue = pgTable(
   'blank_value',
   {
-    partyId: uuid('party_id').notNull().references(() => party.id),
+    partyId: uuid('party_id')
+      .notNull()
+      .references(() => party.id),
     blankId: text('blank_id').notNull(),
     value: jsonb('value').notNull().$type<BlankValue>(),
     filledAt: instant('filled_at').notNull(),
@@ -290,11 +358,16 @@ export const step = pgTable(
   },
   (t) => [
     unique('step_approver').on(t.agreementId, t.revision, t.round, t.approver),
-    foreignKey({ columns: [t.agreementId, t.revision], foreignColumns: [revision.agreementId, revision.number] }),
+    foreignKey({
+      columns: [t.agreementId, t.revision],
+      foreignColumns: [revision.agreementId, revision.number],
+    }),
     check('step_state', oneOf(t.state, STEP_STATES)),
     check('step_decided', sql`(${t.state} = 'waiting') = (${t.decidedAt} is null)`),
     check('step_return_note', sql`${t.state} <> 'returned' or length(${t.note}) > 0`),
-    index('step_waiting').on(t.approver).where(sql`${t.state} = 'waiting'`),
+    index('step_waiting')
+      .on(t.approver)
+      .where(sql`${t.state} = 'waiting'`),
   ],
 )
 
@@ -302,7 +375,9 @@ export const step = pgTable(
 export const trail = pgTable(
   'trail',
   {
-    agreementId: uuid('agreement_id').notNull().references(() => agreement.id),
+    agreementId: uuid('agreement_id')
+      .notNull()
+      .references(() => agreement.id),
     seq: integer('seq').notNull(),
     at: text('at').notNull(),
     actor: text('actor').notNull(),
@@ -350,12 +425,16 @@ export const receivedMail = pgTable(
     subject: text('subject').notNull(),
     text: text('text').notNull(),
     html: text('html'),
-    attachments: jsonb('attachments').notNull().$type<readonly { name: string; mediaType: string; size: number; sha256: string }[]>(),
+    attachments: jsonb('attachments')
+      .notNull()
+      .$type<readonly { name: string; mediaType: string; size: number; sha256: string }[]>(),
     read: boolean('read').notNull().default(false),
   },
   (t) => [index('received_mail_by_time').on(t.receivedAt)],
 )
 
 /** The demo's one-click sign-in and other switches of this installation. */
-export const setting = pgTable('setting', { name: text('name').primaryKey(), value: jsonb('value').notNull() })
-
+export const setting = pgTable('setting', {
+  name: text('name').primaryKey(),
+  value: jsonb('value').notNull(),
+})

@@ -16,7 +16,10 @@ export async function transaction<T>(app: App, act: (work: Work) => Promise<T>):
   let broken: Error | undefined
   try {
     await client.query('begin')
-    const result = await act({ db: onClient(client), enqueue: (name, data) => app.queue.send(name, data, client) })
+    const result = await act({
+      db: onClient(client),
+      enqueue: (name, data) => app.queue.send(name, data, client),
+    })
     await client.query('commit')
     return result
   } catch (error) {

@@ -18,7 +18,10 @@ export class FileStore {
   async put(db: Db, bytes: Uint8Array, mediaType: string, at: Date): Promise<string> {
     const hash = sha256(bytes)
     const path = this.pathOf(hash)
-    const there = await stat(path).then((found) => found.size === bytes.length, () => false)
+    const there = await stat(path).then(
+      (found) => found.size === bytes.length,
+      () => false,
+    )
     if (!there) {
       await mkdir(dirname(path), { recursive: true })
       const part = `${path}.${randomUUID()}.part`
@@ -33,7 +36,10 @@ export class FileStore {
         throw error
       }
     }
-    await db.insert(file).values({ sha256: hash, size: bytes.length, mediaType, createdAt: at }).onConflictDoNothing()
+    await db
+      .insert(file)
+      .values({ sha256: hash, size: bytes.length, mediaType, createdAt: at })
+      .onConflictDoNothing()
     return hash
   }
 

@@ -33,7 +33,12 @@ export function httpApp(app: App): Express {
     }),
   )
   // A proof is a PDF, compressed already; events must not wait for a full buffer.
-  server.use(compression({ filter: (request, response) => !/\/(events|proofs)$/.test(request.path) && compression.filter(request, response) }))
+  server.use(
+    compression({
+      filter: (request, response) =>
+        !/\/(events|proofs)$/.test(request.path) && compression.filter(request, response),
+    }),
+  )
   server.get('/api/openapi.json', (_request, response) => void response.json(openApi(app.settings.publicUrl)))
   server.use('/api', mountApi(app))
   server.use('/api', () => {
@@ -41,7 +46,16 @@ export function httpApp(app: App): Express {
   })
   const built = roomFile('dist/web')
   if (existsSync(built)) {
-    server.use(express.static(built, { index: false, setHeaders: (response, path) => response.setHeader('Cache-Control', path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache') }))
+    server.use(
+      express.static(built, {
+        index: false,
+        setHeaders: (response, path) =>
+          response.setHeader(
+            'Cache-Control',
+            path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache',
+          ),
+      }),
+    )
     server.get(/.*/, (_request, response) => response.sendFile(`${built}/index.html`))
   }
   server.use(problems(app))
@@ -59,7 +73,8 @@ const problems =
       type: 'about:blank',
       title: refusal?.title ?? 'Something went wrong here',
       status: refusal?.status ?? 500,
-      detail: refusal?.message ?? 'The server met a fault of its own. Nothing you entered is lost; try again.',
+      detail:
+        refusal?.message ?? 'The server met a fault of its own. Nothing you entered is lost; try again.',
       ...(refusal?.faults ? { faults: refusal.faults } : {}),
     }
     response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem))
@@ -68,7 +83,12 @@ const problems =
 function asRefusal(error: unknown): Refusal | null {
   if (error instanceof Refusal) return error
   const type = error !== null && typeof error === 'object' && 'type' in error ? error.type : null
-  if (type === 'entity.too.large') return new Refusal(413, 'Too large', 'The file is larger than 20 MB, the most that is taken. Leave out columns or rows that are not needed.')
+  if (type === 'entity.too.large')
+    return new Refusal(
+      413,
+      'Too large',
+      'The file is larger than 20 MB, the most that is taken. Leave out columns or rows that are not needed.',
+    )
   if (type === 'entity.parse.failed') return new Refusal(400, 'Not readable', 'What was sent is not JSON.')
   if (error instanceof URIError) return new Refusal(400, 'Not readable', 'The address is not well formed.')
   return null

@@ -1,10 +1,19 @@
 import type { Response } from 'express'
 
 /** RFC 6266: the name in plain letters, and whole as RFC 8187 UTF-8. */
-export function sendFile(response: Response, bytes: Uint8Array, name: string, type: string, disposition: 'inline' | 'attachment'): void {
+export function sendFile(
+  response: Response,
+  bytes: Uint8Array,
+  name: string,
+  type: string,
+  disposition: 'inline' | 'attachment',
+): void {
   const plain = name.replace(/[^\x20-\x7e]|["\\%]/g, '_')
   response.type(type)
-  response.setHeader('Content-Disposition', `${disposition}; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(name)}`)
+  response.setHeader(
+    'Content-Disposition',
+    `${disposition}; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(name)}`,
+  )
   response.setHeader('Cache-Control', 'private, no-store')
   response.end(bytes)
 }

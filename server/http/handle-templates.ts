@@ -8,8 +8,10 @@ import type { Handlers } from './handlers.ts'
 export const templateHandlers = {
   templates: async ({ app }) => templates.listTemplates(app),
   template: async ({ app, params }) => templates.readTemplate(app, params.id),
-  saveDraft: async ({ app, params, body, ...call }) => templates.saveDraft(app, signedIn(call), params.id, body.version, body.content),
-  publish: async ({ app, params, body, ...call }) => templates.publish(app, signedIn(call), params.id, body.version),
+  saveDraft: async ({ app, params, body, ...call }) =>
+    templates.saveDraft(app, signedIn(call), params.id, body.version, body.content),
+  publish: async ({ app, params, body, ...call }) =>
+    templates.publish(app, signedIn(call), params.id, body.version),
   proof: async ({ app, body }) => proof(app, body),
   sheets: async ({ app }) => sheets.listSheets(app),
   uploadSheet: async ({ app, query, request, ...call }) => {
@@ -19,5 +21,6 @@ export const templateHandlers = {
   sheet: async ({ app, params }) => sheets.readSheet(app, params.id),
   sheetRows: async ({ app, params, query }) => sheets.sheetRows(app, params.id, query.offset, query.limit),
   mapping: async ({ app, params }) => sheets.readMapping(app, params.id, params.template),
-  saveMapping: async ({ app, params, body }) => sheets.saveMapping(app, params.id, params.template, body.columns),
+  saveMapping: async ({ app, params, body }) =>
+    sheets.saveMapping(app, params.id, params.template, body.columns),
 } satisfies Partial<Handlers>

@@ -18,7 +18,9 @@ export interface Call<N extends RouteName> {
 }
 
 /** Gives the answer, which is sent as JSON; or, of a route whose answer is no JSON, writes the response itself. */
-export type Handler<N extends RouteName> = (call: Call<N>) => Promise<Answer<Api[N]> extends Blob ? void : Answer<Api[N]>>
+export type Handler<N extends RouteName> = (
+  call: Call<N>,
+) => Promise<Answer<Api[N]> extends Blob ? void : Answer<Api[N]>>
 
 export type Handlers = { readonly [N in RouteName]: Handler<N> }
 

@@ -28,9 +28,15 @@ export function mountApi(app: App): Router {
   for (const name of Object.keys(api) as RouteName[]) {
     const route: Route = api[name] as Route
     const path = route.path.replace(/:(\w+)/g, ':$1')
-    const read = route.upload ? upload : route.body ? json : (_: Request, __: Response, next: NextFunction) => next()
+    const read = route.upload
+      ? upload
+      : route.body
+        ? json
+        : (_: Request, __: Response, next: NextFunction) => next()
     const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'
-    router[method](path, sameOrigin, guard(app, route.access), read, (request: Request, response: Response) => answer(app, name, route, request, response))
+    router[method](path, sameOrigin, guard(app, route.access), read, (request: Request, response: Response) =>
+      answer(app, name, route, request, response),
+    )
   }
   return router
 }
@@ -38,23 +44,32 @@ export function mountApi(app: App): Router {
 /** A page elsewhere cannot act for someone signed in here: browsers say where a writing request comes from. */
 function sameOrigin(request: Request, _response: Response, next: NextFunction): void {
   const from = request.headers.origin
-  if (request.method !== 'GET' && from && new URL(from).host !== request.headers.host) throw forbidden('This request comes from another site.')
+  if (request.method !== 'GET' && from && new URL(from).host !== request.headers.host)
+    throw forbidden('This request comes from another site.')
   next()
 }
 
 /** Before the body is read: who has no right is not made to upload first. */
-const guard = (app: App, access: Access) => async (request: Request, response: Response, next: NextFunction) => {
-  const token = access === 'signing link' ? null : readCookie(request)
-  const person = token ? await personOfSession(app, token) : null
-  if (access !== 'anyone' && access !== 'signing link') {
-    if (!person) throw new Refusal(401, 'Not signed in', 'Sign in first.')
-    if (access !== 'person' && !person.rights.includes(access.right)) throw forbidden(`Your rights do not include “${access.right}”.`)
+const guard =
+  (app: App, access: Access) => async (request: Request, response: Response, next: NextFunction) => {
+    const token = access === 'signing link' ? null : readCookie(request)
+    const person = token ? await personOfSession(app, token) : null
+    if (access !== 'anyone' && access !== 'signing link') {
+      if (!person) throw new Refusal(401, 'Not signed in', 'Sign in first.')
+      if (access !== 'person' && !person.rights.includes(access.right))
+        throw forbidden(`Your rights do not include “${access.right}”.`)
+    }
+    response.locals['person'] = person
+    next()
   }
-  response.locals['person'] = person
-  next()
-}
 
-async function answer(app: App, name: RouteName, route: Route, request: Request, response: Response): Promise<void> {
+async function answer(
+  app: App,
+  name: RouteName,
+  route: Route,
+  request: Request,
+  response: Response,
+): Promise<void> {
   const call = {
     app,
     params: route.params && parse(route.params, request.params, 404),
@@ -67,13 +82,22 @@ async function answer(app: App, name: RouteName, route: Route, request: Request,
   }
   const handler = handlers[name] as (call: Call<RouteName>) => Promise<unknown>
   const result = await handler(call as Call<RouteName>)
-  if (!response.headersSent && typeof route.answer !== 'string') response.setHeader('Cache-Control', 'no-store').json(result)
+  if (!response.headersSent && typeof route.answer !== 'string')
+    response.setHeader('Cache-Control', 'no-store').json(result)
 }
 
 function parse(schema: v.GenericSchema, value: unknown, status: 404 | 422): unknown {
   const read = v.safeParse(schema, value, { abortPipeEarly: true })
   if (read.success) return read.output
   if (status === 404) throw new Refusal(404, 'Not found', 'There is nothing at this address.')
-  const faults = read.issues.slice(0, 20).map((issue) => ({ pointer: `/${(v.getDotPath(issue) ?? '').replaceAll('.', '/')}`, detail: issue.message }))
-  throw invalid(faults[0] ? `${faults[0].detail} (${faults[0].pointer})` : 'What was sent is not valid.', faults)
+  const faults = read.issues
+    .slice(0, 20)
+    .map((issue) => ({
+      pointer: `/${(v.getDotPath(issue) ?? '').replaceAll('.', '/')}`,
+      detail: issue.message,
+    }))
+  throw invalid(
+    faults[0] ? `${faults[0].detail} (${faults[0].pointer})` : 'What was sent is not valid.',
+    faults,
+  )
 }

@@ -10,7 +10,11 @@ const WINDOW = 6
 /** A run's progress as server-sent events (WHATWG HTML, 9.2), a message whenever something changed; ends when nothing moves any more. */
 export async function runEvents(app: App, id: string, request: Request, response: Response): Promise<void> {
   await readRun(app, id)
-  response.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', 'X-Accel-Buffering': 'no' })
+  response.writeHead(200, {
+    'Content-Type': 'text/event-stream',
+    'Cache-Control': 'no-store',
+    'X-Accel-Buffering': 'no',
+  })
   const samples: { at: number; made: number }[] = []
   let told = ''
   let open = true

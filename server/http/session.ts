@@ -3,4 +3,5 @@ import { parseCookie } from 'cookie'
 
 export const SESSION_COOKIE = 'brevan_session'
 
-export const readCookie = (request: Request): string | null => parseCookie(request.headers.cookie ?? '')[SESSION_COOKIE] ?? null
+export const readCookie = (request: Request): string | null =>
+  parseCookie(request.headers.cookie ?? '')[SESSION_COOKIE] ?? null

@@ -11,7 +11,10 @@ export interface JobData {
 }
 export type JobName = keyof JobData
 
-const QUEUES: Record<JobName, { retryLimit: number; retryDelay: number; retryBackoff: boolean; expireInSeconds: number }> = {
+const QUEUES: Record<
+  JobName,
+  { retryLimit: number; retryDelay: number; retryBackoff: boolean; expireInSeconds: number }
+> = {
   'check-run': { retryLimit: 3, retryDelay: 1, retryBackoff: true, expireInSeconds: 300 },
   'generate-run': { retryLimit: 5, retryDelay: 1, retryBackoff: true, expireInSeconds: 3600 },
   'send-mail': { retryLimit: 12, retryDelay: 2, retryBackoff: true, expireInSeconds: 60 },
@@ -23,13 +26,20 @@ export class Queue {
   private readonly boss: PgBoss
 
   constructor(url: string, log: Logger, supervise: boolean) {
-    this.boss = new PgBoss({ connectionString: url, max: 4, supervise, schedule: false, maintenanceIntervalSeconds: 30 })
+    this.boss = new PgBoss({
+      connectionString: url,
+      max: 4,
+      supervise,
+      schedule: false,
+      maintenanceIntervalSeconds: 30,
+    })
     this.boss.on('error', (error) => log.error({ err: error }, 'queue'))
   }
 
   async start(): Promise<void> {
     await this.boss.start()
-    for (const [name, options] of Object.entries(QUEUES)) await this.boss.createQueue(name, { name, ...options })
+    for (const [name, options] of Object.entries(QUEUES))
+      await this.boss.createQueue(name, { name, ...options })
   }
 
   async stop(): Promise<void> {
@@ -41,7 +51,11 @@ export class Queue {
     await this.boss.send(name, data, db ? { ...QUEUES[name], db } : QUEUES[name])
   }
 
-  async work<N extends JobName>(name: N, lanes: number, act: (data: JobData[N]) => Promise<void>): Promise<void> {
+  async work<N extends JobName>(
+    name: N,
+    lanes: number,
+    act: (data: JobData[N]) => Promise<void>,
+  ): Promise<void> {
     for (let lane = 0; lane < lanes; lane++)
       await this.boss.work<JobData[N]>(name, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async (jobs) => {
         for (const job of jobs) await act(job.data)
@@ -53,6 +67,8 @@ export class Queue {
    * worker's lock, so that nothing waits for an expiry after a crash.
    */
   async releaseAbandoned(client: { query(text: string): Promise<unknown> }): Promise<void> {
-    await client.query(`update pgboss.job set state = 'retry', started_on = null, start_after = now() where state = 'active'`)
+    await client.query(
+      `update pgboss.job set state = 'retry', started_on = null, start_after = now() where state = 'active'`,
+    )
   }
 }

@@ -15,11 +15,14 @@ const WORKERS_LOCK = 727002
  */
 export async function startWork(app: App): Promise<() => Promise<void>> {
   const presence = await app.pool.connect()
-  const { rows } = await presence.query<{ alone: boolean }>('select pg_try_advisory_lock($1) as alone', [WORKERS_LOCK])
+  const { rows } = await presence.query<{ alone: boolean }>('select pg_try_advisory_lock($1) as alone', [
+    WORKERS_LOCK,
+  ])
   if (rows[0]?.alone) await app.queue.releaseAbandoned(presence)
   await presence.query('select pg_advisory_lock_shared($1)', [WORKERS_LOCK])
   if (rows[0]?.alone) await presence.query('select pg_advisory_unlock($1)', [WORKERS_LOCK])
-  for (const { id } of await app.db.select({ id: run.id }).from(run).where(eq(run.state, 'generating'))) await app.queue.send('generate-run', { runId: id })
+  for (const { id } of await app.db.select({ id: run.id }).from(run).where(eq(run.state, 'generating')))
+    await app.queue.send('generate-run', { runId: id })
   await app.queue.work('check-run', 1, ({ runId }) => checkRun(app, runId))
   await app.queue.work('generate-run', 1, ({ runId }) => generateRun(app, runId))
   await app.queue.work('send-mail', 2, ({ key }) => deliverMail(app, key))

@@ -19,7 +19,8 @@ export const SENDER = { name: 'Larkmere Pollination', address: 'desk@larkmere.ex
 const transports = new Map<string, Transporter>()
 
 function transport(url: string): Transporter {
-  const made = transports.get(url) ?? nodemailer.createTransport({ url, pool: true, maxConnections: 2 } as never)
+  const made =
+    transports.get(url) ?? nodemailer.createTransport({ url, pool: true, maxConnections: 2 } as never)
   transports.set(url, made)
   return made
 }
@@ -35,7 +36,15 @@ export async function sendMail(settings: Settings, letter: Letter): Promise<void
     messageId: `<${createHash('sha256').update(letter.key).digest('hex').slice(0, 40)}@larkmere.example>`,
     text: asText(letter),
     html: asHtml(letter),
-    attachments: letter.attachment ? [{ filename: letter.attachment.name, content: Buffer.from(letter.attachment.bytes), contentType: 'application/pdf' }] : [],
+    attachments: letter.attachment
+      ? [
+          {
+            filename: letter.attachment.name,
+            content: Buffer.from(letter.attachment.bytes),
+            contentType: 'application/pdf',
+          },
+        ]
+      : [],
     headers: { 'Auto-Submitted': 'auto-generated' },
   })
 }
@@ -46,9 +55,19 @@ export function closeMailer(): void {
 }
 
 const asText = ({ body, reference }: Letter) =>
-  [body.greeting, ...body.paragraphs, body.link ? `${body.link.label}: ${body.link.url}` : null, reference && `Agreement ${reference}`].filter(Boolean).join('\n\n')
+  [
+    body.greeting,
+    ...body.paragraphs,
+    body.link ? `${body.link.label}: ${body.link.url}` : null,
+    reference && `Agreement ${reference}`,
+  ]
+    .filter(Boolean)
+    .join('\n\n')
 
-const asHtml = ({ body, reference }: Letter) => `<!doctype html><html lang="en"><body style="margin:0;background:#FAF8F4;color:#20242B;font:16px/1.5 'Source Sans 3',system-ui,sans-serif">
+const asHtml = ({
+  body,
+  reference,
+}: Letter) => `<!doctype html><html lang="en"><body style="margin:0;background:#FAF8F4;color:#20242B;font:16px/1.5 'Source Sans 3',system-ui,sans-serif">
 <div style="max-width:34rem;margin:0 auto;padding:32px 24px">
 <p>${escape(body.greeting)}</p>
 ${body.paragraphs.map((paragraph) => `<p>${escape(paragraph)}</p>`).join('\n')}

@@ -22,7 +22,8 @@ export async function openPostRoom(app: App, port: number): Promise<{ close(): P
       const chunks: Buffer[] = []
       stream.on('data', (chunk: Buffer) => chunks.push(chunk))
       stream.on('end', () => {
-        if (stream.sizeExceeded) return callback(Object.assign(new Error('Message too large'), { responseCode: 552 }))
+        if (stream.sizeExceeded)
+          return callback(Object.assign(new Error('Message too large'), { responseCode: 552 }))
         keep(app, Buffer.concat(chunks), recipients).then(() => callback(), callback)
       })
     },
@@ -39,7 +40,12 @@ async function keep(app: App, raw: Buffer, to: string): Promise<void> {
   const parsed = await simpleParser(raw, { skipHtmlToText: true, skipTextToHtml: true })
   const attachments = []
   for (const { filename, contentType, content } of parsed.attachments)
-    attachments.push({ name: filename ?? 'attachment', mediaType: contentType, size: content.length, sha256: await app.files.put(app.db, content, contentType, app.now()) })
+    attachments.push({
+      name: filename ?? 'attachment',
+      mediaType: contentType,
+      size: content.length,
+      sha256: await app.files.put(app.db, content, contentType, app.now()),
+    })
   await app.db
     .insert(receivedMail)
     .values({
@@ -55,7 +61,14 @@ async function keep(app: App, raw: Buffer, to: string): Promise<void> {
     .onConflictDoNothing()
 }
 
-const summary = ({ id, receivedAt, from, to, subject, read }: typeof receivedMail.$inferSelect) => ({ id, receivedAt: receivedAt.toISOString(), from, to, subject, read })
+const summary = ({ id, receivedAt, from, to, subject, read }: typeof receivedMail.$inferSelect) => ({
+  id,
+  receivedAt: receivedAt.toISOString(),
+  from,
+  to,
+  subject,
+  read,
+})
 
 export async function listReceived(app: App, search = '') {
   const like = `%${search.replace(/[\\%_]/g, '\\$&')}%`
@@ -69,7 +82,11 @@ export async function listReceived(app: App, search = '') {
 }
 
 export async function readReceived(app: App, id: number) {
-  const [found] = await app.db.update(receivedMail).set({ read: true }).where(eq(receivedMail.id, id)).returning()
+  const [found] = await app.db
+    .update(receivedMail)
+    .set({ read: true })
+    .where(eq(receivedMail.id, id))
+    .returning()
   if (!found) throw notFound('mail')
   return { ...summary(found), text: found.text, html: found.html, attachments: [...found.attachments] }
 }

@@ -18,7 +18,10 @@ const newKeys = async () => {
     publicKeyEncoding: { type: 'spki', format: 'pem' },
     privateKeyEncoding: { type: 'pkcs8', format: 'pem' },
   })
-  return { publicKey: forge.pki.publicKeyFromPem(pair.publicKey), privateKey: forge.pki.privateKeyFromPem(pair.privateKey) }
+  return {
+    publicKey: forge.pki.publicKeyFromPem(pair.publicKey),
+    privateKey: forge.pki.privateKeyFromPem(pair.privateKey),
+  }
 }
 
 /** The seal's key: from the settings, or this installation's own, made on first use and kept readable to its owner only. */
@@ -34,7 +37,9 @@ export async function sealKey(settings: Settings, now: Date): Promise<SealKey> {
   const made = await selfSigned(now)
   await mkdir(folder, { recursive: true, mode: 0o700 })
   const part = `${path}.${randomBytes(6).toString('hex')}`
-  await writeFile(part, JSON.stringify({ p12: made.p12.toString('base64'), passphrase: made.passphrase }), { mode: 0o600 })
+  await writeFile(part, JSON.stringify({ p12: made.p12.toString('base64'), passphrase: made.passphrase }), {
+    mode: 0o600,
+  })
   await rename(part, path)
   return made
 }
@@ -60,6 +65,8 @@ async function selfSigned(now: Date): Promise<SealKey> {
   ])
   certificate.sign(privateKey, forge.md.sha256.create())
   const passphrase = randomBytes(24).toString('base64url')
-  const p12 = forge.asn1.toDer(forge.pkcs12.toPkcs12Asn1(privateKey, [certificate], passphrase, { algorithm: '3des' })).getBytes()
+  const p12 = forge.asn1
+    .toDer(forge.pkcs12.toPkcs12Asn1(privateKey, [certificate], passphrase, { algorithm: '3des' }))
+    .getBytes()
   return { p12: Buffer.from(p12, 'binary'), passphrase }
 }

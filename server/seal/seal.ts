@@ -8,7 +8,12 @@ import type { SealKey } from './certificate.ts'
 const SIGNATURE_LENGTH = 16_384
 
 /** Joins the stamped document and its evidence pages and seals the whole: a byte changed afterwards shows. */
-export async function seal(stamped: Uint8Array, evidence: Uint8Array, key: SealKey, about: { reason: string; at: Date }): Promise<Uint8Array> {
+export async function seal(
+  stamped: Uint8Array,
+  evidence: Uint8Array,
+  key: SealKey,
+  about: { reason: string; at: Date },
+): Promise<Uint8Array> {
   const document = await PDFDocument.load(stamped)
   const pages = await PDFDocument.load(evidence)
   for (const page of await document.copyPages(pages, pages.getPageIndices())) document.addPage(page)
@@ -23,5 +28,9 @@ export async function seal(stamped: Uint8Array, evidence: Uint8Array, key: SealK
     signatureLength: SIGNATURE_LENGTH,
   })
   const open = await document.save({ useObjectStreams: false })
-  return new SignPdf().sign(Buffer.from(open), new P12Signer(key.p12, { passphrase: key.passphrase }), about.at)
+  return new SignPdf().sign(
+    Buffer.from(open),
+    new P12Signer(key.p12, { passphrase: key.passphrase }),
+    about.at,
+  )
 }

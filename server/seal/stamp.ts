@@ -4,13 +4,24 @@ import { stampData } from '#server/compose/stamps.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
 
 /** Lays values over the pages at their blanks; with nothing to lay over, the bytes come back as they were. */
-export async function stamp(engine: PagePool, pdf: Uint8Array, stamps: readonly Stamp[], at: Date): Promise<Uint8Array> {
+export async function stamp(
+  engine: PagePool,
+  pdf: Uint8Array,
+  stamps: readonly Stamp[],
+  at: Date,
+): Promise<Uint8Array> {
   if (stamps.length === 0) return pdf
   const document = await PDFDocument.load(pdf, { updateMetadata: false })
   const pages = document.getPages()
   const lost = stamps.find(({ blank }) => blank.page > pages.length)
   if (lost) throw new Error(`Blank ${lost.blank.id} stands on page ${lost.blank.page} of ${pages.length}.`)
-  const overlay = await engine.stamps(stampData(pages.map((page) => page.getSize()), stamps), at)
+  const overlay = await engine.stamps(
+    stampData(
+      pages.map((page) => page.getSize()),
+      stamps,
+    ),
+    at,
+  )
   const used = [...new Set(stamps.map(({ blank }) => blank.page - 1))]
   const embedded = await document.embedPdf(overlay, used)
   used.forEach((index, i) => pages[index]!.drawPage(embedded[i]!))

@@ -21,8 +21,18 @@ type Row = typeof agreement.$inferSelect
 async function partsOf(db: Db, rows: readonly Row[]) {
   const ids = rows.map(({ id }) => id)
   if (ids.length === 0) return { parties: [], steps: [] }
-  const parties = await db.select({ party }).from(party).innerJoin(agreement, and(eq(agreement.id, party.agreementId), eq(agreement.revision, party.revision))).where(inArray(party.agreementId, ids)).orderBy(asc(party.order))
-  const steps = await db.select({ step }).from(step).innerJoin(agreement, and(eq(agreement.id, step.agreementId), eq(agreement.revision, step.revision))).where(inArray(step.agreementId, ids)).orderBy(asc(step.since), asc(step.approver))
+  const parties = await db
+    .select({ party })
+    .from(party)
+    .innerJoin(agreement, and(eq(agreement.id, party.agreementId), eq(agreement.revision, party.revision)))
+    .where(inArray(party.agreementId, ids))
+    .orderBy(asc(party.order))
+  const steps = await db
+    .select({ step })
+    .from(step)
+    .innerJoin(agreement, and(eq(agreement.id, step.agreementId), eq(agreement.revision, step.revision)))
+    .where(inArray(step.agreementId, ids))
+    .orderBy(asc(step.since), asc(step.approver))
   return { parties: parties.map((row) => row.party), steps: steps.map((row) => row.step) }
 }
 
@@ -31,8 +41,14 @@ const lastRound = (steps: readonly (typeof step.$inferSelect)[]) => {
   return steps.filter((found) => found.round === round)
 }
 
-async function summarise(db: Db, rows: readonly { agreement: Row; template: string }[]): Promise<AgreementSummary[]> {
-  const { parties, steps } = await partsOf(db, rows.map((row) => row.agreement))
+async function summarise(
+  db: Db,
+  rows: readonly { agreement: Row; template: string }[],
+): Promise<AgreementSummary[]> {
+  const { parties, steps } = await partsOf(
+    db,
+    rows.map((row) => row.agreement),
+  )
   return rows.map(({ agreement: found, template: name }) => ({
     id: found.id,
     number: found.number,
@@ -42,14 +58,28 @@ async function summarise(db: Db, rows: readonly { agreement: Row; template: stri
     changedAt: found.changedAt.toISOString(),
     thread: thread(
       found.state,
-      lastRound(steps.filter(({ agreementId }) => agreementId === found.id)).map((each) => ({ ...each, since: each.since.toISOString() })),
-      parties.filter(({ agreementId }) => agreementId === found.id).map((each) => ({ ...each, invitedAt: iso(each.invitedAt), signedAt: iso(each.signedAt), declinedAt: iso(each.declinedAt) })),
+      lastRound(steps.filter(({ agreementId }) => agreementId === found.id)).map((each) => ({
+        ...each,
+        since: each.since.toISOString(),
+      })),
+      parties
+        .filter(({ agreementId }) => agreementId === found.id)
+        .map((each) => ({
+          ...each,
+          invitedAt: iso(each.invitedAt),
+          signedAt: iso(each.signedAt),
+          declinedAt: iso(each.declinedAt),
+        })),
     ).map((column) => [...column]),
   }))
 }
 
 const withTemplate = (db: Db) =>
-  db.select({ agreement, template: template.name }).from(agreement).innerJoin(edition, eq(edition.id, agreement.editionId)).innerJoin(template, eq(template.id, edition.templateId))
+  db
+    .select({ agreement, template: template.name })
+    .from(agreement)
+    .innerJoin(edition, eq(edition.id, agreement.editionId))
+    .innerJoin(template, eq(template.id, edition.templateId))
 
 export async function listAgreements(app: App, query: v.InferOutput<typeof agreementQuery>) {
   const like = `%${(query.search ?? '').replace(/[\\%_]/g, '\\$&')}%`
@@ -59,7 +89,11 @@ export async function listAgreements(app: App, query: v.InferOutput<typeof agree
     query.search ? or(ilike(agreement.name, like), ilike(agreement.number, like)) : undefined,
   )
   const [total] = await app.db.select({ agreements: count() }).from(agreement).where(where)
-  const rows = await withTemplate(app.db).where(where).orderBy(desc(agreement.changedAt), asc(agreement.number)).offset(query.offset).limit(query.limit)
+  const rows = await withTemplate(app.db)
+    .where(where)
+    .orderBy(desc(agreement.changedAt), asc(agreement.number))
+    .offset(query.offset)
+    .limit(query.limit)
   return { total: total?.agreements ?? 0, agreements: await summarise(app.db, rows) }
 }
 
@@ -69,9 +103,20 @@ export async function readAgreement(app: App, by: Person, id: string) {
   const { agreement: row } = found
   const [summary] = await summarise(app.db, [found])
   const { parties, steps } = await partsOf(app.db, [row])
-  const [made] = await app.db.select({ number: edition.number }).from(edition).where(eq(edition.id, row.editionId))
-  const [document] = await app.db.select().from(revision).where(and(eq(revision.agreementId, id), eq(revision.number, row.revision)))
-  const people = new Map((await app.db.select({ id: person.id, name: person.name }).from(person)).map((each) => [each.id, each.name]))
+  const [made] = await app.db
+    .select({ number: edition.number })
+    .from(edition)
+    .where(eq(edition.id, row.editionId))
+  const [document] = await app.db
+    .select()
+    .from(revision)
+    .where(and(eq(revision.agreementId, id), eq(revision.number, row.revision)))
+  const people = new Map(
+    (await app.db.select({ id: person.id, name: person.name }).from(person)).map((each) => [
+      each.id,
+      each.name,
+    ]),
+  )
   const open = lastRound(steps).filter(({ state }) => state === 'waiting').length
   const facts = { openSteps: open, unsigned: parties.filter(({ signedAt }) => !signedAt).length }
   return {
@@ -115,7 +160,8 @@ export async function readAgreement(app: App, by: Person, id: string) {
 }
 
 /** Approvals are for the holder of the post, and never for one's own agreement. */
-export const mayDecide = (by: Person, approver: string, author: string): boolean => by.rights.includes('approve') && by.post === approver && by.id !== author
+export const mayDecide = (by: Person, approver: string, author: string): boolean =>
+  by.rights.includes('approve') && by.post === approver && by.id !== author
 
 export async function trailOf(app: App, id: string) {
   const [found] = await app.db.select({ id: agreement.id }).from(agreement).where(eq(agreement.id, id))
@@ -124,7 +170,12 @@ export async function trailOf(app: App, id: string) {
 }
 
 /** Locks an agreement for a move and makes it; the one way its state ever changes. */
-export async function makeMove(app: App, db: Db, id: string, made: Move): Promise<{ row: Row; state: AgreementState }> {
+export async function makeMove(
+  app: App,
+  db: Db,
+  id: string,
+  made: Move,
+): Promise<{ row: Row; state: AgreementState }> {
   const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
   if (!row) throw notFound('agreement')
   const { parties, steps } = await partsOf(db, [row])
@@ -161,8 +212,14 @@ export async function desk(app: App, by: Person) {
     : []
   const summaries = await summarise(app.db, approvalRows)
   const inState = async (state: AgreementState) => {
-    const rows = await withTemplate(app.db).where(eq(agreement.state, state)).orderBy(asc(agreement.changedAt), asc(agreement.number)).limit(SHOWN)
-    const [all] = await app.db.select({ agreements: count() }).from(agreement).where(eq(agreement.state, state))
+    const rows = await withTemplate(app.db)
+      .where(eq(agreement.state, state))
+      .orderBy(asc(agreement.changedAt), asc(agreement.number))
+      .limit(SHOWN)
+    const [all] = await app.db
+      .select({ agreements: count() })
+      .from(agreement)
+      .where(eq(agreement.state, state))
     return { rows: await summarise(app.db, rows), total: all?.agreements ?? 0 }
   }
   const sends = by.rights.includes('send')
@@ -170,16 +227,37 @@ export async function desk(app: App, by: Person) {
   const returned = by.rights.includes('runs') ? await inState('returned') : { rows: [], total: 0 }
   const waiting = sends ? await inState('out') : { rows: [], total: 0 }
   const notes = returned.rows.length
-    ? await app.db.selectDistinctOn([step.agreementId], { id: step.agreementId, note: step.note }).from(step).where(and(inArray(step.agreementId, returned.rows.map(({ id }) => id)), eq(step.state, 'returned'))).orderBy(step.agreementId, sql`${step.decidedAt} desc`)
+    ? await app.db
+        .selectDistinctOn([step.agreementId], { id: step.agreementId, note: step.note })
+        .from(step)
+        .where(
+          and(
+            inArray(
+              step.agreementId,
+              returned.rows.map(({ id }) => id),
+            ),
+            eq(step.state, 'returned'),
+          ),
+        )
+        .orderBy(step.agreementId, sql`${step.decidedAt} desc`)
     : []
   return {
     approvals: approvalRows
-      .map(({ step: found, agreement: row }, i) => ({ stepId: found.id, reason: found.reason, since: found.since.toISOString(), agreement: summaries[i]!, own: row.createdBy === by.id }))
+      .map(({ step: found, agreement: row }, i) => ({
+        stepId: found.id,
+        reason: found.reason,
+        since: found.since.toISOString(),
+        agreement: summaries[i]!,
+        own: row.createdBy === by.id,
+      }))
       .filter(({ own }) => !own)
       .map(({ own: _own, ...rest }) => rest),
     cleared: cleared.rows,
     clearedTotal: cleared.total,
-    returned: returned.rows.map((row) => ({ agreement: row, note: notes.find(({ id }) => id === row.id)?.note ?? '' })),
+    returned: returned.rows.map((row) => ({
+      agreement: row,
+      note: notes.find(({ id }) => id === row.id)?.note ?? '',
+    })),
     waiting: waiting.rows,
     waitingTotal: waiting.total,
   }

@@ -13,21 +13,40 @@ import { record } from './trail.ts'
 export type Decision = { readonly decision: 'approve' | 'return'; readonly note: string }
 
 /** Approves or returns one step. Two deciders at once: the first counts, the second is told. */
-export async function decide(app: App, by: Person, agreementId: string, stepId: string, { decision, note }: Decision): Promise<void> {
+export async function decide(
+  app: App,
+  by: Person,
+  agreementId: string,
+  stepId: string,
+  { decision, note }: Decision,
+): Promise<void> {
   await transaction(app, async ({ db }) => {
     const [row] = await db.select().from(agreement).where(eq(agreement.id, agreementId)).for('update')
-    const [found] = await db.select().from(step).where(and(eq(step.id, stepId), eq(step.agreementId, agreementId)))
+    const [found] = await db
+      .select()
+      .from(step)
+      .where(and(eq(step.id, stepId), eq(step.agreementId, agreementId)))
     if (!row || !found) throw notFound('approval')
     if (!mayDecide(by, found.approver, row.createdBy))
-      throw forbidden(row.createdBy === by.id ? 'Nobody approves their own agreement.' : `This approval is for the ${found.approver}.`)
-    if (found.state !== 'waiting' || row.revision !== found.revision) throw conflict('This has been decided already.')
+      throw forbidden(
+        row.createdBy === by.id
+          ? 'Nobody approves their own agreement.'
+          : `This approval is for the ${found.approver}.`,
+      )
+    if (found.state !== 'waiting' || row.revision !== found.revision)
+      throw conflict('This has been decided already.')
     const state = decision === 'approve' ? 'approved' : 'returned'
-    await db.update(step).set({ state, note: note || null, decidedAt: app.now(), decidedBy: by.id }).where(eq(step.id, stepId))
+    await db
+      .update(step)
+      .set({ state, note: note || null, decidedAt: app.now(), decidedBy: by.id })
+      .where(eq(step.id, stepId))
     const moved = await makeMove(app, db, agreementId, decision)
     const at = app.now().toISOString()
     await record(db, agreementId, [
       { at, actor: by.name, act: state, detail: { as: found.approver, reason: found.reason, note } },
-      ...(moved.state === 'cleared' ? [{ at, actor: 'Brevan', act: 'cleared', detail: { reason: 'All approvals are given' } }] : []),
+      ...(moved.state === 'cleared'
+        ? [{ at, actor: 'Brevan', act: 'cleared', detail: { reason: 'All approvals are given' } }]
+        : []),
     ])
   })
 }
@@ -40,17 +59,36 @@ export async function routeAgain(app: App, by: Person, agreementId: string): Pro
     const { ready } = await readyEdition(app, row.editionId)
     const routed = routeRecord(await activeRules(db), ready, row.data)
     if (!routed.ok) throw conflict(routed.problem)
-    const [last] = await db.select({ round: max(step.round) }).from(step).where(and(eq(step.agreementId, agreementId), eq(step.revision, row.revision)))
+    const [last] = await db
+      .select({ round: max(step.round) })
+      .from(step)
+      .where(and(eq(step.agreementId, agreementId), eq(step.revision, row.revision)))
     const round = (last?.round ?? 0) + 1
     for (const { approver, reason } of routed.steps)
-      await db.insert(step).values({ id: randomUUID(), agreementId, revision: row.revision, round, approver, reason, state: 'waiting', since: app.now() })
+      await db
+        .insert(step)
+        .values({
+          id: randomUUID(),
+          agreementId,
+          revision: row.revision,
+          round,
+          approver,
+          reason,
+          state: 'waiting',
+          since: app.now(),
+        })
     await makeMove(app, db, agreementId, 'route')
     const at = app.now().toISOString()
     await record(
       db,
       agreementId,
       routed.steps.length
-        ? routed.steps.map(({ approver, reason }) => ({ at, actor: by.name, act: 'put to approval', detail: { approver, reason } }))
+        ? routed.steps.map(({ approver, reason }) => ({
+            at,
+            actor: by.name,
+            act: 'put to approval',
+            detail: { approver, reason },
+          }))
         : [{ at, actor: by.name, act: 'cleared', detail: { reason: 'No rule asks for approval' } }],
     )
   })

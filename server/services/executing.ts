@@ -18,15 +18,28 @@ import { readTrail, record } from './trail.ts'
 async function present(db: Db, agreementId: string) {
   const [row] = await db.select().from(agreement).where(eq(agreement.id, agreementId))
   if (!row) throw notFound('agreement')
-  const [document] = await db.select().from(revision).where(and(eq(revision.agreementId, agreementId), eq(revision.number, row.revision)))
-  const parties = await db.select().from(party).where(and(eq(party.agreementId, agreementId), eq(party.revision, row.revision))).orderBy(asc(party.order))
-  const values = await db.select({ value: blankValue }).from(blankValue).innerJoin(party, eq(party.id, blankValue.partyId)).where(and(eq(party.agreementId, agreementId), eq(party.revision, row.revision)))
+  const [document] = await db
+    .select()
+    .from(revision)
+    .where(and(eq(revision.agreementId, agreementId), eq(revision.number, row.revision)))
+  const parties = await db
+    .select()
+    .from(party)
+    .where(and(eq(party.agreementId, agreementId), eq(party.revision, row.revision)))
+    .orderBy(asc(party.order))
+  const values = await db
+    .select({ value: blankValue })
+    .from(blankValue)
+    .innerJoin(party, eq(party.id, blankValue.partyId))
+    .where(and(eq(party.agreementId, agreementId), eq(party.revision, row.revision)))
   const stamps: Stamp[] = []
   for (const signer of parties) {
     if (!signer.signedAt) continue
     for (const blank of document!.blanks.filter(({ role }) => role === signer.role)) {
-      const filled = values.find(({ value }) => value.partyId === signer.id && value.blankId === blank.id)?.value.value
-      const value: BlankValue | undefined = blank.kind === 'date' ? { kind: 'text', text: longDate(signer.signedAt) } : filled
+      const filled = values.find(({ value }) => value.partyId === signer.id && value.blankId === blank.id)
+        ?.value.value
+      const value: BlankValue | undefined =
+        blank.kind === 'date' ? { kind: 'text', text: longDate(signer.signedAt) } : filled
       if (value) stamps.push({ blank, value })
     }
   }
@@ -34,11 +47,17 @@ async function present(db: Db, agreementId: string) {
 }
 
 /** The document as it stands: sealed once executed, before that with what those have filled in who signed. */
-export async function documentNow(app: App, agreementId: string): Promise<{ bytes: Uint8Array; fileName: string }> {
+export async function documentNow(
+  app: App,
+  agreementId: string,
+): Promise<{ bytes: Uint8Array; fileName: string }> {
   const { row, document, stamps } = await present(app.db, agreementId)
   const fileName = `${row.fileName}.pdf`
   if (row.executedSha256) return { bytes: await app.files.get(row.executedSha256), fileName }
-  return { bytes: await stamp(app.pages, await app.files.get(document.fileSha256), stamps, app.now()), fileName }
+  return {
+    bytes: await stamp(app.pages, await app.files.get(document.fileSha256), stamps, app.now()),
+    fileName,
+  }
 }
 
 /**
@@ -49,12 +68,19 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
   const key = await sealKey(app.settings, app.now())
   await transaction(app, async (work) => {
     const { db } = work
-    const [locked] = await db.select({ state: agreement.state }).from(agreement).where(eq(agreement.id, agreementId)).for('update')
+    const [locked] = await db
+      .select({ state: agreement.state })
+      .from(agreement)
+      .where(eq(agreement.id, agreementId))
+      .for('update')
     if (locked?.state !== 'out') return
     const { row, document, parties, stamps } = await present(db, agreementId)
     const at = app.now()
     const { entries } = await readTrail(db, agreementId)
-    const [content] = await db.select({ content: edition.content }).from(edition).where(eq(edition.id, row.editionId))
+    const [content] = await db
+      .select({ content: edition.content })
+      .from(edition)
+      .where(eq(edition.id, row.editionId))
     const evidence = await app.pages.evidence(
       {
         title: content!.content.title,
@@ -78,13 +104,23 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
       },
       at,
     )
-    const sealed = await seal(await stamp(app.pages, await app.files.get(document.fileSha256), stamps, at), evidence, key, { reason: `Executed: ${row.name}`, at })
+    const sealed = await seal(
+      await stamp(app.pages, await app.files.get(document.fileSha256), stamps, at),
+      evidence,
+      key,
+      { reason: `Executed: ${row.name}`, at },
+    )
     const executedSha256 = await app.files.put(db, sealed, 'application/pdf', at)
     await db.update(agreement).set({ executedSha256 }).where(eq(agreement.id, agreementId))
     await makeMove(app, db, agreementId, 'execute')
-    await record(db, agreementId, [{ at: at.toISOString(), actor: 'Brevan', act: 'executed', detail: { file: executedSha256 } }])
+    await record(db, agreementId, [
+      { at: at.toISOString(), actor: 'Brevan', act: 'executed', detail: { file: executedSha256 } },
+    ])
     const [sender] = await db.select().from(person).where(eq(person.id, row.createdBy))
-    const readers = [...parties.map(({ name, email }) => ({ name, email })), { name: sender!.name, email: sender!.email }]
+    const readers = [
+      ...parties.map(({ name, email }) => ({ name, email })),
+      { name: sender!.name, email: sender!.email },
+    ]
     for (const reader of new Map(readers.map((each) => [each.email, each])).values())
       await post(app, work, {
         key: `executed:${agreementId}:${reader.email}`,
@@ -93,7 +129,9 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
         subject: `Signed by everyone: ${row.name}`,
         body: {
           greeting: `${reader.name},`,
-          paragraphs: [`${row.name} is signed by everyone and sealed. The executed document is attached; its last pages tell who did what and when.`],
+          paragraphs: [
+            `${row.name} is signed by everyone and sealed. The executed document is attached; its last pages tell who did what and when.`,
+          ],
           link: null,
           attachment: { name: `${row.fileName}.pdf`, sha256: executedSha256 },
         },
@@ -103,5 +141,9 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
 
 function manner(stamps: readonly Stamp[], role: string): string {
   const kind = stamps.find(({ blank }) => blank.role === role && blank.kind === 'signature')?.value.kind
-  return kind === 'drawn' ? 'signature drawn by hand' : kind === 'typed' ? 'signature typed' : 'no signature blank'
+  return kind === 'drawn'
+    ? 'signature drawn by hand'
+    : kind === 'typed'
+      ? 'signature typed'
+      : 'no signature blank'
 }

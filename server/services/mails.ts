@@ -16,7 +16,11 @@ export interface NewMail {
 
 /** Writes a mail to be sent once the transaction commits. */
 export async function post(app: App, { db, enqueue }: Work, written: NewMail): Promise<void> {
-  const [made] = await db.insert(mail).values({ ...written, createdAt: app.now() }).onConflictDoNothing().returning({ key: mail.key })
+  const [made] = await db
+    .insert(mail)
+    .values({ ...written, createdAt: app.now() })
+    .onConflictDoNothing()
+    .returning({ key: mail.key })
   if (made) await enqueue('send-mail', { key: made.key })
 }
 
@@ -27,14 +31,29 @@ export async function post(app: App, { db, enqueue }: Work, written: NewMail): P
 export async function deliverMail(app: App, key: string): Promise<void> {
   const [found] = await app.db.select().from(mail).where(eq(mail.key, key))
   if (!found || found.sentAt || !found.body) return
-  const [concerns] = found.agreementId ? await app.db.select({ number: agreement.number }).from(agreement).where(eq(agreement.id, found.agreementId)) : []
+  const [concerns] = found.agreementId
+    ? await app.db
+        .select({ number: agreement.number })
+        .from(agreement)
+        .where(eq(agreement.id, found.agreementId))
+    : []
   const attachment = found.body.attachment
     ? { name: found.body.attachment.name, bytes: await app.files.get(found.body.attachment.sha256) }
     : null
   try {
-    await sendMail(app.settings, { key, to: found.to, subject: found.subject, body: found.body, attachment, reference: concerns?.number ?? null })
+    await sendMail(app.settings, {
+      key,
+      to: found.to,
+      subject: found.subject,
+      body: found.body,
+      attachment,
+      reference: concerns?.number ?? null,
+    })
   } catch (error) {
-    await app.db.update(mail).set({ problem: error instanceof Error ? error.message : String(error) }).where(eq(mail.key, key))
+    await app.db
+      .update(mail)
+      .set({ problem: error instanceof Error ? error.message : String(error) })
+      .where(eq(mail.key, key))
     throw error
   }
   await app.db.update(mail).set({ sentAt: app.now(), body: null, problem: null }).where(eq(mail.key, key))

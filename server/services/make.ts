@@ -7,7 +7,17 @@ import { fileName } from '#core/text/pattern.ts'
 import type { Rule } from '#core/routing/route.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, agreementNumber, party, person, revision, run, runRow, series, step } from '#server/db/schema.ts'
+import {
+  agreement,
+  agreementNumber,
+  party,
+  person,
+  revision,
+  run,
+  runRow,
+  series,
+  step,
+} from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { activeRules, routeRecord } from './rules.ts'
 import { readyEdition } from './runs.ts'
@@ -23,7 +33,10 @@ export async function generateRun(app: App, runId: string): Promise<void> {
   if (!found || found.state !== 'generating') return
   const { ready, template } = await readyEdition(app, found.editionId)
   const rules = await activeRules(app.db)
-  const [author] = await app.db.select({ name: person.name }).from(person).where(eq(person.id, found.createdBy))
+  const [author] = await app.db
+    .select({ name: person.name })
+    .from(person)
+    .where(eq(person.id, found.createdBy))
   const making: Making = { run: found, ready, rules, seriesId: template.seriesId, author: author?.name ?? '' }
   const lane = async () => {
     while (await makeNextRow(app, making));
@@ -41,8 +54,14 @@ interface Making {
 }
 
 async function endRun(app: App, runId: string): Promise<void> {
-  const left = app.db.select({ row: runRow.row }).from(runRow).where(and(eq(runRow.runId, runId), eq(runRow.state, 'ready')))
-  await app.db.update(run).set({ state: 'generated', generateEndedAt: app.now() }).where(and(eq(run.id, runId), eq(run.state, 'generating'), notExists(left)))
+  const left = app.db
+    .select({ row: runRow.row })
+    .from(runRow)
+    .where(and(eq(runRow.runId, runId), eq(runRow.state, 'ready')))
+  await app.db
+    .update(run)
+    .set({ state: 'generated', generateEndedAt: app.now() })
+    .where(and(eq(run.id, runId), eq(run.state, 'generating'), notExists(left)))
 }
 
 /** False when there is nothing more to claim. */
@@ -50,7 +69,10 @@ async function makeNextRow(app: App, making: Making): Promise<boolean> {
   let claimed: number | null = null
   try {
     return await transaction(app, async ({ db }) => {
-      const going = db.select({ id: run.id }).from(run).where(and(eq(run.id, making.run.id), eq(run.state, 'generating')))
+      const going = db
+        .select({ id: run.id })
+        .from(run)
+        .where(and(eq(run.id, making.run.id), eq(run.state, 'generating')))
       const [row] = await db
         .select()
         .from(runRow)
@@ -105,20 +127,58 @@ async function makeRow(app: App, db: Db, making: Making, row: typeof runRow.$inf
     subject: say(sending.subject),
     message: say(sending.message),
   })
-  await db.insert(revision).values({ agreementId: id, number: 1, fileSha256, pages: composed.pages, blanks: composed.blanks })
-  await db.insert(party).values(
-    merged.people.map(({ role, label, order, name, email, title }) => ({ id: randomUUID(), agreementId: id, revision: 1, role, label, order, name, email, title })),
-  )
-  if (routed.steps.length)
-    await db.insert(step).values(
-      routed.steps.map(({ approver, reason }) => ({ id: randomUUID(), agreementId: id, revision: 1, round: 1, approver, reason, state: 'waiting' as const, since: now })),
+  await db
+    .insert(revision)
+    .values({ agreementId: id, number: 1, fileSha256, pages: composed.pages, blanks: composed.blanks })
+  await db
+    .insert(party)
+    .values(
+      merged.people.map(({ role, label, order, name, email, title }) => ({
+        id: randomUUID(),
+        agreementId: id,
+        revision: 1,
+        role,
+        label,
+        order,
+        name,
+        email,
+        title,
+      })),
     )
-  await db.update(runRow).set({ state: 'made' }).where(and(eq(runRow.runId, row.runId), eq(runRow.row, row.row)))
+  if (routed.steps.length)
+    await db
+      .insert(step)
+      .values(
+        routed.steps.map(({ approver, reason }) => ({
+          id: randomUUID(),
+          agreementId: id,
+          revision: 1,
+          round: 1,
+          approver,
+          reason,
+          state: 'waiting' as const,
+          since: now,
+        })),
+      )
+  await db
+    .update(runRow)
+    .set({ state: 'made' })
+    .where(and(eq(runRow.runId, row.runId), eq(runRow.row, row.row)))
   const at = now.toISOString()
   await record(db, id, [
-    { at, actor: making.author, act: 'made', detail: { run: making.run.name, row: row.row, number, document: fileSha256 } },
+    {
+      at,
+      actor: making.author,
+      act: 'made',
+      detail: { run: making.run.name, row: row.row, number, document: fileSha256 },
+    },
     ...(routed.steps.length
-      ? routed.steps.map(({ approver, reason }) => ({ at, actor: 'Brevan', act: 'put to approval', detail: { approver, reason } }))
+      ? routed.steps.map(({ approver, reason }) => ({
+          at,
+          actor: 'Brevan',
+          act: 'put to approval',
+          detail: { approver, reason },
+        }))
       : [{ at, actor: 'Brevan', act: 'cleared', detail: { reason: 'No rule asks for approval' } }]),
   ])
 }
@@ -131,10 +191,16 @@ async function allotNumber(app: App, seriesId: string, runId: string, row: numbe
   return transaction(app, async ({ db }) => {
     const [counted] = await db.select().from(series).where(eq(series.id, seriesId)).for('update')
     if (!counted) throw new Error(`There is no series ${seriesId}.`)
-    const [had] = await db.select({ number: agreementNumber.number }).from(agreementNumber).where(and(eq(agreementNumber.runId, runId), eq(agreementNumber.row, row)))
+    const [had] = await db
+      .select({ number: agreementNumber.number })
+      .from(agreementNumber)
+      .where(and(eq(agreementNumber.runId, runId), eq(agreementNumber.row, row)))
     const number = had?.number ?? counted.lastNumber + 1
     if (!had) {
-      await db.update(series).set({ lastNumber: sql`${series.lastNumber} + 1` }).where(eq(series.id, seriesId))
+      await db
+        .update(series)
+        .set({ lastNumber: sql`${series.lastNumber} + 1` })
+        .where(eq(series.id, seriesId))
       await db.insert(agreementNumber).values({ seriesId, number, runId, row })
     }
     return counted.pattern.replace('{n}', String(number).padStart(4, '0'))

@@ -29,10 +29,20 @@ const failures = new Map<string, { count: number; last: number }>()
 const TRIES = 10
 const REST = 15 * 60_000
 
-const toPerson = ({ id, name, email, post, rights }: typeof person.$inferSelect): Person => ({ id, name, email, post, rights })
+const toPerson = ({ id, name, email, post, rights }: typeof person.$inferSelect): Person => ({
+  id,
+  name,
+  email,
+  post,
+  rights,
+})
 
 /** Checks a password and opens a session; the token goes into the cookie, only its hash into the database. */
-export async function signIn(app: App, email: string, password: string): Promise<{ person: Person; token: string }> {
+export async function signIn(
+  app: App,
+  email: string,
+  password: string,
+): Promise<{ person: Person; token: string }> {
   const key = email.trim().toLowerCase()
   const failed = failures.get(key)
   if (failed && failed.count >= TRIES && app.now().getTime() - failed.last < REST)
@@ -57,13 +67,24 @@ export async function demoSignIn(app: App, email: string): Promise<{ person: Per
 }
 
 export const demoPeople = async (app: App) =>
-  app.settings.demo ? app.db.select({ name: person.name, email: person.email, post: person.post }).from(person).orderBy(person.post) : []
+  app.settings.demo
+    ? app.db
+        .select({ name: person.name, email: person.email, post: person.post })
+        .from(person)
+        .orderBy(person.post)
+    : []
 
 async function openSession(app: App, personId: string): Promise<string> {
   const token = randomBytes(32).toString('base64url')
   const now = app.now()
   await app.db.delete(session).where(lt(session.expiresAt, now))
-  await app.db.insert(session).values({ tokenHash: sha256(token), personId, expiresAt: new Date(now.getTime() + SESSION_DAYS * 86_400_000) })
+  await app.db
+    .insert(session)
+    .values({
+      tokenHash: sha256(token),
+      personId,
+      expiresAt: new Date(now.getTime() + SESSION_DAYS * 86_400_000),
+    })
   return token
 }
 

@@ -35,7 +35,16 @@ function prepare(content: TemplateContent): PreparedTemplate {
 export async function proof(app: App, request: v.InferOutput<typeof proofRequest>): Promise<Proof> {
   const started = performance.now()
   const { content, templateId, sheetId } = request
-  const empty = { pdf: null, pages: 0, row: request.row, rowLabel: '', problems: [], kept: [], dropped: [], origins: [] }
+  const empty = {
+    pdf: null,
+    pages: 0,
+    row: request.row,
+    rowLabel: '',
+    problems: [],
+    kept: [],
+    dropped: [],
+    origins: [],
+  }
   const ready = prepare(content)
   if (!ready.ok) return { ...empty, faults: [...ready.problems], milliseconds: performance.now() - started }
   const source = sheetId ? await fromSheet(app, sheetId, templateId, content, request.row) : null
@@ -53,16 +62,29 @@ export async function proof(app: App, request: v.InferOutput<typeof proofRequest
     problems: [...(source?.problems ?? []), ...newProblems(merged, source?.problems ?? [])],
     kept: conditional.filter((block) => kept.has(block.attrs.id)).map(blockTitle),
     dropped: conditional.filter((block) => !kept.has(block.attrs.id)).map(blockTitle),
-    origins: merged.origins.map((origin) => ({ ...origin, ...(source?.cells.get(origin.field) ?? { column: null, cell: null }) })),
+    origins: merged.origins.map((origin) => ({
+      ...origin,
+      ...(source?.cells.get(origin.field) ?? { column: null, cell: null }),
+    })),
     milliseconds: performance.now() - started,
   }
 }
 
 /** A field whose cell is at fault is told once, in the words of the cell. */
 const newProblems = (merged: Merged, told: Proof['problems']) =>
-  merged.problems.filter((problem, i) => !told.some(({ field }) => field !== null && field === problem.field) && merged.problems.findIndex((other) => other.message === problem.message) === i)
+  merged.problems.filter(
+    (problem, i) =>
+      !told.some(({ field }) => field !== null && field === problem.field) &&
+      merged.problems.findIndex((other) => other.message === problem.message) === i,
+  )
 
-async function fromSheet(app: App, sheetId: string, templateId: string, content: TemplateContent, wanted: number | null) {
+async function fromSheet(
+  app: App,
+  sheetId: string,
+  templateId: string,
+  content: TemplateContent,
+  wanted: number | null,
+) {
   const { columns, inForce } = await currentMapping(app, sheetId, content, templateId)
   const found = await oneRow(app, sheetId, wanted)
   if (!found) return null
@@ -70,10 +92,21 @@ async function fromSheet(app: App, sheetId: string, templateId: string, content:
   const cells = new Map(
     Object.entries(inForce).map(([field, column]) => {
       const position = columns.findIndex(({ name }) => name === column)
-      return [field, { column: `${column} (${columnLetters(position)}${found.row})`, cell: cellText(found.cells[position] ?? null) }]
+      return [
+        field,
+        {
+          column: `${column} (${columnLetters(position)}${found.row})`,
+          cell: cellText(found.cells[position] ?? null),
+        },
+      ]
     }),
   )
-  return { row: found.row, data: read.data, cells, problems: read.problems.map(({ field, message }) => ({ field, block: null, message })) }
+  return {
+    row: found.row,
+    data: read.data,
+    cells,
+    problems: read.problems.map(({ field, message }) => ({ field, block: null, message })),
+  }
 }
 
 function examples(content: TemplateContent): RecordData {

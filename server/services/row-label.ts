@@ -4,6 +4,8 @@ import { patternNames } from '#core/text/pattern.ts'
 
 /** What a row is called in lists: the first value its agreement's name is made of. */
 export function rowLabel(content: TemplateContent, data: RecordData, row: number): string {
-  const value = patternNames(content.sending.agreementName).map((name) => data[name]).find((found) => typeof found === 'string' && found !== '')
+  const value = patternNames(content.sending.agreementName)
+    .map((name) => data[name])
+    .find((found) => typeof found === 'string' && found !== '')
   return typeof value === 'string' ? value : `Row ${row}`
 }

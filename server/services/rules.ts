@@ -14,9 +14,15 @@ import type { Db } from '#server/db/connect.ts'
 import { person, ruleTable, template } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
 
-const shape = ({ id, name, version, rules }: typeof ruleTable.$inferSelect) => ({ id, name, version, rules: [...rules] })
+const shape = ({ id, name, version, rules }: typeof ruleTable.$inferSelect) => ({
+  id,
+  name,
+  version,
+  rules: [...rules],
+})
 
-export const listRules = async (app: App) => (await app.db.select().from(ruleTable).orderBy(asc(ruleTable.name))).map(shape)
+export const listRules = async (app: App) =>
+  (await app.db.select().from(ruleTable).orderBy(asc(ruleTable.name))).map(shape)
 
 export const activeRules = async (db: Db): Promise<readonly Rule[]> =>
   (await db.select().from(ruleTable).orderBy(asc(ruleTable.name))).flatMap(({ rules }) => rules)
@@ -28,7 +34,10 @@ export function routeRecord(rules: readonly Rule[], ready: ReadyTemplate, data: 
     label: (name) => ready.fields.get(name)?.label ?? name,
     show: (value, name) => {
       const field = name === null ? undefined : ready.fields.get(name)
-      return (field && formatValue(field, value, null, ready.content.language)) ?? (value === null ? 'empty' : toText(value))
+      return (
+        (field && formatValue(field, value, null, ready.content.language)) ??
+        (value === null ? 'empty' : toText(value))
+      )
     },
   })
 }
@@ -40,13 +49,23 @@ export async function saveRules(app: App, id: string, version: number, rules: re
   const posts = new Set((await app.db.select({ post: person.post }).from(person)).map(({ post }) => post))
   const faults = rules.flatMap((rule, i) => {
     const compiled = compileExpression(rule.condition)
-    const found = compiled.ok ? checkExpression(compiled.expression.syntax, names, 'boolean') : [compiled.problem]
-    const post = posts.has(rule.approver) ? [] : [{ pointer: `/rules/${i}/approver`, detail: `Nobody holds the post “${rule.approver}”.` }]
+    const found = compiled.ok
+      ? checkExpression(compiled.expression.syntax, names, 'boolean')
+      : [compiled.problem]
+    const post = posts.has(rule.approver)
+      ? []
+      : [{ pointer: `/rules/${i}/approver`, detail: `Nobody holds the post “${rule.approver}”.` }]
     return [...found.map(({ message }) => ({ pointer: `/rules/${i}/condition`, detail: message })), ...post]
   })
   if (faults.length) throw invalid(faults[0]!.detail, faults)
-  const [saved] = await app.db.update(ruleTable).set({ rules, version: version + 1 }).where(and(eq(ruleTable.id, id), eq(ruleTable.version, version))).returning()
+  const [saved] = await app.db
+    .update(ruleTable)
+    .set({ rules, version: version + 1 })
+    .where(and(eq(ruleTable.id, id), eq(ruleTable.version, version)))
+    .returning()
   if (saved) return shape(saved)
   const [there] = await app.db.select().from(ruleTable).where(eq(ruleTable.id, id))
-  throw there ? conflict('Somebody changed this table after you opened it. Open it again to see the other change.') : notFound('rule table')
+  throw there
+    ? conflict('Somebody changed this table after you opened it. Open it again to see the other change.')
+    : notFound('rule table')
 }

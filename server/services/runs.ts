@@ -24,11 +24,31 @@ export async function startRun(app: App, by: Person, name: string, templateId: s
   const from = await latestEdition(app, templateId)
   const { columns, inForce } = await currentMapping(app, sheetId, from.content, templateId)
   const rows = await allRows(app, sheetId)
-  const faults = mappingProblems(from.content.outline, columns, inForce, rows.map(({ cells }) => cells))
-  if (faults.length) throw invalid(faults[0]!.message, faults.map(({ field, message }) => ({ pointer: `/mapping/${field}`, detail: message })))
+  const faults = mappingProblems(
+    from.content.outline,
+    columns,
+    inForce,
+    rows.map(({ cells }) => cells),
+  )
+  if (faults.length)
+    throw invalid(
+      faults[0]!.message,
+      faults.map(({ field, message }) => ({ pointer: `/mapping/${field}`, detail: message })),
+    )
   const id = randomUUID()
   await transaction(app, async ({ db, enqueue }) => {
-    await db.insert(run).values({ id, name, editionId: from.id, sheetId, mapping: inForce, state: 'checking', createdAt: app.now(), createdBy: by.id })
+    await db
+      .insert(run)
+      .values({
+        id,
+        name,
+        editionId: from.id,
+        sheetId,
+        mapping: inForce,
+        state: 'checking',
+        createdAt: app.now(),
+        createdBy: by.id,
+      })
     await enqueue('check-run', { runId: id })
   })
   return { id }
@@ -36,7 +56,11 @@ export async function startRun(app: App, by: Person, name: string, templateId: s
 
 /** A published edition that can be merged; an edition with faults cannot have been published. */
 export async function readyEdition(app: App, editionId: string) {
-  const [found] = await app.db.select().from(edition).innerJoin(template, eq(template.id, edition.templateId)).where(eq(edition.id, editionId))
+  const [found] = await app.db
+    .select()
+    .from(edition)
+    .innerJoin(template, eq(template.id, edition.templateId))
+    .where(eq(edition.id, editionId))
   const prepared = found && prepareTemplate(found.edition.content)
   if (!prepared?.ok) throw new Error(`Edition ${editionId} cannot be merged.`)
   return { ready: prepared.ready, edition: found!.edition, template: found!.template }
@@ -47,7 +71,10 @@ export async function checkRun(app: App, runId: string): Promise<void> {
   const [found] = await app.db.select().from(run).where(eq(run.id, runId))
   if (!found || found.state !== 'checking') return
   const { ready } = await readyEdition(app, found.editionId)
-  const [{ columns } = { columns: [] }] = await app.db.select({ columns: sheet.columns }).from(sheet).where(eq(sheet.id, found.sheetId))
+  const [{ columns } = { columns: [] }] = await app.db
+    .select({ columns: sheet.columns })
+    .from(sheet)
+    .where(eq(sheet.id, found.sheetId))
   const rules = await activeRules(app.db)
   const rows = (await allRows(app, found.sheetId)).map(({ row, cells }) => {
     const read = readRow(ready.content.outline, columns, found.mapping, cells)
@@ -57,12 +84,19 @@ export async function checkRun(app: App, runId: string): Promise<void> {
     const [locked] = await db.select({ state: run.state }).from(run).where(eq(run.id, runId)).for('update')
     if (locked?.state !== 'checking') return
     await db.delete(runRow).where(eq(runRow.runId, runId))
-    for (let from = 0; from < rows.length; from += 500) await db.insert(runRow).values(rows.slice(from, from + 500))
+    for (let from = 0; from < rows.length; from += 500)
+      await db.insert(runRow).values(rows.slice(from, from + 500))
     await db.update(run).set({ state: 'checked' }).where(eq(run.id, runId))
   })
 }
 
-function checkRow(ready: ReadyTemplate, rules: readonly Rule[], data: RowData, found: readonly RowProblem[], row: number) {
+function checkRow(
+  ready: ReadyTemplate,
+  rules: readonly Rule[],
+  data: RowData,
+  found: readonly RowProblem[],
+  row: number,
+) {
   const merged = merge(ready, data, null)
   const routed = routeRecord(rules, ready, data)
   const told = new Set(found.map(({ field }) => field))
@@ -71,7 +105,8 @@ function checkRow(ready: ReadyTemplate, rules: readonly Rule[], data: RowData, f
     if (problems.some((problem) => problem.message === message)) continue
     // What follows from a value already told as missing or wrong would only repeat it.
     const needs = field !== null ? [field] : block !== null ? (ready.conditions.get(block)?.reads ?? []) : []
-    if (!needs.some((name) => dependsOn(ready, name, told))) problems.push({ field: field ?? '', column: null, message })
+    if (!needs.some((name) => dependsOn(ready, name, told)))
+      problems.push({ field: field ?? '', column: null, message })
   }
   if (!routed.ok && problems.length === 0) problems.push({ field: '', column: null, message: routed.problem })
   return {
@@ -87,7 +122,11 @@ type RowData = Parameters<typeof merge>[1]
 
 /** Whether a field is one of those named, or is computed from one of them, over however many steps. */
 const dependsOn = (ready: ReadyTemplate, name: string, named: ReadonlySet<string>): boolean =>
-  named.has(name) || (ready.outline.computed.find(({ field }) => field.name === name)?.expression.reads.some((read) => dependsOn(ready, read, named)) ?? false)
+  named.has(name) ||
+  (ready.outline.computed
+    .find(({ field }) => field.name === name)
+    ?.expression.reads.some((read) => dependsOn(ready, read, named)) ??
+    false)
 
 const EMPTY = { ready: 0, hand: 0, made: 0, failed: 0 }
 const slot = { ready: 'ready', 'needs a hand': 'hand', made: 'made', failed: 'failed' } as const
@@ -95,8 +134,13 @@ const slot = { ready: 'ready', 'needs a hand': 'hand', made: 'made', failed: 'fa
 async function rowCounts(app: App, runIds: readonly string[]) {
   const counts = new Map<string, RunSummary['rows']>()
   if (runIds.length === 0) return counts
-  const found = await app.db.select({ runId: runRow.runId, state: runRow.state, rows: count() }).from(runRow).where(inArray(runRow.runId, [...runIds])).groupBy(runRow.runId, runRow.state)
-  for (const { runId, state, rows } of found) counts.set(runId, { ...(counts.get(runId) ?? EMPTY), [slot[state]]: rows })
+  const found = await app.db
+    .select({ runId: runRow.runId, state: runRow.state, rows: count() })
+    .from(runRow)
+    .where(inArray(runRow.runId, [...runIds]))
+    .groupBy(runRow.runId, runRow.state)
+  for (const { runId, state, rows } of found)
+    counts.set(runId, { ...(counts.get(runId) ?? EMPTY), [slot[state]]: rows })
   return counts
 }
 
@@ -128,7 +172,10 @@ const shape = (found: Found, rows: RunSummary['rows'] | undefined): RunSummary =
 
 export async function listRuns(app: App) {
   const found = await summaries(app).orderBy(desc(run.createdAt)).limit(500)
-  const counts = await rowCounts(app, found.map((row) => row.run.id))
+  const counts = await rowCounts(
+    app,
+    found.map((row) => row.run.id),
+  )
   return found.map((row) => shape(row, counts.get(row.run.id)))
 }
 
@@ -179,7 +226,11 @@ export async function runWordings(app: App, id: string) {
 
 /** The finished pages of one row as they would be made, without a number. */
 export async function rowProof(app: App, id: string, row: number): Promise<Uint8Array> {
-  const [found] = await app.db.select({ editionId: run.editionId, data: runRow.data }).from(runRow).innerJoin(run, eq(run.id, runRow.runId)).where(and(eq(runRow.runId, id), eq(runRow.row, row)))
+  const [found] = await app.db
+    .select({ editionId: run.editionId, data: runRow.data })
+    .from(runRow)
+    .innerJoin(run, eq(run.id, runRow.runId))
+    .where(and(eq(runRow.runId, id), eq(runRow.row, row)))
   if (!found) throw notFound('row')
   const { ready } = await readyEdition(app, found.editionId)
   const { document } = merge(ready, found.data, null)
@@ -193,17 +244,34 @@ export async function generate(app: App, id: string): Promise<void> {
     if (!found) throw notFound('run')
     if (found.state === 'generating') return
     if (found.state === 'checking') throw conflict('The rows are still being checked.')
-    await db.update(runRow).set({ state: 'ready', problems: [] }).where(and(eq(runRow.runId, id), eq(runRow.state, 'failed')))
-    const [ready] = await db.select({ rows: count() }).from(runRow).where(and(eq(runRow.runId, id), eq(runRow.state, 'ready')))
+    await db
+      .update(runRow)
+      .set({ state: 'ready', problems: [] })
+      .where(and(eq(runRow.runId, id), eq(runRow.state, 'failed')))
+    const [ready] = await db
+      .select({ rows: count() })
+      .from(runRow)
+      .where(and(eq(runRow.runId, id), eq(runRow.state, 'ready')))
     if (!ready?.rows) throw conflict('No row is ready to be made.')
-    await db.update(run).set({ state: 'generating', generateStartedAt: found.generateStartedAt ?? app.now(), generateEndedAt: null }).where(eq(run.id, id))
+    await db
+      .update(run)
+      .set({
+        state: 'generating',
+        generateStartedAt: found.generateStartedAt ?? app.now(),
+        generateEndedAt: null,
+      })
+      .where(eq(run.id, id))
     await enqueue('generate-run', { runId: id })
   })
 }
 
 /** Stops after the rows in hand; `generate` goes on. */
 export async function pauseRun(app: App, id: string): Promise<void> {
-  const paused = await app.db.update(run).set({ state: 'paused' }).where(and(eq(run.id, id), eq(run.state, 'generating'))).returning({ id: run.id })
+  const paused = await app.db
+    .update(run)
+    .set({ state: 'paused' })
+    .where(and(eq(run.id, id), eq(run.state, 'generating')))
+    .returning({ id: run.id })
   if (!paused.length) throw conflict('This run is not being made just now.')
 }
 

@@ -22,7 +22,10 @@ export async function sendAgreements(app: App, by: Person, ids: readonly string[
       sent++
     } catch (error) {
       if (!(error instanceof Refusal)) throw error
-      const [found] = await app.db.select({ number: agreement.number }).from(agreement).where(eq(agreement.id, id))
+      const [found] = await app.db
+        .select({ number: agreement.number })
+        .from(agreement)
+        .where(eq(agreement.id, id))
       refused.push({ number: found?.number ?? id, problem: error.message })
     }
   }
@@ -30,12 +33,19 @@ export async function sendAgreements(app: App, by: Person, ids: readonly string[
 }
 
 async function sendOne(app: App, work: Work, by: Person, id: string): Promise<void> {
-  const [found] = await work.db.select({ content: edition.content }).from(agreement).innerJoin(edition, eq(edition.id, agreement.editionId)).where(eq(agreement.id, id)).for('update', { of: agreement })
+  const [found] = await work.db
+    .select({ content: edition.content })
+    .from(agreement)
+    .innerJoin(edition, eq(edition.id, agreement.editionId))
+    .where(eq(agreement.id, id))
+    .for('update', { of: agreement })
   if (!found) throw notFound('agreement')
   const signBy = new Date(app.now().getTime() + found.content.sending.signByDays * 86_400_000)
   await work.db.update(agreement).set({ signBy }).where(eq(agreement.id, id))
   await makeMove(app, work.db, id, 'send')
-  await record(work.db, id, [{ at: app.now().toISOString(), actor: by.name, act: 'sent', detail: { 'sign by': signBy.toISOString() } }])
+  await record(work.db, id, [
+    { at: app.now().toISOString(), actor: by.name, act: 'sent', detail: { 'sign by': signBy.toISOString() } },
+  ])
   await inviteNext(app, work, id)
 }
 
@@ -44,12 +54,18 @@ export const signingUrl = (app: App, token: string) => `${app.settings.publicUrl
 /** Writes to everyone whose turn it is and who has no link yet. True where nobody is left to sign. */
 export async function inviteNext(app: App, work: Work, agreementId: string): Promise<boolean> {
   const [row] = await work.db.select().from(agreement).where(eq(agreement.id, agreementId))
-  const parties = await work.db.select().from(party).where(and(eq(party.agreementId, agreementId), eq(party.revision, row!.revision)))
+  const parties = await work.db
+    .select()
+    .from(party)
+    .where(and(eq(party.agreementId, agreementId), eq(party.revision, row!.revision)))
   const turn = whoseTurn(parties.map((each) => ({ ...each, signedAt: each.signedAt?.toISOString() ?? null })))
   for (const next of turn) {
     if (next.invitedAt) continue
     const token = randomBytes(32).toString('base64url')
-    await work.db.update(party).set({ tokenHash: sha256(token), invitedAt: app.now() }).where(eq(party.id, next.id))
+    await work.db
+      .update(party)
+      .set({ tokenHash: sha256(token), invitedAt: app.now() })
+      .where(eq(party.id, next.id))
     await post(app, work, {
       key: `invite:${next.id}`,
       agreementId,
@@ -62,9 +78,17 @@ export async function inviteNext(app: App, work: Work, agreementId: string): Pro
         attachment: null,
       },
     })
-    await record(work.db, agreementId, [{ at: app.now().toISOString(), actor: 'Brevan', act: 'invited', detail: { name: next.name, email: next.email, role: next.label } }])
+    await record(work.db, agreementId, [
+      {
+        at: app.now().toISOString(),
+        actor: 'Brevan',
+        act: 'invited',
+        detail: { name: next.name, email: next.email, role: next.label },
+      },
+    ])
   }
   return turn.length === 0
 }
 
-export const longDate = (date: Date) => new Intl.DateTimeFormat('en-US', { dateStyle: 'long', timeZone: 'UTC' }).format(date)
+export const longDate = (date: Date) =>
+  new Intl.DateTimeFormat('en-US', { dateStyle: 'long', timeZone: 'UTC' }).format(date)

@@ -22,20 +22,50 @@ export async function uploadSheet(app: App, by: Person, name: string, bytes: Uin
   if (!read.ok) throw invalid(read.problem)
   const header = findHeader(read.rows)
   if (!header.ok) throw invalid(header.problem)
-  const rows = read.rows.map((cells, index) => ({ row: index + 1, cells })).filter(({ row, cells }) => row > header.row + 1 && !isBlankRow(cells))
-  const columns = header.names.map((column, position) => describeColumn(column, rows.map(({ cells }) => cells[position] ?? null)))
+  const rows = read.rows
+    .map((cells, index) => ({ row: index + 1, cells }))
+    .filter(({ row, cells }) => row > header.row + 1 && !isBlankRow(cells))
+  const columns = header.names.map((column, position) =>
+    describeColumn(
+      column,
+      rows.map(({ cells }) => cells[position] ?? null),
+    ),
+  )
   const id = randomUUID()
   await transaction(app, async ({ db }) => {
-    const mediaType = /\.xlsx$/i.test(name) ? 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet' : 'text/csv'
+    const mediaType = /\.xlsx$/i.test(name)
+      ? 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'
+      : 'text/csv'
     const fileSha256 = await app.files.put(db, bytes, mediaType, app.now())
-    await db.insert(sheet).values({ id, name, fileSha256, headerRow: header.row + 1, columns, rowCount: rows.length, uploadedAt: app.now(), uploadedBy: by.id })
+    await db
+      .insert(sheet)
+      .values({
+        id,
+        name,
+        fileSha256,
+        headerRow: header.row + 1,
+        columns,
+        rowCount: rows.length,
+        uploadedAt: app.now(),
+        uploadedBy: by.id,
+      })
     for (let from = 0; from < rows.length; from += INSERTED_AT_ONCE)
-      await db.insert(sheetRow).values(rows.slice(from, from + INSERTED_AT_ONCE).map(({ row, cells }) => ({ sheetId: id, row, cells })))
+      await db
+        .insert(sheetRow)
+        .values(
+          rows.slice(from, from + INSERTED_AT_ONCE).map(({ row, cells }) => ({ sheetId: id, row, cells })),
+        )
   })
   return readSheet(app, id)
 }
 
-const summary = ({ sheet: found, person: by }: { sheet: typeof sheet.$inferSelect; person: typeof person.$inferSelect }) => ({
+const summary = ({
+  sheet: found,
+  person: by,
+}: {
+  sheet: typeof sheet.$inferSelect
+  person: typeof person.$inferSelect
+}) => ({
   id: found.id,
   name: found.name,
   rowCount: found.rowCount,
@@ -45,24 +75,55 @@ const summary = ({ sheet: found, person: by }: { sheet: typeof sheet.$inferSelec
 })
 
 export async function listSheets(app: App) {
-  const found = await app.db.select().from(sheet).innerJoin(person, eq(person.id, sheet.uploadedBy)).orderBy(desc(sheet.uploadedAt))
+  const found = await app.db
+    .select()
+    .from(sheet)
+    .innerJoin(person, eq(person.id, sheet.uploadedBy))
+    .orderBy(desc(sheet.uploadedAt))
   return found.map(summary)
 }
 
 export async function readSheet(app: App, id: string) {
-  const [found] = await app.db.select().from(sheet).innerJoin(person, eq(person.id, sheet.uploadedBy)).where(eq(sheet.id, id))
+  const [found] = await app.db
+    .select()
+    .from(sheet)
+    .innerJoin(person, eq(person.id, sheet.uploadedBy))
+    .where(eq(sheet.id, id))
   if (!found) throw notFound('sheet')
-  return { ...summary(found), headerRow: found.sheet.headerRow, columns: found.sheet.columns.map((column) => ({ ...column, odd: [...column.odd], samples: [...column.samples] })) }
+  return {
+    ...summary(found),
+    headerRow: found.sheet.headerRow,
+    columns: found.sheet.columns.map((column) => ({
+      ...column,
+      odd: [...column.odd],
+      samples: [...column.samples],
+    })),
+  }
 }
 
 export async function sheetRows(app: App, id: string, offset: number, limit: number) {
   const { columns } = await readSheet(app, id)
-  const rows = await app.db.select().from(sheetRow).where(eq(sheetRow.sheetId, id)).orderBy(asc(sheetRow.row)).offset(offset).limit(limit)
-  return { rows: rows.map(({ row, cells }) => ({ row, cells: columns.map((_, position) => cellText(cells[position] ?? null)) })) }
+  const rows = await app.db
+    .select()
+    .from(sheetRow)
+    .where(eq(sheetRow.sheetId, id))
+    .orderBy(asc(sheetRow.row))
+    .offset(offset)
+    .limit(limit)
+  return {
+    rows: rows.map(({ row, cells }) => ({
+      row,
+      cells: columns.map((_, position) => cellText(cells[position] ?? null)),
+    })),
+  }
 }
 
 export const allRows = (app: App, sheetId: string) =>
-  app.db.select({ row: sheetRow.row, cells: sheetRow.cells }).from(sheetRow).where(eq(sheetRow.sheetId, sheetId)).orderBy(asc(sheetRow.row))
+  app.db
+    .select({ row: sheetRow.row, cells: sheetRow.cells })
+    .from(sheetRow)
+    .where(eq(sheetRow.sheetId, sheetId))
+    .orderBy(asc(sheetRow.row))
 
 /** The row asked for, or the first one; null where the sheet has no such row. */
 export async function oneRow(app: App, sheetId: string, row: number | null) {
@@ -76,16 +137,27 @@ export async function oneRow(app: App, sheetId: string, row: number | null) {
 }
 
 async function draftOf(app: App, templateId: string): Promise<TemplateContent> {
-  const [found] = await app.db.select({ draft: template.draft }).from(template).where(eq(template.id, templateId))
+  const [found] = await app.db
+    .select({ draft: template.draft })
+    .from(template)
+    .where(eq(template.id, templateId))
   if (!found) throw notFound('template')
   return found.draft
 }
 
 /** The mapping in force: the one somebody saved, else the suggestion. */
-export async function currentMapping(app: App, sheetId: string, content: TemplateContent, templateId: string) {
+export async function currentMapping(
+  app: App,
+  sheetId: string,
+  content: TemplateContent,
+  templateId: string,
+) {
   const { columns } = await readSheet(app, sheetId)
   const suggested = suggestMapping(content.outline, columns)
-  const [saved] = await app.db.select().from(mapping).where(and(eq(mapping.sheetId, sheetId), eq(mapping.templateId, templateId)))
+  const [saved] = await app.db
+    .select()
+    .from(mapping)
+    .where(and(eq(mapping.sheetId, sheetId), eq(mapping.templateId, templateId)))
   return { columns, suggested, saved: saved?.columns ?? null, inForce: saved?.columns ?? suggested }
 }
 
@@ -94,12 +166,26 @@ export async function readMapping(app: App, sheetId: string, templateId: string)
   const content = await draftOf(app, templateId)
   const { columns, suggested, saved, inForce } = await currentMapping(app, sheetId, content, templateId)
   const rows = await allRows(app, sheetId)
-  const faults = mappingProblems(content.outline, columns, inForce, rows.map(({ cells }) => cells))
+  const faults = mappingProblems(
+    content.outline,
+    columns,
+    inForce,
+    rows.map(({ cells }) => cells),
+  )
   const rowsWithProblems = rows.flatMap(({ row, cells }) => {
     const read = readRow(content.outline, columns, inForce, cells)
-    return read.problems.length ? [{ row, label: rowLabel(content, read.data, row), problems: [...read.problems] }] : []
+    return read.problems.length
+      ? [{ row, label: rowLabel(content, read.data, row), problems: [...read.problems] }]
+      : []
   })
-  return { columns: inForce, saved: saved !== null, suggested, faults: [...faults], rowsWithProblems, rowCount: rows.length }
+  return {
+    columns: inForce,
+    saved: saved !== null,
+    suggested,
+    faults: [...faults],
+    rowsWithProblems,
+    rowCount: rows.length,
+  }
 }
 
 export async function saveMapping(app: App, sheetId: string, templateId: string, columns: Mapping) {
@@ -110,7 +196,9 @@ export async function saveMapping(app: App, sheetId: string, templateId: string,
     if (!fields.has(field)) throw invalid(`There is no field “${field}”.`)
     if (!known.has(column)) throw invalid(`There is no column “${column}”.`)
   }
-  await app.db.insert(mapping).values({ sheetId, templateId, columns }).onConflictDoUpdate({ target: [mapping.sheetId, mapping.templateId], set: { columns } })
+  await app.db
+    .insert(mapping)
+    .values({ sheetId, templateId, columns })
+    .onConflictDoUpdate({ target: [mapping.sheetId, mapping.templateId], set: { columns } })
   return readMapping(app, sheetId, templateId)
 }
-

@@ -15,25 +15,45 @@ import { record } from './trail.ts'
 
 type Signing = v.InferOutput<typeof signingSchema>
 
-const unknownLink = () => new Refusal(404, 'Link not known', 'This link is not known. It may be cut off: open it from the mail again, or copy it whole.')
+const unknownLink = () =>
+  new Refusal(
+    404,
+    'Link not known',
+    'This link is not known. It may be cut off: open it from the mail again, or copy it whole.',
+  )
 
 async function find(db: Db, token: string, lock = false) {
-  const byToken = db.select().from(party).where(eq(party.tokenHash, sha256(token)))
+  const byToken = db
+    .select()
+    .from(party)
+    .where(eq(party.tokenHash, sha256(token)))
   const [signer] = await byToken
   if (!signer) throw unknownLink()
   const byId = db.select().from(agreement).where(eq(agreement.id, signer.agreementId))
   const [row] = await (lock ? byId.for('update') : byId)
   // After the lock, so that what another act changed meanwhile is seen.
   const [now] = await byToken
-  const parties = await db.select().from(party).where(and(eq(party.agreementId, row!.id), eq(party.revision, signer.revision)))
-  const [document] = await db.select().from(revision).where(and(eq(revision.agreementId, row!.id), eq(revision.number, signer.revision)))
+  const parties = await db
+    .select()
+    .from(party)
+    .where(and(eq(party.agreementId, row!.id), eq(party.revision, signer.revision)))
+  const [document] = await db
+    .select()
+    .from(revision)
+    .where(and(eq(revision.agreementId, row!.id), eq(revision.number, signer.revision)))
   return { signer: now!, row: row!, parties, document: document! }
 }
 type Link = Awaited<ReturnType<typeof find>>
 
 function status({ signer, row, parties }: Link): Signing['status'] {
   if (signer.revision !== row.revision || row.state === 'draft') return 'revised'
-  if (row.state === 'executed' || row.state === 'declined' || row.state === 'lapsed' || row.state === 'withdrawn') return row.state
+  if (
+    row.state === 'executed' ||
+    row.state === 'declined' ||
+    row.state === 'lapsed' ||
+    row.state === 'withdrawn'
+  )
+    return row.state
   if (signer.signedAt) return 'signed'
   const turn = whoseTurn(parties.map((each) => ({ ...each, signedAt: each.signedAt?.toISOString() ?? null })))
   return row.state === 'out' && turn.some(({ id }) => id === signer.id) ? 'open' : 'waiting'
@@ -54,7 +74,13 @@ function mustBeOpen(link: Link): void {
   if (found !== 'open') throw conflict(closed[found])
 }
 
-const valuesOf = async (db: Db, partyIds: readonly string[]) => (partyIds.length ? db.select().from(blankValue).where(inArray(blankValue.partyId, [...partyIds])) : [])
+const valuesOf = async (db: Db, partyIds: readonly string[]) =>
+  partyIds.length
+    ? db
+        .select()
+        .from(blankValue)
+        .where(inArray(blankValue.partyId, [...partyIds]))
+    : []
 
 /** What the bearer of a link sees: only their own blanks. Opening it is noted once. */
 export async function readSigning(app: App, token: string, address: string): Promise<Signing> {
@@ -63,8 +89,20 @@ export async function readSigning(app: App, token: string, address: string): Pro
   const now = status(link)
   if (now === 'open' && !signer.openedAt)
     await transaction(app, async ({ db }) => {
-      const opened = await db.update(party).set({ openedAt: app.now() }).where(and(eq(party.id, signer.id), sql`${party.openedAt} is null`)).returning({ id: party.id })
-      if (opened.length) await record(db, row.id, [{ at: app.now().toISOString(), actor: signer.name, act: 'opened', detail: { role: signer.label, address } }])
+      const opened = await db
+        .update(party)
+        .set({ openedAt: app.now() })
+        .where(and(eq(party.id, signer.id), sql`${party.openedAt} is null`))
+        .returning({ id: party.id })
+      if (opened.length)
+        await record(db, row.id, [
+          {
+            at: app.now().toISOString(),
+            actor: signer.name,
+            act: 'opened',
+            detail: { role: signer.label, address },
+          },
+        ])
     })
   const values = await valuesOf(app.db, [signer.id])
   const [sender] = await app.db.select({ name: person.name }).from(person).where(eq(person.id, row.createdBy))
@@ -77,8 +115,11 @@ export async function readSigning(app: App, token: string, address: string): Pro
     signBy: row.signBy?.toISOString() ?? null,
     consented: signer.consentedAt !== null,
     pages: document.pages,
-    blanks: now === 'open' ? blanksOf(document.blanks, signer.role).map(({ role: _role, ...blank }) => blank) : [],
-    values: Object.fromEntries(values.map(({ blankId, value }) => [blankId, value])) as unknown as Signing['values'],
+    blanks:
+      now === 'open' ? blanksOf(document.blanks, signer.role).map(({ role: _role, ...blank }) => blank) : [],
+    values: Object.fromEntries(
+      values.map(({ blankId, value }) => [blankId, value]),
+    ) as unknown as Signing['values'],
   }
 }
 
@@ -96,12 +137,23 @@ export async function consent(app: App, token: string, address: string): Promise
     mustBeOpen(link)
     if (link.signer.consentedAt) return
     await db.update(party).set({ consentedAt: app.now() }).where(eq(party.id, link.signer.id))
-    await record(db, link.row.id, [{ at: app.now().toISOString(), actor: link.signer.name, act: 'agreed to sign electronically', detail: { role: link.signer.label, address } }])
+    await record(db, link.row.id, [
+      {
+        at: app.now().toISOString(),
+        actor: link.signer.name,
+        act: 'agreed to sign electronically',
+        detail: { role: link.signer.label, address },
+      },
+    ])
   })
 }
 
 /** Fills or (null) empties blanks. Only the bearer's own, each with a value of its kind. */
-export async function fillBlanks(app: App, token: string, values: v.InferOutput<typeof blankFill>['values']): Promise<void> {
+export async function fillBlanks(
+  app: App,
+  token: string,
+  values: v.InferOutput<typeof blankFill>['values'],
+): Promise<void> {
   await transaction(app, async ({ db }) => {
     const link = await find(db, token, true)
     mustBeOpen(link)
@@ -110,12 +162,24 @@ export async function fillBlanks(app: App, token: string, values: v.InferOutput<
     for (const [blankId, value] of Object.entries(values)) {
       const blank = own.get(blankId)
       if (!blank) throw invalid('This blank is not yours to fill.')
-      const fits = blank.kind === 'text' ? value === null || value.kind === 'text' : blank.kind !== 'date' && value?.kind !== 'text'
+      const fits =
+        blank.kind === 'text'
+          ? value === null || value.kind === 'text'
+          : blank.kind !== 'date' && value?.kind !== 'text'
       if (!fits) throw invalid(`“${blank.label}” takes something else.`)
-      if (value === null) await db.delete(blankValue).where(and(eq(blankValue.partyId, link.signer.id), eq(blankValue.blankId, blankId)))
+      if (value === null)
+        await db
+          .delete(blankValue)
+          .where(and(eq(blankValue.partyId, link.signer.id), eq(blankValue.blankId, blankId)))
       else {
         const row = { partyId: link.signer.id, blankId, value, filledAt: app.now() }
-        await db.insert(blankValue).values(row).onConflictDoUpdate({ target: [blankValue.partyId, blankValue.blankId], set: { value, filledAt: row.filledAt } })
+        await db
+          .insert(blankValue)
+          .values(row)
+          .onConflictDoUpdate({
+            target: [blankValue.partyId, blankValue.blankId],
+            set: { value, filledAt: row.filledAt },
+          })
       }
     }
   })
@@ -133,11 +197,20 @@ export async function finish(app: App, token: string, address: string): Promise<
     const missing = missingBlanks(document.blanks, signer.role, new Set(filled.map(({ blankId }) => blankId)))
     if (missing.length)
       throw invalid(
-        missing.length === 1 ? `“${missing[0]!.label}” is still empty.` : `${missing.length} places are still empty; the first is “${missing[0]!.label}”.`,
+        missing.length === 1
+          ? `“${missing[0]!.label}” is still empty.`
+          : `${missing.length} places are still empty; the first is “${missing[0]!.label}”.`,
         missing.map(({ id, label }) => ({ pointer: `/values/${id}`, detail: `${label} is empty` })),
       )
     await db.update(party).set({ signedAt: app.now(), address }).where(eq(party.id, signer.id))
-    await record(db, row.id, [{ at: app.now().toISOString(), actor: signer.name, act: 'signed', detail: { role: signer.label, address, document: document.fileSha256 } }])
+    await record(db, row.id, [
+      {
+        at: app.now().toISOString(),
+        actor: signer.name,
+        act: 'signed',
+        detail: { role: signer.label, address, document: document.fileSha256 },
+      },
+    ])
     const last = await inviteNext(app, work, row.id)
     if (last) await enqueue('execute-agreement', { agreementId: row.id })
     await db.update(agreement).set({ changedAt: app.now() }).where(eq(agreement.id, row.id))
@@ -153,7 +226,14 @@ export async function decline(app: App, token: string, reason: string, address: 
     const { signer, row } = link
     await work.db.update(party).set({ declinedAt: app.now(), address }).where(eq(party.id, signer.id))
     await makeMove(app, work.db, row.id, 'decline')
-    await record(work.db, row.id, [{ at: app.now().toISOString(), actor: signer.name, act: 'declined', detail: { role: signer.label, reason, address } }])
+    await record(work.db, row.id, [
+      {
+        at: app.now().toISOString(),
+        actor: signer.name,
+        act: 'declined',
+        detail: { role: signer.label, reason, address },
+      },
+    ])
     const [sender] = await work.db.select().from(person).where(eq(person.id, row.createdBy))
     await post(app, work, {
       key: `declined:${signer.id}`,

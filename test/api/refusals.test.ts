@@ -25,23 +25,48 @@ describe('what the API refuses, and how', () => {
   describe('people', () => {
     it('who are not signed in see nothing but the sign-in', async () => {
       const nobody = new Client(running.url)
-      for (const name of ['templates', 'sheets', 'runs', 'agreements', 'desk', 'rules', 'receivedMails'] as const) expect((await nobody.refused(name)).status, name).to.equal(401)
+      for (const name of [
+        'templates',
+        'sheets',
+        'runs',
+        'agreements',
+        'desk',
+        'rules',
+        'receivedMails',
+      ] as const)
+        expect((await nobody.refused(name)).status, name).to.equal(401)
       expect((await nobody.call('session')).person).to.equal(null)
     })
 
     it('with a wrong password are told neither which part was wrong nor let in', async () => {
       const nobody = new Client(running.url)
-      const wrong = await nobody.refused('signIn', { body: { email: 'ines.hallow@larkmere.example', password: 'guess' } })
-      const unknown = await nobody.refused('signIn', { body: { email: 'nobody@larkmere.example', password: 'guess' } })
+      const wrong = await nobody.refused('signIn', {
+        body: { email: 'ines.hallow@larkmere.example', password: 'guess' },
+      })
+      const unknown = await nobody.refused('signIn', {
+        body: { email: 'nobody@larkmere.example', password: 'guess' },
+      })
       expect([wrong.status, wrong.message]).to.deep.equal([401, unknown.message])
-      expect((await nobody.call('signIn', { body: { email: 'ines.hallow@larkmere.example', password: 'larkmere' } })).person?.name).to.equal('Ines Hallow')
+      expect(
+        (
+          await nobody.call('signIn', {
+            body: { email: 'ines.hallow@larkmere.example', password: 'larkmere' },
+          })
+        ).person?.name,
+      ).to.equal('Ines Hallow')
     })
 
     it('without a right are refused by the server, whatever the interface shows', async () => {
       const gideon = await Client.signedIn(running.url, 'gideon.farrow')
-      expect((await gideon.refused('uploadSheet', { query: { name: 'a.csv' }, body: bytes('a,b\n1,2') })).status).to.equal(403)
-      expect((await gideon.refused('publish', { params: { id: templateId }, body: { version: 1 } })).status).to.equal(403)
-      expect((await gideon.refused('sendAgreements', { body: { agreements: [templateId] } })).status).to.equal(403)
+      expect(
+        (await gideon.refused('uploadSheet', { query: { name: 'a.csv' }, body: bytes('a,b\n1,2') })).status,
+      ).to.equal(403)
+      expect(
+        (await gideon.refused('publish', { params: { id: templateId }, body: { version: 1 } })).status,
+      ).to.equal(403)
+      expect(
+        (await gideon.refused('sendAgreements', { body: { agreements: [templateId] } })).status,
+      ).to.equal(403)
     })
 
     it('once signed out, are out', async () => {
@@ -51,7 +76,10 @@ describe('what the API refuses, and how', () => {
     })
 
     it('of another site cannot act through a signed-in browser', async () => {
-      const response = await fetch(`${running.url}/api/session`, { method: 'DELETE', headers: { origin: 'https://elsewhere.example' } })
+      const response = await fetch(`${running.url}/api/session`, {
+        method: 'DELETE',
+        headers: { origin: 'https://elsewhere.example' },
+      })
       expect(response.status).to.equal(403)
       expect(response.headers.get('content-type')).to.contain('application/problem+json')
     })
@@ -66,10 +94,18 @@ describe('what the API refuses, and how', () => {
     it('that are empty, not what their name says, or damaged', async () => {
       expect(await upload('a.csv', bytes(''))).to.equal('422 The file is empty.')
       expect(await upload('a.csv', bytes('\n\n  \n'))).to.equal('422 The file is empty.')
-      expect(await upload('a.xlsx', bytes('Orchard,Crop\nBrightwater,pear'))).to.match(/^422 The file is named .xlsx, but it is not a workbook/)
-      expect(await upload('a.xlsx', new Uint8Array([0x50, 0x4b, 3, 4, 1, 2, 3]))).to.match(/^422 The workbook cannot be opened/)
-      expect(await upload('a.xls', new Uint8Array([0xd0, 0xcf, 0x11, 0xe0, 1]))).to.match(/^422 This is an old XLS workbook or one protected/)
-      expect(await upload('a.csv', new Uint8Array([0x89, 0x50, 0x4e, 0x47, 0, 0, 0]))).to.match(/^422 This is neither a text file nor a workbook/)
+      expect(await upload('a.xlsx', bytes('Orchard,Crop\nBrightwater,pear'))).to.match(
+        /^422 The file is named .xlsx, but it is not a workbook/,
+      )
+      expect(await upload('a.xlsx', new Uint8Array([0x50, 0x4b, 3, 4, 1, 2, 3]))).to.match(
+        /^422 The workbook cannot be opened/,
+      )
+      expect(await upload('a.xls', new Uint8Array([0xd0, 0xcf, 0x11, 0xe0, 1]))).to.match(
+        /^422 This is an old XLS workbook or one protected/,
+      )
+      expect(await upload('a.csv', new Uint8Array([0x89, 0x50, 0x4e, 0x47, 0, 0, 0]))).to.match(
+        /^422 This is neither a text file nor a workbook/,
+      )
     })
 
     it('without column names, without data, or with a quotation mark left open', async () => {
@@ -80,7 +116,9 @@ describe('what the API refuses, and how', () => {
 
     it('larger than the limit, before they are read', async () => {
       const before = (await ines.call('sheets')).length
-      expect(await upload('a.csv', new Uint8Array(40 * 1024 * 1024).fill(65))).to.match(/^413 .*larger than 20 MB/)
+      expect(await upload('a.csv', new Uint8Array(40 * 1024 * 1024).fill(65))).to.match(
+        /^413 .*larger than 20 MB/,
+      )
       expect(await ines.call('sheets')).to.have.length(before)
     }).timeout(60_000)
   })
@@ -90,11 +128,16 @@ describe('what the API refuses, and how', () => {
       const [sheet] = await ines.call('sheets')
       const params = { id: sheet!.id, template: templateId }
       const good = (await ines.call('mapping', { params })).columns
-      const wrong = await ines.call('saveMapping', { params, body: { columns: { ...good, 'bloom.start': 'Orchard' } } })
+      const wrong = await ines.call('saveMapping', {
+        params,
+        body: { columns: { ...good, 'bloom.start': 'Orchard' } },
+      })
       expect(wrong.faults[0]!.message).to.match(/“Orchard” does not hold dates: \d+ of \d+/)
       const refused = await ines.refused('startRun', { body: { name: 'x', templateId, sheetId: sheet!.id } })
       expect(refused.problem.faults?.[0]?.pointer).to.equal('/mapping/bloom.start')
-      expect((await ines.refused('saveMapping', { params, body: { columns: { gone: 'Orchard' } } })).message).to.contain('no field “gone”')
+      expect(
+        (await ines.refused('saveMapping', { params, body: { columns: { gone: 'Orchard' } } })).message,
+      ).to.contain('no field “gone”')
       await ines.call('saveMapping', { params, body: { columns: good } })
     })
 
@@ -109,30 +152,68 @@ describe('what the API refuses, and how', () => {
   describe('templates', () => {
     it('whose condition has a fault: the place is told, the draft kept, publishing refused', async () => {
       const { draftVersion } = await ines.call('template', { params: { id: templateId } })
-      const faulty: TemplateContent = { ...draft, document: { ...draft.document, content: draft.document.content.map((block) => (block.type === 'clause' && block.attrs.condition === 'land.leased' ? { ...block, attrs: { ...block.attrs, condition: 'land.leesed and' } } : block)) } }
-      const saved = await ines.call('saveDraft', { params: { id: templateId }, body: { version: draftVersion, content: faulty } })
+      const faulty: TemplateContent = {
+        ...draft,
+        document: {
+          ...draft.document,
+          content: draft.document.content.map((block) =>
+            block.type === 'clause' && block.attrs.condition === 'land.leased'
+              ? { ...block, attrs: { ...block.attrs, condition: 'land.leesed and' } }
+              : block,
+          ),
+        },
+      }
+      const saved = await ines.call('saveDraft', {
+        params: { id: templateId },
+        body: { version: draftVersion, content: faulty },
+      })
       const [sheet] = await ines.call('sheets')
-      const proof = await ines.call('proof', { body: { templateId, content: faulty, sheetId: sheet!.id, row: null } })
+      const proof = await ines.call('proof', {
+        body: { templateId, content: faulty, sheetId: sheet!.id, row: null },
+      })
       expect(proof.pdf).to.equal(null)
-      expect(proof.faults[0]).to.include({ where: 'block', title: 'Landowner’s consent', message: 'The expression stops too early.', from: 15 })
-      expect((await ines.refused('publish', { params: { id: templateId }, body: { version: saved.version } })).status).to.equal(422)
+      expect(proof.faults[0]).to.include({
+        where: 'block',
+        title: 'Landowner’s consent',
+        message: 'The expression stops too early.',
+        from: 15,
+      })
+      expect(
+        (await ines.refused('publish', { params: { id: templateId }, body: { version: saved.version } }))
+          .status,
+      ).to.equal(422)
       expect((await ines.call('template', { params: { id: templateId } })).draft).to.deep.equal(faulty)
-      await ines.call('saveDraft', { params: { id: templateId }, body: { version: saved.version, content: draft } })
+      await ines.call('saveDraft', {
+        params: { id: templateId },
+        body: { version: saved.version, content: draft },
+      })
     })
 
     it('saved by two people: the second is told, and neither text is lost', async () => {
       const maren = await Client.signedIn(running.url, 'maren.oakes')
       const { draftVersion } = await ines.call('template', { params: { id: templateId } })
-      await maren.call('saveDraft', { params: { id: templateId }, body: { version: draftVersion, content: { ...draft, title: 'By Maren' } } })
-      const refused = await ines.refused('saveDraft', { params: { id: templateId }, body: { version: draftVersion, content: { ...draft, title: 'By Ines' } } })
+      await maren.call('saveDraft', {
+        params: { id: templateId },
+        body: { version: draftVersion, content: { ...draft, title: 'By Maren' } },
+      })
+      const refused = await ines.refused('saveDraft', {
+        params: { id: templateId },
+        body: { version: draftVersion, content: { ...draft, title: 'By Ines' } },
+      })
       expect(refused.status).to.equal(409)
       expect(refused.message).to.contain('Maren Oakes saved this draft')
       expect((await ines.call('template', { params: { id: templateId } })).draft.title).to.equal('By Maren')
-      await ines.call('saveDraft', { params: { id: templateId }, body: { version: draftVersion + 1, content: draft } })
+      await ines.call('saveDraft', {
+        params: { id: templateId },
+        body: { version: draftVersion + 1, content: draft },
+      })
     })
 
     it('that are not the shape of a template', async () => {
-      const refused = await ines.refused('saveDraft', { params: { id: templateId }, body: { version: 1, content: { ...draft, document: { type: 'doc', content: [{ type: 'script' }] } } } })
+      const refused = await ines.refused('saveDraft', {
+        params: { id: templateId },
+        body: { version: 1, content: { ...draft, document: { type: 'doc', content: [{ type: 'script' }] } } },
+      })
       expect(refused.status).to.equal(422)
       expect(refused.problem.faults?.[0]?.pointer).to.match(/^\/content\/document/)
     })
@@ -141,8 +222,14 @@ describe('what the API refuses, and how', () => {
   describe('rules', () => {
     it('that name a field or a post that is not there', async () => {
       const [table] = await ines.call('rules')
-      const refused = await ines.refused('saveRules', { params: { id: table!.id }, body: { version: table!.version, rules: [{ id: 'a', condition: 'totl > 1', approver: 'the king' }] } })
-      expect(refused.problem.faults?.map(({ detail }) => detail)).to.deep.equal(['There is no field “totl”.', 'Nobody holds the post “the king”.'])
+      const refused = await ines.refused('saveRules', {
+        params: { id: table!.id },
+        body: { version: table!.version, rules: [{ id: 'a', condition: 'totl > 1', approver: 'the king' }] },
+      })
+      expect(refused.problem.faults?.map(({ detail }) => detail)).to.deep.equal([
+        'There is no field “totl”.',
+        'Nobody holds the post “the king”.',
+      ])
     })
   })
 
@@ -153,15 +240,30 @@ describe('what the API refuses, and how', () => {
     before(async () => {
       const [sheet] = await ines.call('sheets')
       const csv = (await readFile('demo/sheets/bookings-2027.csv', 'utf8')).split('\r\n')
-      const small = await ines.call('uploadSheet', { query: { name: 'small.csv' }, body: bytes([csv[0], ...csv.slice(2, 5)].join('\r\n')) })
+      const small = await ines.call('uploadSheet', {
+        query: { name: 'small.csv' },
+        body: bytes([csv[0], ...csv.slice(2, 5)].join('\r\n')),
+      })
       const good = (await ines.call('mapping', { params: { id: sheet!.id, template: templateId } })).columns
-      await ines.call('saveMapping', { params: { id: small.id, template: templateId }, body: { columns: good } })
+      await ines.call('saveMapping', {
+        params: { id: small.id, template: templateId },
+        body: { columns: good },
+      })
       const [table] = await ines.call('rules')
-      await ines.call('saveRules', { params: { id: table!.id }, body: { version: table!.version, rules: [] } })
+      await ines.call('saveRules', {
+        params: { id: table!.id },
+        body: { version: table!.version, rules: [] },
+      })
       const { id } = await ines.call('startRun', { body: { name: 'Small', templateId, sheetId: small.id } })
-      await eventually(async () => (await ines.call('run', { params: { id } })).state === 'checked', 'the check')
+      await eventually(
+        async () => (await ines.call('run', { params: { id } })).state === 'checked',
+        'the check',
+      )
       await ines.call('generate', { params: { id } })
-      await eventually(async () => (await ines.call('run', { params: { id } })).state === 'generated', 'the run')
+      await eventually(
+        async () => (await ines.call('run', { params: { id } })).state === 'generated',
+        'the run',
+      )
       agreementIds = (await ines.call('agreements', { query: { run: id } })).agreements.map((each) => each.id)
       await ines.call('sendAgreements', { body: { agreements: agreementIds } })
       for (const agreement of agreementIds) {
@@ -169,15 +271,24 @@ describe('what the API refuses, and how', () => {
         tokens.push(
           await eventually(async () => {
             const [mail] = await ines.call('receivedMails', { query: { search: parties[0]!.email } })
-            return mail && /\/sign\/([\w-]{43})/.exec((await ines.call('receivedMail', { params: { id: mail.id } })).text)?.[1]
+            return (
+              mail &&
+              /\/sign\/([\w-]{43})/.exec(
+                (await ines.call('receivedMail', { params: { id: mail.id } })).text,
+              )?.[1]
+            )
           }, 'a link'),
         )
       }
     })
 
     it('that are wrong or cut off', async () => {
-      expect((await anyone().refused('signing', { params: { token: 'x'.repeat(43) } })).message).to.contain('This link is not known')
-      expect((await anyone().refused('signing', { params: { token: tokens[0]!.slice(0, 20) } })).status).to.equal(404)
+      expect((await anyone().refused('signing', { params: { token: 'x'.repeat(43) } })).message).to.contain(
+        'This link is not known',
+      )
+      expect(
+        (await anyone().refused('signing', { params: { token: tokens[0]!.slice(0, 20) } })).status,
+      ).to.equal(404)
     })
 
     it('without consent, with something missing, or with what is not theirs', async () => {
@@ -185,44 +296,83 @@ describe('what the API refuses, and how', () => {
       const params = { token: token! }
       const { blanks } = await anyone().call('signing', { params })
       const typed = { kind: 'typed', text: 'Maud' }
-      expect((await anyone().refused('fillBlanks', { params, body: { values: { [blanks[0]!.id]: typed } } })).message).to.contain('Agree to signing')
+      expect(
+        (await anyone().refused('fillBlanks', { params, body: { values: { [blanks[0]!.id]: typed } } }))
+          .message,
+      ).to.contain('Agree to signing')
       await anyone().call('consent', { params })
       const refused = await anyone().refused('finishSigning', { params })
       expect(refused.status).to.equal(422)
       expect(refused.message).to.match(/^\d places are still empty; the first is “Initials, page 1”\.$/)
       expect(refused.problem.faults?.[0]?.pointer).to.equal(`/values/${blanks[0]!.id}`)
-      expect((await anyone().refused('fillBlanks', { params, body: { values: { 'initials.keeper.1': typed } } })).message).to.contain('not yours')
-      expect((await anyone().refused('fillBlanks', { params, body: { values: { [blanks[0]!.id]: { kind: 'text', text: 'x' } } } })).message).to.contain('takes something else')
+      expect(
+        (await anyone().refused('fillBlanks', { params, body: { values: { 'initials.keeper.1': typed } } }))
+          .message,
+      ).to.contain('not yours')
+      expect(
+        (
+          await anyone().refused('fillBlanks', {
+            params,
+            body: { values: { [blanks[0]!.id]: { kind: 'text', text: 'x' } } },
+          })
+        ).message,
+      ).to.contain('takes something else')
     })
 
     it('that are used up, and those of an agreement that was declined or withdrawn', async () => {
       const [used, refusing, withdrawn] = tokens
       const params = { token: used! }
       const { blanks } = await anyone().call('signing', { params })
-      await anyone().call('fillBlanks', { params, body: { values: Object.fromEntries(blanks.filter(({ kind }) => kind !== 'date').map(({ id }) => [id, { kind: 'typed', text: 'M' }])) } })
+      await anyone().call('fillBlanks', {
+        params,
+        body: {
+          values: Object.fromEntries(
+            blanks.filter(({ kind }) => kind !== 'date').map(({ id }) => [id, { kind: 'typed', text: 'M' }]),
+          ),
+        },
+      })
       expect((await anyone().call('finishSigning', { params })).executed).to.equal(false)
       expect((await anyone().call('signing', { params })).status).to.equal('signed')
-      expect((await anyone().refused('finishSigning', { params })).message).to.contain('signed this agreement already')
+      expect((await anyone().refused('finishSigning', { params })).message).to.contain(
+        'signed this agreement already',
+      )
 
-      await anyone().call('decline', { params: { token: refusing! }, body: { reason: 'The dates are wrong.' } })
+      await anyone().call('decline', {
+        params: { token: refusing! },
+        body: { reason: 'The dates are wrong.' },
+      })
       expect((await anyone().call('signing', { params: { token: refusing! } })).status).to.equal('declined')
       expect((await anyone().refused('consent', { params: { token: refusing! } })).status).to.equal(409)
-      await eventually(async () => (await ines.call('receivedMails', { query: { search: 'ines.hallow' } })).some(({ subject }) => subject.startsWith('Declined')), 'the mail to the sender')
+      await eventually(
+        async () =>
+          (await ines.call('receivedMails', { query: { search: 'ines.hallow' } })).some(({ subject }) =>
+            subject.startsWith('Declined'),
+          ),
+        'the mail to the sender',
+      )
 
       await ines.call('withdraw', { params: { id: agreementIds[2]! } })
       expect((await anyone().call('signing', { params: { token: withdrawn! } })).status).to.equal('withdrawn')
-      expect((await anyone().refused('signingDocument', { params: { token: withdrawn! } })).status).to.equal(409)
+      expect((await anyone().refused('signingDocument', { params: { token: withdrawn! } })).status).to.equal(
+        409,
+      )
     })
 
     it('of another revision: they say that the agreement is being revised', async () => {
       // Taking back comes with its own screen later; the revision is raised here as that move will.
-      await running.app.pool.query(`update agreement set revision = 2, state = 'draft' where id = $1`, [agreementIds[0]])
+      await running.app.pool.query(`update agreement set revision = 2, state = 'draft' where id = $1`, [
+        agreementIds[0],
+      ])
       expect((await anyone().call('signing', { params: { token: tokens[0]! } })).status).to.equal('revised')
     })
   })
 
   describe('the database itself', () => {
-    const query = (sql: string) => running.app.pool.query(sql).then(() => 'done', (error: Error) => error.message)
+    const query = (sql: string) =>
+      running.app.pool.query(sql).then(
+        () => 'done',
+        (error: Error) => error.message,
+      )
 
     it('lets nobody change or remove an entry of a trail, or a published edition', async () => {
       expect(await query(`update trail set actor = 'x'`)).to.contain('append-only')
@@ -233,15 +383,25 @@ describe('what the API refuses, and how', () => {
 
     it('holds no state that is none, no executed agreement without its file, no two with one number', async () => {
       expect(await query(`update agreement set state = 'done'`)).to.contain('agreement_state')
-      expect(await query(`update agreement set state = 'executed', executed_sha256 = null`)).to.contain('agreement_executed_file')
-      expect(await query(`update agreement set number = 'LP-2027-0001'`)).to.contain('agreement_number_unique')
+      expect(await query(`update agreement set state = 'executed', executed_sha256 = null`)).to.contain(
+        'agreement_executed_file',
+      )
+      expect(await query(`update agreement set number = 'LP-2027-0001'`)).to.contain(
+        'agreement_number_unique',
+      )
     })
 
     it('a trail changed behind its back no longer verifies', async () => {
       await running.app.pool.query('alter table trail disable trigger trail_append_only')
-      await running.app.pool.query(`update trail set actor = 'Somebody' where agreement_id = $1 and seq = 2`, [agreementIds[1]])
+      await running.app.pool.query(
+        `update trail set actor = 'Somebody' where agreement_id = $1 and seq = 2`,
+        [agreementIds[1]],
+      )
       await running.app.pool.query('alter table trail enable trigger trail_append_only')
-      expect(await ines.call('trail', { params: { id: agreementIds[1]! } })).to.include({ verified: false, problem: 'Entry 2: It was changed after it was written.' })
+      expect(await ines.call('trail', { params: { id: agreementIds[1]! } })).to.include({
+        verified: false,
+        problem: 'Entry 2: It was changed after it was written.',
+      })
     })
   })
 })

@@ -23,7 +23,11 @@ async function linkFor(client: Client, to: string): Promise<string> {
 async function signAs(client: Client, token: string): Promise<boolean> {
   const { blanks } = await client.call('signing', { params: { token } })
   await client.call('consent', { params: { token } })
-  const values = Object.fromEntries(blanks.filter(({ kind }) => kind !== 'date').map(({ id, kind }) => [id, { kind: 'typed', text: kind === 'initials' ? 'ME' : 'Maud Ellery' }]))
+  const values = Object.fromEntries(
+    blanks
+      .filter(({ kind }) => kind !== 'date')
+      .map(({ id, kind }) => [id, { kind: 'typed', text: kind === 'initials' ? 'ME' : 'Maud Ellery' }]),
+  )
   await client.call('fillBlanks', { params: { token }, body: { values } })
   return (await client.call('finishSigning', { params: { token } })).executed
 }
@@ -50,27 +54,41 @@ describe('the thin line: from a sheet to sealed agreements', () => {
     const suggested = await ines.call('mapping', { params })
     expect(suggested.columns).to.include({ 'grower.email': 'E-mail', 'bloom.start': 'Bloom from' })
     expect(suggested.rowsWithProblems).to.have.length(240)
-    const corrected = await ines.call('saveMapping', { params, body: { columns: { ...suggested.columns, first_season: 'New grower' } } })
+    const corrected = await ines.call('saveMapping', {
+      params,
+      body: { columns: { ...suggested.columns, first_season: 'New grower' } },
+    })
     expect(corrected.rowsWithProblems).to.have.length(21)
-    const started = await ines.call('startRun', { body: { name: 'Season 2027', templateId: template!.id, sheetId: sheet.id } })
+    const started = await ines.call('startRun', {
+      body: { name: 'Season 2027', templateId: template!.id, sheetId: sheet.id },
+    })
     runId = started.id
   })
 
   it('groups the rows by wording and makes one document for each row that is ready', async () => {
-    await eventually(async () => (await ines.call('run', { params: { id: runId } })).state === 'checked', 'the check')
+    await eventually(
+      async () => (await ines.call('run', { params: { id: runId } })).state === 'checked',
+      'the check',
+    )
     const wordings = await ines.call('wordings', { params: { id: runId } })
     expect(wordings).to.have.length(9)
     expect(wordings.reduce((sum, { rows }) => sum + rows.length, 0)).to.equal(219)
     await ines.call('generate', { params: { id: runId } })
-    const made = await eventually(async () => {
-      const found = await ines.call('run', { params: { id: runId } })
-      return found.state === 'generated' && found
-    }, 'the run', 90)
+    const made = await eventually(
+      async () => {
+        const found = await ines.call('run', { params: { id: runId } })
+        return found.state === 'generated' && found
+      },
+      'the run',
+      90,
+    )
     expect(made.rows).to.deep.equal({ ready: 0, hand: 21, made: 219, failed: 0 })
     const { total, agreements } = await ines.call('agreements', { query: { run: runId } })
     expect(total).to.equal(219)
     const numbers = agreements.map(({ number }) => number).sort()
-    expect(numbers).to.deep.equal(Array.from({ length: 219 }, (_, i) => `LP-2027-${String(i + 1).padStart(4, '0')}`))
+    expect(numbers).to.deep.equal(
+      Array.from({ length: 219 }, (_, i) => `LP-2027-${String(i + 1).padStart(4, '0')}`),
+    )
   })
 
   it('asks the operations director where the total is over 80,000 and nobody else', async () => {
@@ -81,9 +99,22 @@ describe('the thin line: from a sheet to sealed agreements', () => {
     expect(desk.approvals).to.have.length(asked.length)
     expect(desk.approvals[0]!.reason).to.match(/^Total \$[\d,.]+ is over \$80,000\.00$/)
     const [first, second] = desk.approvals
-    expect((await ines.refused('decide', { params: { id: first!.agreement.id, step: first!.stepId }, body: { decision: 'approve' } })).status).to.equal(403)
-    await silas.call('decide', { params: { id: first!.agreement.id, step: first!.stepId }, body: { decision: 'approve' } })
-    await silas.call('decide', { params: { id: second!.agreement.id, step: second!.stepId }, body: { decision: 'return', note: 'Check the discount.' } })
+    expect(
+      (
+        await ines.refused('decide', {
+          params: { id: first!.agreement.id, step: first!.stepId },
+          body: { decision: 'approve' },
+        })
+      ).status,
+    ).to.equal(403)
+    await silas.call('decide', {
+      params: { id: first!.agreement.id, step: first!.stepId },
+      body: { decision: 'approve' },
+    })
+    await silas.call('decide', {
+      params: { id: second!.agreement.id, step: second!.stepId },
+      body: { decision: 'return', note: 'Check the discount.' },
+    })
     expect((await ines.call('agreement', { params: { id: first!.agreement.id } })).state).to.equal('cleared')
     expect((await ines.call('desk')).returned[0]).to.deep.include({ note: 'Check the discount.' })
   })
@@ -95,17 +126,32 @@ describe('the thin line: from a sheet to sealed agreements', () => {
     expect(sent).to.deep.equal({ sent: 1, refused: [] })
     const { parties } = await ines.call('agreement', { params: { id } })
     const [grower, keeper] = parties
-    expect((await ines.call('receivedMails', { query: { search: keeper!.email } }))).to.have.length(0)
+    expect(await ines.call('receivedMails', { query: { search: keeper!.email } })).to.have.length(0)
     expect(await signAs(new Client(running.url), await linkFor(ines, grower!.email))).to.equal(false)
     expect(await signAs(new Client(running.url), await linkFor(ines, keeper!.email))).to.equal(true)
-    await eventually(async () => (await ines.call('agreement', { params: { id } })).state === 'executed', 'the executed agreement')
+    await eventually(
+      async () => (await ines.call('agreement', { params: { id } })).state === 'executed',
+      'the executed agreement',
+    )
     const trail = await ines.call('trail', { params: { id } })
     expect(trail.verified).to.equal(true)
     expect(trail.entries.map(({ act }) => act)).to.deep.equal([
-      'made', 'cleared', 'sent', 'invited', 'opened', 'agreed to sign electronically', 'signed',
-      'invited', 'opened', 'agreed to sign electronically', 'signed', 'executed',
+      'made',
+      'cleared',
+      'sent',
+      'invited',
+      'opened',
+      'agreed to sign electronically',
+      'signed',
+      'invited',
+      'opened',
+      'agreed to sign electronically',
+      'signed',
+      'executed',
     ])
-    const file = new Uint8Array(await (await ines.call('agreementDocument', { params: { id } })).arrayBuffer())
+    const file = new Uint8Array(
+      await (await ines.call('agreementDocument', { params: { id } })).arrayBuffer(),
+    )
     const folder = await mkdtemp(join(tmpdir(), 'brevan-seal-'))
     await writeFile(join(folder, 'a.pdf'), file)
     expect((await run('pdfsig', [join(folder, 'a.pdf')])).stdout).to.contain('Signature is Valid')
@@ -114,7 +160,10 @@ describe('the thin line: from a sheet to sealed agreements', () => {
     const at = Buffer.from(file).indexOf('/MediaBox') + 1
     changed[at] = 0x4e
     await writeFile(join(folder, 'b.pdf'), changed)
-    const verdict = await run('pdfsig', [join(folder, 'b.pdf')]).then(({ stdout }) => stdout, (error: { stdout: string }) => error.stdout)
+    const verdict = await run('pdfsig', [join(folder, 'b.pdf')]).then(
+      ({ stdout }) => stdout,
+      (error: { stdout: string }) => error.stdout,
+    )
     expect(verdict).not.to.contain('Signature is Valid')
     for (const reader of [grower!.email, keeper!.email, 'ines.hallow@larkmere.example'])
       await eventually(async () => {

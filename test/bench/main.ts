@@ -15,7 +15,8 @@ import { Client, eventually } from '#test/support/client.ts'
 import { freePort } from '#test/support/running.ts'
 
 const say = (text: string) => process.stdout.write(`${text}\n`)
-const at = (sorted: readonly number[], share: number) => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))]!
+const at = (sorted: readonly number[], share: number) =>
+  sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))]!
 const spread = (times: readonly number[]) => {
   const sorted = [...times].sort((a, b) => a - b)
   return `median ${at(sorted, 0.5).toFixed(0)} ms, 95 % ${at(sorted, 0.95).toFixed(0)} ms, most ${sorted.at(-1)!.toFixed(0)} ms of ${sorted.length}`
@@ -32,7 +33,8 @@ interface Stack {
   stop(): Promise<void>
 }
 
-const resident = async (child: ChildProcess) => Number(/VmRSS:\s+(\d+)/.exec(await readFile(`/proc/${child.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024
+const resident = async (child: ChildProcess) =>
+  Number(/VmRSS:\s+(\d+)/.exec(await readFile(`/proc/${child.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024
 
 async function startStack(): Promise<Stack> {
   const base = process.env['DATABASE_URL']!
@@ -43,12 +45,29 @@ async function startStack(): Promise<Stack> {
   await admin.end()
   const folder = await mkdtemp(join(tmpdir(), 'brevan-bench-'))
   const [port, smtp] = [await freePort(), await freePort()]
-  const env = { ...process.env, DATABASE_URL: base.replace(/\/[^/]*$/, '/bench'), BREVAN_DATA: folder, BREVAN_PORT: String(port), BREVAN_SMTP_PORT: String(smtp), BREVAN_DEMO: 'yes', BREVAN_THREADS: '2', LOG_LEVEL: 'error' }
-  const start = (name: string) => spawn('node', [`dist/server/${name}.js`], { stdio: ['ignore', 'ignore', 'inherit'], env })
+  const env = {
+    ...process.env,
+    DATABASE_URL: base.replace(/\/[^/]*$/, '/bench'),
+    BREVAN_DATA: folder,
+    BREVAN_PORT: String(port),
+    BREVAN_SMTP_PORT: String(smtp),
+    BREVAN_DEMO: 'yes',
+    BREVAN_THREADS: '2',
+    LOG_LEVEL: 'error',
+  }
+  const start = (name: string) =>
+    spawn('node', [`dist/server/${name}.js`], { stdio: ['ignore', 'ignore', 'inherit'], env })
   await new Promise((resolve) => start('demo').once('exit', resolve))
   const processes = [start('web'), start('worker')]
   const url = `http://127.0.0.1:${port}`
-  await eventually(() => fetch(`${url}/api/health`).then(({ ok }) => ok, () => false), 'the server')
+  await eventually(
+    () =>
+      fetch(`${url}/api/health`).then(
+        ({ ok }) => ok,
+        () => false,
+      ),
+    'the server',
+  )
   const client = await Client.signedIn(url, 'ines.hallow')
   let most = 0
   const memory = async () => {
@@ -62,7 +81,10 @@ async function startStack(): Promise<Stack> {
     client,
     memory,
     peak: () => most,
-    each: async () => (await Promise.all(processes.map(resident))).map((mb, i) => `${i ? 'worker' : 'web'} ${mb.toFixed(0)}`).join(', '),
+    each: async () =>
+      (await Promise.all(processes.map(resident)))
+        .map((mb, i) => `${i ? 'worker' : 'web'} ${mb.toFixed(0)}`)
+        .join(', '),
     async stop() {
       clearInterval(watch)
       for (const child of processes) {
@@ -80,14 +102,21 @@ async function proofs(stack: Stack): Promise<void> {
   const [template] = await stack.client.call('templates')
   const { draft } = await stack.client.call('template', { params: { id: template!.id } })
   const [sheet] = await stack.client.call('sheets')
-  const { rows } = await stack.client.call('sheetRows', { params: { id: sheet!.id }, query: { limit: '240' } })
+  const { rows } = await stack.client.call('sheetRows', {
+    params: { id: sheet!.id },
+    query: { limit: '240' },
+  })
   const times: number[] = []
   for (const { row } of rows) {
     const started = performance.now()
-    await stack.client.call('proof', { body: { templateId: template!.id, content: draft, sheetId: sheet!.id, row } })
+    await stack.client.call('proof', {
+      body: { templateId: template!.id, content: draft, sheetId: sheet!.id, row },
+    })
     times.push(performance.now() - started)
   }
-  say(`proof of another row, over HTTP: ${spread(times.slice(1))}; the first of a cold server ${times[0]!.toFixed(0)} ms`)
+  say(
+    `proof of another row, over HTTP: ${spread(times.slice(1))}; the first of a cold server ${times[0]!.toFixed(0)} ms`,
+  )
 }
 
 /** From the click to the drawn first page, in the browser. */
@@ -124,29 +153,55 @@ async function proofsInBrowser(stack: Stack): Promise<void> {
 }
 
 async function makeRun(stack: Stack): Promise<void> {
-  const text = Papa.unparse({ fields: [...HEADINGS], data: soundRows().map((row) => row.map((cell) => (cell !== null && typeof cell === 'object' ? cell.date : cell))) })
-  const sheet = await stack.client.call('uploadSheet', { query: { name: 'sound.csv' }, body: new TextEncoder().encode(text) })
+  const text = Papa.unparse({
+    fields: [...HEADINGS],
+    data: soundRows().map((row) =>
+      row.map((cell) => (cell !== null && typeof cell === 'object' ? cell.date : cell)),
+    ),
+  })
+  const sheet = await stack.client.call('uploadSheet', {
+    query: { name: 'sound.csv' },
+    body: new TextEncoder().encode(text),
+  })
   const [template] = await stack.client.call('templates')
   const params = { id: sheet.id, template: template!.id }
   const suggested = await stack.client.call('mapping', { params })
-  await stack.client.call('saveMapping', { params, body: { columns: { ...suggested.columns, first_season: 'New grower' } } })
-  const { id } = await stack.client.call('startRun', { body: { name: 'Bench', templateId: template!.id, sheetId: sheet.id } })
-  await eventually(async () => (await stack.client.call('run', { params: { id } })).state === 'checked', 'the check')
+  await stack.client.call('saveMapping', {
+    params,
+    body: { columns: { ...suggested.columns, first_season: 'New grower' } },
+  })
+  const { id } = await stack.client.call('startRun', {
+    body: { name: 'Bench', templateId: template!.id, sheetId: sheet.id },
+  })
+  await eventually(
+    async () => (await stack.client.call('run', { params: { id } })).state === 'checked',
+    'the check',
+  )
   const started = performance.now()
   await stack.client.call('generate', { params: { id } })
-  await eventually(async () => (await stack.client.call('run', { params: { id } })).state === 'generated', 'the run', 120)
+  await eventually(
+    async () => (await stack.client.call('run', { params: { id } })).state === 'generated',
+    'the run',
+    120,
+  )
   const made = performance.now()
   const { total } = await stack.client.call('agreements', { query: { run: id, limit: '1000' } })
   const listed = performance.now()
-  say(`${total} agreements of five pages with two threads: ${((made - started) / 1000).toFixed(1)} s to stored (${(total / ((made - started) / 1000)).toFixed(1)} a second), listed in ${(listed - made).toFixed(0)} ms`)
-  say(`web server and worker together: ${(await stack.memory()).toFixed(0)} MB now (${await stack.each()}), ${stack.peak().toFixed(0)} MB at the most`)
+  say(
+    `${total} agreements of five pages with two threads: ${((made - started) / 1000).toFixed(1)} s to stored (${(total / ((made - started) / 1000)).toFixed(1)} a second), listed in ${(listed - made).toFixed(0)} ms`,
+  )
+  say(
+    `web server and worker together: ${(await stack.memory()).toFixed(0)} MB now (${await stack.each()}), ${stack.peak().toFixed(0)} MB at the most`,
+  )
 }
 
 function expressions(): void {
   const text = 'if land.leased and total > 80000 then "a" else "b"'
   const compiled = compileExpression(text)
   if (!compiled.ok) throw new Error(compiled.problem.message)
-  const record = new Map<string, never>(Object.entries({ total: number('82400'), land: new Map([['leased', true]]) }) as never)
+  const record = new Map<string, never>(
+    Object.entries({ total: number('82400'), land: new Map([['leased', true]]) }) as never,
+  )
   const time = (runs: number, act: () => unknown) => {
     for (let i = 0; i < runs / 10; i++) act()
     const started = performance.now()
@@ -155,14 +210,23 @@ function expressions(): void {
   }
   const ours = time(200_000, () => compiled.expression.evaluate(record))
   const theirs = time(2000, () => reference(text, { total: 82400, land: { leased: true } }))
-  say(`an expression: ${ours.toFixed(2)} µs compiled, ${time(2000, () => compileExpression(text)).toFixed(0)} µs to compile; feelin ${theirs.toFixed(0)} µs a call`)
+  say(
+    `an expression: ${ours.toFixed(2)} µs compiled, ${time(2000, () => compileExpression(text)).toFixed(0)} µs to compile; feelin ${theirs.toFixed(0)} µs a call`,
+  )
 }
 
 async function bundle(): Promise<void> {
   const folder = 'dist/web/assets'
   const files = (await readdir(folder)).filter((name) => name.endsWith('.js'))
-  const sizes = await Promise.all(files.map(async (name) => ({ name, size: (await stat(join(folder, name))).size, gzip: gzipSync(await readFile(join(folder, name))).length })))
-  for (const { name, size, gzip } of sizes.sort((a, b) => b.size - a.size).slice(0, 6)) say(`  ${name}: ${(size / 1024).toFixed(0)} KB, ${(gzip / 1024).toFixed(0)} KB compressed`)
+  const sizes = await Promise.all(
+    files.map(async (name) => ({
+      name,
+      size: (await stat(join(folder, name))).size,
+      gzip: gzipSync(await readFile(join(folder, name))).length,
+    })),
+  )
+  for (const { name, size, gzip } of sizes.sort((a, b) => b.size - a.size).slice(0, 6))
+    say(`  ${name}: ${(size / 1024).toFixed(0)} KB, ${(gzip / 1024).toFixed(0)} KB compressed`)
 }
 
 const asked = process.argv.slice(2)

@@ -17,12 +17,17 @@ describe('dates as PostgreSQL computes them', () => {
   })
   after(() => client.end())
 
-  const date = fc.date({ min: new Date('1900-01-01'), max: new Date('2199-12-31'), noInvalidDate: true }).map((d) => d.toISOString().slice(0, 10))
+  const date = fc
+    .date({ min: new Date('1900-01-01'), max: new Date('2199-12-31'), noInvalidDate: true })
+    .map((d) => d.toISOString().slice(0, 10))
 
   it('adds months and days of an interval alike, month’s end included', async () => {
     await fc.assert(
       fc.asyncProperty(date, fc.integer({ min: -400, max: 400 }), async (from, months) => {
-        const { rows } = await client.query<{ found: string }>(`select to_char($1::date + make_interval(months => $2), 'YYYY-MM-DD') as found`, [from, months])
+        const { rows } = await client.query<{ found: string }>(
+          `select to_char($1::date + make_interval(months => $2), 'YYYY-MM-DD') as found`,
+          [from, months],
+        )
         expect(ours(`add months(date("${from}"), ${months})`)).to.equal(rows[0]!.found)
       }),
       { numRuns: 150 },
@@ -32,7 +37,10 @@ describe('dates as PostgreSQL computes them', () => {
   it('finds the same last day of the month and the same weekday', async () => {
     await fc.assert(
       fc.asyncProperty(date, async (from) => {
-        const { rows } = await client.query<{ last: string; day: string }>(`select to_char(date_trunc('month', $1::date) + interval '1 month - 1 day', 'YYYY-MM-DD') as last, to_char($1::date, 'FMDay') as day`, [from])
+        const { rows } = await client.query<{ last: string; day: string }>(
+          `select to_char(date_trunc('month', $1::date) + interval '1 month - 1 day', 'YYYY-MM-DD') as last, to_char($1::date, 'FMDay') as day`,
+          [from],
+        )
         expect(ours(`last day of month(date("${from}"))`)).to.equal(rows[0]!.last)
         expect(ours(`day of week(date("${from}"))`)).to.equal(rows[0]!.day)
       }),

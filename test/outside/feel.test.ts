@@ -16,8 +16,16 @@ function ours(text: string): Value {
 describe('FEEL as OMG DMN 1.3 specifies it', () => {
   // DMN 1.3, tables 50 and 51 (conjunction and disjunction), transcribed from memory.
   const truth = ['true', 'false', 'null'] as const
-  const conjunction = [['true', 'false', 'null'], ['false', 'false', 'false'], ['null', 'false', 'null']]
-  const disjunction = [['true', 'true', 'true'], ['true', 'false', 'null'], ['true', 'null', 'null']]
+  const conjunction = [
+    ['true', 'false', 'null'],
+    ['false', 'false', 'false'],
+    ['null', 'false', 'null'],
+  ]
+  const disjunction = [
+    ['true', 'true', 'true'],
+    ['true', 'false', 'null'],
+    ['true', 'null', 'null'],
+  ]
   truth.forEach((left, i) =>
     truth.forEach((right, j) =>
       it(`three-valued logic: ${left} with ${right}`, () => {
@@ -44,9 +52,17 @@ describe('FEEL as OMG DMN 1.3 specifies it', () => {
     ['table 64 date', 'date("2012-12-25") - date("2012-12-24") = duration("P1D")', 'true'],
     ['table 64 date of parts', 'date(2012, 12, 25) = date("2012-12-25")', 'true'],
     ['table 64 no such day', 'date("2012-13-45")', 'null'],
-    ['table 64 date and time', 'date and time("2012-12-24T23:59:00") + duration("PT1M") = date and time("2012-12-25T00:00:00")', 'true'],
+    [
+      'table 64 date and time',
+      'date and time("2012-12-24T23:59:00") + duration("PT1M") = date and time("2012-12-25T00:00:00")',
+      'true',
+    ],
     ['table 64 time', 'time("23:59:00") + duration("PT2M")', '00:01:00'],
-    ['table 64 years and months', 'years and months duration(date("2011-12-22"), date("2013-08-24")) = duration("P1Y8M")', 'true'],
+    [
+      'table 64 years and months',
+      'years and months duration(date("2011-12-22"), date("2013-08-24")) = duration("P1Y8M")',
+      'true',
+    ],
     ['table 65 not', 'not(null)', 'null'],
     ['table 66 substring', 'substring("foobar", 3)', 'obar'],
     ['table 66 substring from the end', 'substring("foobar", -2, 1)', 'a'],
@@ -90,7 +106,9 @@ const oursPlain = (value: Value): string => {
   if (value === null) return 'null'
   if (Array.isArray(value)) return `[${value.map((item: Value) => oursPlain(item)).join(',')}]`
   const text = toText(value)
-  return /^-?\d+(\.\d+)?$/.test(text) && typeof value !== 'string' ? String(Number(Number(text).toPrecision(12))) : text
+  return /^-?\d+(\.\d+)?$/.test(text) && typeof value !== 'string'
+    ? String(Number(Number(text).toPrecision(12)))
+    : text
 }
 
 describe('FEEL as the reference library feelin computes it', () => {
@@ -99,8 +117,12 @@ describe('FEEL as the reference library feelin computes it', () => {
     numeric: fc.oneof(
       { depthSize: 'small', withCrossShrink: true },
       whole,
-      fc.tuple(tie('numeric'), fc.constantFrom('+', '-', '*'), tie('numeric')).map(([a, operator, b]) => `(${a} ${operator} ${b})`),
-      fc.tuple(tie('condition'), tie('numeric'), tie('numeric')).map(([test, a, b]) => `(if ${test} then ${a} else ${b})`),
+      fc
+        .tuple(tie('numeric'), fc.constantFrom('+', '-', '*'), tie('numeric'))
+        .map(([a, operator, b]) => `(${a} ${operator} ${b})`),
+      fc
+        .tuple(tie('condition'), tie('numeric'), tie('numeric'))
+        .map(([test, a, b]) => `(if ${test} then ${a} else ${b})`),
       fc.array(tie('numeric'), { minLength: 1, maxLength: 3 }).map((list) => `sum([${list.join(', ')}])`),
       fc.array(tie('numeric'), { minLength: 1, maxLength: 3 }).map((list) => `max([${list.join(', ')}])`),
       tie('numeric').map((a) => `abs(${a})`),
@@ -108,11 +130,17 @@ describe('FEEL as the reference library feelin computes it', () => {
     condition: fc.oneof(
       { depthSize: 'small', withCrossShrink: true },
       fc.constantFrom('true', 'false', 'null'),
-      fc.tuple(tie('numeric'), fc.constantFrom('<', '<=', '>', '>=', '=', '!='), tie('numeric')).map(([a, operator, b]) => `(${a} ${operator} ${b})`),
-      fc.tuple(tie('condition'), fc.constantFrom('and', 'or'), tie('condition')).map(([a, operator, b]) => `(${a} ${operator} ${b})`),
+      fc
+        .tuple(tie('numeric'), fc.constantFrom('<', '<=', '>', '>=', '=', '!='), tie('numeric'))
+        .map(([a, operator, b]) => `(${a} ${operator} ${b})`),
+      fc
+        .tuple(tie('condition'), fc.constantFrom('and', 'or'), tie('condition'))
+        .map(([a, operator, b]) => `(${a} ${operator} ${b})`),
       tie('condition').map((a) => `not(${a})`),
       // Ends in order: of a range whose low end is above its high one feelin swaps the ends, ours is empty.
-      fc.tuple(tie('numeric'), fc.nat(500), fc.nat(500)).map(([a, low, length]) => `(${a} in [${low}..${low + length}])`),
+      fc
+        .tuple(tie('numeric'), fc.nat(500), fc.nat(500))
+        .map(([a, low, length]) => `(${a} in [${low}..${low + length}])`),
       fc.tuple(tie('numeric'), whole).map(([a, limit]) => `(some i in [${a}, 1] satisfies i > ${limit})`),
     ),
   }))
@@ -130,9 +158,13 @@ describe('FEEL as the reference library feelin computes it', () => {
   })
 
   it('agrees on days between dates and on dates shifted by days', () => {
-    const date = fc.date({ min: new Date('1900-01-01'), max: new Date('2199-12-31'), noInvalidDate: true }).map((d) => d.toISOString().slice(0, 10))
+    const date = fc
+      .date({ min: new Date('1900-01-01'), max: new Date('2199-12-31'), noInvalidDate: true })
+      .map((d) => d.toISOString().slice(0, 10))
     fc.assert(
-      fc.property(date, fc.integer({ min: -4000, max: 4000 }), (from, days) => agree(`string(date("${from}") + duration("${days < 0 ? '-' : ''}P${Math.abs(days)}D"))`)),
+      fc.property(date, fc.integer({ min: -4000, max: 4000 }), (from, days) =>
+        agree(`string(date("${from}") + duration("${days < 0 ? '-' : ''}P${Math.abs(days)}D"))`),
+      ),
       { numRuns: 150 },
     )
   })

@@ -20,10 +20,26 @@ const run = promisify(execFile)
 const AT = new Date('2026-11-23T12:00:00Z')
 
 const record: RecordData = {
-  season: '2027', 'grower.name': 'Brightwater #Orchard $x$ *bold* @here', 'grower.legal_form': 'LLC', 'grower.contact': 'Maud Ellery',
-  'grower.email': 'maud.ellery@brightwater.example', 'grower.address': '14 Weir Road \\ [Tansy] `Falls`', 'orchard.county': 'Hollin', 'orchard.state': 'Idaho',
-  crop: 'cherry', acres: '120', 'bloom.start': '2027-03-28', 'bloom.end': '2027-04-16', organic: true, 'land.leased': true, landowner: 'Amos Pell',
-  first_season: true, colonies: '180', frames: '8', price_per_colony: '195', payment_days: '30',
+  season: '2027',
+  'grower.name': 'Brightwater #Orchard $x$ *bold* @here',
+  'grower.legal_form': 'LLC',
+  'grower.contact': 'Maud Ellery',
+  'grower.email': 'maud.ellery@brightwater.example',
+  'grower.address': '14 Weir Road \\ [Tansy] `Falls`',
+  'orchard.county': 'Hollin',
+  'orchard.state': 'Idaho',
+  crop: 'cherry',
+  acres: '120',
+  'bloom.start': '2027-03-28',
+  'bloom.end': '2027-04-16',
+  organic: true,
+  'land.leased': true,
+  landowner: 'Amos Pell',
+  first_season: true,
+  colonies: '180',
+  frames: '8',
+  price_per_colony: '195',
+  payment_days: '30',
 }
 
 describe('pages and seal as outside readers see them', () => {
@@ -40,7 +56,10 @@ describe('pages and seal as outside readers see them', () => {
     folder = await mkdtemp(join(tmpdir(), 'brevan-pages-'))
     const prepared = prepareTemplate(seasonAgreement)
     if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
-    composed = await pages.document(merge(prepared.ready, record, 'LP-2027-0042').document, { proof: false, at: AT })
+    composed = await pages.document(merge(prepared.ready, record, 'LP-2027-0042').document, {
+      proof: false,
+      at: AT,
+    })
   })
   after(async () => {
     await pages.stop()
@@ -65,7 +84,11 @@ describe('pages and seal as outside readers see them', () => {
 
   it('the engine’s positions of blanks are where pdftotext finds what stands beside them', async () => {
     const { stdout } = await run('pdftotext', ['-bbox', await save('plain.pdf', composed.pdf), '-'])
-    const words = [...stdout.matchAll(/<word xMin="([\d.]+)" yMin="([\d.]+)" xMax="([\d.]+)" yMax="([\d.]+)">Signature<\/word>/g)].map((match) => ({ x: Number(match[1]), y: Number(match[2]) }))
+    const words = [
+      ...stdout.matchAll(
+        /<word xMin="([\d.]+)" yMin="([\d.]+)" xMax="([\d.]+)" yMax="([\d.]+)">Signature<\/word>/g,
+      ),
+    ].map((match) => ({ x: Number(match[1]), y: Number(match[2]) }))
     const blanks = composed.blanks.filter(({ kind }) => kind === 'signature').sort((a, b) => a.x - b.x)
     expect(words).to.have.length(2)
     blanks.forEach((blank, i) => {
@@ -76,31 +99,76 @@ describe('pages and seal as outside readers see them', () => {
 
   it('the same document at the same time gives the same bytes', async () => {
     const prepared = prepareTemplate(seasonAgreement)
-    const again = prepared.ok && (await pages.document(merge(prepared.ready, record, 'LP-2027-0042').document, { proof: false, at: AT }))
+    const again =
+      prepared.ok &&
+      (await pages.document(merge(prepared.ready, record, 'LP-2027-0042').document, { proof: false, at: AT }))
     expect(again && Buffer.compare(again.pdf, composed.pdf)).to.equal(0)
   })
 
   it('initials stand on every page, for each role that has them', () => {
     const initials = composed.blanks.filter(({ kind }) => kind === 'initials')
-    expect(initials.map(({ page, role }) => `${page} ${role}`).sort()).to.deep.equal(Array.from({ length: composed.pages }, (_, i) => [`${i + 1} grower`, `${i + 1} keeper`]).flat().sort())
+    expect(initials.map(({ page, role }) => `${page} ${role}`).sort()).to.deep.equal(
+      Array.from({ length: composed.pages }, (_, i) => [`${i + 1} grower`, `${i + 1} keeper`])
+        .flat()
+        .sort(),
+    )
   })
 
   describe('once stamped and sealed', () => {
     let sealed: Uint8Array
     before(async () => {
-      const stamps = composed.blanks.map((blank) => ({ blank, value: blank.kind === 'date' ? { kind: 'text' as const, text: 'November 23, 2026' } : blank.kind === 'signature' && blank.role === 'grower' ? { kind: 'drawn' as const, strokes: [[[0, 0.2], [0.5, 0], [1, 0.3]] as const], height: 0.3 } : { kind: 'typed' as const, text: blank.kind === 'initials' ? 'ME' : 'Tobias Renn' } }))
+      const stamps = composed.blanks.map((blank) => ({
+        blank,
+        value:
+          blank.kind === 'date'
+            ? { kind: 'text' as const, text: 'November 23, 2026' }
+            : blank.kind === 'signature' && blank.role === 'grower'
+              ? {
+                  kind: 'drawn' as const,
+                  strokes: [
+                    [
+                      [0, 0.2],
+                      [0.5, 0],
+                      [1, 0.3],
+                    ] as const,
+                  ],
+                  height: 0.3,
+                }
+              : { kind: 'typed' as const, text: blank.kind === 'initials' ? 'ME' : 'Tobias Renn' },
+      }))
       const stamped = await stamp(pages, composed.pdf, stamps, AT)
-      const evidence = await pages.evidence({ title: 'T', number: 'LP-2027-0042', name: 'N', agreement: 'id', revision: 1, documentHash: '0'.repeat(64), trailHead: '0'.repeat(64), parties: [], entries: [] }, AT)
+      const evidence = await pages.evidence(
+        {
+          title: 'T',
+          number: 'LP-2027-0042',
+          name: 'N',
+          agreement: 'id',
+          revision: 1,
+          documentHash: '0'.repeat(64),
+          trailHead: '0'.repeat(64),
+          parties: [],
+          entries: [],
+        },
+        AT,
+      )
       const settings = readSettings({ DATABASE_URL: 'unused', BREVAN_DATA: folder })
       sealed = await seal(stamped, evidence, await sealKey(settings, AT), { reason: 'Executed', at: AT })
     })
 
     it('every stamp can be read on its page, whole', async () => {
       const path = await save('sealed.pdf', sealed)
-      const last = (await run('pdftotext', ['-f', String(composed.pages), '-l', String(composed.pages), path, '-'])).stdout
+      const last = (
+        await run('pdftotext', ['-f', String(composed.pages), '-l', String(composed.pages), path, '-'])
+      ).stdout
       expect(last.match(/November 23, 2026/g)).to.have.length(2)
       expect(last.match(/Tobias Renn/g)).to.have.length(2)
-      for (let page = 1; page <= composed.pages; page++) expect((await run('pdftotext', ['-f', String(page), '-l', String(page), path, '-'])).stdout.match(/\bME\b/g), `page ${page}`).to.have.length(2)
+      for (let page = 1; page <= composed.pages; page++)
+        expect(
+          (await run('pdftotext', ['-f', String(page), '-l', String(page), path, '-'])).stdout.match(
+            /\bME\b/g,
+          ),
+          `page ${page}`,
+        ).to.have.length(2)
     })
 
     it('qpdf finds no fault, and the evidence page is there', async () => {
@@ -117,23 +185,52 @@ describe('pages and seal as outside readers see them', () => {
 
     it('openssl verifies the CMS over the signed bytes (RFC 5652)', async () => {
       const text = Buffer.from(sealed).toString('latin1')
-      const [a = 0, b = 0, c = 0, d = 0] = /\/ByteRange\s*\[\s*(\d+)\s+(\d+)\s+(\d+)\s+(\d+)/.exec(text)!.slice(1).map(Number)
+      const [a = 0, b = 0, c = 0, d = 0] = /\/ByteRange\s*\[\s*(\d+)\s+(\d+)\s+(\d+)\s+(\d+)/
+        .exec(text)!
+        .slice(1)
+        .map(Number)
       const hex = text.slice(a + b + 1, c - 1)
       const der = Buffer.from(hex, 'hex')
       const length = 4 + der.readUInt16BE(2)
       await writeFile(join(folder, 'cms.der'), der.subarray(0, length))
-      await writeFile(join(folder, 'content'), Buffer.concat([sealed.subarray(a, a + b), sealed.subarray(c, c + d)]))
-      await run('openssl', ['cms', '-verify', '-binary', '-inform', 'DER', '-in', join(folder, 'cms.der'), '-content', join(folder, 'content'), '-noverify', '-out', '/dev/null'])
+      await writeFile(
+        join(folder, 'content'),
+        Buffer.concat([sealed.subarray(a, a + b), sealed.subarray(c, c + d)]),
+      )
+      await run('openssl', [
+        'cms',
+        '-verify',
+        '-binary',
+        '-inform',
+        'DER',
+        '-in',
+        join(folder, 'cms.der'),
+        '-content',
+        join(folder, 'content'),
+        '-noverify',
+        '-out',
+        '/dev/null',
+      ])
     })
 
     it('one changed byte anywhere in the signed range makes it invalid', async () => {
       const text = Buffer.from(sealed).toString('latin1')
       const contents = text.indexOf('/Contents <', text.lastIndexOf('/ByteRange') - 200)
-      for (const at of [Math.floor(sealed.length * 0.1), Math.floor(sealed.length * 0.3), contents - 60, sealed.length - 4]) {
+      for (const at of [
+        Math.floor(sealed.length * 0.1),
+        Math.floor(sealed.length * 0.3),
+        contents - 60,
+        sealed.length - 4,
+      ]) {
         const changed = sealed.slice()
         changed[at] = changed[at]! ^ 1
-        const verdict = await run('pdfsig', [await save('changed.pdf', changed)]).then(({ stdout }) => stdout, (error: { stdout: string }) => error.stdout)
-        expect(verdict, `byte ${at}`).not.to.match(/Signature is Valid[\s\S]*Total document signed|Total document signed[\s\S]*Signature is Valid/)
+        const verdict = await run('pdfsig', [await save('changed.pdf', changed)]).then(
+          ({ stdout }) => stdout,
+          (error: { stdout: string }) => error.stdout,
+        )
+        expect(verdict, `byte ${at}`).not.to.match(
+          /Signature is Valid[\s\S]*Total document signed|Total document signed[\s\S]*Signature is Valid/,
+        )
       }
     })
   })

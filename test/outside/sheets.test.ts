@@ -13,7 +13,9 @@ interface SpectrumCase {
   readonly json: Buffer
 }
 
-const cases = await new Promise<readonly SpectrumCase[]>((resolve, reject) => spectrum((error: Error | null, found: SpectrumCase[]) => (error ? reject(error) : resolve(found))))
+const cases = await new Promise<readonly SpectrumCase[]>((resolve, reject) =>
+  spectrum((error: Error | null, found: SpectrumCase[]) => (error ? reject(error) : resolve(found))),
+)
 
 async function rowsOf(name: string, bytes: Uint8Array): Promise<string[][]> {
   const found = await readSheetFile(name, bytes)
@@ -30,7 +32,8 @@ describe('CSV as csv-spectrum has it (RFC 4180 and its edges)', () => {
       const [header, ...rows] = await rowsOf('a.csv', csv)
       const found = rows.map((row) => Object.fromEntries(header!.map((column, i) => [column, row[i]])))
       // In csv-spectrum 2.0 this case's two files have different telephone numbers; the rest must agree.
-      if (name === 'location_coordinates') [...found, ...expected].forEach((row) => delete row['Contact Phone Number'])
+      if (name === 'location_coordinates')
+        [...found, ...expected].forEach((row) => delete row['Contact Phone Number'])
       expect(found).to.deep.equal(expected)
     })
 })
@@ -38,10 +41,16 @@ describe('CSV as csv-spectrum has it (RFC 4180 and its edges)', () => {
 describe('text files in other encodings', () => {
   const text = 'Orchard;Contact\r\nMañana;José Núñez\r\n'
   it('UTF-16 with its mark (Unicode 15, 2.6)', async () => {
-    expect(await rowsOf('a.csv', Buffer.from(`\ufeff${text}`, 'utf16le'))).to.deep.equal([['Orchard', 'Contact'], ['Mañana', 'José Núñez']])
+    expect(await rowsOf('a.csv', Buffer.from(`\ufeff${text}`, 'utf16le'))).to.deep.equal([
+      ['Orchard', 'Contact'],
+      ['Mañana', 'José Núñez'],
+    ])
   })
   it('Windows-1252 (WHATWG Encoding), which is no valid UTF-8', async () => {
-    expect(await rowsOf('a.csv', Buffer.from(text, 'latin1'))).to.deep.equal([['Orchard', 'Contact'], ['Mañana', 'José Núñez']])
+    expect(await rowsOf('a.csv', Buffer.from(text, 'latin1'))).to.deep.equal([
+      ['Orchard', 'Contact'],
+      ['Mañana', 'José Núñez'],
+    ])
   })
 })
 
@@ -74,15 +83,23 @@ describe('serial dates (ECMA-376 part 1, 18.17.4.1)', () => {
       const bytes = new Uint8Array(write(workbook, { type: 'array', bookType: 'xlsx' }) as ArrayBuffer)
       expect((await rowsOf('a.xlsx', bytes)).slice(1).map(([, day]) => day)).to.deep.equal(days)
       // What SheetJS itself shows of its file, as the third witness.
-      const again = utils.sheet_to_json<string[]>(read(bytes).Sheets['Bookings']!, { header: 1, raw: false, dateNF: 'yyyy-mm-dd' })
+      const again = utils.sheet_to_json<string[]>(read(bytes).Sheets['Bookings']!, {
+        header: 1,
+        raw: false,
+        dateNF: 'yyyy-mm-dd',
+      })
       expect(again.slice(1).map((row) => row[1])).to.have.length(days.length)
     })
 
   it('agrees with SheetJS’s own date code for every 97th day of the 1900 system', () => {
-    const { SSF } = createRequire(import.meta.url)('xlsx') as { SSF: { parse_date_code(serial: number): { y: number; m: number; d: number } } }
+    const { SSF } = createRequire(import.meta.url)('xlsx') as {
+      SSF: { parse_date_code(serial: number): { y: number; m: number; d: number } }
+    }
     for (let serial = 61; serial < 2_958_465; serial += 97) {
       const { y, m, d } = SSF.parse_date_code(serial)
-      expect(serialDate(serial)?.toString()).to.equal(`${String(y).padStart(4, '0')}-${String(m).padStart(2, '0')}-${String(d).padStart(2, '0')}`)
+      expect(serialDate(serial)?.toString()).to.equal(
+        `${String(y).padStart(4, '0')}-${String(m).padStart(2, '0')}-${String(d).padStart(2, '0')}`,
+      )
     }
   })
 })
@@ -92,12 +109,26 @@ describe('workbooks by two libraries', () => {
     const workbook = new ExcelJS.Workbook()
     const sheet = workbook.addWorksheet('A')
     sheet.addRow(['Name', 'Share', 'Sum', 'Rich', 'Wrong', 'Yes'])
-    sheet.addRow(['Brightwater', 0.12, { formula: '1+1', result: 2 }, { richText: [{ text: 'a' }, { text: 'b', font: { bold: true } }] }, { error: '#REF!' }, true])
+    sheet.addRow([
+      'Brightwater',
+      0.12,
+      { formula: '1+1', result: 2 },
+      { richText: [{ text: 'a' }, { text: 'b', font: { bold: true } }] },
+      { error: '#REF!' },
+      true,
+    ])
     sheet.getCell('B2').numFmt = '0.0%'
     sheet.mergeCells('A3:B3')
     sheet.getCell('A3').value = 'merged'
     const found = await readSheetFile('a.xlsx', new Uint8Array(await workbook.xlsx.writeBuffer()))
-    expect(found.ok && found.rows[1]).to.deep.equal(['Brightwater', { fraction: 0.12 }, 2, 'ab', { error: '#REF!' }, true])
+    expect(found.ok && found.rows[1]).to.deep.equal([
+      'Brightwater',
+      { fraction: 0.12 },
+      2,
+      'ab',
+      { error: '#REF!' },
+      true,
+    ])
     expect(found.ok && found.rows[2]!.slice(0, 2)).to.deep.equal(['merged', null])
   })
 })

@@ -21,14 +21,23 @@ export async function openBrowser(options: { width?: number; height?: number } =
     viewport: { width: options.width ?? 1280, height: options.height ?? 800 },
     reducedMotion: 'reduce',
     acceptDownloads: true,
-    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
   })
   context.setDefaultTimeout(20_000)
   const complaints: string[] = []
   const watch = (page: Page) => {
     page.on('console', (message) => {
       // The browser itself reports every answer of 400 and above as an error; refusals are part of the work.
-      if (['warning', 'error'].includes(message.type()) && !/Failed to load resource/.test(message.text())) complaints.push(`${message.type()}: ${message.text()}`)
+      if (['warning', 'error'].includes(message.type()) && !/Failed to load resource/.test(message.text()))
+        complaints.push(`${message.type()}: ${message.text()}`)
     })
     page.on('pageerror', (error) => complaints.push(`unhandled: ${error.message}`))
   }

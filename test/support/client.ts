@@ -49,13 +49,22 @@ export class Client {
 
   async call<N extends RouteName>(name: N, sent: Sent = {}): Promise<Answer<Api[N]>> {
     const route = api[name] as Route
-    const path = route.path.replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(String(sent.params?.[key] ?? '')))
+    const path = route.path.replace(/:(\w+)/g, (_, key: string) =>
+      encodeURIComponent(String(sent.params?.[key] ?? '')),
+    )
     const query = sent.query ? `?${new URLSearchParams(sent.query).toString()}` : ''
     const raw = sent.body instanceof Uint8Array
     const response = await fetch(`${this.url}/api${path}${query}`, {
       method: route.method,
-      headers: { ...(this.cookie ? { cookie: this.cookie } : {}), ...(sent.body !== undefined ? { 'content-type': raw ? 'application/octet-stream' : 'application/json' } : {}) },
-      ...(sent.body === undefined ? {} : { body: raw ? new Blob([sent.body as Uint8Array<ArrayBuffer>]) : JSON.stringify(sent.body) }),
+      headers: {
+        ...(this.cookie ? { cookie: this.cookie } : {}),
+        ...(sent.body !== undefined
+          ? { 'content-type': raw ? 'application/octet-stream' : 'application/json' }
+          : {}),
+      },
+      ...(sent.body === undefined
+        ? {}
+        : { body: raw ? new Blob([sent.body as Uint8Array<ArrayBuffer>]) : JSON.stringify(sent.body) }),
     })
     const set = response.headers.getSetCookie()[0]
     if (set) this.cookie = set.split(';')[0]!
@@ -66,8 +75,14 @@ export class Client {
     }
     if (typeof route.answer === 'string') return (await response.blob()) as Answer<Api[N]>
     const answer: unknown = await response.json()
-    const at = route.path.replace(/:(\w+)/g, '{$1}').replaceAll('~', '~0').replaceAll('/', '~1')
-    await this.hold(`/paths/${encodeURIComponent(at)}/${route.method.toLowerCase()}/responses/200/content/application~1json/schema`, answer)
+    const at = route.path
+      .replace(/:(\w+)/g, '{$1}')
+      .replaceAll('~', '~0')
+      .replaceAll('/', '~1')
+    await this.hold(
+      `/paths/${encodeURIComponent(at)}/${route.method.toLowerCase()}/responses/200/content/application~1json/schema`,
+      answer,
+    )
     return answer as Answer<Api[N]>
   }
 
@@ -84,7 +99,11 @@ export class Client {
 }
 
 /** Tries until `find` gives something, every 50 ms; fails after `seconds`. */
-export async function eventually<T>(find: () => Promise<T | null | undefined | false>, what: string, seconds = 30): Promise<T> {
+export async function eventually<T>(
+  find: () => Promise<T | null | undefined | false>,
+  what: string,
+  seconds = 30,
+): Promise<T> {
   const end = Date.now() + seconds * 1000
   for (;;) {
     const found = await find()

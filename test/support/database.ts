@@ -12,5 +12,8 @@ export async function freshDatabase(name: string): Promise<{ url: string; drop()
   }
   await admin(`drop database if exists ${database} with (force)`)
   await admin(`create database ${database}`)
-  return { url: base.replace(/\/[^/]*$/, `/${database}`), drop: () => admin(`drop database if exists ${database} with (force)`) }
+  return {
+    url: base.replace(/\/[^/]*$/, `/${database}`),
+    drop: () => admin(`drop database if exists ${database} with (force)`),
+  }
 }

@@ -28,7 +28,10 @@ export async function freePort(): Promise<number> {
 }
 
 /** The whole application in this process, on a database of its own with the demo in it: web, worker and post room. */
-export async function startApp(name: string, options: { sheet?: boolean; worker?: boolean } = {}): Promise<Running> {
+export async function startApp(
+  name: string,
+  options: { sheet?: boolean; worker?: boolean } = {},
+): Promise<Running> {
   const database = await freshDatabase(name)
   const folder = await mkdtemp(join(tmpdir(), 'brevan-test-'))
   const [port, smtpPort] = [await freePort(), await freePort()]

@@ -19,8 +19,12 @@ export interface Sent {
 }
 
 export function address(name: RouteName, { params, query }: Sent = {}): string {
-  const path = api[name].path.replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(String(params?.[key] ?? '')))
-  const given = Object.entries(query ?? {}).filter((entry): entry is [string, string] => entry[1] !== undefined && entry[1] !== '')
+  const path = api[name].path.replace(/:(\w+)/g, (_, key: string) =>
+    encodeURIComponent(String(params?.[key] ?? '')),
+  )
+  const given = Object.entries(query ?? {}).filter(
+    (entry): entry is [string, string] => entry[1] !== undefined && entry[1] !== '',
+  )
   return `/api${path}${given.length ? `?${new URLSearchParams(given).toString()}` : ''}`
 }
 
@@ -38,20 +42,35 @@ export async function call<N extends RouteName>(name: N, sent: Sent = {}): Promi
   const response = await fetch(address(name, sent), {
     method: route.method,
     ...(sent.signal ? { signal: sent.signal } : {}),
-    ...(sent.body === undefined ? {} : { body: file ? (sent.body as Blob) : JSON.stringify(sent.body), headers: { 'content-type': file ? 'application/octet-stream' : 'application/json' } }),
+    ...(sent.body === undefined
+      ? {}
+      : {
+          body: file ? (sent.body as Blob) : JSON.stringify(sent.body),
+          headers: { 'content-type': file ? 'application/octet-stream' : 'application/json' },
+        }),
   }).catch((error: unknown) => {
     if (error instanceof DOMException && error.name === 'AbortError') throw error
     throw new ProblemError(unreachable)
   })
   if (!response.ok) {
-    const problem = (await response.json().catch(() => ({ ...unreachable, status: response.status, detail: 'The server gave no readable answer.' }))) as Problem
+    const problem = (await response
+      .json()
+      .catch(() => ({
+        ...unreachable,
+        status: response.status,
+        detail: 'The server gave no readable answer.',
+      }))) as Problem
     throw new ProblemError(problem)
   }
   return (typeof route.answer === 'string' ? response.blob() : response.json()) as Promise<Answer<Api[N]>>
 }
 
 /** Answers are known by route and what was asked; `invalidate([name])` renews all of a route. */
-export function useAnswer<N extends RouteName>(name: N, sent: Sent = {}, options: { enabled?: boolean; every?: number | false; keep?: boolean } = {}) {
+export function useAnswer<N extends RouteName>(
+  name: N,
+  sent: Sent = {},
+  options: { enabled?: boolean; every?: number | false; keep?: boolean } = {},
+) {
   return useQuery({
     queryKey: [name, sent.params ?? null, sent.query ?? null],
     queryFn: ({ signal }) => call(name, { ...sent, signal }),
@@ -61,4 +80,5 @@ export function useAnswer<N extends RouteName>(name: N, sent: Sent = {}, options
   })
 }
 
-export const problemText = (error: unknown): string => (error instanceof Error ? error.message : 'Something went wrong.')
+export const problemText = (error: unknown): string =>
+  error instanceof Error ? error.message : 'Something went wrong.'

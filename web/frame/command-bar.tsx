@@ -17,15 +17,30 @@ export function CommandBar({ open, onClose }: { readonly open: boolean; readonly
   const navigate = useNavigate()
   const templates = useAnswer('templates', {}, { enabled: open })
   const runs = useAnswer('runs', {}, { enabled: open })
-  const found = useAnswer('agreements', { query: { search: text, limit: '8' } }, { enabled: open && text.length > 1, keep: true })
+  const found = useAnswer(
+    'agreements',
+    { query: { search: text, limit: '8' } },
+    { enabled: open && text.length > 1, keep: true },
+  )
   const commands = useMemo(() => {
     const fits = (label: string) => label.toLowerCase().includes(text.trim().toLowerCase())
     const all: Command[] = [
       ...AREAS.map(({ label, path }) => ({ label, hint: 'Area', to: path })),
-      ...(templates.data ?? []).map(({ id, name }) => ({ label: name, hint: 'Template', to: `/templates/${id}` })),
+      ...(templates.data ?? []).map(({ id, name }) => ({
+        label: name,
+        hint: 'Template',
+        to: `/templates/${id}`,
+      })),
       ...(runs.data ?? []).map(({ id, name }) => ({ label: name, hint: 'Run', to: `/runs/${id}` })),
     ]
-    const agreements = text.length > 1 ? (found.data?.agreements ?? []).map(({ id, number, name }) => ({ label: `${number}  ${name}`, hint: 'Agreement', to: `/agreements/${id}` })) : []
+    const agreements =
+      text.length > 1
+        ? (found.data?.agreements ?? []).map(({ id, number, name }) => ({
+            label: `${number}  ${name}`,
+            hint: 'Agreement',
+            to: `/agreements/${id}`,
+          }))
+        : []
     return [...all.filter(({ label }) => fits(label)), ...agreements].slice(0, 12)
   }, [text, templates.data, runs.data, found.data])
   const go = (command: Command | undefined) => {
@@ -57,7 +72,11 @@ export function CommandBar({ open, onClose }: { readonly open: boolean; readonly
       <ul className="mt-2">
         {commands.map((command, i) => (
           <li key={command.to}>
-            <button className={`flex w-full justify-between px-2 py-1.5 text-left ${i === chosen ? 'bg-petrol-wash' : ''}`} onMouseEnter={() => setChosen(i)} onClick={() => go(command)}>
+            <button
+              className={`flex w-full justify-between px-2 py-1.5 text-left ${i === chosen ? 'bg-petrol-wash' : ''}`}
+              onMouseEnter={() => setChosen(i)}
+              onClick={() => go(command)}
+            >
               <span>{command.label}</span>
               <span className="text-sm text-soft">{command.hint}</span>
             </button>

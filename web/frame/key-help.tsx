@@ -13,7 +13,9 @@ const KEYS = [
   ['?', 'This list'],
 ] as const
 
-export const isTyping = (target: EventTarget | null) => target instanceof HTMLElement && (target.isContentEditable || /^(input|textarea|select)$/i.test(target.tagName))
+export const isTyping = (target: EventTarget | null) =>
+  target instanceof HTMLElement &&
+  (target.isContentEditable || /^(input|textarea|select)$/i.test(target.tagName))
 
 export function KeyHelp() {
   const [open, setOpen] = useState(false)

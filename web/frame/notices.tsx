@@ -28,7 +28,11 @@ export function NoticeProvider({ children }: { readonly children: ReactNode }) {
   const list = useMemo(
     () =>
       notices.map(({ id, text, kind }) => (
-        <div key={id} role={kind === 'fault' ? 'alert' : 'status'} className={`flex items-start gap-3 border bg-sheet px-4 py-2.5 text-sm ${kind === 'fault' ? 'border-brick text-brick' : 'border-hair'}`}>
+        <div
+          key={id}
+          role={kind === 'fault' ? 'alert' : 'status'}
+          className={`flex items-start gap-3 border bg-sheet px-4 py-2.5 text-sm ${kind === 'fault' ? 'border-brick text-brick' : 'border-hair'}`}
+        >
           <span className="max-w-md">{text}</span>
           <button className="text-soft hover:text-ink" onClick={() => drop(id)} aria-label="Put away">
             ×

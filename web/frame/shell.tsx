@@ -59,17 +59,29 @@ export function Shell() {
           </NavLink>
           <nav className="flex h-full gap-1" aria-label="Areas">
             {AREAS.map(({ path, label }) => (
-              <NavLink key={path} to={path} className={({ isActive }) => `flex items-center border-b-2 px-2.5 ${isActive ? 'border-petrol font-semibold' : 'border-transparent text-soft hover:text-ink'}`}>
+              <NavLink
+                key={path}
+                to={path}
+                className={({ isActive }) =>
+                  `flex items-center border-b-2 px-2.5 ${isActive ? 'border-petrol font-semibold' : 'border-transparent text-soft hover:text-ink'}`
+                }
+              >
                 {label}
               </NavLink>
             ))}
           </nav>
           <div className="ml-auto flex items-center gap-4 text-sm">
-            <button className="flex w-44 items-center justify-between border border-hair bg-sheet px-2 py-1 text-soft hover:text-ink" onClick={() => setCommands(true)}>
+            <button
+              className="flex w-44 items-center justify-between border border-hair bg-sheet px-2 py-1 text-soft hover:text-ink"
+              onClick={() => setCommands(true)}
+            >
               Find or do <kbd className="font-sans text-xs">Ctrl K</kbd>
             </button>
             {person.rights.includes('post room') && (
-              <NavLink to="/post-room" className={({ isActive }) => (isActive ? 'font-semibold' : 'text-soft hover:text-ink')}>
+              <NavLink
+                to="/post-room"
+                className={({ isActive }) => (isActive ? 'font-semibold' : 'text-soft hover:text-ink')}
+              >
                 Post room
               </NavLink>
             )}

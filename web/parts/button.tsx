@@ -16,7 +16,15 @@ interface Props extends ButtonHTMLAttributes<HTMLButtonElement> {
   readonly ref?: Ref<HTMLButtonElement>
 }
 
-export function Button({ kind = 'plain', busy = false, className = '', children, disabled, ref, ...rest }: Props) {
+export function Button({
+  kind = 'plain',
+  busy = false,
+  className = '',
+  children,
+  disabled,
+  ref,
+  ...rest
+}: Props) {
   return (
     <button
       ref={ref}

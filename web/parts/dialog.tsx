@@ -1,13 +1,30 @@
 import { Dialog as Radix } from 'radix-ui'
 import type { ReactNode } from 'react'
 
-export function Dialog({ title, open, onClose, children, hideTitle = false }: { readonly title: string; readonly open: boolean; readonly onClose: () => void; readonly children: ReactNode; readonly hideTitle?: boolean }) {
+export function Dialog({
+  title,
+  open,
+  onClose,
+  children,
+  hideTitle = false,
+}: {
+  readonly title: string
+  readonly open: boolean
+  readonly onClose: () => void
+  readonly children: ReactNode
+  readonly hideTitle?: boolean
+}) {
   return (
     <Radix.Root open={open} onOpenChange={(now) => !now && onClose()}>
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Radix.Content aria-describedby={undefined} className="fixed top-[14vh] left-1/2 z-50 max-h-[76vh] w-[min(36rem,calc(100vw-2rem))] -translate-x-1/2 overflow-auto border border-hair bg-paper p-5">
-          <Radix.Title className={hideTitle ? 'sr-only' : 'mb-3 font-serif text-lg font-semibold'}>{title}</Radix.Title>
+        <Radix.Content
+          aria-describedby={undefined}
+          className="fixed top-[14vh] left-1/2 z-50 max-h-[76vh] w-[min(36rem,calc(100vw-2rem))] -translate-x-1/2 overflow-auto border border-hair bg-paper p-5"
+        >
+          <Radix.Title className={hideTitle ? 'sr-only' : 'mb-3 font-serif text-lg font-semibold'}>
+            {title}
+          </Radix.Title>
           {children}
         </Radix.Content>
       </Radix.Portal>

@@ -2,15 +2,39 @@ import type { InputHTMLAttributes, ReactNode, Ref, SelectHTMLAttributes, Textare
 
 const look = 'w-full rounded-sm border border-hair bg-sheet px-2 py-1 text-sm aria-invalid:border-brick'
 
-export const Input = ({ ref, className = '', ...rest }: InputHTMLAttributes<HTMLInputElement> & { readonly ref?: Ref<HTMLInputElement> }) => <input ref={ref} className={`${look} ${className}`} {...rest} />
+export const Input = ({
+  ref,
+  className = '',
+  ...rest
+}: InputHTMLAttributes<HTMLInputElement> & { readonly ref?: Ref<HTMLInputElement> }) => (
+  <input ref={ref} className={`${look} ${className}`} {...rest} />
+)
 
-export const TextArea = ({ ref, className = '', ...rest }: TextareaHTMLAttributes<HTMLTextAreaElement> & { readonly ref?: Ref<HTMLTextAreaElement> }) => (
+export const TextArea = ({
+  ref,
+  className = '',
+  ...rest
+}: TextareaHTMLAttributes<HTMLTextAreaElement> & { readonly ref?: Ref<HTMLTextAreaElement> }) => (
   <textarea ref={ref} className={`${look} ${className}`} {...rest} />
 )
 
-export const Select = ({ ref, className = '', ...rest }: SelectHTMLAttributes<HTMLSelectElement> & { readonly ref?: Ref<HTMLSelectElement> }) => <select ref={ref} className={`${look} ${className}`} {...rest} />
+export const Select = ({
+  ref,
+  className = '',
+  ...rest
+}: SelectHTMLAttributes<HTMLSelectElement> & { readonly ref?: Ref<HTMLSelectElement> }) => (
+  <select ref={ref} className={`${look} ${className}`} {...rest} />
+)
 
-export function Labelled({ label, hint, children }: { readonly label: string; readonly hint?: string | undefined; readonly children: ReactNode }) {
+export function Labelled({
+  label,
+  hint,
+  children,
+}: {
+  readonly label: string
+  readonly hint?: string | undefined
+  readonly children: ReactNode
+}) {
   return (
     <label className="block">
       <span className="mb-1 block text-sm font-semibold">{label}</span>

@@ -6,7 +6,11 @@ export function Menu({ trigger, children }: { readonly trigger: ReactNode; reado
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>{trigger}</DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={6} className="z-50 max-h-80 min-w-44 overflow-auto border border-hair bg-sheet py-1 text-sm">
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="z-50 max-h-80 min-w-44 overflow-auto border border-hair bg-sheet py-1 text-sm"
+        >
           {children}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
@@ -14,9 +18,18 @@ export function Menu({ trigger, children }: { readonly trigger: ReactNode; reado
   )
 }
 
-export function MenuItem({ onSelect, children }: { readonly onSelect: () => void; readonly children: ReactNode }) {
+export function MenuItem({
+  onSelect,
+  children,
+}: {
+  readonly onSelect: () => void
+  readonly children: ReactNode
+}) {
   return (
-    <DropdownMenu.Item onSelect={onSelect} className="cursor-pointer px-3 py-1.5 outline-none data-highlighted:bg-petrol-wash">
+    <DropdownMenu.Item
+      onSelect={onSelect}
+      className="cursor-pointer px-3 py-1.5 outline-none data-highlighted:bg-petrol-wash"
+    >
       {children}
     </DropdownMenu.Item>
   )

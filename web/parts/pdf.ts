@@ -25,15 +25,25 @@ export interface PagePlace {
 const ORIGIN = /^origin:(\d+)$/
 
 /** Where merged parts stand in a proof: its links lead to `origin:N`. A part over two lines has two places. */
-export async function originPlaces(document: PDFDocumentProxy): Promise<readonly (PagePlace & { readonly origin: number })[]> {
-  const pages = await Promise.all(Array.from({ length: document.numPages }, (_, i) => document.getPage(i + 1)))
+export async function originPlaces(
+  document: PDFDocumentProxy,
+): Promise<readonly (PagePlace & { readonly origin: number })[]> {
+  const pages = await Promise.all(
+    Array.from({ length: document.numPages }, (_, i) => document.getPage(i + 1)),
+  )
   const found = await Promise.all(
     pages.map(async (page, i) => {
       const top = page.view[3]!
-      const annotations = (await page.getAnnotations()) as { url?: string; unsafeUrl?: string; rect: [number, number, number, number] }[]
+      const annotations = (await page.getAnnotations()) as {
+        url?: string
+        unsafeUrl?: string
+        rect: [number, number, number, number]
+      }[]
       return annotations.flatMap(({ url, unsafeUrl, rect: [x1, y1, x2, y2] }) => {
         const origin = ORIGIN.exec(unsafeUrl ?? url ?? '')?.[1]
-        return origin === undefined ? [] : [{ origin: Number(origin), page: i + 1, x: x1, y: top - y2, width: x2 - x1, height: y2 - y1 }]
+        return origin === undefined
+          ? []
+          : [{ origin: Number(origin), page: i + 1, x: x1, y: top - y2, width: x2 - x1, height: y2 - y1 }]
       })
     }),
   )

@@ -42,7 +42,9 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props
     let current = true
     openPdf(bytes)
       .then(async (document) => {
-        const pages = await Promise.all(Array.from({ length: document.numPages }, (_, i) => document.getPage(i + 1)))
+        const pages = await Promise.all(
+          Array.from({ length: document.numPages }, (_, i) => document.getPage(i + 1)),
+        )
         if (!current) return void document.loadingTask.destroy()
         const sizes = pages.map(({ view }) => ({ width: view[2]!, height: view[3]! }))
         setFault(false)
@@ -71,13 +73,33 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props
     onPage?.(inView.current)
   }
   return (
-    <div ref={scroller} onScroll={report} role="document" aria-label={label} tabIndex={0} className="h-full overflow-auto bg-wash outline-none">
+    <div
+      ref={scroller}
+      onScroll={report}
+      role="document"
+      aria-label={label}
+      tabIndex={0}
+      className="h-full overflow-auto bg-wash outline-none"
+    >
       {fault && <p className="p-6 text-brick">The pages cannot be shown.</p>}
       {shown && scale > 0 && (
         <div className="mx-auto flex w-fit flex-col py-4" style={{ gap: GAP }}>
           {shown.sizes.map((size, i) => (
-            <div key={i} data-page={i + 1} className="relative border border-hair bg-white" style={{ width: size.width * scale, height: size.height * scale }}>
-              <PageCanvas document={shown.document} page={i + 1} scale={scale} root={scroller} first={i + 1 === Math.min(inView.current, shown.sizes.length)} go={drawn === shown.document} onDrawn={setDrawn} />
+            <div
+              key={i}
+              data-page={i + 1}
+              className="relative border border-hair bg-white"
+              style={{ width: size.width * scale, height: size.height * scale }}
+            >
+              <PageCanvas
+                document={shown.document}
+                page={i + 1}
+                scale={scale}
+                root={scroller}
+                first={i + 1 === Math.min(inView.current, shown.sizes.length)}
+                go={drawn === shown.document}
+                onDrawn={setDrawn}
+              />
               {overlay?.(i + 1, scale)}
             </div>
           ))}
@@ -105,7 +127,10 @@ function PageCanvas({ document, page, scale, root, first, go, onDrawn }: PagePro
   const ready = near && (first || go)
   useEffect(() => {
     if (near || !holder.current) return
-    const observer = new IntersectionObserver(([entry]) => entry!.isIntersecting && setNear(true), { root: root.current, rootMargin: '600px' })
+    const observer = new IntersectionObserver(([entry]) => entry!.isIntersecting && setNear(true), {
+      root: root.current,
+      rootMargin: '600px',
+    })
     observer.observe(holder.current)
     return () => observer.disconnect()
   }, [near, root])

@@ -23,7 +23,17 @@ interface Props<T> {
 const ROW = 30
 
 /** A dense table that draws only the rows in view; j/k or arrows move, Enter opens, x selects. */
-export function Table<T>({ label, rows, columns, idOf, onOpen, openId, selected, onSelect, maySelect }: Props<T>) {
+export function Table<T>({
+  label,
+  rows,
+  columns,
+  idOf,
+  onOpen,
+  openId,
+  selected,
+  onSelect,
+  maySelect,
+}: Props<T>) {
   const [sorting, setSorting] = useState<SortingState>([])
   const [at, setAt] = useState(0)
   const scroller = useRef<HTMLDivElement>(null)
@@ -37,12 +47,22 @@ export function Table<T>({ label, rows, columns, idOf, onOpen, openId, selected,
     getRowId: idOf,
   })
   const shown = table.getRowModel().rows
-  const virtual = useVirtualizer({ count: shown.length, getScrollElement: () => scroller.current, estimateSize: () => ROW, overscan: 12 })
+  const virtual = useVirtualizer({
+    count: shown.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    overscan: 12,
+  })
   const template = `${onSelect ? '30px ' : ''}${columns.map(({ width }) => width).join(' ')}`
   const current = Math.min(at, shown.length - 1)
   useEffect(() => {
     const focus = (event: globalThis.KeyboardEvent) => {
-      if (!isTyping(event.target) && (event.key === 'j' || event.key === 'k') && !scroller.current?.contains(document.activeElement)) scroller.current?.focus()
+      if (
+        !isTyping(event.target) &&
+        (event.key === 'j' || event.key === 'k') &&
+        !scroller.current?.contains(document.activeElement)
+      )
+        scroller.current?.focus()
     }
     window.addEventListener('keydown', focus)
     return () => window.removeEventListener('keydown', focus)
@@ -72,18 +92,41 @@ export function Table<T>({ label, rows, columns, idOf, onOpen, openId, selected,
   const selectable = rows.filter((row) => maySelect?.(row) !== false)
   const allSelected = selectable.length > 0 && selectable.every((row) => selected?.has(idOf(row)))
   return (
-    <div ref={scroller} role="table" aria-label={label} aria-rowcount={shown.length} tabIndex={0} onKeyDown={onKey} className="group/table h-full overflow-auto text-sm outline-none">
-      <div role="row" className="sticky top-0 z-10 grid min-w-fit items-center border-b border-hair bg-paper" style={{ gridTemplateColumns: template, height: ROW }}>
+    <div
+      ref={scroller}
+      role="table"
+      aria-label={label}
+      aria-rowcount={shown.length}
+      tabIndex={0}
+      onKeyDown={onKey}
+      className="group/table h-full overflow-auto text-sm outline-none"
+    >
+      <div
+        role="row"
+        className="sticky top-0 z-10 grid min-w-fit items-center border-b border-hair bg-paper"
+        style={{ gridTemplateColumns: template, height: ROW }}
+      >
         {onSelect && (
           <span role="columnheader" className="px-2">
-            <input type="checkbox" aria-label="Select all" checked={allSelected} disabled={selectable.length === 0} onChange={() => onSelect(allSelected ? new Set() : new Set(selectable.map(idOf)))} />
+            <input
+              type="checkbox"
+              aria-label="Select all"
+              checked={allSelected}
+              disabled={selectable.length === 0}
+              onChange={() => onSelect(allSelected ? new Set() : new Set(selectable.map(idOf)))}
+            />
           </span>
         )}
         {table.getHeaderGroups()[0]!.headers.map((header) => {
           const column = header.column.columnDef as Column<T>
           const sorted = header.column.getIsSorted()
           return (
-            <span key={header.id} role="columnheader" aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : 'none'} className={`truncate px-2 text-xs text-soft ${column.align === 'right' ? 'text-right' : ''}`}>
+            <span
+              key={header.id}
+              role="columnheader"
+              aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : 'none'}
+              className={`truncate px-2 text-xs text-soft ${column.align === 'right' ? 'text-right' : ''}`}
+            >
               {header.column.getCanSort() ? (
                 <button className="hover:text-ink" onClick={header.column.getToggleSortingHandler()}>
                   {flexRender(column.header, header.getContext())}
@@ -115,11 +158,21 @@ export function Table<T>({ label, rows, columns, idOf, onOpen, openId, selected,
             >
               {onSelect && (
                 <span role="cell" className="px-2" onClick={(event) => event.stopPropagation()}>
-                  <input type="checkbox" aria-label={`Select ${id}`} checked={selected?.has(id) ?? false} disabled={maySelect?.(row.original) === false} onChange={() => toggle(row.original)} />
+                  <input
+                    type="checkbox"
+                    aria-label={`Select ${id}`}
+                    checked={selected?.has(id) ?? false}
+                    disabled={maySelect?.(row.original) === false}
+                    onChange={() => toggle(row.original)}
+                  />
                 </span>
               )}
               {row.getVisibleCells().map((cell) => (
-                <span key={cell.id} role="cell" className={`truncate px-2 ${(cell.column.columnDef as Column<T>).align === 'right' ? 'text-right' : ''}`}>
+                <span
+                  key={cell.id}
+                  role="cell"
+                  className={`truncate px-2 ${(cell.column.columnDef as Column<T>).align === 'right' ? 'text-right' : ''}`}
+                >
                   {flexRender(cell.column.columnDef.cell, cell.getContext())}
                 </span>
               ))}

@@ -15,7 +15,8 @@ export function When({ at }: { readonly at: string }) {
 
 export const count = new Intl.NumberFormat().format
 
-export const plural = (number: number, one: string, many = `${one}s`) => `${count(number)} ${number === 1 ? one : many}`
+export const plural = (number: number, one: string, many = `${one}s`) =>
+  `${count(number)} ${number === 1 ? one : many}`
 
 export function duration(seconds: number): string {
   if (seconds < 1) return 'less than a second'

@@ -6,7 +6,11 @@ import { isEnded, move, MOVES, STATES } from '#core/agreement/states.ts'
 import type { AgreementState, Move } from '#core/agreement/states.ts'
 import { thread } from '#core/agreement/thread.ts'
 
-const after = (state: AgreementState, made: Move, facts: Partial<{ openSteps: number; unsigned: number }> = {}) => {
+const after = (
+  state: AgreementState,
+  made: Move,
+  facts: Partial<{ openSteps: number; unsigned: number }> = {},
+) => {
   const result = move(state, made, { openSteps: 0, unsigned: 2, ...facts })
   return result.ok ? result.state : result.problem
 }
@@ -32,18 +36,29 @@ describe('an agreement’s states', () => {
 
   it('allow nothing once ended', () => {
     fc.assert(
-      fc.property(fc.constantFrom(...STATES), fc.constantFrom(...MOVES), fc.nat(3), fc.nat(3), (state, made, openSteps, unsigned) => {
-        const result = move(state, made, { openSteps, unsigned })
-        if (isEnded(state)) expect(result.ok).to.equal(false)
-        if (result.ok && result.state === 'executed') expect([state, unsigned]).to.deep.equal(['out', 0])
-        if (result.ok && result.state === 'out') expect(state).to.equal('cleared')
-      }),
+      fc.property(
+        fc.constantFrom(...STATES),
+        fc.constantFrom(...MOVES),
+        fc.nat(3),
+        fc.nat(3),
+        (state, made, openSteps, unsigned) => {
+          const result = move(state, made, { openSteps, unsigned })
+          if (isEnded(state)) expect(result.ok).to.equal(false)
+          if (result.ok && result.state === 'executed') expect([state, unsigned]).to.deep.equal(['out', 0])
+          if (result.ok && result.state === 'out') expect(state).to.equal('cleared')
+        },
+      ),
     )
   })
 })
 
 describe('whose turn it is', () => {
-  const party = (id: string, order: number, signedAt: string | null = null) => ({ id, role: id, order, signedAt })
+  const party = (id: string, order: number, signedAt: string | null = null) => ({
+    id,
+    role: id,
+    order,
+    signedAt,
+  })
 
   it('is the lowest order’s that has not signed, side by side where equal', () => {
     const turn = (...parties: ReturnType<typeof party>[]) => whoseTurn(parties).map(({ id }) => id)
@@ -54,21 +69,53 @@ describe('whose turn it is', () => {
 })
 
 describe('blanks that are missing', () => {
-  const blank = (id: string, kind: PlacedBlank['kind'], page: number, required = true): PlacedBlank => ({ id, kind, role: 'grower', label: id, required, page, x: 0, y: 0, width: 10, height: 10 })
+  const blank = (id: string, kind: PlacedBlank['kind'], page: number, required = true): PlacedBlank => ({
+    id,
+    kind,
+    role: 'grower',
+    label: id,
+    required,
+    page,
+    x: 0,
+    y: 0,
+    width: 10,
+    height: 10,
+  })
 
   it('are the required ones of the role in reading order; dates fill themselves', () => {
-    const all = [blank('sig', 'signature', 5), blank('i1', 'initials', 1), blank('date', 'date', 5), blank('note', 'text', 2, false), { ...blank('other', 'signature', 1), role: 'keeper' }]
+    const all = [
+      blank('sig', 'signature', 5),
+      blank('i1', 'initials', 1),
+      blank('date', 'date', 5),
+      blank('note', 'text', 2, false),
+      { ...blank('other', 'signature', 1), role: 'keeper' },
+    ]
     expect(missingBlanks(all, 'grower', new Set()).map(({ id }) => id)).to.deep.equal(['i1', 'sig'])
     expect(missingBlanks(all, 'grower', new Set(['i1', 'sig']))).to.deep.equal([])
   })
 })
 
 describe('a thread', () => {
-  const signer = (name: string, order: number, more: object = {}) => ({ name, order, invitedAt: null, signedAt: null, declinedAt: null, ...more })
+  const signer = (name: string, order: number, more: object = {}) => ({
+    name,
+    order,
+    invitedAt: null,
+    signedAt: null,
+    declinedAt: null,
+    ...more,
+  })
 
   it('shows who holds it up and since when', () => {
-    const columns = thread('out', [{ approver: 'legal', state: 'approved', since: 'monday' }], [signer('Maud', 1, { invitedAt: 'tuesday' }), signer('Tobias', 2)])
-    expect(columns.map((column) => column.map(({ shape, status, since }) => `${shape} ${status} ${since ?? ''}`.trim()))).to.deep.equal([['square done'], ['circle holds tuesday'], ['circle to come']])
+    const columns = thread(
+      'out',
+      [{ approver: 'legal', state: 'approved', since: 'monday' }],
+      [signer('Maud', 1, { invitedAt: 'tuesday' }), signer('Tobias', 2)],
+    )
+    expect(
+      columns.map((column) =>
+        column.map(({ shape, status, since }) => `${shape} ${status} ${since ?? ''}`.trim()),
+      ),
+    ).to.deep.equal([['square done'], ['circle holds tuesday'], ['circle to come']])
   })
 
   it('stacks those who act at the same time', () => {

@@ -15,7 +15,9 @@ const names = new Map<string, TypeName>([
 function faults(text: string, wanted: TypeName | 'any' = 'any'): readonly string[] {
   const compiled = compileExpression(text)
   if (!compiled.ok) throw new Error(compiled.problem.message)
-  return checkExpression(compiled.expression.syntax, names, wanted).map(({ message, from, to }) => `${text.slice(from, to)}: ${message}`)
+  return checkExpression(compiled.expression.syntax, names, wanted).map(
+    ({ message, from, to }) => `${text.slice(from, to)}: ${message}`,
+  )
 }
 
 describe('checking an expression against the outline', () => {
@@ -24,11 +26,15 @@ describe('checking an expression against the outline', () => {
   })
 
   it('finds a text compared with a number', () => {
-    expect(faults('crop > 3')).to.deep.equal(['crop > 3: A string is compared with a number.'.replace('string', 'text')])
+    expect(faults('crop > 3')).to.deep.equal([
+      'crop > 3: A string is compared with a number.'.replace('string', 'text'),
+    ])
   })
 
   it('wants a condition to be yes or no', () => {
-    expect(faults('total + 1', 'boolean')).to.deep.equal(['total + 1: This gives a number; a yes or no is needed.'])
+    expect(faults('total + 1', 'boolean')).to.deep.equal([
+      'total + 1: This gives a number; a yes or no is needed.',
+    ])
     expect(faults('land.leased and total > 3', 'boolean')).to.deep.equal([])
   })
 
@@ -39,12 +45,17 @@ describe('checking an expression against the outline', () => {
   })
 
   it('finds sums that have no meaning', () => {
-    expect(faults('bloom.start + total')).to.deep.equal(['bloom.start + total: date + number has no meaning.'])
+    expect(faults('bloom.start + total')).to.deep.equal([
+      'bloom.start + total: date + number has no meaning.',
+    ])
   })
 })
 
 describe('explaining a condition', () => {
-  const record = new Map<string, Value>([['total', number('82400')], ['land', new Map([['leased', false]])]])
+  const record = new Map<string, Value>([
+    ['total', number('82400')],
+    ['land', new Map([['leased', false]])],
+  ])
   const told = (text: string) => {
     const compiled = compileExpression(text)
     if (!compiled.ok) throw new Error(compiled.problem.message)

@@ -6,7 +6,19 @@ import type { Value } from '#core/expression/value.ts'
 const record = new Map<string, Value>([
   ['total', number('82400.00')],
   ['land', new Map<string, Value>([['leased', true]])],
-  ['lines', [new Map<string, Value>([['grade', 'strong'], ['colonies', number(40)]]), new Map<string, Value>([['grade', 'fair'], ['colonies', number(24)]])]],
+  [
+    'lines',
+    [
+      new Map<string, Value>([
+        ['grade', 'strong'],
+        ['colonies', number(40)],
+      ]),
+      new Map<string, Value>([
+        ['grade', 'fair'],
+        ['colonies', number(24)],
+      ]),
+    ],
+  ],
   ['nothing', null],
 ])
 

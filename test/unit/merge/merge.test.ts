@@ -15,20 +15,42 @@ function ready(...blocks: Block[]): ReadyTemplate {
 }
 
 const wordsOf = (blocks: readonly FinishedBlock[]): string =>
-  blocks.map((block) => ('runs' in block ? block.runs.map((run) => (run.kind === 'text' ? run.text : '')).join('') : 'blocks' in block ? `${block.number} ${wordsOf(block.blocks)}` : '')).filter(Boolean).join(' | ')
+  blocks
+    .map((block) =>
+      'runs' in block
+        ? block.runs.map((run) => (run.kind === 'text' ? run.text : '')).join('')
+        : 'blocks' in block
+          ? `${block.number} ${wordsOf(block.blocks)}`
+          : '',
+    )
+    .filter(Boolean)
+    .join(' | ')
 
 describe('merging a record', () => {
   it('shows values in their formats and remembers where each came from', () => {
     const merged = merge(ready(paragraph(text('Rent '), mergeField('total'))), brightwater, 'LP-1')
     expect(wordsOf(merged.document.blocks)).to.equal('Rent $23,400.00')
-    expect(merged.origins).to.deep.equal([{ field: 'total', label: 'Total', format: 'with sign', formula: 'colonies * price', clause: null, condition: null }])
+    expect(merged.origins).to.deep.equal([
+      {
+        field: 'total',
+        label: 'Total',
+        format: 'with sign',
+        formula: 'colonies * price',
+        clause: null,
+        condition: null,
+      },
+    ])
     expect(merged.problems).to.deep.equal([])
   })
 
   it('drops a clause whose condition fails, and numbers the others on', () => {
     const made = ready(clause('First'), clause('Leased', 'land.leased', clause('Inside')), clause('Last'))
-    expect(wordsOf(merge(made, brightwater, null).document.blocks)).to.equal('1 First | 2 Leased | 2.1 Inside | 3 Last')
-    expect(wordsOf(merge(made, { ...brightwater, 'land.leased': false }, null).document.blocks)).to.equal('1 First | 2 Last')
+    expect(wordsOf(merge(made, brightwater, null).document.blocks)).to.equal(
+      '1 First | 2 Leased | 2.1 Inside | 3 Last',
+    )
+    expect(wordsOf(merge(made, { ...brightwater, 'land.leased': false }, null).document.blocks)).to.equal(
+      '1 First | 2 Last',
+    )
   })
 
   it('shows a gap and tells the problem where a value is missing', () => {
@@ -46,17 +68,22 @@ describe('merging a record', () => {
 
   it('tells a signer who cannot be reached', () => {
     const { 'grower.email': _, ...rest } = brightwater
-    expect(merge(ready(), rest, null).problems[0]!.message).to.equal('Grower: there is no mail address to send to.')
+    expect(merge(ready(), rest, null).problems[0]!.message).to.equal(
+      'Grower: there is no mail address to send to.',
+    )
   })
 
   it('makes blanks that are named alike each time', () => {
     const made = ready()
-    const blank = (number: string) => merge(made, brightwater, number).document.blocks.find((block) => block.kind === 'signatures')
+    const blank = (number: string) =>
+      merge(made, brightwater, number).document.blocks.find((block) => block.kind === 'signatures')
     expect(blank('1')).to.deep.equal(blank('2'))
   })
 
   it('fills patterns with the agreement’s own number', () => {
-    expect(fill(ready(), brightwater, '{{number}} {{grower.name}} {{total}}', 'LP-7')).to.equal('LP-7 Brightwater $23,400.00')
+    expect(fill(ready(), brightwater, '{{number}} {{grower.name}} {{total}}', 'LP-7')).to.equal(
+      'LP-7 Brightwater $23,400.00',
+    )
   })
 
   it('letters the third level', () => {
@@ -79,20 +106,36 @@ describe('preparing a template', () => {
   it('finds a role with nothing to sign', () => {
     const content = template()
     const prepared = prepareTemplate({ ...content, document: { type: 'doc', content: [] } })
-    expect(!prepared.ok && prepared.problems[0]!.message).to.equal('The role “Grower” has nothing to sign or fill.')
+    expect(!prepared.ok && prepared.problems[0]!.message).to.equal(
+      'The role “Grower” has nothing to sign or fill.',
+    )
   })
 })
 
 describe('wordings', () => {
-  const made = ready(clause('Leased', 'land.leased', clause('Large inside leased', 'colonies > 100')), clause('Large', 'colonies > 100'))
-  const wording = (leased: boolean, colonies: number) => merge(made, { ...brightwater, 'land.leased': leased, colonies: String(colonies) }, null).wording
+  const made = ready(
+    clause('Leased', 'land.leased', clause('Large inside leased', 'colonies > 100')),
+    clause('Large', 'colonies > 100'),
+  )
+  const wording = (leased: boolean, colonies: number) =>
+    merge(made, { ...brightwater, 'land.leased': leased, colonies: String(colonies) }, null).wording
 
   it('are the same for two records exactly where the same passages stand', () => {
     fc.assert(
-      fc.property(fc.boolean(), fc.integer({ min: 1, max: 300 }), fc.boolean(), fc.integer({ min: 1, max: 300 }), (a, m, b, n) => {
-        const passages = (leased: boolean, colonies: number) => wordsOf(merge(made, { ...brightwater, 'land.leased': leased, colonies: String(colonies) }, null).document.blocks)
-        expect(wording(a, m) === wording(b, n)).to.equal(passages(a, m) === passages(b, n))
-      }),
+      fc.property(
+        fc.boolean(),
+        fc.integer({ min: 1, max: 300 }),
+        fc.boolean(),
+        fc.integer({ min: 1, max: 300 }),
+        (a, m, b, n) => {
+          const passages = (leased: boolean, colonies: number) =>
+            wordsOf(
+              merge(made, { ...brightwater, 'land.leased': leased, colonies: String(colonies) }, null)
+                .document.blocks,
+            )
+          expect(wording(a, m) === wording(b, n)).to.equal(passages(a, m) === passages(b, n))
+        },
+      ),
     )
   })
 
@@ -101,7 +144,12 @@ describe('wordings', () => {
   })
 
   it('are grouped most rows first and told by what sets them apart', () => {
-    const groups = groupWordings([{ row: 2, key: 'a' }, { row: 3, key: 'a b' }, { row: 4, key: 'a' }, { row: 5, key: '' }])
+    const groups = groupWordings([
+      { row: 2, key: 'a' },
+      { row: 3, key: 'a b' },
+      { row: 4, key: 'a' },
+      { row: 5, key: '' },
+    ])
     expect(groups.map(({ rows, added, left, standard }) => ({ rows, added, left, standard }))).to.deep.equal([
       { rows: [2, 4], added: [], left: [], standard: true },
       { rows: [3], added: ['b'], left: [], standard: false },

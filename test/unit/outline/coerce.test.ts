@@ -5,7 +5,13 @@ import type { Field, FieldType } from '#core/outline/field.ts'
 import { fieldNameProblem } from '#core/outline/field.ts'
 import type { Cell, DateOrder } from '#core/sheet/cell.ts'
 
-const field = (type: FieldType): Field => ({ name: 'f', label: 'F', type, required: true, choices: ['cherry', 'pear'] })
+const field = (type: FieldType): Field => ({
+  name: 'f',
+  label: 'F',
+  type,
+  required: true,
+  choices: ['cherry', 'pear'],
+})
 const read = (type: FieldType, cell: Cell, order: DateOrder | null = null) => {
   const found = coerce(field(type), cell, order)
   return found.ok ? found.value : found.problem
@@ -32,7 +38,11 @@ describe('reading a cell as an amount', () => {
   it('reads back every number it could have been shown as', () => {
     fc.assert(
       fc.property(fc.integer({ min: -1e12, max: 1e12 }), (cents) => {
-        const shown = new Intl.NumberFormat('en-US', { style: 'currency', currency: 'USD', currencySign: 'accounting' }).format(cents / 100)
+        const shown = new Intl.NumberFormat('en-US', {
+          style: 'currency',
+          currency: 'USD',
+          currencySign: 'accounting',
+        }).format(cents / 100)
         expect(Number(readNumber(shown))).to.equal(cents / 100)
       }),
     )
@@ -64,11 +74,19 @@ describe('reading a cell as a date', () => {
 
 describe('reading other cells', () => {
   it('takes percent in points, whichever way it is written', () => {
-    expect([read('percent', 5), read('percent', '5 %'), read('percent', { fraction: 0.05 })]).to.deep.equal(['5', '5', '5'])
+    expect([read('percent', 5), read('percent', '5 %'), read('percent', { fraction: 0.05 })]).to.deep.equal([
+      '5',
+      '5',
+      '5',
+    ])
   })
 
   it('knows yes and no, and says so when it is neither', () => {
-    expect([read('yes/no', 'Yes'), read('yes/no', 'no'), read('yes/no', true)]).to.deep.equal([true, false, true])
+    expect([read('yes/no', 'Yes'), read('yes/no', 'no'), read('yes/no', true)]).to.deep.equal([
+      true,
+      false,
+      true,
+    ])
     expect(read('yes/no', 'partly')).to.equal('“partly” is neither yes nor no.')
   })
 
@@ -80,8 +98,18 @@ describe('reading other cells', () => {
   })
 
   it('tells mail addresses from what only looks like one', () => {
-    for (const good of ['maud.ellery@brightwater.example', 'a+b@c.d.example', 'josé@mañana.example']) expect(isEmail(good), good).to.equal(true)
-    for (const bad of ['n/a', 'orchard@@x.example', 'a b@c.example', 'a@b', '@b.example', 'a..b@c.example', 'x'.repeat(65) + '@c.example']) expect(isEmail(bad), bad).to.equal(false)
+    for (const good of ['maud.ellery@brightwater.example', 'a+b@c.d.example', 'josé@mañana.example'])
+      expect(isEmail(good), good).to.equal(true)
+    for (const bad of [
+      'n/a',
+      'orchard@@x.example',
+      'a b@c.example',
+      'a@b',
+      '@b.example',
+      'a..b@c.example',
+      'x'.repeat(65) + '@c.example',
+    ])
+      expect(isEmail(bad), bad).to.equal(false)
   })
 })
 

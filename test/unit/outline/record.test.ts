@@ -2,12 +2,27 @@ import { expect } from 'chai'
 import { completeRecord, prepareOutline } from '#core/outline/record.ts'
 import type { Field } from '#core/outline/field.ts'
 
-const money = (name: string, computed?: string): Field => ({ name, label: name, type: 'money', required: !computed, currency: 'USD', computed })
+const money = (name: string, computed?: string): Field => ({
+  name,
+  label: name,
+  type: 'money',
+  required: !computed,
+  currency: 'USD',
+  computed,
+})
 
 describe('computed values', () => {
   it('are worked out in the order they need each other, whatever order they stand in', () => {
-    const prepared = prepareOutline([money('deposit', 'total * 0.25'), money('total', 'price * 3'), money('price')])
-    expect(prepared.ok && completeRecord(prepared.ready, { price: '10.10' }).data).to.deep.equal({ price: '10.10', total: '30.3', deposit: '7.575' })
+    const prepared = prepareOutline([
+      money('deposit', 'total * 0.25'),
+      money('total', 'price * 3'),
+      money('price'),
+    ])
+    expect(prepared.ok && completeRecord(prepared.ready, { price: '10.10' }).data).to.deep.equal({
+      price: '10.10',
+      total: '30.3',
+      deposit: '7.575',
+    })
   })
 
   it('are absent where what they need is missing', () => {
@@ -17,7 +32,9 @@ describe('computed values', () => {
 
   it('that need each other in a circle are told', () => {
     const prepared = prepareOutline([money('a', 'b + 1'), money('b', 'a + 1')])
-    expect(!prepared.ok && prepared.problems.map(({ field, message }) => [field, message.includes('circle')])).to.deep.include(['a', true])
+    expect(
+      !prepared.ok && prepared.problems.map(({ field, message }) => [field, message.includes('circle')]),
+    ).to.deep.include(['a', true])
   })
 
   it('must give what their field is', () => {
@@ -27,6 +44,8 @@ describe('computed values', () => {
 
   it('cannot be given from outside', () => {
     const prepared = prepareOutline([money('total', 'price * 3'), money('price')])
-    expect(prepared.ok && completeRecord(prepared.ready, { price: '1', total: '999' }).data['total']).to.equal('3')
+    expect(
+      prepared.ok && completeRecord(prepared.ready, { price: '1', total: '999' }).data['total'],
+    ).to.equal('3')
   })
 })

@@ -9,7 +9,12 @@ const rules = [
   { id: 'discount', condition: 'discount > 20', approver: 'operations director' },
   { id: 'leased', condition: 'leased', approver: 'legal' },
 ]
-const record = (total: number, discount: number, leased: boolean | null) => new Map<string, Value>([['total', number(total)], ['discount', number(discount)], ['leased', leased]])
+const record = (total: number, discount: number, leased: boolean | null) =>
+  new Map<string, Value>([
+    ['total', number(total)],
+    ['discount', number(discount)],
+    ['leased', leased],
+  ])
 
 describe('routing by rules', () => {
   it('asks nobody where no rule holds; the limit itself is not over it', () => {
@@ -19,13 +24,19 @@ describe('routing by rules', () => {
   it('asks each post once, with all the reasons', () => {
     const routed = route(rules, record(80001, 25, true), words)
     expect(routed.ok && routed.steps).to.deep.equal([
-      { rule: 'total', approver: 'operations director', reason: 'total 80001 is over 80000; discount 25 is over 20' },
+      {
+        rule: 'total',
+        approver: 'operations director',
+        reason: 'total 80001 is over 80000; discount 25 is over 20',
+      },
       { rule: 'leased', approver: 'legal', reason: 'leased is true' },
     ])
   })
 
   it('never lets pass what it cannot decide', () => {
     expect(route(rules, record(1, 1, null), words)).to.deep.include({ ok: false })
-    expect(route([{ id: 'x', condition: 'total >', approver: 'legal' }], record(1, 1, true), words)).to.deep.include({ ok: false })
+    expect(
+      route([{ id: 'x', condition: 'total >', approver: 'legal' }], record(1, 1, true), words),
+    ).to.deep.include({ ok: false })
   })
 })

@@ -4,17 +4,30 @@ import { columnLetters, findHeader } from '#core/sheet/header.ts'
 
 describe('finding the row of column names', () => {
   it('passes over a title and blank rows above it', () => {
-    const found = findHeader([['Bookings 2027'], [], ['Orchard', 'Colonies', 'Bloom'], ['Brightwater', 120, null]])
+    const found = findHeader([
+      ['Bookings 2027'],
+      [],
+      ['Orchard', 'Colonies', 'Bloom'],
+      ['Brightwater', 120, null],
+    ])
     expect(found).to.deep.equal({ ok: true, row: 2, names: ['Orchard', 'Colonies', 'Bloom'] })
   })
 
   it('names what has no name by its letter and tells equal names apart', () => {
-    const found = findHeader([['Name', 'Name', null, 'Crop'], ['a', 'b', 'c', 'd']])
+    const found = findHeader([
+      ['Name', 'Name', null, 'Crop'],
+      ['a', 'b', 'c', 'd'],
+    ])
     expect(found.ok && found.names).to.deep.equal(['Name', 'Name (2)', 'Column C', 'Crop'])
   })
 
   it('refuses a sheet of data alone, an empty one, and one without data', () => {
-    expect(findHeader([[1, 2], [3, 4]])).to.include({ ok: false })
+    expect(
+      findHeader([
+        [1, 2],
+        [3, 4],
+      ]),
+    ).to.include({ ok: false })
     expect(findHeader([])).to.deep.equal({ ok: false, problem: 'The sheet is empty.' })
     expect(findHeader([['Orchard', 'Crop']])).to.include({ ok: false })
   })
@@ -26,7 +39,14 @@ describe('finding the row of column names', () => {
 
 describe('what a column holds', () => {
   it('is told with the evidence and the cells that differ', () => {
-    const column = describeColumn('Bloom', [{ date: '2027-03-01' }, { date: '2027-03-02' }, 'TBD', null, { date: '2027-03-03' }, { date: '2027-03-09' }])
+    const column = describeColumn('Bloom', [
+      { date: '2027-03-01' },
+      { date: '2027-03-02' },
+      'TBD',
+      null,
+      { date: '2027-03-03' },
+      { date: '2027-03-09' },
+    ])
     expect(column).to.include({ type: 'date', fitting: 4, filled: 5 })
     expect(column.odd).to.deep.equal([2])
   })

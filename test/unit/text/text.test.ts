@@ -7,7 +7,12 @@ import { formatValue } from '#core/text/format.ts'
 import { fileName, fillPattern } from '#core/text/pattern.ts'
 
 const field = (type: FieldType): Field => ({ name: 'f', label: 'F', type, required: true, currency: 'USD' })
-const show = (type: FieldType, value: Parameters<typeof formatValue>[1], format: string | null = null, locale = 'en-US') => formatValue(field(type), value, format, locale)
+const show = (
+  type: FieldType,
+  value: Parameters<typeof formatValue>[1],
+  format: string | null = null,
+  locale = 'en-US',
+) => formatValue(field(type), value, format, locale)
 
 describe('showing a value', () => {
   it('follows the display format of the merge field', () => {
@@ -34,7 +39,9 @@ describe('showing a value', () => {
 describe('filling a pattern', () => {
   it('puts values in place of names and folds what is left empty', () => {
     const values: Record<string, string> = { 'grower.name': 'Brightwater', season: '2027' }
-    expect(fillPattern('Agreement, {{ grower.name }}, {{season}}', (name) => values[name] ?? null)).to.equal('Agreement, Brightwater, 2027')
+    expect(fillPattern('Agreement, {{ grower.name }}, {{season}}', (name) => values[name] ?? null)).to.equal(
+      'Agreement, Brightwater, 2027',
+    )
     expect(fillPattern('A {{gone}} B', () => null)).to.equal('A B')
   })
 

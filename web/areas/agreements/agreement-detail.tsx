@@ -44,17 +44,40 @@ export function AgreementDetail({ id, onClose }: { readonly id: string; readonly
           <Moves agreement={data} />
         </div>
       </div>
-      <div role="tablist" aria-label="Parts of the agreement" className="flex shrink-0 gap-1 border-b border-hair px-3 py-1 text-sm">
+      <div
+        role="tablist"
+        aria-label="Parts of the agreement"
+        className="flex shrink-0 gap-1 border-b border-hair px-3 py-1 text-sm"
+      >
         {PARTS.map((each) => (
-          <button key={each} role="tab" aria-selected={part === each} className={`rounded-sm px-2 py-0.5 capitalize ${part === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft hover:text-ink'}`} onClick={() => setPart(each)}>
+          <button
+            key={each}
+            role="tab"
+            aria-selected={part === each}
+            className={`rounded-sm px-2 py-0.5 capitalize ${part === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft hover:text-ink'}`}
+            onClick={() => setPart(each)}
+          >
             {each}
           </button>
         ))}
-        <a href={address('agreementDocument', { params: { id } })} target="_blank" rel="noreferrer" className="ml-auto py-0.5 text-petrol underline">
+        <a
+          href={address('agreementDocument', { params: { id } })}
+          target="_blank"
+          rel="noreferrer"
+          className="ml-auto py-0.5 text-petrol underline"
+        >
           {data.executed ? 'Sealed file' : 'File as it stands'}
         </a>
       </div>
-      <div className="min-h-0 flex-1 overflow-auto">{part === 'way' ? <Way agreement={data} /> : part === 'document' ? <DocumentPart agreement={data} /> : <TrailPart id={id} />}</div>
+      <div className="min-h-0 flex-1 overflow-auto">
+        {part === 'way' ? (
+          <Way agreement={data} />
+        ) : part === 'document' ? (
+          <DocumentPart agreement={data} />
+        ) : (
+          <TrailPart id={id} />
+        )}
+      </div>
     </section>
   )
 }
@@ -69,20 +92,29 @@ function Moves({ agreement }: { readonly agreement: Agreement }) {
   const mine = agreement.steps.find((step) => step.mine)
   const act = useMutation({
     mutationFn: async (made: 'approve' | 'return' | 'send' | 'route' | 'withdraw'): Promise<string> => {
-      if (made === 'approve') await call('decide', { params: { id, step: mine!.id }, body: { decision: 'approve' } })
-      else if (made === 'return') await call('decide', { params: { id, step: mine!.id }, body: { decision: 'return', note } })
+      if (made === 'approve')
+        await call('decide', { params: { id, step: mine!.id }, body: { decision: 'approve' } })
+      else if (made === 'return')
+        await call('decide', { params: { id, step: mine!.id }, body: { decision: 'return', note } })
       else if (made === 'route') await call('routeAgain', { params: { id } })
       else if (made === 'withdraw') await call('withdraw', { params: { id } })
       else {
         const { refused } = await call('sendAgreements', { body: { agreements: [id] } })
         if (refused[0]) throw new Error(refused[0].problem)
       }
-      return { approve: 'Approved.', return: 'Returned.', send: 'Sent.', route: 'Put to approval again.', withdraw: 'Withdrawn.' }[made]
+      return {
+        approve: 'Approved.',
+        return: 'Returned.',
+        send: 'Sent.',
+        route: 'Put to approval again.',
+        withdraw: 'Withdrawn.',
+      }[made]
     },
     onSuccess: (text) => {
       setAsking(null)
       say(text)
-      for (const key of ['agreement', 'agreements', 'desk', 'trail']) void queries.invalidateQueries({ queryKey: [key] })
+      for (const key of ['agreement', 'agreements', 'desk', 'trail'])
+        void queries.invalidateQueries({ queryKey: [key] })
     },
     onError: (error) => say(problemText(error), 'fault'),
   })
@@ -118,7 +150,14 @@ function Moves({ agreement }: { readonly agreement: Agreement }) {
             act.mutate('return')
           }}
         >
-          <TextArea autoFocus rows={3} aria-label="Why it goes back" placeholder="Why it goes back" value={note} onChange={(event) => setNote(event.target.value)} />
+          <TextArea
+            autoFocus
+            rows={3}
+            aria-label="Why it goes back"
+            placeholder="Why it goes back"
+            value={note}
+            onChange={(event) => setNote(event.target.value)}
+          />
           <div className="mt-3 flex justify-end gap-2">
             <Button onClick={() => setAsking(null)}>Not now</Button>
             <Button kind="main" type="submit" disabled={!note.trim()} busy={act.isPending}>
@@ -149,7 +188,16 @@ function Way({ agreement }: { readonly agreement: Agreement }) {
         {agreement.steps.map((step) => (
           <li key={step.id} className="border-b border-hair/60 py-1.5">
             <p>
-              <span className="font-semibold capitalize">{step.approver}</span>: {step.state === 'waiting' ? <>waiting since <When at={step.since} /></> : <>{step.state} by {step.decidedBy}, {step.decidedAt && <When at={step.decidedAt} />}</>}
+              <span className="font-semibold capitalize">{step.approver}</span>:{' '}
+              {step.state === 'waiting' ? (
+                <>
+                  waiting since <When at={step.since} />
+                </>
+              ) : (
+                <>
+                  {step.state} by {step.decidedBy}, {step.decidedAt && <When at={step.decidedAt} />}
+                </>
+              )}
             </p>
             <p className="text-soft">because {step.reason}</p>
             {step.note && <p className="mt-0.5 border-l-2 border-hair pl-2">{step.note}</p>}
@@ -166,7 +214,25 @@ function Way({ agreement }: { readonly agreement: Agreement }) {
             </p>
             <p className="text-soft">
               {party.email}.{' '}
-              {party.signedAt ? <>Signed <When at={party.signedAt} /></> : party.declinedAt ? <span className="text-brick">Declined <When at={party.declinedAt} /></span> : party.openedAt ? <>Opened <When at={party.openedAt} />, not signed yet</> : party.invitedAt ? <>Invited <When at={party.invitedAt} />, not opened yet</> : 'Not invited yet'}
+              {party.signedAt ? (
+                <>
+                  Signed <When at={party.signedAt} />
+                </>
+              ) : party.declinedAt ? (
+                <span className="text-brick">
+                  Declined <When at={party.declinedAt} />
+                </span>
+              ) : party.openedAt ? (
+                <>
+                  Opened <When at={party.openedAt} />, not signed yet
+                </>
+              ) : party.invitedAt ? (
+                <>
+                  Invited <When at={party.invitedAt} />, not opened yet
+                </>
+              ) : (
+                'Not invited yet'
+              )}
             </p>
           </li>
         ))}
@@ -184,7 +250,9 @@ function Way({ agreement }: { readonly agreement: Agreement }) {
           , made by {agreement.createdBy}
         </dd>
         <dt>Sign by</dt>
-        <dd className="text-ink">{agreement.signBy ? <When at={agreement.signBy} /> : 'counted from sending'}</dd>
+        <dd className="text-ink">
+          {agreement.signBy ? <When at={agreement.signBy} /> : 'counted from sending'}
+        </dd>
         <dt>Mail</dt>
         <dd className="text-ink">
           {agreement.subject}
@@ -196,7 +264,11 @@ function Way({ agreement }: { readonly agreement: Agreement }) {
 }
 
 function DocumentPart({ agreement }: { readonly agreement: Agreement }) {
-  const file = useAnswer('agreementDocument', { params: { id: agreement.id }, query: { state: agreement.changedAt } }, { keep: true })
+  const file = useAnswer(
+    'agreementDocument',
+    { params: { id: agreement.id }, query: { state: agreement.changedAt } },
+    { keep: true },
+  )
   const bytes = useBytes(file.data)
   if (file.isError) return <Failed error={file.error} retry={() => void file.refetch()} />
   return bytes ? <ProofViewer bytes={bytes} label={agreement.name} /> : <Loading />
@@ -209,10 +281,15 @@ function TrailPart({ id }: { readonly id: string }) {
   const { entries, verified, problem } = trail.data
   return (
     <div className="p-4 text-sm">
-      <p className={verified ? 'text-moss' : 'text-brick'}>{verified ? `The chain of ${entries.length} entries holds.` : `The chain is broken. ${problem}`}</p>
+      <p className={verified ? 'text-moss' : 'text-brick'}>
+        {verified ? `The chain of ${entries.length} entries holds.` : `The chain is broken. ${problem}`}
+      </p>
       <ol className="mt-2">
         {entries.map((entry) => (
-          <li key={entry.seq} className="grid grid-cols-[1.5rem_5.5rem_1fr_auto] gap-2 border-b border-hair/60 py-1.5">
+          <li
+            key={entry.seq}
+            className="grid grid-cols-[1.5rem_5.5rem_1fr_auto] gap-2 border-b border-hair/60 py-1.5"
+          >
             <span className="text-soft tabular-nums">{entry.seq}</span>
             <span className="text-soft">
               <When at={entry.at} />

@@ -18,11 +18,40 @@ import { count, plural, When } from '#web/parts/when.tsx'
 import { AgreementDetail } from './agreement-detail.tsx'
 import { StateWord } from './state-word.tsx'
 
-const number: Column<AgreementSummary> = { id: 'number', accessorKey: 'number', header: 'Number', width: '116px' }
-const name: Column<AgreementSummary> = { id: 'name', accessorKey: 'name', header: 'Agreement', width: 'minmax(200px, 1fr)', cell: ({ row }) => <span title={row.original.name}>{row.original.name}</span> }
-const thread: Column<AgreementSummary> = { id: 'thread', header: 'Thread', enableSorting: false, width: '116px', cell: ({ row }) => <Thread columns={row.original.thread} /> }
-const state: Column<AgreementSummary> = { id: 'state', accessorKey: 'state', header: 'State', width: '96px', cell: ({ row }) => <StateWord state={row.original.state} /> }
-const changed: Column<AgreementSummary> = { id: 'changedAt', accessorKey: 'changedAt', header: 'Changed', width: '104px', cell: ({ row }) => <When at={row.original.changedAt} /> }
+const number: Column<AgreementSummary> = {
+  id: 'number',
+  accessorKey: 'number',
+  header: 'Number',
+  width: '116px',
+}
+const name: Column<AgreementSummary> = {
+  id: 'name',
+  accessorKey: 'name',
+  header: 'Agreement',
+  width: 'minmax(200px, 1fr)',
+  cell: ({ row }) => <span title={row.original.name}>{row.original.name}</span>,
+}
+const thread: Column<AgreementSummary> = {
+  id: 'thread',
+  header: 'Thread',
+  enableSorting: false,
+  width: '116px',
+  cell: ({ row }) => <Thread columns={row.original.thread} />,
+}
+const state: Column<AgreementSummary> = {
+  id: 'state',
+  accessorKey: 'state',
+  header: 'State',
+  width: '96px',
+  cell: ({ row }) => <StateWord state={row.original.state} />,
+}
+const changed: Column<AgreementSummary> = {
+  id: 'changedAt',
+  accessorKey: 'changedAt',
+  header: 'Changed',
+  width: '104px',
+  cell: ({ row }) => <When at={row.original.changedAt} />,
+}
 
 /** All agreements; a detail opens beside the list. Filters stand in the address. */
 export default function Register() {
@@ -35,7 +64,12 @@ export default function Register() {
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set())
   const [asking, setAsking] = useState(false)
   const searchBox = useRef<HTMLInputElement>(null)
-  const query = { state: search.get('state') ?? undefined, run: search.get('run') ?? undefined, search: search.get('search') ?? undefined, limit: '10000' }
+  const query = {
+    state: search.get('state') ?? undefined,
+    run: search.get('run') ?? undefined,
+    search: search.get('search') ?? undefined,
+    limit: '10000',
+  }
   const register = useAnswer('agreements', { query }, { keep: true, every: 10_000 })
   const run = useAnswer('run', { params: { id: query.run ?? '' } }, { enabled: query.run !== undefined })
   useEffect(() => {
@@ -48,7 +82,9 @@ export default function Register() {
     return () => window.removeEventListener('keydown', focus)
   }, [])
   const filter = (change: Record<string, string>) => {
-    const next = Object.fromEntries(Object.entries({ ...Object.fromEntries(search), ...change }).filter(([, value]) => value !== ''))
+    const next = Object.fromEntries(
+      Object.entries({ ...Object.fromEntries(search), ...change }).filter(([, value]) => value !== ''),
+    )
     setSearch(next, { replace: true })
     setSelected(new Set())
   }
@@ -57,9 +93,14 @@ export default function Register() {
     onSuccess: ({ sent, refused }) => {
       setSelected(new Set())
       setAsking(false)
-      for (const key of ['agreements', 'agreement', 'desk', 'trail']) void queries.invalidateQueries({ queryKey: [key] })
+      for (const key of ['agreements', 'agreement', 'desk', 'trail'])
+        void queries.invalidateQueries({ queryKey: [key] })
       if (sent) say(`${plural(sent, 'agreement')} sent.`)
-      if (refused.length) say(`${plural(refused.length, 'agreement')} not sent. ${refused[0]!.number}: ${refused[0]!.problem}`, 'fault')
+      if (refused.length)
+        say(
+          `${plural(refused.length, 'agreement')} not sent. ${refused[0]!.number}: ${refused[0]!.problem}`,
+          'fault',
+        )
     },
     onError: (error) => say(problemText(error), 'fault'),
   })
@@ -71,15 +112,31 @@ export default function Register() {
         <div className="flex shrink-0 flex-wrap items-center gap-3 px-4 pt-3 pb-2">
           <h1 className="text-xl">Agreements</h1>
           <span className="text-sm text-soft">{register.data ? count(register.data.total) : ''}</span>
-          <Input ref={searchBox} aria-label="Search agreements" placeholder="Search name or number  /" className="max-w-56" value={query.search ?? ''} onChange={(event) => filter({ search: event.target.value })} onKeyDown={(event) => event.key === 'Escape' && event.currentTarget.blur()} />
-          <select aria-label="State" className="rounded-sm border border-hair bg-sheet px-2 py-1 text-sm" value={query.state ?? ''} onChange={(event) => filter({ state: event.target.value })}>
+          <Input
+            ref={searchBox}
+            aria-label="Search agreements"
+            placeholder="Search name or number  /"
+            className="max-w-56"
+            value={query.search ?? ''}
+            onChange={(event) => filter({ search: event.target.value })}
+            onKeyDown={(event) => event.key === 'Escape' && event.currentTarget.blur()}
+          />
+          <select
+            aria-label="State"
+            className="rounded-sm border border-hair bg-sheet px-2 py-1 text-sm"
+            value={query.state ?? ''}
+            onChange={(event) => filter({ state: event.target.value })}
+          >
             <option value="">every state</option>
             {STATES.map((each) => (
               <option key={each}>{each}</option>
             ))}
           </select>
           {query.run && (
-            <button className="rounded-sm bg-petrol-wash px-2 py-1 text-sm text-petrol" onClick={() => filter({ run: '' })}>
+            <button
+              className="rounded-sm bg-petrol-wash px-2 py-1 text-sm text-petrol"
+              onClick={() => filter({ run: '' })}
+            >
               from {run.data?.name ?? 'one run'} ×
             </button>
           )}
@@ -120,8 +177,15 @@ export default function Register() {
         )}
       </div>
       {id && <AgreementDetail key={id} id={id} onClose={() => openPath('')} />}
-      <Dialog title={`Send ${plural(selected.size, 'agreement')} for signature`} open={asking} onClose={() => setAsking(false)}>
-        <p>Each first signer gets a mail with a personal link now; the next one when the first has signed. A mail that has left cannot be called back.</p>
+      <Dialog
+        title={`Send ${plural(selected.size, 'agreement')} for signature`}
+        open={asking}
+        onClose={() => setAsking(false)}
+      >
+        <p>
+          Each first signer gets a mail with a personal link now; the next one when the first has signed. A
+          mail that has left cannot be called back.
+        </p>
         <div className="mt-4 flex justify-end gap-2">
           <Button onClick={() => setAsking(false)}>Not now</Button>
           <Button kind="main" busy={send.isPending} onClick={() => send.mutate()}>

@@ -9,4 +9,6 @@ const tones: Partial<Record<AgreementState, string>> = {
   withdrawn: 'text-soft',
 }
 
-export const StateWord = ({ state }: { readonly state: AgreementState }) => <span className={tones[state] ?? ''}>{state}</span>
+export const StateWord = ({ state }: { readonly state: AgreementState }) => (
+  <span className={tones[state] ?? ''}>{state}</span>
+)

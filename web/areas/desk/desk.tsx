@@ -22,7 +22,11 @@ export default function Desk() {
         <Empty title="Nothing waits for you">
           {person.rights.includes('runs') ? (
             <>
-              To make agreements, open <Link className="text-petrol underline" to="/records">a sheet</Link> and start a run.
+              To make agreements, open{' '}
+              <Link className="text-petrol underline" to="/records">
+                a sheet
+              </Link>{' '}
+              and start a run.
             </>
           ) : (
             'What asks for your approval will stand here with its reason.'
@@ -53,7 +57,12 @@ export default function Desk() {
       {waitingTotal > 0 && (
         <Block title="Out, waiting for others" total={waitingTotal} all="/agreements?state=out">
           {waiting.slice(0, 12).map((agreement) => (
-            <Line key={agreement.id} agreement={agreement} note={<>with {holder(agreement)}</>} since={agreement.changedAt} />
+            <Line
+              key={agreement.id}
+              agreement={agreement}
+              note={<>with {holder(agreement)}</>}
+              since={agreement.changedAt}
+            />
           ))}
         </Block>
       )}
@@ -68,7 +77,17 @@ const holder = ({ thread }: AgreementSummary) =>
     .map(({ label }) => label)
     .join(', ') || 'nobody: it is being sealed'
 
-function Block({ title, total, all, children }: { readonly title: string; readonly total: number; readonly all?: string; readonly children: ReactNode }) {
+function Block({
+  title,
+  total,
+  all,
+  children,
+}: {
+  readonly title: string
+  readonly total: number
+  readonly all?: string
+  readonly children: ReactNode
+}) {
   return (
     <section className="mt-5 max-w-6xl" aria-label={title}>
       <div className="flex items-baseline gap-3 border-b border-hair pb-1">
@@ -85,12 +104,23 @@ function Block({ title, total, all, children }: { readonly title: string; readon
   )
 }
 
-function Line({ agreement, note, since }: { readonly agreement: AgreementSummary; readonly note: ReactNode; readonly since: string }) {
+function Line({
+  agreement,
+  note,
+  since,
+}: {
+  readonly agreement: AgreementSummary
+  readonly note: ReactNode
+  readonly since: string
+}) {
   const navigate = useNavigate()
   const open = () => void navigate(`/agreements/${agreement.id}`)
   return (
     <li>
-      <button className="grid w-full grid-cols-[7.5rem_minmax(0,1fr)_minmax(0,1.1fr)_8rem_6.5rem] items-center gap-3 border-b border-hair/60 py-1 text-left text-sm hover:bg-wash" onClick={open}>
+      <button
+        className="grid w-full grid-cols-[7.5rem_minmax(0,1fr)_minmax(0,1.1fr)_8rem_6.5rem] items-center gap-3 border-b border-hair/60 py-1 text-left text-sm hover:bg-wash"
+        onClick={open}
+      >
         <span className="tabular-nums">{agreement.number}</span>
         <span className="truncate font-semibold">{agreement.name}</span>
         <span className="truncate text-soft">{note}</span>

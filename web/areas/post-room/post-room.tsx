@@ -18,15 +18,28 @@ export default function PostRoom() {
       <div className="flex min-h-0 flex-col">
         <div className="px-4 pt-4 pb-2">
           <h1 className="text-xl">Post room</h1>
-          <p className="mt-0.5 text-sm text-soft">Every mail this installation sent, as its reader got it. Nothing leaves this machine.</p>
-          <Input aria-label="Search mails" placeholder="Search by reader or subject" className="mt-2" value={search} onChange={(event) => setSearch(event.target.value)} />
+          <p className="mt-0.5 text-sm text-soft">
+            Every mail this installation sent, as its reader got it. Nothing leaves this machine.
+          </p>
+          <Input
+            aria-label="Search mails"
+            placeholder="Search by reader or subject"
+            className="mt-2"
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+          />
         </div>
         {mails.data.length === 0 ? (
-          <Empty title={search ? 'No mail fits' : 'No mail yet'}>{search ? null : 'Send an agreement, and the mail to its first signer arrives here.'}</Empty>
+          <Empty title={search ? 'No mail fits' : 'No mail yet'}>
+            {search ? null : 'Send an agreement, and the mail to its first signer arrives here.'}
+          </Empty>
         ) : (
           <ul className="min-h-0 flex-1 overflow-auto border-t border-hair" aria-label="Mails">
             {mails.data.map((mail) => (
-              <li key={mail.id} className={`border-b border-hair/60 ${String(mail.id) === id ? 'bg-petrol-wash' : ''}`}>
+              <li
+                key={mail.id}
+                className={`border-b border-hair/60 ${String(mail.id) === id ? 'bg-petrol-wash' : ''}`}
+              >
                 <Link to={`/post-room/${mail.id}`} className="block px-4 py-1.5 text-sm hover:bg-wash">
                   <span className="flex justify-between gap-3">
                     <span className={`truncate ${mail.read ? '' : 'font-semibold'}`}>{mail.subject}</span>
@@ -64,14 +77,23 @@ function Mail({ id }: { readonly id: string }) {
           from {data.from} to {data.to}
         </p>
         {data.attachments.map((attachment, index) => (
-          <a key={attachment.sha256} className="mt-1 mr-4 inline-block text-petrol underline" href={address('receivedAttachment', { params: { id, index } })}>
+          <a
+            key={attachment.sha256}
+            className="mt-1 mr-4 inline-block text-petrol underline"
+            href={address('receivedAttachment', { params: { id, index } })}
+          >
             {attachment.name} ({Math.ceil(attachment.size / 1024)} KB)
           </a>
         ))}
       </div>
       {data.html ? (
         // No scripts, no forms, no cookies: the frame may only open links in a window of their own.
-        <iframe title={data.subject} sandbox="allow-popups allow-popups-to-escape-sandbox" srcDoc={data.html.replace('<html', '<base target="_blank"><html')} className="min-h-0 flex-1 bg-white" />
+        <iframe
+          title={data.subject}
+          sandbox="allow-popups allow-popups-to-escape-sandbox"
+          srcDoc={data.html.replace('<html', '<base target="_blank"><html')}
+          className="min-h-0 flex-1 bg-white"
+        />
       ) : (
         <pre className="flex-1 overflow-auto p-5 whitespace-pre-wrap">{data.text}</pre>
       )}

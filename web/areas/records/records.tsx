@@ -15,11 +15,43 @@ type Row = NonNullable<ReturnType<typeof useAnswer<'sheets'>>['data']>[number]
 const LARGEST = 20 * 1024 * 1024
 
 const columns: readonly Column<Row>[] = [
-  { id: 'name', accessorKey: 'name', header: 'Sheet', width: 'minmax(260px, 1fr)', cell: ({ row }) => <span className="font-semibold">{row.original.name}</span> },
-  { id: 'rows', accessorKey: 'rowCount', header: 'Rows', width: '90px', align: 'right', cell: ({ row }) => count(row.original.rowCount) },
-  { id: 'columns', accessorKey: 'columnCount', header: 'Columns', width: '90px', align: 'right', cell: ({ row }) => row.original.columnCount },
-  { id: 'at', accessorKey: 'uploadedAt', header: 'Uploaded', width: '130px', cell: ({ row }) => <When at={row.original.uploadedAt} /> },
-  { id: 'by', accessorKey: 'uploadedBy', header: 'By', width: '160px', cell: ({ row }) => row.original.uploadedBy },
+  {
+    id: 'name',
+    accessorKey: 'name',
+    header: 'Sheet',
+    width: 'minmax(260px, 1fr)',
+    cell: ({ row }) => <span className="font-semibold">{row.original.name}</span>,
+  },
+  {
+    id: 'rows',
+    accessorKey: 'rowCount',
+    header: 'Rows',
+    width: '90px',
+    align: 'right',
+    cell: ({ row }) => count(row.original.rowCount),
+  },
+  {
+    id: 'columns',
+    accessorKey: 'columnCount',
+    header: 'Columns',
+    width: '90px',
+    align: 'right',
+    cell: ({ row }) => row.original.columnCount,
+  },
+  {
+    id: 'at',
+    accessorKey: 'uploadedAt',
+    header: 'Uploaded',
+    width: '130px',
+    cell: ({ row }) => <When at={row.original.uploadedAt} />,
+  },
+  {
+    id: 'by',
+    accessorKey: 'uploadedBy',
+    header: 'By',
+    width: '160px',
+    cell: ({ row }) => row.original.uploadedBy,
+  },
 ]
 
 export default function Records() {
@@ -32,7 +64,10 @@ export default function Records() {
   const upload = useMutation({
     mutationFn: async (file: File) => {
       // Told before anything is sent; the server has the same limit.
-      if (file.size > LARGEST) throw new Error(`${file.name} has ${(file.size / 1024 / 1024).toFixed(0)} MB; 20 MB is the most. Leave out columns or rows that are not needed.`)
+      if (file.size > LARGEST)
+        throw new Error(
+          `${file.name} has ${(file.size / 1024 / 1024).toFixed(0)} MB; 20 MB is the most. Leave out columns or rows that are not needed.`,
+        )
       return call('uploadSheet', { query: { name: file.name }, body: file })
     },
     onSuccess: (sheet) => {
@@ -59,9 +94,16 @@ export default function Records() {
     >
       <div className="flex items-center gap-4 px-4 pt-4 pb-3">
         <h1 className="text-xl">Records</h1>
-        <p className="text-sm text-soft">Sheets of data that feed runs: CSV and XLSX. Drop one anywhere here.</p>
+        <p className="text-sm text-soft">
+          Sheets of data that feed runs: CSV and XLSX. Drop one anywhere here.
+        </p>
         {may && (
-          <Button kind="main" className="ml-auto" busy={upload.isPending} onClick={() => input.current?.click()}>
+          <Button
+            kind="main"
+            className="ml-auto"
+            busy={upload.isPending}
+            onClick={() => input.current?.click()}
+          >
             <Upload size={14} /> Upload a sheet
           </Button>
         )}
@@ -79,9 +121,13 @@ export default function Records() {
         />
       </div>
       {upload.isError && (
-        <div role="alert" className="mx-4 mb-3 flex items-start gap-4 border-l-2 border-brick bg-brick-wash px-4 py-2 text-sm">
+        <div
+          role="alert"
+          className="mx-4 mb-3 flex items-start gap-4 border-l-2 border-brick bg-brick-wash px-4 py-2 text-sm"
+        >
           <p>
-            <span className="font-semibold">{upload.variables.name} was not taken.</span> {problemText(upload.error)}
+            <span className="font-semibold">{upload.variables.name} was not taken.</span>{' '}
+            {problemText(upload.error)}
           </p>
           <Button kind="quiet" className="ml-auto" onClick={() => upload.reset()}>
             Put away
@@ -89,10 +135,19 @@ export default function Records() {
         </div>
       )}
       {sheets.data.length === 0 ? (
-        <Empty title="No sheets yet">Upload the table that your agreements are to be made from. The row with the column names is found by itself.</Empty>
+        <Empty title="No sheets yet">
+          Upload the table that your agreements are to be made from. The row with the column names is found by
+          itself.
+        </Empty>
       ) : (
         <div className="min-h-0 flex-1 px-2">
-          <Table label="Sheets" rows={sheets.data} columns={columns} idOf={(row) => row.id} onOpen={(row) => void navigate(`/records/sheets/${row.id}`)} />
+          <Table
+            label="Sheets"
+            rows={sheets.data}
+            columns={columns}
+            idOf={(row) => row.id}
+            onOpen={(row) => void navigate(`/records/sheets/${row.id}`)}
+          />
         </div>
       )}
     </div>

@@ -25,10 +25,15 @@ export default function SheetPage() {
   const templateId = search.get('template') ?? templates.data?.[0]?.id ?? ''
   const view = search.get('view') === 'rows' ? 'rows' : 'mapping'
   const template = useAnswer('template', { params: { id: templateId } }, { enabled: templateId !== '' })
-  const mapping = useAnswer('mapping', { params: { id, template: templateId } }, { enabled: templateId !== '' })
+  const mapping = useAnswer(
+    'mapping',
+    { params: { id, template: templateId } },
+    { enabled: templateId !== '' },
+  )
   if (sheet.isPending || templates.isPending) return <Loading />
   if (sheet.isError) return <Failed error={sheet.error} retry={() => void sheet.refetch()} />
-  const to = (change: Record<string, string>) => setSearch({ ...Object.fromEntries(search), ...change }, { replace: true })
+  const to = (change: Record<string, string>) =>
+    setSearch({ ...Object.fromEntries(search), ...change }, { replace: true })
   return (
     <div className="flex h-full flex-col">
       <div className="flex shrink-0 items-center gap-4 border-b border-hair px-4 py-2.5">
@@ -38,14 +43,24 @@ export default function SheetPage() {
         </span>
         <div role="tablist" aria-label="Parts of the sheet" className="flex gap-1 text-sm">
           {(['mapping', 'rows'] as const).map((each) => (
-            <button key={each} role="tab" aria-selected={view === each} className={`rounded-sm px-2 py-0.5 capitalize ${view === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft hover:text-ink'}`} onClick={() => to({ view: each })}>
+            <button
+              key={each}
+              role="tab"
+              aria-selected={view === each}
+              className={`rounded-sm px-2 py-0.5 capitalize ${view === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft hover:text-ink'}`}
+              onClick={() => to({ view: each })}
+            >
               {each}
             </button>
           ))}
         </div>
         <label className="ml-auto flex items-center gap-2 text-sm text-soft">
           for
-          <select className="border border-hair bg-sheet px-2 py-1 text-ink" value={templateId} onChange={(event) => to({ template: event.target.value })}>
+          <select
+            className="border border-hair bg-sheet px-2 py-1 text-ink"
+            value={templateId}
+            onChange={(event) => to({ template: event.target.value })}
+          >
             {templates.data?.map((each) => (
               <option key={each.id} value={each.id}>
                 {each.name}
@@ -59,7 +74,12 @@ export default function SheetPage() {
       ) : mapping.isError ? (
         <Failed error={mapping.error} retry={() => void mapping.refetch()} />
       ) : mapping.data && template.data ? (
-        <MappingView sheet={sheet.data} templateId={templateId} content={template.data.draft} mapping={mapping.data} />
+        <MappingView
+          sheet={sheet.data}
+          templateId={templateId}
+          content={template.data.draft}
+          mapping={mapping.data}
+        />
       ) : (
         <Loading />
       )}
@@ -67,14 +87,25 @@ export default function SheetPage() {
   )
 }
 
-function MappingView({ sheet, templateId, content, mapping }: { readonly sheet: Sheet; readonly templateId: string; readonly content: TemplateContent; readonly mapping: Mapping }) {
+function MappingView({
+  sheet,
+  templateId,
+  content,
+  mapping,
+}: {
+  readonly sheet: Sheet
+  readonly templateId: string
+  readonly content: TemplateContent
+  readonly mapping: Mapping
+}) {
   const queries = useQueryClient()
   const navigate = useNavigate()
   const say = useNotice()
   const may = useMay('runs')
   const key = ['mapping', { id: sheet.id, template: templateId }, null]
   const save = useMutation({
-    mutationFn: (columns: Record<string, string>) => call('saveMapping', { params: { id: sheet.id, template: templateId }, body: { columns } }),
+    mutationFn: (columns: Record<string, string>) =>
+      call('saveMapping', { params: { id: sheet.id, template: templateId }, body: { columns } }),
     onSuccess: (saved) => queries.setQueryData(key, saved),
     onError: (error) => say(problemText(error), 'fault'),
   })
@@ -98,7 +129,11 @@ function MappingView({ sheet, templateId, content, mapping }: { readonly sheet: 
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)]">
       <section aria-label="Mapping" className="min-h-0 overflow-auto px-4 py-3">
-        <p className="mb-2 text-sm text-soft">{mapping.saved ? 'This mapping is saved for this sheet and template.' : 'Suggested from names and values. Look it over; what you change is saved at once.'}</p>
+        <p className="mb-2 text-sm text-soft">
+          {mapping.saved
+            ? 'This mapping is saved for this sheet and template.'
+            : 'Suggested from names and values. Look it over; what you change is saved at once.'}
+        </p>
         <table className="w-full text-sm">
           <thead className="text-left text-xs text-soft">
             <tr className="border-b border-hair">
@@ -134,8 +169,16 @@ function MappingView({ sheet, templateId, content, mapping }: { readonly sheet: 
                       ))}
                     </select>
                   </td>
-                  <td className={`max-w-0 truncate text-xs ${fault || missing ? 'text-brick' : 'text-soft'}`} title={fault?.message}>
-                    {fault?.message ?? (missing ? 'Every row will need this value' : column ? `${evidence(column)}, such as ${column.samples.slice(0, 2).join(' · ')}` : 'not given')}
+                  <td
+                    className={`max-w-0 truncate text-xs ${fault || missing ? 'text-brick' : 'text-soft'}`}
+                    title={fault?.message}
+                  >
+                    {fault?.message ??
+                      (missing
+                        ? 'Every row will need this value'
+                        : column
+                          ? `${evidence(column)}, such as ${column.samples.slice(0, 2).join(' · ')}`
+                          : 'not given')}
                   </td>
                 </tr>
               )
@@ -146,9 +189,18 @@ function MappingView({ sheet, templateId, content, mapping }: { readonly sheet: 
       <section aria-label="What this gives" className="flex min-h-0 flex-col border-l border-hair">
         <div className="border-b border-hair px-4 py-3">
           <p className="font-serif text-lg font-semibold">
-            {plural(mapping.rowCount - hands, 'row')} ready, {hands === 0 ? 'none needs you' : hands === 1 ? '1 row needs you' : `${count(hands)} rows need you`}
+            {plural(mapping.rowCount - hands, 'row')} ready,{' '}
+            {hands === 0
+              ? 'none needs you'
+              : hands === 1
+                ? '1 row needs you'
+                : `${count(hands)} rows need you`}
           </p>
-          {unmapped.length > 0 && <p className="mt-1 text-sm text-brick">No column gives {unmapped.map(({ label }) => `“${label}”`).join(', ')}.</p>}
+          {unmapped.length > 0 && (
+            <p className="mt-1 text-sm text-brick">
+              No column gives {unmapped.map(({ label }) => `“${label}”`).join(', ')}.
+            </p>
+          )}
           {may && (
             <form
               className="mt-3 flex gap-2"
@@ -157,8 +209,18 @@ function MappingView({ sheet, templateId, content, mapping }: { readonly sheet: 
                 start.mutate()
               }}
             >
-              <Input aria-label="Name of the run" value={name} maxLength={200} onChange={(event) => setName(event.target.value)} />
-              <Button kind="main" type="submit" busy={start.isPending} disabled={!name.trim() || mapping.faults.length > 0}>
+              <Input
+                aria-label="Name of the run"
+                value={name}
+                maxLength={200}
+                onChange={(event) => setName(event.target.value)}
+              />
+              <Button
+                kind="main"
+                type="submit"
+                busy={start.isPending}
+                disabled={!name.trim() || mapping.faults.length > 0}
+              >
                 Start a run
               </Button>
             </form>
@@ -166,7 +228,10 @@ function MappingView({ sheet, templateId, content, mapping }: { readonly sheet: 
         </div>
         <ul className="min-h-0 flex-1 overflow-auto text-sm" aria-label="Rows that need a hand">
           {rowsOfTheirOwn.slice(0, 300).map(({ row, label, problems }) => (
-            <li key={row} className="grid grid-cols-[4rem_11rem_1fr] gap-2 border-b border-hair/60 px-4 py-1.5">
+            <li
+              key={row}
+              className="grid grid-cols-[4rem_11rem_1fr] gap-2 border-b border-hair/60 px-4 py-1.5"
+            >
               <span className="text-soft tabular-nums">Row {row}</span>
               <span className="truncate font-semibold">{label}</span>
               <span>
@@ -188,7 +253,14 @@ function MappingView({ sheet, templateId, content, mapping }: { readonly sheet: 
 /** "238 dates, 2 not: rows 17, 203" */
 function evidence(column: Sheet['columns'][number]): string {
   if (column.type === 'empty') return 'empty'
-  const noun = { text: 'texts', number: 'numbers', percent: 'percentages', date: 'dates', 'yes/no': 'yes or no', email: 'mail addresses' }[column.type]
+  const noun = {
+    text: 'texts',
+    number: 'numbers',
+    percent: 'percentages',
+    date: 'dates',
+    'yes/no': 'yes or no',
+    email: 'mail addresses',
+  }[column.type]
   const odd = column.filled - column.fitting
   return `${count(column.fitting)} ${noun}${odd ? `, ${odd} not` : ''}`
 }
@@ -203,9 +275,13 @@ function SheetRows({ sheet }: { readonly sheet: Sheet }) {
   const columns = useMemo<readonly Column<TextRow>[]>(
     () => [
       { id: 'row', accessorKey: 'row', header: 'Row', width: '60px', align: 'right' },
-      ...sheet.columns.map(
-        (column, i): Column<TextRow> => ({ id: `c${i}`, accessorFn: (row) => row.cells[i] ?? '', header: column.name, width: column.type === 'number' || column.type === 'yes/no' ? '90px' : '150px', ...(column.type === 'number' ? { align: 'right' as const } : {}) }),
-      ),
+      ...sheet.columns.map((column, i): Column<TextRow> => ({
+        id: `c${i}`,
+        accessorFn: (row) => row.cells[i] ?? '',
+        header: column.name,
+        width: column.type === 'number' || column.type === 'yes/no' ? '90px' : '150px',
+        ...(column.type === 'number' ? { align: 'right' as const } : {}),
+      })),
     ],
     [sheet.columns],
   )
@@ -213,7 +289,12 @@ function SheetRows({ sheet }: { readonly sheet: Sheet }) {
   if (rows.isError) return <Failed error={rows.error} retry={() => void rows.refetch()} />
   return (
     <div className="min-h-0 flex-1 px-2">
-      <Table label="Rows of the sheet" rows={rows.data.rows} columns={columns} idOf={(row) => String(row.row)} />
+      <Table
+        label="Rows of the sheet"
+        rows={rows.data.rows}
+        columns={columns}
+        idOf={(row) => String(row.row)}
+      />
     </div>
   )
 }

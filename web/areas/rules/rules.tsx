@@ -27,7 +27,10 @@ export default function Rules() {
   return (
     <div className="h-full overflow-auto px-4 pt-4 pb-10">
       <h1 className="text-xl">Rules</h1>
-      <p className="mt-1 max-w-2xl text-sm text-soft">Each rule that holds for an agreement asks its post for approval. Where none holds, the agreement is cleared at once. Rules in force are applied when agreements are made.</p>
+      <p className="mt-1 max-w-2xl text-sm text-soft">
+        Each rule that holds for an agreement asks its post for approval. Where none holds, the agreement is
+        cleared at once. Rules in force are applied when agreements are made.
+      </p>
       {rules.data.length === 0 && <Empty title="No rule table yet" />}
       {rules.data.map((table) => (
         <RuleTableEditor key={`${table.id}${table.version}`} table={table} names={names} />
@@ -42,16 +45,22 @@ function RuleTableEditor({ table, names }: { readonly table: RuleTable; readonly
   const say = useNotice()
   const [rules, setRules] = useState(table.rules)
   const changed = JSON.stringify(rules) !== JSON.stringify(table.rules)
-  const faults = rules.map(({ condition }) => (condition.trim() ? conditionProblem(condition, names) : { message: 'A condition is missing.', from: 0, to: 0 }))
+  const faults = rules.map(({ condition }) =>
+    condition.trim()
+      ? conditionProblem(condition, names)
+      : { message: 'A condition is missing.', from: 0, to: 0 },
+  )
   const save = useMutation({
-    mutationFn: () => call('saveRules', { params: { id: table.id }, body: { version: table.version, rules } }),
+    mutationFn: () =>
+      call('saveRules', { params: { id: table.id }, body: { version: table.version, rules } }),
     onSuccess: () => {
       say('The rules are in force for agreements made from now on.')
       void queries.invalidateQueries({ queryKey: ['rules'] })
     },
     onError: (error) => say(problemText(error), 'fault'),
   })
-  const set = (i: number, next: Partial<RuleTable['rules'][number]>) => setRules((all) => all.map((rule, at) => (at === i ? { ...rule, ...next } : rule)))
+  const set = (i: number, next: Partial<RuleTable['rules'][number]>) =>
+    setRules((all) => all.map((rule, at) => (at === i ? { ...rule, ...next } : rule)))
   return (
     <section className="mt-6 max-w-4xl" aria-label={table.name}>
       <h2 className="text-base">{table.name}</h2>
@@ -69,7 +78,14 @@ function RuleTableEditor({ table, names }: { readonly table: RuleTable; readonly
             <tr key={rule.id} className="border-b border-hair/60 align-top">
               <td className="py-2 text-soft tabular-nums">{i + 1}</td>
               <td className="py-1 pr-3">
-                <Input aria-label={`Condition of rule ${i + 1}`} className="font-mono" disabled={!may} value={rule.condition} aria-invalid={faults[i] !== null} onChange={(event) => set(i, { condition: event.target.value })} />
+                <Input
+                  aria-label={`Condition of rule ${i + 1}`}
+                  className="font-mono"
+                  disabled={!may}
+                  value={rule.condition}
+                  aria-invalid={faults[i] !== null}
+                  onChange={(event) => set(i, { condition: event.target.value })}
+                />
                 {faults[i] && (
                   <p role="alert" className="mt-0.5 text-xs text-brick">
                     {faults[i].message}
@@ -77,11 +93,20 @@ function RuleTableEditor({ table, names }: { readonly table: RuleTable; readonly
                 )}
               </td>
               <td className="py-1 pr-3">
-                <Input aria-label={`Post of rule ${i + 1}`} disabled={!may} value={rule.approver} onChange={(event) => set(i, { approver: event.target.value })} />
+                <Input
+                  aria-label={`Post of rule ${i + 1}`}
+                  disabled={!may}
+                  value={rule.approver}
+                  onChange={(event) => set(i, { approver: event.target.value })}
+                />
               </td>
               <td className="py-1">
                 {may && (
-                  <button className="p-1.5 text-soft hover:text-brick" aria-label={`Remove rule ${i + 1}`} onClick={() => setRules((all) => all.filter((_, at) => at !== i))}>
+                  <button
+                    className="p-1.5 text-soft hover:text-brick"
+                    aria-label={`Remove rule ${i + 1}`}
+                    onClick={() => setRules((all) => all.filter((_, at) => at !== i))}
+                  >
                     <Trash2 size={15} />
                   </button>
                 )}
@@ -98,7 +123,15 @@ function RuleTableEditor({ table, names }: { readonly table: RuleTable; readonly
       </table>
       {may && (
         <div className="mt-2 flex gap-2">
-          <Button kind="quiet" onClick={() => setRules((all) => [...all, { id: crypto.randomUUID().slice(0, 8), condition: '', approver: '' }])}>
+          <Button
+            kind="quiet"
+            onClick={() =>
+              setRules((all) => [
+                ...all,
+                { id: crypto.randomUUID().slice(0, 8), condition: '', approver: '' },
+              ])
+            }
+          >
             <Plus size={14} /> Add a rule
           </Button>
           {changed && (
@@ -106,7 +139,12 @@ function RuleTableEditor({ table, names }: { readonly table: RuleTable; readonly
               <Button className="ml-auto" onClick={() => setRules(table.rules)}>
                 Undo changes
               </Button>
-              <Button kind="main" busy={save.isPending} disabled={faults.some(Boolean) || rules.some(({ approver }) => !approver.trim())} onClick={() => save.mutate()}>
+              <Button
+                kind="main"
+                busy={save.isPending}
+                disabled={faults.some(Boolean) || rules.some(({ approver }) => !approver.trim())}
+                onClick={() => save.mutate()}
+              >
                 Put in force
               </Button>
             </>

@@ -37,16 +37,32 @@ function OpenRun({ run }: { readonly run: RunSummary }) {
   const wordings = useAnswer('wordings', { params: { id: run.id } }, { enabled: checked })
   const hands = rows.data?.filter(({ state }) => state === 'needs a hand' || state === 'failed') ?? []
   const rowShown = Number(search.get('row')) || wordings.data?.[0]?.rows[0] || null
-  const show = (row: number) => setSearch({ ...Object.fromEntries(search), row: String(row) }, { replace: true })
+  const show = (row: number) =>
+    setSearch({ ...Object.fromEntries(search), row: String(row) }, { replace: true })
   return (
     <div className="flex h-full flex-col">
       <Head run={run} progress={progress} />
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.2fr)_minmax(0,1fr)]">
         <div className="flex min-h-0 flex-col">
-          <div role="tablist" aria-label="Views of the run" className="flex shrink-0 gap-1 border-b border-hair px-3 py-1.5 text-sm">
+          <div
+            role="tablist"
+            aria-label="Views of the run"
+            className="flex shrink-0 gap-1 border-b border-hair px-3 py-1.5 text-sm"
+          >
             {VIEWS.map((each) => (
-              <button key={each} role="tab" aria-selected={view === each} className={`rounded-sm px-2 py-0.5 first-letter:capitalize ${view === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft hover:text-ink'}`} onClick={() => setSearch({ ...Object.fromEntries(search), view: each }, { replace: true })}>
-                {each} {each === 'wordings' ? (wordings.data?.length ?? '') : each === 'need a hand' ? hands.length : (rows.data?.length ?? '')}
+              <button
+                key={each}
+                role="tab"
+                aria-selected={view === each}
+                className={`rounded-sm px-2 py-0.5 first-letter:capitalize ${view === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft hover:text-ink'}`}
+                onClick={() => setSearch({ ...Object.fromEntries(search), view: each }, { replace: true })}
+              >
+                {each}{' '}
+                {each === 'wordings'
+                  ? (wordings.data?.length ?? '')
+                  : each === 'need a hand'
+                    ? hands.length
+                    : (rows.data?.length ?? '')}
               </button>
             ))}
           </div>
@@ -62,7 +78,12 @@ function OpenRun({ run }: { readonly run: RunSummary }) {
             <AllRows rows={rows.data} shown={rowShown} onShow={show} />
           )}
         </div>
-        <RowProof runId={run.id} row={rowShown} label={rows.data?.find(({ row }) => row === rowShown)?.label ?? ''} ready={checked} />
+        <RowProof
+          runId={run.id}
+          row={rowShown}
+          label={rows.data?.find(({ row }) => row === rowShown)?.label ?? ''}
+          ready={checked}
+        />
       </div>
     </div>
   )
@@ -74,8 +95,16 @@ function Head({ run, progress }: { readonly run: RunSummary; readonly progress: 
   const may = useMay('runs')
   const renew = () => queries.invalidateQueries({ queryKey: ['run'] })
   const onError = (error: unknown) => say(problemText(error), 'fault')
-  const generate = useMutation({ mutationFn: () => call('generate', { params: { id: run.id } }), onSuccess: renew, onError })
-  const pause = useMutation({ mutationFn: () => call('pauseRun', { params: { id: run.id } }), onSuccess: renew, onError })
+  const generate = useMutation({
+    mutationFn: () => call('generate', { params: { id: run.id } }),
+    onSuccess: renew,
+    onError,
+  })
+  const pause = useMutation({
+    mutationFn: () => call('pauseRun', { params: { id: run.id } }),
+    onSuccess: renew,
+    onError,
+  })
   const { rows, state } = progress
   const all = rows.ready + rows.made + rows.failed
   return (
@@ -91,7 +120,11 @@ function Head({ run, progress }: { readonly run: RunSummary; readonly progress: 
               <Link to={`/agreements?run=${run.id}`} className="text-sm text-petrol underline">
                 {plural(rows.made, 'agreement')}
               </Link>
-              <a href={address('runArchive', { params: { id: run.id } })} download className="rounded-sm border border-hair bg-sheet px-3 py-1 text-sm font-semibold hover:border-soft">
+              <a
+                href={address('runArchive', { params: { id: run.id } })}
+                download
+                className="rounded-sm border border-hair bg-sheet px-3 py-1 text-sm font-semibold hover:border-soft"
+              >
                 ZIP of all
               </a>
             </>
@@ -101,27 +134,56 @@ function Head({ run, progress }: { readonly run: RunSummary; readonly progress: 
               Pause
             </Button>
           )}
-          {may && (state === 'checked' || state === 'paused' || (state === 'generated' && rows.failed > 0)) && rows.ready + rows.failed > 0 && (
-            <Button kind="main" busy={generate.isPending} onClick={() => generate.mutate()}>
-              {state === 'checked' ? `Generate ${count(rows.ready)} agreements` : state === 'paused' ? `Go on with ${count(rows.ready)}` : `Try ${count(rows.failed)} again`}
-            </Button>
-          )}
+          {may &&
+            (state === 'checked' || state === 'paused' || (state === 'generated' && rows.failed > 0)) &&
+            rows.ready + rows.failed > 0 && (
+              <Button kind="main" busy={generate.isPending} onClick={() => generate.mutate()}>
+                {state === 'checked'
+                  ? `Generate ${count(rows.ready)} agreements`
+                  : state === 'paused'
+                    ? `Go on with ${count(rows.ready)}`
+                    : `Try ${count(rows.failed)} again`}
+              </Button>
+            )}
         </span>
       </div>
       {state === 'generating' || state === 'paused' ? (
         <div className="mt-2 flex items-center gap-3 text-sm">
-          <div role="progressbar" aria-label="Agreements made" aria-valuemin={0} aria-valuemax={all} aria-valuenow={rows.made} className="h-1.5 flex-1 bg-wash">
-            <div className="h-full bg-petrol transition-[width] duration-150" style={{ width: `${all ? (100 * (rows.made + rows.failed)) / all : 0}%` }} />
+          <div
+            role="progressbar"
+            aria-label="Agreements made"
+            aria-valuemin={0}
+            aria-valuemax={all}
+            aria-valuenow={rows.made}
+            className="h-1.5 flex-1 bg-wash"
+          >
+            <div
+              className="h-full bg-petrol transition-[width] duration-150"
+              style={{ width: `${all ? (100 * (rows.made + rows.failed)) / all : 0}%` }}
+            />
           </div>
           <span className="whitespace-nowrap tabular-nums">
             {count(rows.made)} of {count(all)} made
             {rows.failed > 0 && <span className="text-brick">, {count(rows.failed)} failed</span>}
-            {state === 'paused' ? ', paused' : progress.rate ? `, ${progress.rate.toFixed(1)} a second, ${duration(progress.secondsLeft ?? 0)} left` : ''}
+            {state === 'paused'
+              ? ', paused'
+              : progress.rate
+                ? `, ${progress.rate.toFixed(1)} a second, ${duration(progress.secondsLeft ?? 0)} left`
+                : ''}
           </span>
         </div>
       ) : (
         <p className="mt-0.5 text-sm text-soft" role="status">
-          {state === 'checking' ? 'The rows are being checked …' : [rows.made && `${plural(rows.made, 'agreement')} made`, rows.ready && `${plural(rows.ready, 'row')} ready`, rows.hand && (rows.hand === 1 ? '1 row needs you' : `${count(rows.hand)} rows need you`), rows.failed && `${count(rows.failed)} failed`].filter(Boolean).join(', ')}
+          {state === 'checking'
+            ? 'The rows are being checked …'
+            : [
+                rows.made && `${plural(rows.made, 'agreement')} made`,
+                rows.ready && `${plural(rows.ready, 'row')} ready`,
+                rows.hand && (rows.hand === 1 ? '1 row needs you' : `${count(rows.hand)} rows need you`),
+                rows.failed && `${count(rows.failed)} failed`,
+              ]
+                .filter(Boolean)
+                .join(', ')}
         </p>
       )}
     </div>
@@ -129,7 +191,17 @@ function Head({ run, progress }: { readonly run: RunSummary; readonly progress: 
 }
 
 /** What will these people get: a card for each wording, told by what sets it apart from the one most rows get. */
-function Wordings({ wordings, rows, shown, onShow }: { readonly wordings: readonly Wording[]; readonly rows: readonly Row[]; readonly shown: number | null; readonly onShow: (row: number) => void }) {
+function Wordings({
+  wordings,
+  rows,
+  shown,
+  onShow,
+}: {
+  readonly wordings: readonly Wording[]
+  readonly rows: readonly Row[]
+  readonly shown: number | null
+  readonly onShow: (row: number) => void
+}) {
   if (wordings.length === 0) return <Empty title="No row is ready">All rows need a hand first.</Empty>
   const asked = new Set(rows.filter(({ approvals }) => approvals.length > 0).map(({ row }) => row))
   return (
@@ -139,10 +211,22 @@ function Wordings({ wordings, rows, shown, onShow }: { readonly wordings: readon
         const open = shown !== null && wording.rows.includes(shown)
         return (
           <li key={wording.key} className="border-r border-b border-hair">
-            <button className={`flex h-full w-full flex-col gap-1 px-4 py-3 text-left ${open ? 'bg-petrol-wash' : 'hover:bg-wash'}`} aria-pressed={open} onClick={() => onShow(wording.rows[0]!)}>
+            <button
+              className={`flex h-full w-full flex-col gap-1 px-4 py-3 text-left ${open ? 'bg-petrol-wash' : 'hover:bg-wash'}`}
+              aria-pressed={open}
+              onClick={() => onShow(wording.rows[0]!)}
+            >
               <span className="flex items-baseline gap-2">
-                <span className="font-serif text-2xl font-semibold tabular-nums">{count(wording.rows.length)}</span>
-                <span className="text-soft">{wording.standard ? 'the standard wording' : wording.rows.length === 1 ? 'agreement' : 'agreements'}</span>
+                <span className="font-serif text-2xl font-semibold tabular-nums">
+                  {count(wording.rows.length)}
+                </span>
+                <span className="text-soft">
+                  {wording.standard
+                    ? 'the standard wording'
+                    : wording.rows.length === 1
+                      ? 'agreement'
+                      : 'agreements'}
+                </span>
               </span>
               {wording.added.map((title) => (
                 <span key={title} className="text-sm">
@@ -154,7 +238,9 @@ function Wordings({ wordings, rows, shown, onShow }: { readonly wordings: readon
                   <span className="text-soft">without</span> {title}
                 </span>
               ))}
-              {wording.standard && wording.kept.length === 0 && <span className="text-sm text-soft">none of the passages with a condition</span>}
+              {wording.standard && wording.kept.length === 0 && (
+                <span className="text-sm text-soft">none of the passages with a condition</span>
+              )}
               <span className="mt-auto truncate pt-1 text-xs text-soft">
                 {approvals > 0 && `${approvals} to approve · `}proof of {wording.firstRowLabel}
               </span>
@@ -184,30 +270,96 @@ function Hands({ rows, sheet }: { readonly rows: readonly Row[]; readonly sheet:
           </span>
         </li>
       ))}
-      <li className="px-4 py-3 text-soft">These rows are left out and the others are made. Mend them in {sheet}, upload it again and start a run for them.</li>
+      <li className="px-4 py-3 text-soft">
+        These rows are left out and the others are made. Mend them in {sheet}, upload it again and start a run
+        for them.
+      </li>
     </ul>
   )
 }
 
 const columns: readonly Column<Row>[] = [
   { id: 'row', accessorKey: 'row', header: 'Row', width: '60px', align: 'right' },
-  { id: 'label', accessorKey: 'label', header: 'For', width: 'minmax(160px, 1fr)', cell: ({ row }) => <span className="font-semibold">{row.original.label}</span> },
-  { id: 'state', accessorKey: 'state', header: 'State', width: '110px', cell: ({ row: { original } }) => <span className={original.state === 'needs a hand' ? 'text-ochre' : original.state === 'failed' ? 'text-brick' : ''}>{original.state}</span> },
-  { id: 'number', accessorKey: 'number', header: 'Number', width: '120px', cell: ({ row }) => row.original.number ?? '' },
-  { id: 'approvals', accessorFn: (row) => row.approvals.length, header: 'Approval', width: '200px', cell: ({ row }) => row.original.approvals.map(({ approver }) => approver).join(', ') },
+  {
+    id: 'label',
+    accessorKey: 'label',
+    header: 'For',
+    width: 'minmax(160px, 1fr)',
+    cell: ({ row }) => <span className="font-semibold">{row.original.label}</span>,
+  },
+  {
+    id: 'state',
+    accessorKey: 'state',
+    header: 'State',
+    width: '110px',
+    cell: ({ row: { original } }) => (
+      <span
+        className={
+          original.state === 'needs a hand' ? 'text-ochre' : original.state === 'failed' ? 'text-brick' : ''
+        }
+      >
+        {original.state}
+      </span>
+    ),
+  },
+  {
+    id: 'number',
+    accessorKey: 'number',
+    header: 'Number',
+    width: '120px',
+    cell: ({ row }) => row.original.number ?? '',
+  },
+  {
+    id: 'approvals',
+    accessorFn: (row) => row.approvals.length,
+    header: 'Approval',
+    width: '200px',
+    cell: ({ row }) => row.original.approvals.map(({ approver }) => approver).join(', '),
+  },
 ]
 
-function AllRows({ rows, shown, onShow }: { readonly rows: readonly Row[]; readonly shown: number | null; readonly onShow: (row: number) => void }) {
+function AllRows({
+  rows,
+  shown,
+  onShow,
+}: {
+  readonly rows: readonly Row[]
+  readonly shown: number | null
+  readonly onShow: (row: number) => void
+}) {
   const navigate = useNavigate()
   return (
     <div className="min-h-0 flex-1">
-      <Table label="Rows of the run" rows={rows} columns={columns} idOf={(row) => String(row.row)} openId={shown === null ? undefined : String(shown)} onOpen={(row) => (row.agreementId ? void navigate(`/agreements/${row.agreementId}`) : onShow(row.row))} />
+      <Table
+        label="Rows of the run"
+        rows={rows}
+        columns={columns}
+        idOf={(row) => String(row.row)}
+        openId={shown === null ? undefined : String(shown)}
+        onOpen={(row) =>
+          row.agreementId ? void navigate(`/agreements/${row.agreementId}`) : onShow(row.row)
+        }
+      />
     </div>
   )
 }
 
-function RowProof({ runId, row, label, ready }: { readonly runId: string; readonly row: number | null; readonly label: string; readonly ready: boolean }) {
-  const proof = useAnswer('rowProof', { params: { id: runId, row: row ?? 0 } }, { enabled: ready && row !== null, keep: true })
+function RowProof({
+  runId,
+  row,
+  label,
+  ready,
+}: {
+  readonly runId: string
+  readonly row: number | null
+  readonly label: string
+  readonly ready: boolean
+}) {
+  const proof = useAnswer(
+    'rowProof',
+    { params: { id: runId, row: row ?? 0 } },
+    { enabled: ready && row !== null, keep: true },
+  )
   const bytes = useBytes(proof.data)
   return (
     <section aria-label="Proof" className="flex min-h-0 flex-col border-l border-hair">

@@ -7,13 +7,61 @@ import type { Column } from '#web/parts/table.tsx'
 import { count, When } from '#web/parts/when.tsx'
 
 const columns: readonly Column<RunSummary>[] = [
-  { id: 'name', accessorKey: 'name', header: 'Run', width: 'minmax(200px, 1fr)', cell: ({ row }) => <span className="font-semibold">{row.original.name}</span> },
-  { id: 'template', accessorKey: 'template', header: 'Template', width: '240px', cell: ({ row: { original } }) => `${original.template}, edition ${original.edition}` },
-  { id: 'state', accessorKey: 'state', header: 'State', width: '110px', cell: ({ row }) => row.original.state },
-  { id: 'made', accessorFn: (row) => row.rows.made, header: 'Made', width: '80px', align: 'right', cell: ({ row }) => count(row.original.rows.made) },
-  { id: 'hand', accessorFn: (row) => row.rows.hand + row.rows.failed, header: 'Need you', width: '90px', align: 'right', cell: ({ row: { original } }) => <span className={original.rows.hand + original.rows.failed ? 'font-semibold text-ochre' : ''}>{count(original.rows.hand + original.rows.failed)}</span> },
-  { id: 'at', accessorKey: 'createdAt', header: 'Set up', width: '120px', cell: ({ row }) => <When at={row.original.createdAt} /> },
-  { id: 'by', accessorKey: 'createdBy', header: 'By', width: '140px', cell: ({ row }) => row.original.createdBy },
+  {
+    id: 'name',
+    accessorKey: 'name',
+    header: 'Run',
+    width: 'minmax(200px, 1fr)',
+    cell: ({ row }) => <span className="font-semibold">{row.original.name}</span>,
+  },
+  {
+    id: 'template',
+    accessorKey: 'template',
+    header: 'Template',
+    width: '240px',
+    cell: ({ row: { original } }) => `${original.template}, edition ${original.edition}`,
+  },
+  {
+    id: 'state',
+    accessorKey: 'state',
+    header: 'State',
+    width: '110px',
+    cell: ({ row }) => row.original.state,
+  },
+  {
+    id: 'made',
+    accessorFn: (row) => row.rows.made,
+    header: 'Made',
+    width: '80px',
+    align: 'right',
+    cell: ({ row }) => count(row.original.rows.made),
+  },
+  {
+    id: 'hand',
+    accessorFn: (row) => row.rows.hand + row.rows.failed,
+    header: 'Need you',
+    width: '90px',
+    align: 'right',
+    cell: ({ row: { original } }) => (
+      <span className={original.rows.hand + original.rows.failed ? 'font-semibold text-ochre' : ''}>
+        {count(original.rows.hand + original.rows.failed)}
+      </span>
+    ),
+  },
+  {
+    id: 'at',
+    accessorKey: 'createdAt',
+    header: 'Set up',
+    width: '120px',
+    cell: ({ row }) => <When at={row.original.createdAt} />,
+  },
+  {
+    id: 'by',
+    accessorKey: 'createdBy',
+    header: 'By',
+    width: '140px',
+    cell: ({ row }) => row.original.createdBy,
+  },
 ]
 
 export default function Runs() {
@@ -28,11 +76,21 @@ export default function Runs() {
       </div>
       {runs.data.length === 0 ? (
         <Empty title="No runs yet">
-          A run makes an agreement from each row of a sheet. Begin with <Link className="text-petrol underline" to="/records">the sheet</Link>.
+          A run makes an agreement from each row of a sheet. Begin with{' '}
+          <Link className="text-petrol underline" to="/records">
+            the sheet
+          </Link>
+          .
         </Empty>
       ) : (
         <div className="min-h-0 flex-1 px-2">
-          <Table label="Runs" rows={runs.data} columns={columns} idOf={(row) => row.id} onOpen={(row) => void navigate(`/runs/${row.id}`)} />
+          <Table
+            label="Runs"
+            rows={runs.data}
+            columns={columns}
+            idOf={(row) => row.id}
+            onOpen={(row) => void navigate(`/runs/${row.id}`)}
+          />
         </div>
       )}
     </div>

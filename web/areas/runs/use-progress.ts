@@ -16,7 +16,8 @@ export function useProgress(run: RunSummary): RunProgress {
       setProgress(now)
       if (now.state === 'generating' || now.state === 'checking') return
       events.close()
-      for (const key of ['run', 'runRows', 'wordings', 'runs', 'desk']) void queries.invalidateQueries({ queryKey: [key] })
+      for (const key of ['run', 'runRows', 'wordings', 'runs', 'desk'])
+        void queries.invalidateQueries({ queryKey: [key] })
     }
     return () => events.close()
   }, [moving, run.id, queries])

@@ -17,7 +17,11 @@ const MOST_POINTS = 300
 
 /** Strokes as points in a box 1 wide, cut to what was drawn. Null where nothing was. */
 function strokesOf(pad: SignaturePad): Extract<Value, { kind: 'drawn' }> | null {
-  const groups = pad.toData().map(({ points }) => points.filter((_, i) => i % Math.ceil(points.length / MOST_POINTS) === 0 || i === points.length - 1))
+  const groups = pad
+    .toData()
+    .map(({ points }) =>
+      points.filter((_, i) => i % Math.ceil(points.length / MOST_POINTS) === 0 || i === points.length - 1),
+    )
   const all = groups.flat()
   if (all.length < 2) return null
   const [left, right] = [Math.min(...all.map(({ x }) => x)), Math.max(...all.map(({ x }) => x))]
@@ -26,7 +30,11 @@ function strokesOf(pad: SignaturePad): Extract<Value, { kind: 'drawn' }> | null 
   const round = (value: number) => Math.round(value * 1000) / 1000
   return {
     kind: 'drawn',
-    strokes: groups.filter((points) => points.length > 0).map((points) => points.map(({ x, y }): [number, number] => [round((x - left) / size), round((y - top) / size)])),
+    strokes: groups
+      .filter((points) => points.length > 0)
+      .map((points) =>
+        points.map(({ x, y }): [number, number] => [round((x - left) / size), round((y - top) / size)]),
+      ),
     height: Math.min(1, Math.max(0.05, round((bottom - top) / size))),
   }
 }
@@ -45,7 +53,8 @@ export function SignatureDialog({ kind, name, filled, onClose, onUse, onEmpty }:
   const [way, setWay] = useState<'type' | 'draw'>('type')
   const [text, setText] = useState(kind === 'initials' ? initialsOf(name) : name)
   const [drawn, setDrawn] = useState<Value | null>(null)
-  const value: Value | null = way === 'draw' ? drawn : text.trim() ? { kind: 'typed', text: text.trim() } : null
+  const value: Value | null =
+    way === 'draw' ? drawn : text.trim() ? { kind: 'typed', text: text.trim() } : null
   return (
     <Dialog title={kind === 'initials' ? 'Your initials' : 'Your signature'} open onClose={onClose}>
       <form
@@ -56,22 +65,43 @@ export function SignatureDialog({ kind, name, filled, onClose, onUse, onEmpty }:
       >
         <div role="tablist" aria-label="How" className="mb-3 flex gap-1 text-sm">
           {(['type', 'draw'] as const).map((each) => (
-            <button key={each} type="button" role="tab" aria-selected={way === each} className={`rounded-sm px-3 py-1 capitalize ${way === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft'}`} onClick={() => setWay(each)}>
+            <button
+              key={each}
+              type="button"
+              role="tab"
+              aria-selected={way === each}
+              className={`rounded-sm px-3 py-1 capitalize ${way === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft'}`}
+              onClick={() => setWay(each)}
+            >
               {each}
             </button>
           ))}
         </div>
         {way === 'type' ? (
           <>
-            <Input autoFocus aria-label={kind === 'initials' ? 'Initials' : 'Full name'} maxLength={kind === 'initials' ? 6 : 80} value={text} onChange={(event) => setText(event.target.value)} />
-            <p className="mt-3 flex h-24 items-end overflow-hidden border-b border-ink bg-white px-3 text-[44px] leading-tight text-[#1a2f66]" style={{ fontFamily: 'var(--font-hand)' }} aria-hidden>
+            <Input
+              autoFocus
+              aria-label={kind === 'initials' ? 'Initials' : 'Full name'}
+              maxLength={kind === 'initials' ? 6 : 80}
+              value={text}
+              onChange={(event) => setText(event.target.value)}
+            />
+            <p
+              className="mt-3 flex h-24 items-end overflow-hidden border-b border-ink bg-white px-3 text-[44px] leading-tight text-[#1a2f66]"
+              style={{ fontFamily: 'var(--font-hand)' }}
+              aria-hidden
+            >
               {text}
             </p>
           </>
         ) : (
           <Pad onDrawn={setDrawn} />
         )}
-        <p className="mt-3 text-xs text-soft">{kind === 'initials' ? 'After this, one touch sets them on each page.' : 'By using this you make it your signature on this agreement.'}</p>
+        <p className="mt-3 text-xs text-soft">
+          {kind === 'initials'
+            ? 'After this, one touch sets them on each page.'
+            : 'By using this you make it your signature on this agreement.'}
+        </p>
         <div className="mt-4 flex justify-end gap-2">
           {filled && (
             <Button kind="quiet" className="mr-auto" onClick={onEmpty}>
@@ -104,7 +134,11 @@ function Pad({ onDrawn }: { readonly onDrawn: (value: Value | null) => void }) {
   }, [onDrawn])
   return (
     <div className="relative">
-      <canvas ref={canvas} aria-label="Draw here" className="h-40 w-full touch-none border border-hair bg-white" />
+      <canvas
+        ref={canvas}
+        aria-label="Draw here"
+        className="h-40 w-full touch-none border border-hair bg-white"
+      />
       <button
         type="button"
         className="absolute top-1 right-2 text-xs text-[#5f5b53] underline"

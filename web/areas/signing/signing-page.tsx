@@ -25,7 +25,8 @@ export default function SigningPage() {
     if (signing.error instanceof ProblemError && signing.error.problem.status === 404)
       return (
         <Closed title="This link is not known">
-          It may be cut off: open it from the mail again, or copy it whole. If that does not help, write to the person who sent it.
+          It may be cut off: open it from the mail again, or copy it whole. If that does not help, write to
+          the person who sent it.
         </Closed>
       )
     return <Failed error={signing.error} retry={() => void signing.refetch()} />
@@ -47,13 +48,25 @@ function Closed({ title, children }: { readonly title: string; readonly children
 
 function Ended({ signing }: { readonly signing: Signing }) {
   const words: Record<Exclude<Signing['status'], 'open'>, readonly [string, string]> = {
-    signed: ['You have signed', `When everyone has signed, the finished document comes to you by mail. This link has been used and signs nothing more.`],
-    waiting: ['It is not your turn yet', 'Somebody else signs before you. You will get a mail when it is your turn.'],
+    signed: [
+      'You have signed',
+      `When everyone has signed, the finished document comes to you by mail. This link has been used and signs nothing more.`,
+    ],
+    waiting: [
+      'It is not your turn yet',
+      'Somebody else signs before you. You will get a mail when it is your turn.',
+    ],
     executed: ['Signed by everyone', 'This agreement is finished. The sealed document went to you by mail.'],
     declined: ['Somebody refused to sign', 'The agreement has ended; nobody can sign it any more.'],
     lapsed: ['The date to sign by has passed', `Write to ${signing.from} if you still want to sign.`],
-    withdrawn: ['The sender has ended this agreement', `Nothing is left to sign. Questions go to ${signing.from}.`],
-    revised: ['This agreement is being revised', 'A new link will come by mail with the new text. What was signed before does not count any more.'],
+    withdrawn: [
+      'The sender has ended this agreement',
+      `Nothing is left to sign. Questions go to ${signing.from}.`,
+    ],
+    revised: [
+      'This agreement is being revised',
+      'A new link will come by mail with the new text. What was signed before does not count any more.',
+    ],
   }
   const [title, text] = words[signing.status as Exclude<Signing['status'], 'open'>]
   return (
@@ -64,7 +77,8 @@ function Ended({ signing }: { readonly signing: Signing }) {
   )
 }
 
-const isFilled = (blank: Blank, values: Readonly<Record<string, Value>>) => blank.kind === 'date' || values[blank.id] !== undefined
+const isFilled = (blank: Blank, values: Readonly<Record<string, Value>>) =>
+  blank.kind === 'date' || values[blank.id] !== undefined
 
 function Sign({ token, signing }: { readonly token: string; readonly signing: Signing }) {
   const queries = useQueryClient()
@@ -81,7 +95,11 @@ function Sign({ token, signing }: { readonly token: string; readonly signing: Si
 
   const put = async (changes: Readonly<Record<string, Value | null>>) => {
     const before = values
-    setValues((now) => Object.fromEntries(Object.entries({ ...now, ...changes }).filter((entry): entry is [string, Value] => entry[1] !== null)))
+    setValues((now) =>
+      Object.fromEntries(
+        Object.entries({ ...now, ...changes }).filter((entry): entry is [string, Value] => entry[1] !== null),
+      ),
+    )
     try {
       await call('fillBlanks', { params: { token }, body: { values: changes } })
     } catch (error) {
@@ -92,7 +110,10 @@ function Sign({ token, signing }: { readonly token: string; readonly signing: Si
   const goTo = (blank: Blank | undefined) => {
     if (!blank) return
     const mark = marks.current.get(blank.id)
-    mark?.scrollIntoView({ block: 'center', behavior: window.matchMedia('(prefers-reduced-motion: reduce)').matches ? 'auto' : 'smooth' })
+    mark?.scrollIntoView({
+      block: 'center',
+      behavior: window.matchMedia('(prefers-reduced-motion: reduce)').matches ? 'auto' : 'smooth',
+    })
     mark?.focus({ preventScroll: true })
     setPointed(blank.id)
   }
@@ -106,7 +127,11 @@ function Sign({ token, signing }: { readonly token: string; readonly signing: Si
     next(blank.id, { [blank.id]: value })
   }
   /** The signature or initials given before; then one touch is enough. */
-  const kept = (kind: Blank['kind']) => asked.filter((blank) => blank.kind === kind).map((blank) => values[blank.id]).find(Boolean)
+  const kept = (kind: Blank['kind']) =>
+    asked
+      .filter((blank) => blank.kind === kind)
+      .map((blank) => values[blank.id])
+      .find(Boolean)
   const touch = (blank: Blank) => {
     const had = kept(blank.kind)
     if (values[blank.id]) setDrawing(blank)
@@ -126,7 +151,11 @@ function Sign({ token, signing }: { readonly token: string; readonly signing: Si
   })
   const onFinish = () => {
     if (missing.length === 0) return finish.mutate()
-    say(missing.length === 1 ? `One place is still empty: ${missing[0]!.label}.` : `${missing.length} places are still empty. The first is ${missing[0]!.label}.`)
+    say(
+      missing.length === 1
+        ? `One place is still empty: ${missing[0]!.label}.`
+        : `${missing.length} places are still empty. The first is ${missing[0]!.label}.`,
+    )
     goTo(missing[0])
   }
   return (
@@ -138,7 +167,10 @@ function Sign({ token, signing }: { readonly token: string; readonly signing: Si
             from {signing.from}, for {signing.name} to sign as {signing.role}
           </p>
         </div>
-        <button className="ml-auto text-sm whitespace-nowrap text-soft underline hover:text-brick" onClick={() => setDeclining(true)}>
+        <button
+          className="ml-auto text-sm whitespace-nowrap text-soft underline hover:text-brick"
+          onClick={() => setDeclining(true)}
+        >
           I will not sign
         </button>
       </header>
@@ -173,7 +205,9 @@ function Sign({ token, signing }: { readonly token: string; readonly signing: Si
       </main>
       <footer className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-2 border-t border-hair px-4 py-2.5">
         <p className="text-sm" role="status">
-          {missing.length === 0 ? 'Everything is filled in. Signing is the last step.' : `${plural(asked.length - missing.length, 'place')} of ${asked.length} filled.`}
+          {missing.length === 0
+            ? 'Everything is filled in. Signing is the last step.'
+            : `${plural(asked.length - missing.length, 'place')} of ${asked.length} filled.`}
         </p>
         {missing.length > 0 && (
           <button className="text-sm text-petrol underline" onClick={() => goTo(missing[0])}>
@@ -205,7 +239,15 @@ function Sign({ token, signing }: { readonly token: string; readonly signing: Si
   )
 }
 
-function Decline({ token, open, onClose }: { readonly token: string; readonly open: boolean; readonly onClose: () => void }) {
+function Decline({
+  token,
+  open,
+  onClose,
+}: {
+  readonly token: string
+  readonly open: boolean
+  readonly onClose: () => void
+}) {
   const queries = useQueryClient()
   const [reason, setReason] = useState('')
   const decline = useMutation({
@@ -220,8 +262,17 @@ function Decline({ token, open, onClose }: { readonly token: string; readonly op
           decline.mutate()
         }}
       >
-        <p className="mb-2 text-sm">This ends the agreement for everyone. The sender is told, with your reason.</p>
-        <TextArea autoFocus rows={3} aria-label="Your reason" placeholder="Your reason" value={reason} onChange={(event) => setReason(event.target.value)} />
+        <p className="mb-2 text-sm">
+          This ends the agreement for everyone. The sender is told, with your reason.
+        </p>
+        <TextArea
+          autoFocus
+          rows={3}
+          aria-label="Your reason"
+          placeholder="Your reason"
+          value={reason}
+          onChange={(event) => setReason(event.target.value)}
+        />
         {decline.isError && (
           <p role="alert" className="text-sm text-brick">
             {problemText(decline.error)}

@@ -9,7 +9,9 @@ function clauseDepth($at: ResolvedPos): number {
   return 0
 }
 
-const clausesAround = ($at: ResolvedPos): number => Array.from({ length: $at.depth }, (_, i) => $at.node(i + 1)).filter(({ type }) => type.name === 'clause').length
+const clausesAround = ($at: ResolvedPos): number =>
+  Array.from({ length: $at.depth }, (_, i) => $at.node(i + 1)).filter(({ type }) => type.name === 'clause')
+    .length
 
 const bodyOf = (clause: Node): Node[] => Array.from({ length: clause.childCount }, (_, i) => clause.child(i))
 
@@ -45,7 +47,8 @@ export const toggleClause: Command = (state, dispatch) => {
 export const splitClause: Command = (state, dispatch) => {
   const { $from, empty } = state.selection
   const depth = clauseDepth($from)
-  if (!empty || depth === 0 || $from.parent.type.name !== 'paragraph' || $from.depth !== depth + 1) return false
+  if (!empty || depth === 0 || $from.parent.type.name !== 'paragraph' || $from.depth !== depth + 1)
+    return false
   const clause = $from.node(depth)
   if ($from.parent.content.size === 0) return clause.childCount > 1 ? false : outdentClause(state, dispatch)
   if ($from.index(depth) !== 0) return false

@@ -3,10 +3,18 @@ import type { Outline } from '#core/outline/field.ts'
 import { Input } from '#web/parts/input.tsx'
 
 /** Finds a field by typing part of its name or label; arrows and Enter choose. */
-export function FieldPicker({ outline, onPick }: { readonly outline: Outline; readonly onPick: (name: string) => void }) {
+export function FieldPicker({
+  outline,
+  onPick,
+}: {
+  readonly outline: Outline
+  readonly onPick: (name: string) => void
+}) {
   const [text, setText] = useState('')
   const [at, setAt] = useState(0)
-  const found = outline.filter(({ name, label }) => `${name} ${label}`.toLowerCase().includes(text.toLowerCase())).slice(0, 200)
+  const found = outline
+    .filter(({ name, label }) => `${name} ${label}`.toLowerCase().includes(text.toLowerCase()))
+    .slice(0, 200)
   return (
     <div className="w-72">
       <Input
@@ -29,7 +37,11 @@ export function FieldPicker({ outline, onPick }: { readonly outline: Outline; re
       <ul className="mt-2 max-h-64 overflow-auto text-sm">
         {found.map(({ name, label, type, computed }, i) => (
           <li key={name}>
-            <button className={`flex w-full items-baseline justify-between gap-2 px-1.5 py-1 text-left ${i === at ? 'bg-petrol-wash' : ''}`} onMouseEnter={() => setAt(i)} onClick={() => onPick(name)}>
+            <button
+              className={`flex w-full items-baseline justify-between gap-2 px-1.5 py-1 text-left ${i === at ? 'bg-petrol-wash' : ''}`}
+              onMouseEnter={() => setAt(i)}
+              onClick={() => onPick(name)}
+            >
               <span>
                 {label} <span className="text-xs text-soft">{name}</span>
               </span>

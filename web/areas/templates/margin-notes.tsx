@@ -20,7 +20,9 @@ interface Passage {
 /** First fault of a condition over these fields; null where it is sound. */
 export function conditionProblem(text: string, names: NameTypes): ExpressionProblem | null {
   const compiled = compileExpression(text)
-  return compiled.ok ? (checkExpression(compiled.expression.syntax, names, 'boolean')[0] ?? null) : compiled.problem
+  return compiled.ok
+    ? (checkExpression(compiled.expression.syntax, names, 'boolean')[0] ?? null)
+    : compiled.problem
 }
 
 function findPassages(editor: Editor, page: HTMLElement): Passage[] {
@@ -38,13 +40,25 @@ function findPassages(editor: Editor, page: HTMLElement): Passage[] {
 }
 
 /** What the machine does with a passage, level with it in the margin: its condition, with a bracket along the passage. */
-export function MarginNotes({ editor, page, names, dropped }: { readonly editor: Editor; readonly page: RefObject<HTMLElement | null>; readonly names: NameTypes; readonly dropped: ReadonlySet<string> }) {
+export function MarginNotes({
+  editor,
+  page,
+  names,
+  dropped,
+}: {
+  readonly editor: Editor
+  readonly page: RefObject<HTMLElement | null>
+  readonly names: NameTypes
+  readonly dropped: ReadonlySet<string>
+}) {
   const [passages, setPassages] = useState<readonly Passage[]>([])
   useEffect(() => {
     let frame = 0
     const place = () => {
       cancelAnimationFrame(frame)
-      frame = requestAnimationFrame(() => page.current && !editor.isDestroyed && setPassages(findPassages(editor, page.current)))
+      frame = requestAnimationFrame(
+        () => page.current && !editor.isDestroyed && setPassages(findPassages(editor, page.current)),
+      )
     }
     place()
     editor.on('update', place)
@@ -59,38 +73,77 @@ export function MarginNotes({ editor, page, names, dropped }: { readonly editor:
   return (
     <div className="absolute inset-y-0 left-0 w-40" aria-label="Margin notes">
       {passages.map((passage) => (
-        <Note key={passage.id} passage={passage} editor={editor} names={names} dropped={dropped.has(passage.id)} />
+        <Note
+          key={passage.id}
+          passage={passage}
+          editor={editor}
+          names={names}
+          dropped={dropped.has(passage.id)}
+        />
       ))}
     </div>
   )
 }
 
-function Note({ passage, editor, names, dropped }: { readonly passage: Passage; readonly editor: Editor; readonly names: NameTypes; readonly dropped: boolean }) {
+function Note({
+  passage,
+  editor,
+  names,
+  dropped,
+}: {
+  readonly passage: Passage
+  readonly editor: Editor
+  readonly names: NameTypes
+  readonly dropped: boolean
+}) {
   const problem = useMemo(() => conditionProblem(passage.condition, names), [passage.condition, names])
-  const set = (condition: string | null) => editor.view.dispatch(editor.state.tr.setNodeAttribute(passage.position, 'condition', condition))
+  const set = (condition: string | null) =>
+    editor.view.dispatch(editor.state.tr.setNodeAttribute(passage.position, 'condition', condition))
   const tone = problem ? 'text-brick' : dropped ? 'text-soft' : 'text-petrol'
   return (
     <div className="absolute flex w-full justify-end" style={{ top: passage.top, height: passage.height }}>
       <Popover.Root>
         <Popover.Trigger asChild>
-          <button className={`max-h-full self-start overflow-hidden pr-2 text-right font-serif text-xs leading-snug wrap-anywhere italic hover:underline ${tone}`}>
+          <button
+            className={`max-h-full self-start overflow-hidden pr-2 text-right font-serif text-xs leading-snug wrap-anywhere italic hover:underline ${tone}`}
+          >
             only where {passage.condition}
-            {problem ? <span className="block not-italic">{problem.message}</span> : dropped && <span className="block not-italic">dropped in this row</span>}
+            {problem ? (
+              <span className="block not-italic">{problem.message}</span>
+            ) : (
+              dropped && <span className="block not-italic">dropped in this row</span>
+            )}
           </button>
         </Popover.Trigger>
         <Popover.Portal>
-          <Popover.Content side="left" align="start" sideOffset={8} className="z-40 w-96 border border-hair bg-paper p-4">
+          <Popover.Content
+            side="left"
+            align="start"
+            sideOffset={8}
+            className="z-40 w-96 border border-hair bg-paper p-4"
+          >
             <ConditionForm initial={passage.condition} names={names} onSet={set} />
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
-      <span aria-hidden className={`w-1.5 shrink-0 border-y border-l ${problem ? 'border-brick' : 'border-soft'}`} />
+      <span
+        aria-hidden
+        className={`w-1.5 shrink-0 border-y border-l ${problem ? 'border-brick' : 'border-soft'}`}
+      />
     </div>
   )
 }
 
 /** A condition as an expression, checked while it is typed; the fault is shown under the word it concerns. */
-export function ConditionForm({ initial, names, onSet }: { readonly initial: string; readonly names: NameTypes; readonly onSet: (condition: string | null) => void }) {
+export function ConditionForm({
+  initial,
+  names,
+  onSet,
+}: {
+  readonly initial: string
+  readonly names: NameTypes
+  readonly onSet: (condition: string | null) => void
+}) {
   const [text, setText] = useState(initial)
   const problem = text.trim() ? conditionProblem(text, names) : null
   const known = [...names].filter(([, type]) => type !== 'list').slice(0, 60)
@@ -104,13 +157,23 @@ export function ConditionForm({ initial, names, onSet }: { readonly initial: str
       <label className="block text-sm font-semibold" htmlFor="condition">
         This passage stands only where
       </label>
-      <TextArea id="condition" autoFocus rows={2} value={text} aria-invalid={problem !== null} onChange={(event) => setText(event.target.value)} className="mt-1 font-mono" placeholder="land.leased and colonies >= 400" />
+      <TextArea
+        id="condition"
+        autoFocus
+        rows={2}
+        value={text}
+        aria-invalid={problem !== null}
+        onChange={(event) => setText(event.target.value)}
+        className="mt-1 font-mono"
+        placeholder="land.leased and colonies >= 400"
+      />
       {problem && (
         <div role="alert" className="text-xs text-brick">
           <pre className="overflow-hidden font-mono whitespace-pre" aria-hidden>
             {text.slice(0, 60)}
             {'\n'}
-            {' '.repeat(Math.min(problem.from, 60)) + '^'.repeat(Math.max(1, Math.min(problem.to, 60) - problem.from))}
+            {' '.repeat(Math.min(problem.from, 60)) +
+              '^'.repeat(Math.max(1, Math.min(problem.to, 60) - problem.from))}
           </pre>
           {problem.message}
         </div>
@@ -119,7 +182,12 @@ export function ConditionForm({ initial, names, onSet }: { readonly initial: str
         <summary>Fields</summary>
         <div className="mt-1 flex max-h-32 flex-wrap gap-1 overflow-auto">
           {known.map(([name]) => (
-            <button key={name} type="button" className="rounded-sm bg-petrol-wash px-1.5 text-petrol" onClick={() => setText((before) => `${before.trimEnd()}${before.trim() ? ' ' : ''}${name}`)}>
+            <button
+              key={name}
+              type="button"
+              className="rounded-sm bg-petrol-wash px-1.5 text-petrol"
+              onClick={() => setText((before) => `${before.trimEnd()}${before.trim() ? ' ' : ''}${name}`)}
+            >
               {name}
             </button>
           ))}

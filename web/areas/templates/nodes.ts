@@ -12,7 +12,9 @@ const blockAttributes = {
 }
 
 export const PlainParagraph = Paragraph.extend({ addAttributes: () => blockAttributes })
-export const PlainHeading = Heading.extend({ addAttributes: () => ({ ...blockAttributes, level: { default: 2, rendered: false } }) }).configure({ levels: [1, 2, 3] })
+export const PlainHeading = Heading.extend({
+  addAttributes: () => ({ ...blockAttributes, level: { default: 2, rendered: false } }),
+}).configure({ levels: [1, 2, 3] })
 export const PlainList = BulletList.extend({ addAttributes: () => blockAttributes })
 export const PlainListItem = ListItem.extend({ content: 'paragraph block*' })
 
@@ -40,7 +42,15 @@ export const MergeFieldNode = Node.create({
   renderHTML({ node }) {
     const { field, format } = node.attrs as { field: string; format: string | null }
     const known = (this.storage as { known: Set<string> }).known
-    return ['span', { class: `merge-field${known.size && !known.has(field) ? ' unknown' : ''}`, 'data-field': field, ...(format ? { 'data-format': format, title: `Shown as: ${format}` } : {}) }, field]
+    return [
+      'span',
+      {
+        class: `merge-field${known.size && !known.has(field) ? ' unknown' : ''}`,
+        'data-field': field,
+        ...(format ? { 'data-format': format, title: `Shown as: ${format}` } : {}),
+      },
+      field,
+    ]
   },
   renderText: ({ node }) => `{{${String(node.attrs['field'])}}}`,
 })
@@ -50,9 +60,19 @@ export const BlankNode = Node.create({
   group: 'inline',
   inline: true,
   atom: true,
-  addAttributes: () => ({ id: { default: null }, kind: { default: 'text' }, role: { default: '' }, label: { default: '' }, required: { default: true } }),
+  addAttributes: () => ({
+    id: { default: null },
+    kind: { default: 'text' },
+    role: { default: '' },
+    label: { default: '' },
+    required: { default: true },
+  }),
   parseHTML: () => [{ tag: 'span[data-blank]' }],
-  renderHTML: ({ node }) => ['span', mergeAttributes({ class: 'blank-place', 'data-blank': String(node.attrs['kind']) }), `${String(node.attrs['role'])}: ${String(node.attrs['label'] || node.attrs['kind'])}`],
+  renderHTML: ({ node }) => [
+    'span',
+    mergeAttributes({ class: 'blank-place', 'data-blank': String(node.attrs['kind']) }),
+    `${String(node.attrs['role'])}: ${String(node.attrs['label'] || node.attrs['kind'])}`,
+  ],
 })
 
 export const SignatureBlockNode = Node.create({
@@ -61,7 +81,12 @@ export const SignatureBlockNode = Node.create({
   atom: true,
   addAttributes: () => ({ ...blockAttributes, roles: { default: [] as string[], rendered: false } }),
   parseHTML: () => [{ tag: 'div.signature-places' }],
-  renderHTML: ({ node }) => ['div', { class: 'signature-places' }, ...(node.attrs['roles'] as string[]).map((role) => ['span', {}, `Signature and date: ${role}`])] as never,
+  renderHTML: ({ node }) =>
+    [
+      'div',
+      { class: 'signature-places' },
+      ...(node.attrs['roles'] as string[]).map((role) => ['span', {}, `Signature and date: ${role}`]),
+    ] as never,
 })
 
 export const PageBreakNode = Node.create({

@@ -10,7 +10,8 @@ type Change = (next: (before: TemplateContent) => TemplateContent) => void
 /** The data a template needs, and in how many places each field stands. */
 export function OutlineList({ content }: { readonly content: TemplateContent }) {
   const places = new Map<string, number>()
-  for (const part of allInlines(content.document)) if (part.type === 'mergeField') places.set(part.attrs.field, (places.get(part.attrs.field) ?? 0) + 1)
+  for (const part of allInlines(content.document))
+    if (part.type === 'mergeField') places.set(part.attrs.field, (places.get(part.attrs.field) ?? 0) + 1)
   return (
     <div className="overflow-auto p-4">
       <table className="w-full text-left text-sm">
@@ -32,9 +33,17 @@ export function OutlineList({ content }: { readonly content: TemplateContent }) 
               <td className="pr-3">
                 {field.type}
                 {field.currency && ` ${field.currency}`}
-                {!field.required && !field.computed && <span className="block text-xs text-soft">may be empty</span>}
+                {!field.required && !field.computed && (
+                  <span className="block text-xs text-soft">may be empty</span>
+                )}
               </td>
-              <td className="pr-3 text-soft">{field.computed ? <code className="text-xs wrap-anywhere text-petrol">{field.computed}</code> : `for example ${field.example ?? ''}`}</td>
+              <td className="pr-3 text-soft">
+                {field.computed ? (
+                  <code className="text-xs wrap-anywhere text-petrol">{field.computed}</code>
+                ) : (
+                  `for example ${field.example ?? ''}`
+                )}
+              </td>
               <td className="text-right">{places.get(field.name) ?? 0}</td>
             </tr>
           ))}
@@ -45,9 +54,27 @@ export function OutlineList({ content }: { readonly content: TemplateContent }) 
 }
 
 /** Who signs: each role, how it finds its person, and whether it initials every page. */
-export function RolesForm({ content, editable, change }: { readonly content: TemplateContent; readonly editable: boolean; readonly change: Change }) {
-  const set = (key: string, next: Partial<SignerRole>) => change((before) => ({ ...before, roles: before.roles.map((role) => (role.key === key ? { ...role, ...next } : role)) }))
-  const initials = (key: string, on: boolean) => change((before) => ({ ...before, initialsOnEveryPage: on ? [...before.initialsOnEveryPage, key] : before.initialsOnEveryPage.filter((each) => each !== key) }))
+export function RolesForm({
+  content,
+  editable,
+  change,
+}: {
+  readonly content: TemplateContent
+  readonly editable: boolean
+  readonly change: Change
+}) {
+  const set = (key: string, next: Partial<SignerRole>) =>
+    change((before) => ({
+      ...before,
+      roles: before.roles.map((role) => (role.key === key ? { ...role, ...next } : role)),
+    }))
+  const initials = (key: string, on: boolean) =>
+    change((before) => ({
+      ...before,
+      initialsOnEveryPage: on
+        ? [...before.initialsOnEveryPage, key]
+        : before.initialsOnEveryPage.filter((each) => each !== key),
+    }))
   return (
     <fieldset disabled={!editable} className="overflow-auto p-6">
       {[...content.roles]
@@ -56,28 +83,54 @@ export function RolesForm({ content, editable, change }: { readonly content: Tem
           <section key={role.key} className="mb-6 border-b border-hair pb-6">
             <h2 className="flex items-center gap-2 text-base">
               <RoleMark shape={role.shape} letter={role.label} /> {role.label}
-              <span className="font-sans text-sm font-normal text-soft">signs {role.order === 1 ? 'first' : role.order === 2 ? 'second' : `as number ${role.order}`}</span>
+              <span className="font-sans text-sm font-normal text-soft">
+                signs {role.order === 1 ? 'first' : role.order === 2 ? 'second' : `as number ${role.order}`}
+              </span>
             </h2>
             <div className="mt-3 grid max-w-xl grid-cols-2 gap-3">
               {role.fill.rule === 'standing person' ? (
                 <>
                   <Labelled label="Standing person">
-                    <Input value={role.fill.name} onChange={(event) => role.fill.rule === 'standing person' && set(role.key, { fill: { ...role.fill, name: event.target.value } })} />
+                    <Input
+                      value={role.fill.name}
+                      onChange={(event) =>
+                        role.fill.rule === 'standing person' &&
+                        set(role.key, { fill: { ...role.fill, name: event.target.value } })
+                      }
+                    />
                   </Labelled>
                   <Labelled label="Title">
-                    <Input value={role.fill.title} onChange={(event) => role.fill.rule === 'standing person' && set(role.key, { fill: { ...role.fill, title: event.target.value } })} />
+                    <Input
+                      value={role.fill.title}
+                      onChange={(event) =>
+                        role.fill.rule === 'standing person' &&
+                        set(role.key, { fill: { ...role.fill, title: event.target.value } })
+                      }
+                    />
                   </Labelled>
                   <Labelled label="Mail address">
-                    <Input type="email" value={role.fill.email} onChange={(event) => role.fill.rule === 'standing person' && set(role.key, { fill: { ...role.fill, email: event.target.value } })} />
+                    <Input
+                      type="email"
+                      value={role.fill.email}
+                      onChange={(event) =>
+                        role.fill.rule === 'standing person' &&
+                        set(role.key, { fill: { ...role.fill, email: event.target.value } })
+                      }
+                    />
                   </Labelled>
                 </>
               ) : (
                 <p className="col-span-2 text-sm">
-                  From the record: name from <code className="text-petrol">{role.fill.name}</code>, mail address from <code className="text-petrol">{role.fill.email}</code>
+                  From the record: name from <code className="text-petrol">{role.fill.name}</code>, mail
+                  address from <code className="text-petrol">{role.fill.email}</code>
                 </p>
               )}
               <label className="col-span-2 flex items-center gap-2 text-sm">
-                <input type="checkbox" checked={content.initialsOnEveryPage.includes(role.key)} onChange={(event) => initials(role.key, event.target.checked)} />
+                <input
+                  type="checkbox"
+                  checked={content.initialsOnEveryPage.includes(role.key)}
+                  onChange={(event) => initials(role.key, event.target.checked)}
+                />
                 Initials on every page
               </label>
             </div>
@@ -88,8 +141,17 @@ export function RolesForm({ content, editable, change }: { readonly content: Tem
 }
 
 /** What an agreement is called and what its mail says, as patterns over the outline. */
-export function SendingForm({ content, editable, change }: { readonly content: TemplateContent; readonly editable: boolean; readonly change: Change }) {
-  const set = (next: Partial<SendingDefaults>) => change((before) => ({ ...before, sending: { ...before.sending, ...next } }))
+export function SendingForm({
+  content,
+  editable,
+  change,
+}: {
+  readonly content: TemplateContent
+  readonly editable: boolean
+  readonly change: Change
+}) {
+  const set = (next: Partial<SendingDefaults>) =>
+    change((before) => ({ ...before, sending: { ...before.sending, ...next } }))
   const known = new Set([...content.outline.map(({ name }) => name), 'number'])
   const hint = (pattern: string) => {
     const unknown = patternNames(pattern).filter((name) => !known.has(name))
@@ -99,7 +161,10 @@ export function SendingForm({ content, editable, change }: { readonly content: T
   return (
     <fieldset disabled={!editable} className="flex max-w-2xl flex-col gap-4 overflow-auto p-6">
       <Labelled label="Agreement name" hint={hint(sending.agreementName)}>
-        <Input value={sending.agreementName} onChange={(event) => set({ agreementName: event.target.value })} />
+        <Input
+          value={sending.agreementName}
+          onChange={(event) => set({ agreementName: event.target.value })}
+        />
       </Labelled>
       <Labelled label="File name" hint={hint(sending.fileName)}>
         <Input value={sending.fileName} onChange={(event) => set({ fileName: event.target.value })} />
@@ -108,10 +173,23 @@ export function SendingForm({ content, editable, change }: { readonly content: T
         <Input value={sending.subject} onChange={(event) => set({ subject: event.target.value })} />
       </Labelled>
       <Labelled label="Message" hint={hint(sending.message)}>
-        <TextArea rows={4} value={sending.message} onChange={(event) => set({ message: event.target.value })} />
+        <TextArea
+          rows={4}
+          value={sending.message}
+          onChange={(event) => set({ message: event.target.value })}
+        />
       </Labelled>
       <Labelled label="To be signed within" hint={plural(sending.signByDays, 'day')}>
-        <Input type="number" min={1} max={365} className="max-w-24" value={sending.signByDays} onChange={(event) => set({ signByDays: Math.max(1, Math.min(365, Math.round(Number(event.target.value)) || 1)) })} />
+        <Input
+          type="number"
+          min={1}
+          max={365}
+          className="max-w-24"
+          value={sending.signByDays}
+          onChange={(event) =>
+            set({ signByDays: Math.max(1, Math.min(365, Math.round(Number(event.target.value)) || 1)) })
+          }
+        />
       </Labelled>
     </fieldset>
   )

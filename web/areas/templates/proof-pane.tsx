@@ -27,11 +27,23 @@ function useSettled<T>(value: T, pause: number): T {
 const decode = (base64: string) => Uint8Array.from(atob(base64), (character) => character.charCodeAt(0))
 
 /** The finished pages for one row of real data, beside the text; follows every change. */
-export function ProofPane({ templateId, content, onProof }: { readonly templateId: string; readonly content: TemplateContent; readonly onProof: (proof: Proof) => void }) {
+export function ProofPane({
+  templateId,
+  content,
+  onProof,
+}: {
+  readonly templateId: string
+  readonly content: TemplateContent
+  readonly onProof: (proof: Proof) => void
+}) {
   const sheets = useAnswer('sheets')
   const [chosen, setChosen] = useState<string | null>(null)
   const sheetId = chosen ?? sheets.data?.[0]?.id ?? null
-  const rows = useAnswer('sheetRows', { params: { id: sheetId ?? '' }, query: { limit: '1000' } }, { enabled: sheetId !== null })
+  const rows = useAnswer(
+    'sheetRows',
+    { params: { id: sheetId ?? '' }, query: { limit: '1000' } },
+    { enabled: sheetId !== null },
+  )
   const [index, setIndex] = useState(0)
   const row = rows.data?.rows[index]?.row ?? null
   const following = rows.data?.rows[index + 1]?.row ?? null
@@ -40,13 +52,18 @@ export function ProofPane({ templateId, content, onProof }: { readonly templateI
   const asked = useCallback(
     (of: number | null) => ({
       queryKey: ['proof', templateId, sheetId, of, settled],
-      queryFn: ({ signal }: { signal: AbortSignal }) => call('proof', { body: { templateId, content: settled, sheetId, row: of }, signal }),
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        call('proof', { body: { templateId, content: settled, sheetId, row: of }, signal }),
       gcTime: 10_000,
       staleTime: 60_000,
     }),
     [templateId, sheetId, settled],
   )
-  const proof = useQuery({ ...asked(row), enabled: sheets.isSuccess && (sheetId === null || row !== null), placeholderData: keepPreviousData })
+  const proof = useQuery({
+    ...asked(row),
+    enabled: sheets.isSuccess && (sheetId === null || row !== null),
+    placeholderData: keepPreviousData,
+  })
   const { data } = proof
   useEffect(() => {
     if (data) onProof(data)
@@ -54,14 +71,20 @@ export function ProofPane({ templateId, content, onProof }: { readonly templateI
   const bytes = useMemo(() => (data?.pdf ? decode(data.pdf) : null), [data?.pdf])
   const [places, setPlaces] = useState<Places>([])
   const [pointed, setPointed] = useState<number | null>(null)
-  const onDocument = useCallback((document: PDFDocumentProxy) => {
-    setPointed(null)
-    void originPlaces(document).then(setPlaces, () => setPlaces([]))
-    // The next row is fetched while this one is read.
-    if (following !== null) void queries.prefetchQuery(asked(following))
-  }, [queries, asked, following])
+  const onDocument = useCallback(
+    (document: PDFDocumentProxy) => {
+      setPointed(null)
+      void originPlaces(document).then(setPlaces, () => setPlaces([]))
+      // The next row is fetched while this one is read.
+      if (following !== null) void queries.prefetchQuery(asked(following))
+    },
+    [queries, asked, following],
+  )
   const total = rows.data?.rows.length ?? 0
-  const step = useCallback((by: number) => setIndex((at) => Math.max(0, Math.min(total - 1, at + by))), [total])
+  const step = useCallback(
+    (by: number) => setIndex((at) => Math.max(0, Math.min(total - 1, at + by))),
+    [total],
+  )
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (!event.altKey || (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight')) return
@@ -91,14 +114,26 @@ export function ProofPane({ templateId, content, onProof }: { readonly templateI
           ))}
           {sheets.data?.length === 0 && <option value="">Examples of the outline</option>}
         </select>
-        <button className="rounded-sm p-1 hover:bg-wash disabled:opacity-35" aria-label="Row before (Alt ←)" title="Row before (Alt ←)" disabled={index === 0} onClick={() => step(-1)}>
+        <button
+          className="rounded-sm p-1 hover:bg-wash disabled:opacity-35"
+          aria-label="Row before (Alt ←)"
+          title="Row before (Alt ←)"
+          disabled={index === 0}
+          onClick={() => step(-1)}
+        >
           <ChevronLeft size={15} />
         </button>
         <span className="min-w-0 flex-1 truncate text-center" aria-live="polite">
           {row !== null && <span className="text-soft tabular-nums">Row {row} </span>}
           <span className="font-semibold">{data?.rowLabel}</span>
         </span>
-        <button className="rounded-sm p-1 hover:bg-wash disabled:opacity-35" aria-label="Row after (Alt →)" title="Row after (Alt →)" disabled={index >= total - 1} onClick={() => step(1)}>
+        <button
+          className="rounded-sm p-1 hover:bg-wash disabled:opacity-35"
+          aria-label="Row after (Alt →)"
+          title="Row after (Alt →)"
+          disabled={index >= total - 1}
+          onClick={() => step(1)}
+        >
           <ChevronRight size={15} />
         </button>
         <span className="text-xs text-soft tabular-nums">{data ? `${data.pages} pages` : ''}</span>
@@ -142,21 +177,38 @@ export function ProofPane({ templateId, content, onProof }: { readonly templateI
                   onMouseEnter={() => setPointed(place.origin)}
                   onFocus={() => setPointed(place.origin)}
                   className={`absolute ${pointed === place.origin ? 'bg-petrol/20' : 'hover:bg-petrol/10'}`}
-                  style={{ left: place.x * scale, top: place.y * scale, width: place.width * scale, height: place.height * scale }}
+                  style={{
+                    left: place.x * scale,
+                    top: place.y * scale,
+                    width: place.width * scale,
+                    height: place.height * scale,
+                  }}
                 />
               ))
           }
         />
       </div>
-      <div className="h-16 shrink-0 overflow-hidden border-t border-hair px-3 py-1.5 text-sm" aria-live="polite">
+      <div
+        className="h-16 shrink-0 overflow-hidden border-t border-hair px-3 py-1.5 text-sm"
+        aria-live="polite"
+      >
         {origin ? (
           <>
             <p className="truncate">
-              <span className="font-semibold">{origin.label}</span> <span className="text-soft">{origin.field}, shown as {origin.format}</span>
+              <span className="font-semibold">{origin.label}</span>{' '}
+              <span className="text-soft">
+                {origin.field}, shown as {origin.format}
+              </span>
             </p>
             <p className="truncate">
-              {origin.formula ? `computed: ${origin.formula}` : origin.column ? `${origin.column}: “${origin.cell ?? ''}”` : 'an example of the outline'}
-              {origin.clause && <span className="text-soft">{` in “${origin.clause}”${origin.condition ? `, which stands because ${origin.condition}` : ''}`}</span>}
+              {origin.formula
+                ? `computed: ${origin.formula}`
+                : origin.column
+                  ? `${origin.column}: “${origin.cell ?? ''}”`
+                  : 'an example of the outline'}
+              {origin.clause && (
+                <span className="text-soft">{` in “${origin.clause}”${origin.condition ? `, which stands because ${origin.condition}` : ''}`}</span>
+              )}
             </p>
           </>
         ) : (

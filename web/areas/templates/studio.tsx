@@ -29,8 +29,25 @@ export default function Studio() {
 const PANELS = ['text', 'data', 'roles', 'sending'] as const
 
 function Saved({ save }: { readonly save: SaveState }) {
-  if (save.kind === 'fault') return <span role="alert" className="max-w-md text-brick">{save.text}</span>
-  return <span role="status">{save.kind === 'saved' ? <>Saved <When at={save.at} /></> : save.kind === 'saving' ? 'Saving …' : 'Not saved yet'}</span>
+  if (save.kind === 'fault')
+    return (
+      <span role="alert" className="max-w-md text-brick">
+        {save.text}
+      </span>
+    )
+  return (
+    <span role="status">
+      {save.kind === 'saved' ? (
+        <>
+          Saved <When at={save.at} />
+        </>
+      ) : save.kind === 'saving' ? (
+        'Saving …'
+      ) : (
+        'Not saved yet'
+      )}
+    </span>
+  )
 }
 
 function OpenTemplate({ template }: { readonly template: Answer<Api['template']> }) {
@@ -39,12 +56,24 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
   const queries = useQueryClient()
   const [search, setSearch] = useSearchParams()
   const panel = PANELS.find((each) => each === search.get('panel')) ?? 'text'
-  const { content, change, save, settle } = useDraft(template.id, template.draft, template.draftVersion, template.changedAt)
+  const { content, change, save, settle } = useDraft(
+    template.id,
+    template.draft,
+    template.draftVersion,
+    template.changedAt,
+  )
   const [proof, setProof] = useState<Proof | null>(null)
-  const onDocument = useCallback((document: DocumentTree) => change((before) => ({ ...before, document })), [change])
+  const onDocument = useCallback(
+    (document: DocumentTree) => change((before) => ({ ...before, document })),
+    [change],
+  )
   const dropped = useMemo(() => {
     const titles = new Set(proof?.dropped)
-    return new Set([...allBlocks(content.document.content)].filter((block) => block.attrs.condition !== null && titles.has(blockTitle(block))).map(({ attrs }) => attrs.id))
+    return new Set(
+      [...allBlocks(content.document.content)]
+        .filter((block) => block.attrs.condition !== null && titles.has(blockTitle(block)))
+        .map(({ attrs }) => attrs.id),
+    )
   }, [proof, content.document])
   const publish = useMutation({
     mutationFn: async () => {
@@ -64,10 +93,18 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
     <div className="flex h-full flex-col">
       <div className="flex h-12 shrink-0 items-center gap-4 border-b border-hair px-4">
         <h1 className="truncate text-lg">{content.title}</h1>
-        <span className="text-sm whitespace-nowrap text-soft">{latest ? `Edition ${latest.number}, ${latest.publishedBy}` : 'Never published'}</span>
+        <span className="text-sm whitespace-nowrap text-soft">
+          {latest ? `Edition ${latest.number}, ${latest.publishedBy}` : 'Never published'}
+        </span>
         <div role="tablist" aria-label="Parts of the template" className="ml-2 flex gap-1 text-sm">
           {PANELS.map((each) => (
-            <button key={each} role="tab" aria-selected={panel === each} className={`rounded-sm px-2 py-0.5 capitalize ${panel === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft hover:text-ink'}`} onClick={() => setSearch(each === 'text' ? {} : { panel: each }, { replace: true })}>
+            <button
+              key={each}
+              role="tab"
+              aria-selected={panel === each}
+              className={`rounded-sm px-2 py-0.5 capitalize ${panel === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft hover:text-ink'}`}
+              onClick={() => setSearch(each === 'text' ? {} : { panel: each }, { replace: true })}
+            >
               {each}
             </button>
           ))}
@@ -76,7 +113,12 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
           <Saved save={save} />
         </span>
         {may && (
-          <Button kind="main" busy={publish.isPending} disabled={(proof?.faults.length ?? 0) > 0} onClick={() => publish.mutate()}>
+          <Button
+            kind="main"
+            busy={publish.isPending}
+            disabled={(proof?.faults.length ?? 0) > 0}
+            onClick={() => publish.mutate()}
+          >
             Publish edition {(latest?.number ?? 0) + 1}
           </Button>
         )}
@@ -88,7 +130,11 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
         {panel === 'data' && <OutlineList content={content} />}
         {panel === 'roles' && <RolesForm content={content} editable={may} change={change} />}
         {panel === 'sending' && <SendingForm content={content} editable={may} change={change} />}
-        {may ? <ProofPane templateId={template.id} content={content} onProof={setProof} /> : <p className="border-l border-hair p-6 text-soft">Proofs are for those who write templates.</p>}
+        {may ? (
+          <ProofPane templateId={template.id} content={content} onProof={setProof} />
+        ) : (
+          <p className="border-l border-hair p-6 text-soft">Proofs are for those who write templates.</p>
+        )}
       </div>
     </div>
   )

@@ -3,7 +3,11 @@ import { useCallback, useEffect, useRef, useState } from 'react'
 import type { TemplateContent } from '#core/document/template.ts'
 import { call, ProblemError, problemText } from '#web/frame/client.ts'
 
-export type SaveState = { readonly kind: 'saved'; readonly at: string } | { readonly kind: 'unsaved' } | { readonly kind: 'saving' } | { readonly kind: 'fault'; readonly text: string; readonly lasting: boolean }
+export type SaveState =
+  | { readonly kind: 'saved'; readonly at: string }
+  | { readonly kind: 'unsaved' }
+  | { readonly kind: 'saving' }
+  | { readonly kind: 'fault'; readonly text: string; readonly lasting: boolean }
 
 const PAUSE = 800
 const RETRY = 4000
@@ -29,7 +33,10 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
     const attempt = async () => {
       setSave({ kind: 'saving' })
       try {
-        const saved = await call('saveDraft', { params: { id }, body: { version: version.current, content: sent } })
+        const saved = await call('saveDraft', {
+          params: { id },
+          body: { version: version.current, content: sent },
+        })
         version.current = saved.version
         setSave(latest.current === sent ? { kind: 'saved', at: saved.changedAt } : { kind: 'unsaved' })
         void queries.invalidateQueries({ queryKey: ['templates'] })

@@ -1,0 +1,229 @@
+import { execFile } from 'node:child_process'
+import { mkdtemp } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { promisify } from 'node:util'
+import { expect } from 'chai'
+import type { Page } from 'playwright-core'
+import { openBrowser } from '#test/support/browser.ts'
+import type { Browser } from '#test/support/browser.ts'
+import { startApp } from '#test/support/running.ts'
+import type { Running } from '#test/support/running.ts'
+
+const run = promisify(execFile)
+
+describe('the thin line, through the real interface', () => {
+  let running: Running
+  let browser: Browser
+  let page: Page
+  let runUrl = ''
+
+  const signIn = async (name: string) => {
+    await page.context().clearCookies()
+    await page.goto(running.url)
+    await page.getByRole('button', { name }).click()
+    await page.getByRole('navigation', { name: 'Areas' }).waitFor()
+  }
+  const area = (name: string) =>
+    page.getByRole('navigation', { name: 'Areas' }).getByRole('link', { name }).click()
+
+  before(async () => {
+    running = await startApp('browser')
+    browser = await openBrowser()
+    page = await browser.page()
+  })
+  after(async () => {
+    await browser.close()
+    await running.stop()
+  })
+
+  it('signs in by password, and by one click', async () => {
+    await page.goto(running.url)
+    await page.getByLabel('Mail address').fill('ines.hallow@larkmere.example')
+    await page.getByLabel('Password').fill('guess')
+    await page.getByRole('button', { name: 'Sign in' }).click()
+    await page.getByText('The mail address or the password is not right.').waitFor()
+    await page.getByLabel('Password').fill('larkmere')
+    await page.getByRole('button', { name: 'Sign in' }).click()
+    await page.getByText('contract administrator').waitFor()
+    await signIn('Ines Hallow')
+  })
+
+  it('changes wording with the proof beside it, steps to the next row, traces a value, and publishes', async () => {
+    await area('Templates')
+    await page.getByText('Season pollination agreement').click()
+    const proof = page.getByRole('region', { name: 'Proof' })
+    await proof.getByText('Kingsgate Growers').waitFor()
+    const text = page.getByRole('textbox', { name: 'Template text' })
+    await text.getByText('Nobody but the keeper opens').click()
+    await page.keyboard.press('End')
+    await page.keyboard.type(' This holds at night too, for {{grower.name}}')
+    await text.getByText('This holds at night too').waitFor()
+    await page.getByText(/^Saved/).waitFor()
+    await proof.locator('[data-page="1"] canvas').waitFor()
+    await page.keyboard.press('Alt+ArrowRight')
+    await proof.getByText('Brightmeadow Fruit Farm').waitFor()
+    await proof.getByRole('button', { name: 'Trace of Delivery from' }).first().hover({ force: true })
+    await proof.getByText('computed: bloom.start - duration("P9D")').waitFor()
+    await page.getByRole('button', { name: 'Publish edition 2' }).click()
+    await page.getByText('Edition 2 is published').waitFor()
+  })
+
+  it('sets a condition in the margin: a fault is told under the word, and a sound one drops the clause', async () => {
+    await page.getByRole('button', { name: /only where organic/ }).click()
+    const condition = page.getByLabel('This passage stands only where')
+    await condition.fill('organc and acres > 50')
+    await page.getByText('There is no field “organc”.').waitFor()
+    expect(await page.getByRole('button', { name: 'Set', exact: true }).isDisabled()).to.equal(true)
+    await condition.fill('organic and acres > 50')
+    await page.getByRole('button', { name: 'Set', exact: true }).click()
+    await page.getByText('only where organic and acres > 50').waitFor()
+    await page.getByRole('textbox', { name: 'Template text' }).focus()
+    await page.keyboard.press('Control+z')
+    await page.getByRole('button', { name: /^only where organic$|only where organic dropped/ }).waitFor()
+    await page.getByText(/^Saved/).waitFor()
+  })
+
+  it('uploads the bookings sheet, corrects the one column, and sees which rows need a hand and why', async () => {
+    await area('Records')
+    await page
+      .getByLabel('Sheet file')
+      .setInputFiles({ name: 'notes.xlsx', mimeType: 'text/plain', buffer: Buffer.from('no workbook') })
+    await page.getByText('The file is named .xlsx, but it is not a workbook').waitFor()
+    await page.getByLabel('Sheet file').setInputFiles('demo/sheets/bookings-2027.csv')
+    await page.getByText('0 rows ready, 240 rows need you').waitFor()
+    await page.getByLabel('Column for First season').selectOption('New grower')
+    await page.getByText('219 rows ready, 21 rows need you').waitFor()
+    const hands = page.getByRole('list', { name: 'Rows that need a hand' })
+    await hands.getByText('“2nd week of April” is not a date.').waitFor()
+    await hands.getByText('“as last year” is not a number.').waitFor()
+    expect(await hands.getByText('“Address” is missing.').count()).to.equal(4)
+  })
+
+  it('starts a run, reads its wordings, and generates with progress', async () => {
+    await page.getByLabel('Name of the run').fill('Season 2027')
+    await page.getByRole('button', { name: 'Start a run' }).click()
+    await page.getByRole('tab', { name: 'Wordings 9' }).waitFor()
+    runUrl = page.url()
+    await page.getByRole('button', { name: /^12 agreements/ }).click()
+    await page.getByRole('region', { name: 'Proof' }).locator('canvas').first().waitFor()
+    await page.getByRole('button', { name: 'Generate 219 agreements' }).click()
+    await page.getByText(/\d+ of 219 made, [\d.]+ a second, .+ left/).waitFor()
+    await page.getByText('219 agreements made, 21 rows need you').waitFor({ timeout: 90_000 })
+  })
+
+  it('gives one PDF a row under the name pattern in a ZIP', async () => {
+    const download = page.waitForEvent('download')
+    await page.getByRole('link', { name: 'ZIP of all' }).click()
+    const path = join(await mkdtemp(join(tmpdir(), 'brevan-zip-')), 'all.zip')
+    await (await download).saveAs(path)
+    const { stdout } = await run('python3', ['-m', 'zipfile', '-l', path])
+    expect(stdout.match(/LP-2027-\d{4} .+\.pdf/g)).to.have.length(219)
+    expect(stdout).to.contain('LP-2027-0001 Kingsgate Growers.pdf')
+  })
+
+  it('the director finds an agreement on the desk with its reason, approves one and returns another', async () => {
+    await signIn('Silas Brandt')
+    const desk = page.getByRole('region', { name: 'For you to approve' })
+    await desk
+      .getByText(/because Total \$[\d,.]+ is over \$80,000\.00/)
+      .first()
+      .waitFor()
+    await desk.getByRole('button').first().click()
+    await page.getByRole('button', { name: 'Approve' }).click()
+    await page.getByText('Approved.').waitFor()
+    await area('Desk')
+    await desk.getByRole('button').first().click()
+    await page.getByRole('button', { name: 'Return' }).first().click()
+    await page.getByLabel('Why it goes back').fill('The discount is not agreed.')
+    await page.getByRole('dialog').getByRole('button', { name: 'Return' }).click()
+    await page.getByText('Returned.', { exact: true }).waitFor()
+  })
+
+  /** Opens the newest mail to somebody in the post room and follows its link. */
+  async function openLink(to: string): Promise<Page> {
+    await signIn('Ines Hallow')
+    await page.getByRole('link', { name: 'Post room' }).click()
+    await page.getByLabel('Search mails').fill(to)
+    await page.getByRole('list', { name: 'Mails' }).getByRole('link').first().click()
+    const [signing] = await Promise.all([
+      page.context().waitForEvent('page'),
+      page.frameLocator('iframe').getByRole('link', { name: 'Read and sign' }).click(),
+    ])
+    return signing
+  }
+
+  async function sign(signing: Page, draw: boolean): Promise<void> {
+    expect(await signing.getByRole('button', { name: 'Read the agreement' }).isDisabled()).to.equal(true)
+    await signing.getByRole('checkbox').check()
+    await signing.getByRole('button', { name: 'Read the agreement' }).click()
+    await signing.locator('[data-page="5"]').waitFor()
+    await signing.getByRole('button', { name: 'Sign and finish' }).click()
+    await signing.getByText('6 places are still empty. The first is Initials, page 1.').waitFor()
+    expect(await signing.evaluate(() => document.activeElement?.getAttribute('aria-label'))).to.equal(
+      'Initials, page 1',
+    )
+    await signing.getByRole('button', { name: /^Initials, page 1/ }).click()
+    await signing.getByRole('button', { name: 'Use these initials' }).click()
+    for (const each of [2, 3, 4, 5])
+      await signing.getByRole('button', { name: `Initials, page ${each}`, exact: true }).click()
+    await signing.getByRole('button', { name: 'Signature', exact: true }).click()
+    if (draw) {
+      await signing.getByRole('tab', { name: 'draw' }).click()
+      const box = (await signing.getByLabel('Draw here').boundingBox())!
+      await signing.mouse.move(box.x + 60, box.y + 80)
+      await signing.mouse.down()
+      for (let i = 0; i < 40; i++)
+        await signing.mouse.move(box.x + 60 + i * 6, box.y + 80 + Math.sin(i / 4) * 30)
+      await signing.mouse.up()
+    }
+    await signing.getByRole('button', { name: 'Use this signature' }).click()
+    await signing.getByText('Everything is filled in.').waitFor()
+    await signing.getByRole('button', { name: 'Sign and finish' }).click()
+    await signing.getByRole('heading', { name: /You have signed|Signed by everyone/ }).waitFor()
+    await signing.reload()
+    await signing.getByRole('heading', { name: /You have signed|Signed by everyone/ }).waitFor()
+    await signing.close()
+  }
+
+  it('sends one, and each signer in order signs by a link from the post room', async () => {
+    await signIn('Ines Hallow')
+    await page.goto(
+      `${runUrl.replace(/\/runs\/([\w-]+).*/, '/agreements?state=cleared&run=$1')}&search=Kingsgate`,
+    )
+    await page.getByRole('row').filter({ hasText: 'LP-2027-0001' }).click()
+    const email = await page
+      .getByText(/@kingsgate\.example/)
+      .first()
+      .innerText()
+    await page.getByRole('button', { name: 'Send for signature' }).click()
+    await page.getByText('Sent.', { exact: true }).waitFor()
+    await sign(await openLink(/[\w.]+@kingsgate\.example/.exec(email)![0]), true)
+    await sign(await openLink('tobias.renn'), false)
+  })
+
+  it('is executed: the trail verifies, everyone has the sealed file by mail', async () => {
+    await page.goto(`${running.url}/agreements?state=executed`)
+    await page.getByRole('row').filter({ hasText: 'LP-2027-0001' }).click()
+    await page.getByRole('tab', { name: 'trail' }).click()
+    await page.getByText('The chain of 12 entries holds.').waitFor()
+    await page.getByRole('tab', { name: 'document' }).click()
+    await page.locator('[data-page="6"]').waitFor({ state: 'attached' })
+    await page.getByRole('link', { name: 'Post room' }).click()
+    await page.getByLabel('Search mails').fill('Signed by everyone')
+    const mails = page.getByRole('list', { name: 'Mails' })
+    for (const reader of ['tobias.renn@larkmere', '@kingsgate', 'ines.hallow@larkmere'])
+      await mails.getByRole('link', { name: new RegExp(`Signed by everyone.*to .*${reader}`, 's') }).waitFor()
+  })
+
+  it('says of a wrong link what to do', async () => {
+    const wrong = await browser.page()
+    await wrong.goto(`${running.url}/sign/${'x'.repeat(43)}`)
+    await wrong.getByRole('heading', { name: 'This link is not known' }).waitFor()
+    await wrong.close()
+  })
+
+  it('left no warning, error or unhandled failure in the console', () => {
+    expect(browser.complaints).to.deep.equal([])
+  })
+})
