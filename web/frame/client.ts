@@ -53,13 +53,11 @@ export async function call<N extends RouteName>(name: N, sent: Sent = {}): Promi
     throw new ProblemError(unreachable)
   })
   if (!response.ok) {
-    const problem = (await response
-      .json()
-      .catch(() => ({
-        ...unreachable,
-        status: response.status,
-        detail: 'The server gave no readable answer.',
-      }))) as Problem
+    const problem = (await response.json().catch(() => ({
+      ...unreachable,
+      status: response.status,
+      detail: 'The server gave no readable answer.',
+    }))) as Problem
     throw new ProblemError(problem)
   }
   return (typeof route.answer === 'string' ? response.blob() : response.json()) as Promise<Answer<Api[N]>>

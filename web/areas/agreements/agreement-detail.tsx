@@ -11,6 +11,7 @@ import { Dialog } from '#web/parts/dialog.tsx'
 import { TextArea } from '#web/parts/input.tsx'
 import { ProofViewer } from '#web/parts/proof-viewer.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
+import { Tabs } from '#web/parts/tabs.tsx'
 import { Thread } from '#web/parts/thread.tsx'
 import { useBytes } from '#web/parts/use-bytes.ts'
 import { When } from '#web/parts/when.tsx'
@@ -44,22 +45,8 @@ export function AgreementDetail({ id, onClose }: { readonly id: string; readonly
           <Moves agreement={data} />
         </div>
       </div>
-      <div
-        role="tablist"
-        aria-label="Parts of the agreement"
-        className="flex shrink-0 gap-1 border-b border-hair px-3 py-1 text-sm"
-      >
-        {PARTS.map((each) => (
-          <button
-            key={each}
-            role="tab"
-            aria-selected={part === each}
-            className={`rounded-sm px-2 py-0.5 capitalize ${part === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft hover:text-ink'}`}
-            onClick={() => setPart(each)}
-          >
-            {each}
-          </button>
-        ))}
+      <div className="flex shrink-0 border-b border-hair px-3 py-1 text-sm">
+        <Tabs label="Parts of the agreement" tabs={PARTS} chosen={part} onChoose={setPart} />
         <a
           href={address('agreementDocument', { params: { id } })}
           target="_blank"

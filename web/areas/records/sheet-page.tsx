@@ -10,8 +10,10 @@ import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
+import { RowProblems } from '#web/parts/row-problems.tsx'
 import { Table } from '#web/parts/table.tsx'
 import type { Column } from '#web/parts/table.tsx'
+import { Tabs } from '#web/parts/tabs.tsx'
 import { count, plural } from '#web/parts/when.tsx'
 
 type Sheet = Answer<Api['sheet']>
@@ -41,19 +43,12 @@ export default function SheetPage() {
         <span className="text-sm text-soft">
           {plural(sheet.data.rowCount, 'row')}, column names in row {sheet.data.headerRow}
         </span>
-        <div role="tablist" aria-label="Parts of the sheet" className="flex gap-1 text-sm">
-          {(['mapping', 'rows'] as const).map((each) => (
-            <button
-              key={each}
-              role="tab"
-              aria-selected={view === each}
-              className={`rounded-sm px-2 py-0.5 capitalize ${view === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft hover:text-ink'}`}
-              onClick={() => to({ view: each })}
-            >
-              {each}
-            </button>
-          ))}
-        </div>
+        <Tabs
+          label="Parts of the sheet"
+          tabs={['mapping', 'rows']}
+          chosen={view}
+          onChoose={(each) => to({ view: each })}
+        />
         <label className="ml-auto flex items-center gap-2 text-sm text-soft">
           for
           <select
@@ -227,22 +222,8 @@ function MappingView({
           )}
         </div>
         <ul className="min-h-0 flex-1 overflow-auto text-sm" aria-label="Rows that need a hand">
-          {rowsOfTheirOwn.slice(0, 300).map(({ row, label, problems }) => (
-            <li
-              key={row}
-              className="grid grid-cols-[4rem_11rem_1fr] gap-2 border-b border-hair/60 px-4 py-1.5"
-            >
-              <span className="text-soft tabular-nums">Row {row}</span>
-              <span className="truncate font-semibold">{label}</span>
-              <span>
-                {problems.map((problem, i) => (
-                  <span key={i} className="block">
-                    {problem.column && <span className="text-soft">{problem.column}: </span>}
-                    {problem.message}
-                  </span>
-                ))}
-              </span>
-            </li>
+          {rowsOfTheirOwn.slice(0, 300).map((row) => (
+            <RowProblems key={row.row} {...row} />
           ))}
         </ul>
       </section>

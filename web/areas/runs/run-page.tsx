@@ -9,8 +9,10 @@ import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { ProofViewer } from '#web/parts/proof-viewer.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
+import { RowProblems } from '#web/parts/row-problems.tsx'
 import { Table } from '#web/parts/table.tsx'
 import type { Column } from '#web/parts/table.tsx'
+import { Tabs } from '#web/parts/tabs.tsx'
 import { useBytes } from '#web/parts/use-bytes.ts'
 import { count, duration, plural } from '#web/parts/when.tsx'
 import { useProgress } from './use-progress.ts'
@@ -44,27 +46,18 @@ function OpenRun({ run }: { readonly run: RunSummary }) {
       <Head run={run} progress={progress} />
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.2fr)_minmax(0,1fr)]">
         <div className="flex min-h-0 flex-col">
-          <div
-            role="tablist"
-            aria-label="Views of the run"
-            className="flex shrink-0 gap-1 border-b border-hair px-3 py-1.5 text-sm"
-          >
-            {VIEWS.map((each) => (
-              <button
-                key={each}
-                role="tab"
-                aria-selected={view === each}
-                className={`rounded-sm px-2 py-0.5 first-letter:capitalize ${view === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft hover:text-ink'}`}
-                onClick={() => setSearch({ ...Object.fromEntries(search), view: each }, { replace: true })}
-              >
-                {each}{' '}
-                {each === 'wordings'
-                  ? (wordings.data?.length ?? '')
-                  : each === 'need a hand'
-                    ? hands.length
-                    : (rows.data?.length ?? '')}
-              </button>
-            ))}
+          <div className="shrink-0 border-b border-hair px-3 py-1.5">
+            <Tabs
+              label="Views of the run"
+              tabs={VIEWS}
+              chosen={view}
+              onChoose={(each) => setSearch({ ...Object.fromEntries(search), view: each }, { replace: true })}
+              counts={{
+                wordings: wordings.data?.length,
+                'need a hand': hands.length,
+                'all rows': rows.data?.length,
+              }}
+            />
           </div>
           {!checked || rows.isPending || wordings.isPending ? (
             <Loading label="The rows are being checked" />
@@ -257,18 +250,7 @@ function Hands({ rows, sheet }: { readonly rows: readonly Row[]; readonly sheet:
   return (
     <ul className="min-h-0 flex-1 overflow-auto text-sm">
       {rows.map(({ row, label, problems, state }) => (
-        <li key={row} className="grid grid-cols-[4rem_12rem_1fr] gap-2 border-b border-hair/60 px-4 py-1.5">
-          <span className="text-soft tabular-nums">Row {row}</span>
-          <span className="truncate font-semibold">{label}</span>
-          <span className={state === 'failed' ? 'text-brick' : ''}>
-            {problems.map((problem, i) => (
-              <span key={i} className="block">
-                {problem.column && <span className="text-soft">{problem.column}: </span>}
-                {problem.message}
-              </span>
-            ))}
-          </span>
-        </li>
+        <RowProblems key={row} row={row} label={label} problems={problems} failed={state === 'failed'} />
       ))}
       <li className="px-4 py-3 text-soft">
         These rows are left out and the others are made. Mend them in {sheet}, upload it again and start a run

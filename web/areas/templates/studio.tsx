@@ -10,6 +10,7 @@ import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
+import { Tabs } from '#web/parts/tabs.tsx'
 import { When } from '#web/parts/when.tsx'
 import { OutlineList, RolesForm, SendingForm } from './panels.tsx'
 import { PageEditor } from './page-editor.tsx'
@@ -96,19 +97,12 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
         <span className="text-sm whitespace-nowrap text-soft">
           {latest ? `Edition ${latest.number}, ${latest.publishedBy}` : 'Never published'}
         </span>
-        <div role="tablist" aria-label="Parts of the template" className="ml-2 flex gap-1 text-sm">
-          {PANELS.map((each) => (
-            <button
-              key={each}
-              role="tab"
-              aria-selected={panel === each}
-              className={`rounded-sm px-2 py-0.5 capitalize ${panel === each ? 'bg-petrol-wash font-semibold text-petrol' : 'text-soft hover:text-ink'}`}
-              onClick={() => setSearch(each === 'text' ? {} : { panel: each }, { replace: true })}
-            >
-              {each}
-            </button>
-          ))}
-        </div>
+        <Tabs
+          label="Parts of the template"
+          tabs={PANELS}
+          chosen={panel}
+          onChoose={(each) => setSearch(each === 'text' ? {} : { panel: each }, { replace: true })}
+        />
         <span className="ml-auto text-sm text-soft">
           <Saved save={save} />
         </span>
