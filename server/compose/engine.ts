@@ -1,5 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
+import { setFlagsFromString } from 'node:v8'
+import { runInNewContext } from 'node:vm'
 import { NodeCompiler } from '@myriaddreamin/typst-ts-node-compiler'
 import type { FinishedDocument } from '#core/merge/finished.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
@@ -34,22 +36,34 @@ export const fontFiles = [
  * Every so many compilations the cache drops what none of the last ones used. What successive documents share stays;
  * what only one of them had goes soon: kept longer, it costs some 5 MB a document.
  */
-const EVICT_EVERY = 8
+const EVICT_EVERY = 4
+
+/**
+ * Documents after which a thread takes a new compiler. The engine keeps some 0.8 MB of each document for as long as its
+ * compiler lives, whatever is evicted; a new one costs about one document's time and finds the cache as it was.
+ */
+const RENEW_EVERY = 50
+
+const newCompiler = () =>
+  NodeCompiler.create({ fontArgs: [{ fontBlobs: fonts() }], workspace: roomFile('server/compose') })
+
+let fontBytes: Buffer[] | null = null
+const fonts = () => (fontBytes ??= fontFiles.map((file) => readFileSync(file)))
+
+/** The collector, called by name: what the old compiler holds lies outside the heap, so that nothing else would wake it. */
+const collect: () => void = (() => {
+  setFlagsFromString('--expose-gc')
+  return runInNewContext('gc') as () => void
+})()
 
 /** The page engine of one thread. Not shared: a compiler serves one document at a time. */
 export class PageEngine {
-  private readonly compiler = NodeCompiler.create({
-    fontArgs: [{ fontBlobs: fontFiles.map((file) => readFileSync(file)) }],
-    workspace: roomFile('server/compose'),
-  })
-  private readonly agreement = readFileSync(roomFile('server/compose/agreement.typ'), 'utf8')
-  private readonly evidencePages = readFileSync(roomFile('server/compose/evidence.typ'), 'utf8')
-  private readonly stampPages = readFileSync(roomFile('server/compose/stamps.typ'), 'utf8')
+  private compiler = newCompiler()
   private compiled = 0
 
   /** Draws a finished document. `proof` links every merged part to `origin:N`. `at` is the PDF's date (UTC). */
   document(document: FinishedDocument, options: { proof: boolean; at: Date }): Composed {
-    const result = this.compile(this.agreement, {
+    const result = this.compile('agreement.typ', {
       doc: JSON.stringify(document),
       proof: options.proof ? 'yes' : 'no',
     })
@@ -59,21 +73,29 @@ export class PageEngine {
 
   /** Draws the evidence pages that close an executed document. */
   evidence(data: EvidenceData, at: Date): Uint8Array {
-    return this.pdf(this.compile(this.evidencePages, { doc: JSON.stringify(data) }), at)
+    return this.pdf(this.compile('evidence.typ', { doc: JSON.stringify(data) }), at)
   }
 
   /** Draws the pages that are laid over a document. */
   stamps(data: StampData, at: Date): Uint8Array {
-    return this.pdf(this.compile(this.stampPages, { doc: JSON.stringify(data) }), at)
+    return this.pdf(this.compile('stamps.typ', { doc: JSON.stringify(data) }), at)
   }
 
-  private compile(mainFileContent: string, inputs: Record<string, string>) {
-    if (++this.compiled % EVICT_EVERY === 0) this.compiler.evictCache(1)
-    const run = this.compiler.compile({ mainFileContent, inputs })
+  private compile(program: string, inputs: Record<string, string>) {
+    this.compiled++
+    if (this.compiled % RENEW_EVERY === 0) this.renew()
+    else if (this.compiled % EVICT_EVERY === 0) this.compiler.evictCache(1)
+    const run = this.compiler.compile({ mainFilePath: roomFile(`server/compose/${program}`), inputs })
     const failure = run.takeError()
     if (!run.result)
       throw new Error(`The pages could not be drawn: ${JSON.stringify(failure?.shortDiagnostics ?? [])}`)
     return run.result
+  }
+
+  private renew(): void {
+    this.compiler.evictCache(0)
+    this.compiler = newCompiler()
+    collect()
   }
 
   private pdf(result: Parameters<NodeCompiler['pdf']>[0], at: Date): Uint8Array {

@@ -1,5 +1,4 @@
 import type { FinishedDocument } from '#core/merge/finished.ts'
-import { readSheetFile } from '#server/convert/read-sheet.ts'
 import { PageEngine } from './engine.ts'
 import type { EvidenceData } from './evidence.ts'
 import type { StampData } from './stamps.ts'
@@ -14,4 +13,6 @@ export const evidence = (task: { data: EvidenceData; at: Date }) => pages().evid
 
 export const stamps = (task: { data: StampData; at: Date }) => pages().stamps(task.data, task.at)
 
-export const readSheet = (task: { name: string; bytes: Uint8Array }) => readSheetFile(task.name, task.bytes)
+/** The spreadsheet libraries are loaded on first use: threads that only draw do without their 50 MB. */
+export const readSheet = async (task: { name: string; bytes: Uint8Array }) =>
+  (await import('#server/convert/read-sheet.ts')).readSheetFile(task.name, task.bytes)

@@ -90,12 +90,10 @@ function parse(schema: v.GenericSchema, value: unknown, status: 404 | 422): unkn
   const read = v.safeParse(schema, value, { abortPipeEarly: true })
   if (read.success) return read.output
   if (status === 404) throw new Refusal(404, 'Not found', 'There is nothing at this address.')
-  const faults = read.issues
-    .slice(0, 20)
-    .map((issue) => ({
-      pointer: `/${(v.getDotPath(issue) ?? '').replaceAll('.', '/')}`,
-      detail: issue.message,
-    }))
+  const faults = read.issues.slice(0, 20).map((issue) => ({
+    pointer: `/${(v.getDotPath(issue) ?? '').replaceAll('.', '/')}`,
+    detail: issue.message,
+  }))
   throw invalid(
     faults[0] ? `${faults[0].detail} (${faults[0].pointer})` : 'What was sent is not valid.',
     faults,

@@ -65,18 +65,16 @@ export async function routeAgain(app: App, by: Person, agreementId: string): Pro
       .where(and(eq(step.agreementId, agreementId), eq(step.revision, row.revision)))
     const round = (last?.round ?? 0) + 1
     for (const { approver, reason } of routed.steps)
-      await db
-        .insert(step)
-        .values({
-          id: randomUUID(),
-          agreementId,
-          revision: row.revision,
-          round,
-          approver,
-          reason,
-          state: 'waiting',
-          since: app.now(),
-        })
+      await db.insert(step).values({
+        id: randomUUID(),
+        agreementId,
+        revision: row.revision,
+        round,
+        approver,
+        reason,
+        state: 'waiting',
+        since: app.now(),
+      })
     await makeMove(app, db, agreementId, 'route')
     const at = app.now().toISOString()
     await record(

@@ -130,36 +130,32 @@ async function makeRow(app: App, db: Db, making: Making, row: typeof runRow.$inf
   await db
     .insert(revision)
     .values({ agreementId: id, number: 1, fileSha256, pages: composed.pages, blanks: composed.blanks })
-  await db
-    .insert(party)
-    .values(
-      merged.people.map(({ role, label, order, name, email, title }) => ({
+  await db.insert(party).values(
+    merged.people.map(({ role, label, order, name, email, title }) => ({
+      id: randomUUID(),
+      agreementId: id,
+      revision: 1,
+      role,
+      label,
+      order,
+      name,
+      email,
+      title,
+    })),
+  )
+  if (routed.steps.length)
+    await db.insert(step).values(
+      routed.steps.map(({ approver, reason }) => ({
         id: randomUUID(),
         agreementId: id,
         revision: 1,
-        role,
-        label,
-        order,
-        name,
-        email,
-        title,
+        round: 1,
+        approver,
+        reason,
+        state: 'waiting' as const,
+        since: now,
       })),
     )
-  if (routed.steps.length)
-    await db
-      .insert(step)
-      .values(
-        routed.steps.map(({ approver, reason }) => ({
-          id: randomUUID(),
-          agreementId: id,
-          revision: 1,
-          round: 1,
-          approver,
-          reason,
-          state: 'waiting' as const,
-          since: now,
-        })),
-      )
   await db
     .update(runRow)
     .set({ state: 'made' })

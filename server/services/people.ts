@@ -78,13 +78,11 @@ async function openSession(app: App, personId: string): Promise<string> {
   const token = randomBytes(32).toString('base64url')
   const now = app.now()
   await app.db.delete(session).where(lt(session.expiresAt, now))
-  await app.db
-    .insert(session)
-    .values({
-      tokenHash: sha256(token),
-      personId,
-      expiresAt: new Date(now.getTime() + SESSION_DAYS * 86_400_000),
-    })
+  await app.db.insert(session).values({
+    tokenHash: sha256(token),
+    personId,
+    expiresAt: new Date(now.getTime() + SESSION_DAYS * 86_400_000),
+  })
   return token
 }
 

@@ -37,18 +37,16 @@ export async function startRun(app: App, by: Person, name: string, templateId: s
     )
   const id = randomUUID()
   await transaction(app, async ({ db, enqueue }) => {
-    await db
-      .insert(run)
-      .values({
-        id,
-        name,
-        editionId: from.id,
-        sheetId,
-        mapping: inForce,
-        state: 'checking',
-        createdAt: app.now(),
-        createdBy: by.id,
-      })
+    await db.insert(run).values({
+      id,
+      name,
+      editionId: from.id,
+      sheetId,
+      mapping: inForce,
+      state: 'checking',
+      createdAt: app.now(),
+      createdBy: by.id,
+    })
     await enqueue('check-run', { runId: id })
   })
   return { id }

@@ -37,18 +37,16 @@ export async function uploadSheet(app: App, by: Person, name: string, bytes: Uin
       ? 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'
       : 'text/csv'
     const fileSha256 = await app.files.put(db, bytes, mediaType, app.now())
-    await db
-      .insert(sheet)
-      .values({
-        id,
-        name,
-        fileSha256,
-        headerRow: header.row + 1,
-        columns,
-        rowCount: rows.length,
-        uploadedAt: app.now(),
-        uploadedBy: by.id,
-      })
+    await db.insert(sheet).values({
+      id,
+      name,
+      fileSha256,
+      headerRow: header.row + 1,
+      columns,
+      rowCount: rows.length,
+      uploadedAt: app.now(),
+      uploadedBy: by.id,
+    })
     for (let from = 0; from < rows.length; from += INSERTED_AT_ONCE)
       await db
         .insert(sheetRow)

@@ -56,7 +56,10 @@ async function startStack(): Promise<Stack> {
     LOG_LEVEL: 'error',
   }
   const start = (name: string) =>
-    spawn('node', [`dist/server/${name}.js`], { stdio: ['ignore', 'ignore', 'inherit'], env })
+    spawn('node', ['--max-old-space-size=256', `dist/server/${name}.js`], {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env,
+    })
   await new Promise((resolve) => start('demo').once('exit', resolve))
   const processes = [start('web'), start('worker')]
   const url = `http://127.0.0.1:${port}`

@@ -1,0 +1,97 @@
+import { readFile } from 'node:fs/promises'
+import { createRequire } from 'node:module'
+import { expect } from 'chai'
+import type { Page } from 'playwright-core'
+import { openBrowser } from '#test/support/browser.ts'
+import type { Browser } from '#test/support/browser.ts'
+import { startApp } from '#test/support/running.ts'
+import type { Running } from '#test/support/running.ts'
+
+interface Violation {
+  readonly id: string
+  readonly nodes: readonly { readonly html: string }[]
+}
+
+// Rules of axe-core for WCAG 2.0, 2.1 and 2.2, levels A and AA: https://www.w3.org/TR/WCAG22/.
+const TAGS = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
+const source = await readFile(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
+
+async function violations(page: Page): Promise<readonly string[]> {
+  await page.waitForTimeout(600)
+  await page.evaluate(source)
+  const found = await page.evaluate(
+    (tags) =>
+      (globalThis as unknown as { axe: { run(options: object): Promise<{ violations: Violation[] }> } }).axe
+        .run({ runOnly: { type: 'tag', values: tags } })
+        .then((result) => result.violations),
+    TAGS,
+  )
+  return found.map(({ id, nodes }) => `${id}: ${nodes[0]!.html.slice(0, 160)} (${nodes.length})`)
+}
+
+describe('access (WCAG 2.2 AA by axe-core), light and dark', () => {
+  let running: Running
+  let browser: Browser
+  let page: Page
+  before(async () => {
+    running = await startApp('access')
+    browser = await openBrowser()
+    page = await browser.page()
+    await page.goto(running.url)
+    await page.getByRole('button', { name: 'Ines Hallow' }).click()
+    await page.getByRole('navigation', { name: 'Areas' }).waitFor()
+  })
+  after(async () => {
+    await browser.close()
+    await running.stop()
+  })
+
+  const views: readonly (readonly [name: string, open: () => Promise<void>])[] = [
+    ['desk', async () => void (await page.goto(`${running.url}/desk`))],
+    ['templates', async () => void (await page.goto(`${running.url}/templates`))],
+    [
+      'studio',
+      async () => {
+        await page.goto(`${running.url}/templates`)
+        await page.getByText('Season pollination agreement').click()
+        await page.locator('[data-page="1"] canvas').waitFor()
+      },
+    ],
+    [
+      'mapping',
+      async () => {
+        await page.goto(`${running.url}/records`)
+        await page.getByText('bookings-2027.xlsx').click()
+        await page.getByRole('button', { name: 'Start a run' }).waitFor()
+      },
+    ],
+    [
+      'run',
+      async () => {
+        if (page.url().includes('/records/')) await page.getByRole('button', { name: 'Start a run' }).click()
+        else {
+          await page.goto(`${running.url}/runs`)
+          await page.getByRole('row').nth(1).click()
+        }
+        await page.getByRole('tab', { name: 'Wordings 9' }).waitFor()
+      },
+    ],
+    ['agreements', async () => void (await page.goto(`${running.url}/agreements`))],
+    ['rules', async () => void (await page.goto(`${running.url}/rules`))],
+    ['post room', async () => void (await page.goto(`${running.url}/post-room`))],
+  ]
+  for (const colorScheme of ['light', 'dark'] as const)
+    for (const [name, open] of views)
+      it(`${name}, ${colorScheme}`, async () => {
+        await page.emulateMedia({ colorScheme })
+        await open()
+        expect(await violations(page)).to.deep.equal([])
+      })
+
+  it('sign-in', async () => {
+    await page.context().clearCookies()
+    await page.goto(running.url)
+    await page.getByText('The demo’s people').waitFor()
+    expect(await violations(page)).to.deep.equal([])
+  })
+})
