@@ -125,6 +125,9 @@ class Reader {
       case 'ParenthesizedExpression':
       case 'PositiveUnaryTest':
         return inner(parts[0])
+      case 'SimplePositiveUnaryTest':
+        if (parts[0]?.name === 'CompareOp') throw fault(node, 'A comparison needs something on its left.')
+        return inner(parts[0])
       case 'PathExpression':
         return { ...span, kind: 'path', of: inner(parts[0]), name: this.name(parts[1]!) }
       case 'FilterExpression':

@@ -24,6 +24,8 @@ export class PagePool {
       minThreads: 1,
       maxThreads: threads,
       idleTimeout: 60_000,
+      // Threads wait in their event loop, not in an atomic wait: the page engine's finalizers run only there.
+      atomics: 'disabled',
       resourceLimits: { maxOldGenerationSizeMb: 512 },
     })
   }
