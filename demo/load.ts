@@ -23,16 +23,14 @@ export async function loadDemo(app: App, options: { sheet: boolean }): Promise<b
   const [ines] = await app.db.select().from(person).where(eq(person.post, 'contract administrator'))
   await app.db.insert(series).values({ id: 'season', pattern: 'LP-2027-{n}' })
   const templateId = randomUUID()
-  await app.db
-    .insert(template)
-    .values({
-      id: templateId,
-      name: seasonAgreement.title,
-      seriesId: 'season',
-      draft: seasonAgreement,
-      changedAt: app.now(),
-      changedBy: ines!.id,
-    })
+  await app.db.insert(template).values({
+    id: templateId,
+    name: seasonAgreement.title,
+    seriesId: 'season',
+    draft: seasonAgreement,
+    changedAt: app.now(),
+    changedBy: ines!.id,
+  })
   await publish(app, ines!, templateId, 1)
   await app.db.insert(ruleTable).values({
     id: randomUUID(),

@@ -73,7 +73,10 @@ await page.getByRole('list', { name: 'Mails' }).getByRole('link').first().click(
 await shot('post-room')
 
 const sign = async (name: string | null) => {
-  const link = await page.frameLocator('iframe').getByRole('link', { name: 'Read and sign' }).getAttribute('href')
+  const link = await page
+    .frameLocator('iframe')
+    .getByRole('link', { name: 'Read and sign' })
+    .getAttribute('href')
   const signing = await browser.page()
   await signing.goto(link!)
   if (name) await shot('signing-consent', signing)
@@ -82,7 +85,8 @@ const sign = async (name: string | null) => {
   await signing.locator('[data-page="1"] canvas').waitFor()
   await signing.getByRole('button', { name: /^Initials, page 1/ }).click()
   await signing.getByRole('button', { name: 'Use these initials' }).click()
-  for (const each of [2, 3, 4, 5]) await signing.getByRole('button', { name: `Initials, page ${each}`, exact: true }).click()
+  for (const each of [2, 3, 4, 5])
+    await signing.getByRole('button', { name: `Initials, page ${each}`, exact: true }).click()
   if (name) await shot(name, signing)
   await signing.getByRole('button', { name: 'Signature', exact: true }).click()
   await signing.getByRole('button', { name: 'Use this signature' }).click()
@@ -93,7 +97,12 @@ const sign = async (name: string | null) => {
 }
 await sign('signing')
 await page.reload()
-await page.getByRole('list', { name: 'Mails' }).getByRole('link').filter({ hasText: 'tobias.renn' }).first().click()
+await page
+  .getByRole('list', { name: 'Mails' })
+  .getByRole('link')
+  .filter({ hasText: 'tobias.renn' })
+  .first()
+  .click()
 await settle()
 await sign(null)
 
@@ -109,4 +118,8 @@ await page.getByRole('link', { name: 'Rules' }).click()
 await shot('rules')
 
 await browser.close()
-process.stdout.write(browser.complaints.length ? `${browser.complaints.join('\n')}\n` : 'Made without a complaint in the console.\n')
+process.stdout.write(
+  browser.complaints.length
+    ? `${browser.complaints.join('\n')}\n`
+    : 'Made without a complaint in the console.\n',
+)

@@ -84,6 +84,31 @@ describe('the thin line, through the real interface', () => {
     await page.getByText(/^Saved/).waitFor()
   })
 
+  it('writes clauses from the keyboard, and shows a merge field in another format', async () => {
+    const text = page.getByRole('textbox', { name: 'Template text' })
+    const clauses = () => text.locator('section.clause').count()
+    const before = await clauses()
+    await text.getByText('The law of the State of Oregon applies.').click()
+    await page.keyboard.press('End')
+    await page.keyboard.press('Enter')
+    await page.keyboard.type('The seat of the keeper is where courts are sought.')
+    expect(await clauses()).to.equal(before + 1)
+    await page.keyboard.press('Tab')
+    await text.locator('section.clause section.clause').getByText('The seat of the keeper').waitFor()
+    await page.keyboard.press('Shift+Tab')
+    expect(
+      await text.locator('section.clause section.clause').getByText('The seat of the keeper').count(),
+    ).to.equal(0)
+    await text.locator('.merge-field', { hasText: 'delivery.start' }).first().click()
+    await page.getByLabel('Delivery from shown as').selectOption('ISO')
+    await text.locator('.merge-field[data-format="ISO"]', { hasText: 'delivery.start' }).waitFor()
+    await page.getByText(/^Saved/).waitFor()
+    const { rows } = await running.app.pool.query<{ draft: string }>(
+      'select draft::text as draft from template',
+    )
+    expect(rows[0]!.draft).to.contain('The seat of the keeper').and.to.contain('"format": "ISO"')
+  })
+
   it('uploads the bookings sheet, corrects the one column, and sees which rows need a hand and why', async () => {
     await area('Records')
     await page

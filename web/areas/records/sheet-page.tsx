@@ -221,7 +221,7 @@ function MappingView({
             </form>
           )}
         </div>
-        <ul className="min-h-0 flex-1 overflow-auto text-sm" aria-label="Rows that need a hand">
+        <ul tabIndex={0} className="min-h-0 flex-1 overflow-auto text-sm" aria-label="Rows that need a hand">
           {rowsOfTheirOwn.slice(0, 300).map((row) => (
             <RowProblems key={row.row} {...row} />
           ))}

@@ -248,7 +248,7 @@ function Wordings({
 function Hands({ rows, sheet }: { readonly rows: readonly Row[]; readonly sheet: string }) {
   if (rows.length === 0) return <Empty title="No row needs a hand" />
   return (
-    <ul className="min-h-0 flex-1 overflow-auto text-sm">
+    <ul tabIndex={0} aria-label="Rows that need a hand" className="min-h-0 flex-1 overflow-auto text-sm">
       {rows.map(({ row, label, problems, state }) => (
         <RowProblems key={row} row={row} label={label} problems={problems} failed={state === 'failed'} />
       ))}
