@@ -96,9 +96,9 @@ describe('the thin line, through the real interface', () => {
     await page.keyboard.press('Tab')
     await text.locator('section.clause section.clause').getByText('The seat of the keeper').waitFor()
     await page.keyboard.press('Shift+Tab')
-    expect(
-      await text.locator('section.clause section.clause').getByText('The seat of the keeper').count(),
-    ).to.equal(0)
+    await text
+      .locator('section.clause section.clause', { hasText: 'The seat of the keeper' })
+      .waitFor({ state: 'detached' })
     await text.locator('.merge-field', { hasText: 'delivery.start' }).first().click()
     await page.getByLabel('Delivery from shown as').selectOption('ISO')
     await text.locator('.merge-field[data-format="ISO"]', { hasText: 'delivery.start' }).waitFor()
@@ -144,7 +144,8 @@ describe('the thin line, through the real interface', () => {
     await (await download).saveAs(path)
     const { stdout } = await run('python3', ['-m', 'zipfile', '-l', path])
     expect(stdout.match(/LP-2027-\d{4} .+\.pdf/g)).to.have.length(219)
-    expect(stdout).to.contain('LP-2027-0001 Kingsgate Growers.pdf')
+    // Which of the two threads takes the first number is open; the names are not.
+    expect(stdout).to.match(/LP-2027-\d{4} Kingsgate Growers\.pdf/)
   })
 
   it('the director finds an agreement on the desk with its reason, approves one and returns another', async () => {
@@ -154,10 +155,12 @@ describe('the thin line, through the real interface', () => {
       .getByText(/because Total \$[\d,.]+ is over \$80,000\.00/)
       .first()
       .waitFor()
+    const first = (await desk.getByRole('button').first().innerText()).slice(0, 12)
     await desk.getByRole('button').first().click()
     await page.getByRole('button', { name: 'Approve' }).click()
     await page.getByText('Approved.').waitFor()
     await area('Desk')
+    await desk.getByText(first).waitFor({ state: 'detached' })
     await desk.getByRole('button').first().click()
     await page.getByRole('button', { name: 'Return' }).first().click()
     await page.getByLabel('Why it goes back').fill('The discount is not agreed.')
@@ -216,7 +219,7 @@ describe('the thin line, through the real interface', () => {
     await page.goto(
       `${runUrl.replace(/\/runs\/([\w-]+).*/, '/agreements?state=cleared&run=$1')}&search=Kingsgate`,
     )
-    await page.getByRole('row').filter({ hasText: 'LP-2027-0001' }).click()
+    await page.getByRole('row').filter({ hasText: 'Kingsgate Growers' }).click()
     const email = await page
       .getByText(/@kingsgate\.example/)
       .first()
@@ -229,7 +232,7 @@ describe('the thin line, through the real interface', () => {
 
   it('is executed: the trail verifies, everyone has the sealed file by mail', async () => {
     await page.goto(`${running.url}/agreements?state=executed`)
-    await page.getByRole('row').filter({ hasText: 'LP-2027-0001' }).click()
+    await page.getByRole('row').filter({ hasText: 'Kingsgate Growers' }).click()
     await page.getByRole('tab', { name: 'trail' }).click()
     await page.getByText('The chain of 12 entries holds.').waitFor()
     await page.getByRole('tab', { name: 'document' }).click()
