@@ -8,6 +8,6 @@ export default defineConfig({
   server: {
     port: 4381,
     strictPort: true,
-    proxy: { '/api': { target: `http://127.0.0.1:${process.env['BREVAN_PORT'] ?? 4380}`, headers: {} } },
+    proxy: { '/api': { target: `http://127.0.0.1:${process.env['BREVAN_PORT'] ?? 4380}` } },
   },
 })

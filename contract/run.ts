@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { count, id, instant, recordData, shortText } from './basics.ts'
+import { count, id, instant, shortText } from './basics.ts'
 import { rowProblemSchema } from './sheet.ts'
 
 export const RUN_STATES = ['checking', 'checked', 'generating', 'paused', 'generated', 'failed'] as const
@@ -55,5 +55,3 @@ export const runProgressSchema = v.object({
   secondsLeft: v.nullable(v.number()),
 })
 export type RunProgress = v.InferOutput<typeof runProgressSchema>
-
-export const rowDataSchema = recordData

@@ -39,6 +39,10 @@ export function compileExpression(text: string): Compiled {
   return { ok: true, expression }
 }
 
+/** Evaluates a part of an expression that has been parsed already; the whole has to have compiled. */
+export const evaluateSyntax = (syntax: Syntax, record: Context): Value =>
+  compile(syntax)({ names: record, outer: null })
+
 /** A path of names as written, `a.b.c`; null where the path starts at something else than a name. */
 export function pathName(node: Syntax): string | null {
   if (node.kind === 'name') return node.name

@@ -1,4 +1,4 @@
-import { compileExpression, pathName } from './compile.ts'
+import { evaluateSyntax, pathName } from './compile.ts'
 import type { Syntax } from './syntax.ts'
 import type { Comparator } from './operators.ts'
 import type { Context, Value } from './value.ts'
@@ -26,10 +26,7 @@ const phrases: Record<Comparator, readonly [holds: string, fails: string]> = {
  * Of a conjunction that fails, only the parts that fail are told; of a disjunction that holds, those that hold.
  */
 export function explain(syntax: Syntax, text: string, record: Context, wording: Wording = plain): string {
-  const evaluate = (node: Syntax): Value => {
-    const compiled = compileExpression(text.slice(node.from, node.to))
-    return compiled.ok ? compiled.expression.evaluate(record) : null
-  }
+  const evaluate = (node: Syntax): Value => evaluateSyntax(node, record)
   const tell = (node: Syntax): string => {
     if (node.kind === 'and' || node.kind === 'or') {
       const parts = [node.left, node.right].map((side) => ({ side, holds: evaluate(side) === true }))

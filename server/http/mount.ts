@@ -27,15 +27,18 @@ export function mountApi(app: App): Router {
   const upload = express.raw({ type: () => true, limit: SHEET_LIMITS.bytes })
   for (const name of Object.keys(api) as RouteName[]) {
     const route: Route = api[name] as Route
-    const path = route.path.replace(/:(\w+)/g, ':$1')
     const read = route.upload
       ? upload
       : route.body
         ? json
         : (_: Request, __: Response, next: NextFunction) => next()
     const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'
-    router[method](path, sameOrigin, guard(app, route.access), read, (request: Request, response: Response) =>
-      answer(app, name, route, request, response),
+    router[method](
+      route.path,
+      sameOrigin,
+      guard(app, route.access),
+      read,
+      (request: Request, response: Response) => answer(app, name, route, request, response),
     )
   }
   return router

@@ -90,7 +90,7 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
         revision: row.revision,
         documentHash: document.fileSha256,
         trailHead: entries.at(-1)!.hash,
-        parties: parties.map(({ id, label, name, email, title, consentedAt, signedAt, address }) => ({
+        parties: parties.map(({ role, label, name, email, title, consentedAt, signedAt, address }) => ({
           label,
           name,
           email,
@@ -98,7 +98,7 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
           consentedAt: consentedAt!.toISOString(),
           signedAt: signedAt!.toISOString(),
           address: address ?? '',
-          signature: manner(stamps, parties.find((each) => each.id === id)!.role),
+          signature: manner(stamps, role),
         })),
         entries: entries.map(({ seq, at: when, actor, act, hash }) => ({ seq, at: when, actor, act, hash })),
       },
