@@ -132,7 +132,18 @@ export const blankValueSchema = v.variant('kind', [
     ),
     height: v.pipe(v.number(), v.minValue(0.05), v.maxValue(1)),
   }),
-  v.object({ kind: v.literal('text'), text: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200)) }),
+  v.object({ kind: v.literal('text'), text: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(500)) }),
+  v.object({ kind: v.literal('tick') }),
+  v.object({
+    kind: v.literal('choice'),
+    chosen: v.pipe(v.array(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(40))), v.maxLength(40)),
+  }),
+  v.object({
+    kind: v.literal('file'),
+    name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200)),
+    sha256: v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/)),
+    size: v.number(),
+  }),
 ])
 
 export const tokenParams = v.object({ token: v.pipe(v.string(), v.regex(/^[\w-]{43}$/)) })
@@ -158,6 +169,16 @@ export const signingSchema = v.object({
       y: v.number(),
       width: v.number(),
       height: v.number(),
+      rules: v.object({
+        preset: v.optional(v.string()),
+        options: v.optional(v.array(v.string())),
+        least: v.optional(v.number()),
+        most: v.optional(v.number()),
+        check: v.optional(v.string()),
+        message: v.optional(v.string()),
+        group: v.optional(v.object({ name: v.string(), least: v.number(), most: v.nullable(v.number()) })),
+      }),
+      options: v.array(v.object({ page: v.number(), x: v.number(), y: v.number() })),
     }),
   ),
   values: v.record(v.string(), blankValueSchema),

@@ -5,7 +5,7 @@ import * as p from './person.ts'
 import { route } from './route.ts'
 import * as r from './run.ts'
 import * as s from './sheet.ts'
-import * as t from './template.ts'
+import { templateRoutes as templates } from './template-routes.ts'
 
 const stepParams = v.object({ id, step: id })
 const runRowParams = v.object({ id, row: wholeNumber })
@@ -54,56 +54,13 @@ const people = {
   }),
 }
 
-const templates = {
-  templates: route({
-    method: 'GET',
-    path: '/templates',
-    summary: 'All templates',
-    access: 'person',
-    answer: v.array(t.templateSummarySchema),
-  }),
-  template: route({
-    method: 'GET',
-    path: '/templates/:id',
-    summary: 'A template with its draft and editions',
-    access: 'person',
-    params: idParams,
-    answer: t.templateSchema,
-  }),
-  saveDraft: route({
-    method: 'PUT',
-    path: '/templates/:id/draft',
-    summary: 'Save the draft; refused where somebody saved since',
-    access: { right: 'templates' },
-    params: idParams,
-    body: t.draftSave,
-    answer: t.draftSaved,
-  }),
-  publish: route({
-    method: 'POST',
-    path: '/templates/:id/editions',
-    summary: 'Publish the draft as the next edition',
-    access: { right: 'templates' },
-    params: idParams,
-    body: v.object({ version: v.number() }),
-    answer: t.editionSchema,
-  }),
-  proof: route({
-    method: 'POST',
-    path: '/proofs',
-    summary: 'The finished pages of a draft for one row of a sheet',
-    access: { right: 'templates' },
-    body: t.proofRequest,
-    answer: t.proofSchema,
-  }),
-}
-
 const sheets = {
   sheets: route({
     method: 'GET',
     path: '/sheets',
-    summary: 'All sheets',
+    summary: 'All sheets; for a template, those first that feed most of its fields',
     access: 'person',
+    query: v.object({ template: v.optional(id) }),
     answer: v.array(s.sheetSummarySchema),
   }),
   uploadSheet: route({
@@ -126,10 +83,13 @@ const sheets = {
   sheetRows: route({
     method: 'GET',
     path: '/sheets/:id/rows',
-    summary: 'Rows of a sheet as text',
+    summary: 'Rows of a sheet as text, all or those with a text in them',
     access: 'person',
     params: idParams,
-    query: pageQuery,
+    query: v.object({
+      ...pageQuery.entries,
+      search: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(100))),
+    }),
     answer: s.sheetRowsSchema,
   }),
   mapping: route({
@@ -256,6 +216,14 @@ const agreements = {
     access: 'person',
     params: idParams,
     answer: a.agreementSchema,
+  }),
+  agreementDocx: route({
+    method: 'GET',
+    path: '/agreements/:id/docx',
+    summary: 'The agreement’s wording as a DOCX document',
+    access: 'person',
+    params: idParams,
+    answer: 'application/vnd.openxmlformats-officedocument.wordprocessingml.document',
   }),
   agreementDocument: route({
     method: 'GET',
@@ -384,6 +352,16 @@ const signing = {
     params: a.tokenParams,
     body: a.blankFill,
     answer: done,
+  }),
+  signingFile: route({
+    method: 'POST',
+    path: '/signing/:token/files',
+    summary: 'A file that a signer hands in',
+    access: 'signing link',
+    params: a.tokenParams,
+    query: uploadQuery,
+    upload: true,
+    answer: v.object({ name: v.string(), sha256: v.string(), size: v.number() }),
   }),
   finishSigning: route({
     method: 'POST',

@@ -7,7 +7,8 @@ export const shortText = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLengt
 export const count = v.pipe(v.number(), v.integer(), v.minValue(0))
 export const wholeNumber = v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number))
 export const idParams = v.object({ id })
-export const fieldValue = v.union([v.string(), v.boolean()])
+const plainValue = v.union([v.string(), v.boolean()])
+export const fieldValue = v.union([plainValue, v.array(v.record(v.string(), plainValue))])
 export const recordData = v.record(v.string(), fieldValue)
 
 /** A page of a longer list. */

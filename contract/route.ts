@@ -6,7 +6,11 @@ export type Access = 'anyone' | 'person' | 'signing link' | { readonly right: Ri
 
 /** `Content-Type`s answered instead of JSON. */
 export type BinaryType =
-  'application/pdf' | 'application/zip' | 'text/event-stream' | 'application/octet-stream'
+  | 'application/pdf'
+  | 'application/zip'
+  | 'application/vnd.openxmlformats-officedocument.wordprocessingml.document'
+  | 'text/event-stream'
+  | 'application/octet-stream'
 
 type Schema = v.GenericSchema
 

@@ -1,27 +1,60 @@
 import * as v from 'valibot'
-import { ROLE_SHAPES } from '#core/document/template.ts'
+import { FAMILIES, HEADING_RULES } from '#core/document/look.ts'
+import type { Look } from '#core/document/look.ts'
+import { PAPERS, ROLE_SHAPES } from '#core/document/template.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import { BLANK_KINDS } from '#core/document/tree.ts'
-import type { Block, Inline } from '#core/document/tree.ts'
+import { BLANK_KINDS, MARKS } from '#core/document/tree.ts'
+import type { Block, Clause, Inline } from '#core/document/tree.ts'
+import { ROUNDINGS } from '#core/money/currency.ts'
 import { FIELD_TYPES } from '#core/outline/field.ts'
-import { id, instant, shortText } from './basics.ts'
+import type { Field } from '#core/outline/field.ts'
+import { count, id, instant, recordData, shortText } from './basics.ts'
 
 const name = v.pipe(v.string(), v.minLength(1), v.maxLength(120))
 const expression = v.pipe(v.string(), v.maxLength(10_000))
+const sha256 = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))
 
-const field = v.object({
+const plainField = {
   name,
-  label: shortText,
+  label: v.pipe(v.string(), v.trim(), v.maxLength(200)),
   type: v.picklist(FIELD_TYPES),
   required: v.boolean(),
-  choices: v.optional(v.pipe(v.array(v.string()), v.maxLength(200))),
+  choices: v.optional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(200))), v.maxLength(200))),
   currency: v.optional(v.pipe(v.string(), v.regex(/^[A-Z]{3}$/))),
-  example: v.optional(v.pipe(v.string(), v.maxLength(500))),
+  example: v.optional(v.pipe(v.string(), v.maxLength(2000))),
+  default: v.optional(v.pipe(v.string(), v.maxLength(2000))),
+  help: v.optional(v.pipe(v.string(), v.maxLength(500))),
+  format: v.optional(v.pipe(v.string(), v.maxLength(40))),
   computed: v.optional(expression),
+}
+export const fieldSchema: v.GenericSchema<Field> = v.object({
+  ...plainField,
+  items: v.optional(v.pipe(v.array(v.object(plainField)), v.maxLength(60))),
+  lineItems: v.optional(
+    v.object({
+      quantity: v.nullable(name),
+      price: name,
+      discount: v.nullable(name),
+      taxRate: v.nullable(name),
+      overallDiscount: v.nullable(name),
+      rounding: v.picklist(ROUNDINGS),
+    }),
+  ),
 })
 
-const attributes = { id: v.pipe(v.string(), v.regex(/^[\w-]{1,60}$/)), condition: v.nullable(expression) }
-const marks = v.optional(v.pipe(v.array(v.object({ type: v.picklist(['bold', 'italic']) })), v.maxLength(2)))
+const passage = {
+  id: v.pipe(v.string(), v.regex(/^[\w-]{1,60}$/)),
+  condition: v.nullable(expression),
+  alternative: v.optional(v.boolean()),
+  repeat: v.optional(v.nullable(name)),
+}
+const attributes = { ...passage, keep: v.optional(v.boolean()) }
+const marks = v.optional(v.pipe(v.array(v.object({ type: v.picklist(MARKS) })), v.maxLength(3)))
+const label = v.pipe(v.string(), v.maxLength(200))
+const few = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(100))
+
+const anyInline: v.GenericSchema<Inline> = v.lazy((): v.GenericSchema<Inline> => inline)
+const inlines = v.optional(v.pipe(v.array(anyInline), v.maxLength(2000)))
 
 const inline: v.GenericSchema<Inline> = v.variant('type', [
   v.object({ type: v.literal('text'), text: v.pipe(v.string(), v.maxLength(50_000)), marks }),
@@ -30,36 +63,97 @@ const inline: v.GenericSchema<Inline> = v.variant('type', [
     attrs: v.object({ field: name, format: v.nullable(v.pipe(v.string(), v.maxLength(40))) }),
     marks,
   }),
+  v.object({ type: v.literal('phrase'), attrs: v.object(passage), content: inlines }),
+  v.object({
+    type: v.literal('reference'),
+    attrs: v.object({
+      clause: passage.id,
+      form: v.picklist(['number', 'number and title']),
+      fallback: v.nullable(label),
+    }),
+    marks,
+  }),
   v.object({
     type: v.literal('blank'),
     attrs: v.object({
-      id: attributes.id,
+      id: passage.id,
       kind: v.picklist(BLANK_KINDS),
       role: name,
-      label: v.pipe(v.string(), v.maxLength(120)),
+      label,
       required: v.boolean(),
+      condition: v.optional(v.nullable(expression)),
+      prefill: v.optional(v.nullable(name)),
+      locked: v.optional(v.boolean()),
+      check: v.optional(v.nullable(expression)),
+      message: v.optional(v.nullable(label)),
+      options: v.optional(v.pipe(v.array(label), v.maxLength(40))),
+      least: v.optional(few),
+      most: v.optional(few),
+      group: v.optional(v.nullable(name)),
     }),
   }),
   v.object({ type: v.literal('hardBreak') }),
 ])
 
-const inlines = v.optional(v.pipe(v.array(inline), v.maxLength(2000)))
+const anyBlock: v.GenericSchema<Block> = v.lazy((): v.GenericSchema<Block> => block)
+const blocks = v.pipe(v.array(anyBlock), v.maxLength(2000))
+const listItems = v.pipe(
+  v.array(v.object({ type: v.literal('listItem'), attrs: v.optional(v.object(passage)), content: blocks })),
+  v.maxLength(500),
+)
+const cells = v.pipe(
+  v.array(
+    v.object({
+      type: v.picklist(['tableCell', 'tableHeader']),
+      attrs: v.object({
+        colspan: v.pipe(few, v.minValue(1)),
+        rowspan: v.pipe(few, v.minValue(1)),
+        colwidth: v.nullable(v.pipe(v.array(v.number()), v.maxLength(60))),
+        align: v.optional(v.nullable(v.picklist(['left', 'center', 'right']))),
+      }),
+      content: blocks,
+    }),
+  ),
+  v.maxLength(60),
+)
 
-const block: v.GenericSchema<Block> = v.lazy((): v.GenericSchema<Block> => anyBlock)
-const blocks = v.pipe(v.array(block), v.maxLength(2000))
-
-const anyBlock: v.GenericSchema<Block> = v.variant('type', [
+const block: v.GenericSchema<Block> = v.variant('type', [
   v.object({
     type: v.literal('heading'),
     attrs: v.object({ ...attributes, level: v.picklist([1, 2, 3]) }),
     content: inlines,
   }),
   v.object({ type: v.literal('paragraph'), attrs: v.object(attributes), content: inlines }),
-  v.object({ type: v.literal('clause'), attrs: v.object(attributes), content: blocks }),
   v.object({
-    type: v.literal('bulletList'),
+    type: v.literal('clause'),
+    attrs: v.object({
+      ...attributes,
+      source: v.optional(
+        v.nullable(v.object({ clause: id, edition: v.pipe(v.number(), v.integer()), linked: v.boolean() })),
+      ),
+    }),
+    content: blocks,
+  }),
+  v.object({ type: v.literal('bulletList'), attrs: v.object(attributes), content: listItems }),
+  v.object({ type: v.literal('orderedList'), attrs: v.object(attributes), content: listItems }),
+  v.object({
+    type: v.literal('table'),
     attrs: v.object(attributes),
-    content: v.pipe(v.array(v.object({ type: v.literal('listItem'), content: blocks })), v.maxLength(500)),
+    content: v.pipe(
+      v.array(v.object({ type: v.literal('tableRow'), attrs: v.object(passage), content: cells })),
+      v.minLength(1),
+      v.maxLength(500),
+    ),
+  }),
+  v.object({
+    type: v.literal('image'),
+    attrs: v.object({
+      ...attributes,
+      file: sha256,
+      alt: v.pipe(v.string(), v.maxLength(500)),
+      width: v.pipe(v.number(), v.minValue(1), v.maxValue(100)),
+      align: v.optional(v.picklist(['left', 'center', 'right'])),
+    }),
   }),
   v.object({
     type: v.literal('signatureBlock'),
@@ -68,22 +162,41 @@ const anyBlock: v.GenericSchema<Block> = v.variant('type', [
   v.object({ type: v.literal('pageBreak'), attrs: v.object(attributes) }),
 ])
 
+export const clauseSchema: v.GenericSchema<Clause> = v.pipe(
+  block,
+  v.check((found) => found.type === 'clause', 'Only clauses are kept in the library.'),
+) as unknown as v.GenericSchema<Clause>
+
+const fieldName = v.optional(v.nullable(name))
 const fillRule = v.variant('rule', [
-  v.object({ rule: v.literal('record'), name, email: name, title: v.nullable(name) }),
+  v.object({
+    rule: v.literal('record'),
+    name,
+    email: name,
+    title: v.nullable(name),
+    company: fieldName,
+    phone: fieldName,
+    list: fieldName,
+  }),
   v.object({
     rule: v.literal('standing person'),
     name: shortText,
-    email: v.pipe(v.string(), v.email()),
+    email: v.pipe(v.string(), v.email('A standing person needs a mail address.')),
     title: v.pipe(v.string(), v.maxLength(120)),
+    company: v.optional(v.pipe(v.string(), v.maxLength(200))),
+    phone: v.optional(v.pipe(v.string(), v.maxLength(60))),
   }),
+  v.object({ rule: v.literal('whoever sends') }),
+  v.object({ rule: v.literal('ask') }),
 ])
 
 const pattern = v.pipe(v.string(), v.maxLength(5000))
+const days = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(365))
 
 export const templateContentSchema: v.GenericSchema<TemplateContent> = v.object({
   title: shortText,
   language: v.pipe(v.string(), v.regex(/^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$/)),
-  outline: v.pipe(v.array(field), v.maxLength(500)),
+  outline: v.pipe(v.array(fieldSchema), v.maxLength(500)),
   roles: v.pipe(
     v.array(
       v.object({
@@ -92,6 +205,8 @@ export const templateContentSchema: v.GenericSchema<TemplateContent> = v.object(
         shape: v.picklist(ROLE_SHAPES),
         order: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(25)),
         fill: fillRule,
+        condition: v.optional(v.nullable(expression)),
+        optional: v.optional(v.boolean()),
       }),
     ),
     v.maxLength(25),
@@ -103,15 +218,44 @@ export const templateContentSchema: v.GenericSchema<TemplateContent> = v.object(
     fileName: pattern,
     subject: pattern,
     message: pattern,
-    signByDays: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(365)),
+    signByDays: v.pipe(days, v.minValue(1)),
+    remindAfter: v.optional(v.pipe(v.array(days), v.maxLength(12))),
+    remindBefore: v.optional(v.pipe(v.array(days), v.maxLength(12))),
+    copies: v.optional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(254))), v.maxLength(25))),
   }),
+  page: v.optional(
+    v.object({
+      paper: v.picklist(PAPERS),
+      header: v.pipe(v.string(), v.maxLength(500)),
+      footer: v.pipe(v.string(), v.maxLength(500)),
+    }),
+  ),
+  look: v.optional(v.nullable(v.pipe(v.string(), v.maxLength(60)))),
+  tickGroups: v.optional(
+    v.pipe(v.array(v.object({ name, least: few, most: v.nullable(few) })), v.maxLength(40)),
+  ),
 })
+
+/** What a person may do with a template, by its shelf and their own rights. */
+const shelfRights = v.object({ use: v.boolean(), edit: v.boolean(), publish: v.boolean() })
+
+/** `place` quotes the document near it. */
+export const importRemark = v.object({
+  kind: v.picklist(['carried over', 'changed', 'left out']),
+  what: v.string(),
+  place: v.string(),
+  count,
+})
+export type ImportRemark = v.InferOutput<typeof importRemark>
 
 export const editionSchema = v.object({
   id,
   number: v.number(),
   publishedAt: instant,
   publishedBy: v.string(),
+  note: v.string(),
+  /** Saved cases as they stood at publishing. */
+  cases: v.object({ passed: count, failed: v.array(v.string()) }),
 })
 export type Edition = v.InferOutput<typeof editionSchema>
 
@@ -123,6 +267,8 @@ export const templateSummarySchema = v.object({
   changedBy: v.string(),
   draftDiffers: v.boolean(),
   agreements: v.number(),
+  shelf: v.nullable(id),
+  may: shelfRights,
 })
 
 export const templateSchema = v.object({
@@ -134,6 +280,10 @@ export const templateSchema = v.object({
   changedBy: v.string(),
   editions: v.array(editionSchema),
   draftDiffers: v.boolean(),
+  shelf: v.nullable(id),
+  may: shelfRights,
+  /** What did not carry over from the document the template was made from. */
+  importReport: v.array(importRemark),
 })
 
 export const draftSave = v.object({
@@ -143,7 +293,7 @@ export const draftSave = v.object({
 export const draftSaved = v.object({ version: v.number(), changedAt: instant })
 
 export const templateProblemSchema = v.object({
-  where: v.picklist(['block', 'field', 'role', 'sending']),
+  where: v.picklist(['block', 'field', 'role', 'sending', 'page']),
   id: v.string(),
   title: v.string(),
   message: v.string(),
@@ -164,8 +314,12 @@ export const originSchema = v.object({
   label: v.string(),
   format: v.string(),
   formula: v.nullable(v.string()),
+  worked: v.nullable(v.string()),
   clause: v.nullable(v.string()),
   condition: v.nullable(v.string()),
+  because: v.nullable(v.string()),
+  item: v.nullable(v.number()),
+  passage: v.string(),
   column: v.nullable(v.string()),
   cell: v.nullable(v.string()),
 })
@@ -180,8 +334,121 @@ export const proofSchema = v.object({
   problems: v.array(
     v.object({ field: v.nullable(v.string()), block: v.nullable(v.string()), message: v.string() }),
   ),
+  /** Ids of conditional passages. */
   kept: v.array(v.string()),
   dropped: v.array(v.string()),
   origins: v.array(originSchema),
+  /** Values too wide for the room they have; `origin` where one can be pointed at. */
+  overflow: v.array(v.object({ origin: v.nullable(v.number()), text: v.string(), where: v.string() })),
+  /** Every field's value for this row as its default format shows it; null where it has none. */
+  values: v.record(v.string(), v.nullable(v.string())),
+  /** The record itself, to keep as a saved case. */
+  data: recordData,
   milliseconds: v.number(),
+})
+
+/** Questions to a whole source: for how many rows conditions hold, and which row has the longest value of a field. */
+export const surveyRequest = v.object({
+  templateId: id,
+  sheetId: id,
+  content: templateContentSchema,
+  conditions: v.pipe(v.array(expression), v.maxLength(200)),
+  longest: v.nullable(name),
+})
+export const surveySchema = v.object({
+  rows: count,
+  conditions: v.array(v.object({ holds: count, undecided: count })),
+  longest: v.nullable(v.object({ row: v.number(), text: v.string() })),
+})
+
+export const templateStart = v.object({
+  title: shortText,
+  shelf: v.nullable(id),
+  /** Another template whose draft is copied. */
+  from: v.nullable(id),
+})
+
+const colour = v.pipe(v.string(), v.regex(/^#[0-9a-fA-F]{6}$/, 'A colour is written #rrggbb.'))
+const points = (least: number, most: number) => v.pipe(v.number(), v.minValue(least), v.maxValue(most))
+export const lookContent: v.GenericSchema<Look> = v.object({
+  textFamily: v.picklist(FAMILIES),
+  headingFamily: v.picklist(FAMILIES),
+  size: points(7, 16),
+  leading: points(0.4, 1.5),
+  justified: v.boolean(),
+  ink: colour,
+  headingInk: colour,
+  margins: v.object({
+    top: points(28, 200),
+    bottom: points(50, 200),
+    left: points(28, 200),
+    right: points(28, 200),
+  }),
+  headingRule: v.picklist(HEADING_RULES),
+  letterhead: v.object({
+    logo: v.nullable(sha256),
+    logoWidth: points(10, 400),
+    lines: v.pipe(v.array(v.pipe(v.string(), v.maxLength(200))), v.maxLength(12)),
+    align: v.picklist(['left', 'center', 'right']),
+  }),
+})
+export const lookSchema = v.object({
+  id: v.string(),
+  name: v.string(),
+  /** Finished looks cannot be changed; a copy can. */
+  own: v.boolean(),
+  version: v.number(),
+  look: lookContent,
+})
+export const lookChange = v.object({ name: shortText, version: v.number(), look: lookContent })
+export const pictureSchema = v.object({ file: sha256, width: v.number(), height: v.number() })
+
+const teamRight = v.object({ team: id, use: v.boolean(), edit: v.boolean(), publish: v.boolean() })
+export const shelfSchema = v.object({
+  id,
+  name: v.string(),
+  templates: count,
+  /** Without any, everyone may do here what their own rights allow. */
+  rights: v.array(teamRight),
+})
+export const shelfChange = v.object({ name: shortText, rights: v.pipe(v.array(teamRight), v.maxLength(50)) })
+export const teamSchema = v.object({ id, name: v.string(), members: v.array(v.string()) })
+
+export const libraryClauseSchema = v.object({
+  id,
+  title: v.string(),
+  tags: v.array(v.string()),
+  edition: v.number(),
+  content: clauseSchema,
+  changedAt: instant,
+  changedBy: v.string(),
+  /** Templates whose draft has the clause: linked or as a copy, and of which edition. */
+  usedIn: v.array(
+    v.object({ template: id, name: v.string(), linked: v.boolean(), edition: v.number(), count }),
+  ),
+})
+export const libraryClauseChange = v.object({
+  title: shortText,
+  tags: v.pipe(v.array(v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(40))), v.maxLength(20)),
+  content: clauseSchema,
+  /** The edition it was made from; 0 for a new clause. */
+  edition: v.number(),
+})
+export const libraryEditionSchema = v.object({
+  number: v.number(),
+  content: clauseSchema,
+  publishedAt: instant,
+  publishedBy: v.string(),
+})
+
+export const savedCaseSchema = v.object({
+  id,
+  name: v.string(),
+  data: recordData,
+  expected: v.array(v.string()),
+})
+export const savedCaseChange = v.object({
+  name: shortText,
+  data: recordData,
+  expected: v.pipe(v.array(v.pipe(v.string(), v.maxLength(50_000))), v.maxLength(5000)),
 })

@@ -1,13 +1,23 @@
 import { randomUUID } from 'node:crypto'
 import { readFile } from 'node:fs/promises'
 import { count, eq } from 'drizzle-orm'
+import { allBlocks, passageTitle } from '#core/document/walk.ts'
+import { merge } from '#core/merge/merge.ts'
+import { prepareTemplate } from '#core/merge/prepare.ts'
+import { finishedText } from '#core/merge/text.ts'
 import type { App } from '#server/app.ts'
 import { migrate } from '#server/db/connect.ts'
-import { person, ruleTable, series, template } from '#server/db/schema.ts'
+import { person, ruleTable, series, team, teamMember, template } from '#server/db/schema.ts'
 import { roomFile } from '#server/files/room.ts'
 import { hashPassword } from '#server/services/people.ts'
 import { readMapping, saveMapping, uploadSheet } from '#server/services/sheets.ts'
-import { publish } from '#server/services/templates.ts'
+import { keepCase } from '#server/services/cases.ts'
+import { keepClause } from '#server/services/library.ts'
+import { examples } from '#server/services/proofs.ts'
+import { senderOf } from '#server/services/runs.ts'
+import { makeShelf } from '#server/services/shelves.ts'
+import { addTemplate, publish } from '#server/services/templates.ts'
+import { colonySale, salesSheet } from './colony-sale.ts'
 import { demoPassword, people } from './people.ts'
 import { seasonAgreement } from './season-agreement.ts'
 
@@ -31,13 +41,15 @@ export async function loadDemo(app: App, options: { sheet: boolean }): Promise<b
     changedAt: app.now(),
     changedBy: ines!.id,
   })
-  await publish(app, ines!, templateId, 1)
+  await publish(app, ines!, templateId, 1, 'For the season 2027')
+  await loadStudio(app, ines!, templateId)
   await app.db.insert(ruleTable).values({
     id: randomUUID(),
     name: 'Season agreements',
     rules: [{ id: 'total', condition: 'total > 80000', approver: 'operations director' }],
   })
   if (options.sheet) {
+    await uploadSheet(app, ines!, 'colony-sales-2027.csv', Buffer.from(salesSheet()))
     const sheet = await uploadSheet(
       app,
       ines!,
@@ -49,4 +61,57 @@ export async function loadDemo(app: App, options: { sheet: boolean }): Promise<b
     await saveMapping(app, sheet.id, templateId, { ...suggested.columns, first_season: 'New grower' })
   }
   return true
+}
+
+type Person = typeof person.$inferSelect
+
+/** Shelves, teams, further templates, library clauses and saved cases. */
+async function loadStudio(app: App, ines: Person, seasonId: string): Promise<void> {
+  const everyone = await app.db.select().from(person)
+  const teams = {
+    'Contract desk': ['contract administrator', 'legal'],
+    Sales: ['sales', 'sales lead'],
+  } as const
+  const teamIds = new Map<string, string>()
+  for (const [name, posts] of Object.entries(teams)) {
+    const id = randomUUID()
+    teamIds.set(name, id)
+    await app.db.insert(team).values({ id, name })
+    const members = everyone.filter(({ post }) => (posts as readonly string[]).includes(post))
+    await app.db.insert(teamMember).values(members.map((each) => ({ teamId: id, personId: each.id })))
+  }
+  const open = await makeShelf(app, { name: 'Season', rights: [] })
+  const { id: sales } = await makeShelf(app, {
+    name: 'Sales',
+    rights: [
+      { team: teamIds.get('Contract desk')!, use: true, edit: true, publish: true },
+      { team: teamIds.get('Sales')!, use: true, edit: false, publish: false },
+    ],
+  })
+  await app.db.update(template).set({ shelfId: open.id }).where(eq(template.id, seasonId))
+  for (const [title, tags] of [
+    ['Law', ['closing']],
+    ['Whole agreement', ['closing']],
+    ['Events beyond control', ['risk']],
+    ['Loss and damage', ['risk', 'insurance']],
+  ] as const) {
+    const clause = [...allBlocks(seasonAgreement.document.content)].find(
+      (block) => block.type === 'clause' && passageTitle(block) === title,
+    )
+    if (clause?.type === 'clause')
+      await keepClause(app, ines, { title, tags: [...tags], content: structuredClone(clause), edition: 0 })
+  }
+  const { id } = await addTemplate(app, ines, colonySale, sales)
+  await publish(app, ines, id, 1, 'First edition')
+  const prepared = prepareTemplate(colonySale)
+  if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
+  for (const payment of ['at handover', 'in instalments']) {
+    const data = { ...examples(colonySale), payment, ...senderOf(colonySale, ines) }
+    const expected = finishedText(merge(prepared.ready, data, null).document)
+    await keepCase(app, ines, id, {
+      name: `Paid ${payment}`,
+      data: structuredClone(data) as Record<string, string>,
+      expected: [...expected],
+    })
+  }
 }

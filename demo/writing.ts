@@ -1,4 +1,18 @@
-import type { Block, BulletList, Clause, Inline, Paragraph, Text } from '#core/document/tree.ts'
+import type {
+  BlankPlace,
+  Block,
+  BulletList,
+  Clause,
+  Inline,
+  Paragraph,
+  Phrase,
+  Reference,
+  Table,
+  TableRow,
+  Text,
+} from '#core/document/tree.ts'
+
+type Words = string | Inline
 
 /**
  * Short-hand for writing templates as data: **bold**, _italic_ and {{field}} or {{field | format}} in plain text.
@@ -7,8 +21,15 @@ import type { Block, BulletList, Clause, Inline, Paragraph, Text } from '#core/d
 export class Writer {
   private count = 0
 
+  constructor(private readonly letter = 'b') {}
+
   private attrs(condition: string | null = null) {
-    return { id: `b${++this.count}`, condition }
+    return { id: `${this.letter}${++this.count}`, condition }
+  }
+
+  /** Text, with other inlines between. */
+  private mixed(words: readonly Words[]): Inline[] {
+    return words.flatMap((part) => (typeof part === 'string' ? this.inline(part) : [part]))
   }
 
   inline(text: string, marks: Text['marks'] = []): Inline[] {
@@ -37,12 +58,73 @@ export class Writer {
     return { type: 'heading', attrs: { ...this.attrs(), level }, content: this.inline(text) }
   }
 
-  paragraph(text: string): Paragraph {
-    return { type: 'paragraph', attrs: this.attrs(), content: this.inline(text) }
+  paragraph(...words: readonly Words[]): Paragraph {
+    return { type: 'paragraph', attrs: this.attrs(), content: this.mixed(words) }
   }
 
-  clause(text: string, ...inside: readonly Block[]): Clause {
-    return { type: 'clause', attrs: this.attrs(), content: [this.paragraph(text), ...inside] }
+  clause(text: string | Paragraph, ...inside: readonly Block[]): Clause {
+    const first = typeof text === 'string' ? this.paragraph(text) : text
+    return { type: 'clause', attrs: this.attrs(), content: [first, ...inside] }
+  }
+
+  /** Words that stand only where the condition is true; with null, where no phrase before in the chain stands. */
+  phrase(condition: string | null, ...words: readonly Words[]): Phrase {
+    const attrs = { ...this.attrs(condition), ...(condition === null ? { alternative: true } : {}) }
+    return { type: 'phrase', attrs, content: this.mixed(words) }
+  }
+
+  reference(clause: Block, fallback: string | null = null): Reference {
+    return { type: 'reference', attrs: { clause: clause.attrs.id, form: 'number', fallback } }
+  }
+
+  blank(
+    kind: BlankPlace['attrs']['kind'],
+    role: string,
+    label: string,
+    more: Partial<BlankPlace['attrs']> = {},
+  ): BlankPlace {
+    const { id } = this.attrs()
+    return { type: 'blank', attrs: { id, kind, role, label, required: true, ...more } }
+  }
+
+  /** The block once for each item of a list. */
+  each<B extends Block | TableRow>(list: string, block: B): B {
+    return { ...block, attrs: { ...block.attrs, repeat: list } }
+  }
+
+  /** The block as an alternative to the one before it; without a condition, the last resort. */
+  otherwise(condition: string | null, block: Clause): Clause {
+    return { ...block, attrs: { ...block.attrs, condition, alternative: true } }
+  }
+
+  row(
+    cells: readonly string[],
+    head = false,
+    align: readonly ('left' | 'center' | 'right')[] = [],
+  ): TableRow {
+    return {
+      type: 'tableRow',
+      attrs: this.attrs(),
+      content: cells.map((text, i) => ({
+        type: head ? 'tableHeader' : 'tableCell',
+        attrs: { colspan: 1, rowspan: 1, colwidth: null, align: align[i] ?? 'left' },
+        content: [this.paragraph(text)],
+      })),
+    }
+  }
+
+  table(widths: readonly number[], ...rows: readonly TableRow[]): Table {
+    return {
+      type: 'table',
+      attrs: this.attrs(),
+      content: rows.map((row) => ({
+        ...row,
+        content: row.content.map((cell, i) => ({
+          ...cell,
+          attrs: { ...cell.attrs, colwidth: [widths[i] ?? 100] },
+        })),
+      })),
+    }
   }
 
   /** A clause that stands only where the condition is true. */

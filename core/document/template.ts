@@ -5,15 +5,30 @@ import type { DocumentTree } from './tree.ts'
 export const ROLE_SHAPES = ['circle', 'square', 'diamond', 'hexagon', 'triangle', 'drop'] as const
 export type RoleShape = (typeof ROLE_SHAPES)[number]
 
-/** How a role finds its person. `name`, `email` and `title` of a record rule are field names of the outline. */
+/**
+ * How a role finds its person. Names of a record rule are fields of the outline; with `list`, the names are fields of
+ * that list's items, and each item is a person of the role.
+ */
 export type FillRule =
-  | { readonly rule: 'record'; readonly name: string; readonly email: string; readonly title: string | null }
+  | {
+      readonly rule: 'record'
+      readonly name: string
+      readonly email: string
+      readonly title: string | null
+      readonly company?: string | null | undefined
+      readonly phone?: string | null | undefined
+      readonly list?: string | null | undefined
+    }
   | {
       readonly rule: 'standing person'
       readonly name: string
       readonly email: string
       readonly title: string
+      readonly company?: string | undefined
+      readonly phone?: string | undefined
     }
+  | { readonly rule: 'whoever sends' }
+  | { readonly rule: 'ask' }
 
 export interface SignerRole {
   readonly key: string
@@ -22,6 +37,10 @@ export interface SignerRole {
   /** Who signs earlier has the lower number. */
   readonly order: number
   readonly fill: FillRule
+  /** FEEL over the record: the role is there only where it is true. */
+  readonly condition?: string | null | undefined
+  /** The role falls away where its person is not named. */
+  readonly optional?: boolean | undefined
 }
 
 export interface SendingDefaults {
@@ -32,6 +51,33 @@ export interface SendingDefaults {
   readonly message: string
   /** Whole days from sending, counted in the sender's calendar. */
   readonly signByDays: number
+  /** Days after sending, and days before the sign-by date, on which those who have not signed are reminded. */
+  readonly remindAfter?: readonly number[] | undefined
+  readonly remindBefore?: readonly number[] | undefined
+  /** Addresses (patterns) that get the executed document. */
+  readonly copies?: readonly string[] | undefined
+}
+
+/** Tick blanks that are counted together: at least so many, at most so many of them (null: all). */
+export interface TickGroup {
+  readonly name: string
+  readonly least: number
+  readonly most: number | null
+}
+
+export const PAPERS = ['us-letter', 'a4'] as const
+
+/** Header and footer are patterns; besides fields they know `{{page}}`, `{{pages}}`, `{{number}}` and `{{title}}`. */
+export interface PageSetup {
+  readonly paper: (typeof PAPERS)[number]
+  readonly header: string
+  readonly footer: string
+}
+
+export const plainPage: PageSetup = {
+  paper: 'us-letter',
+  header: '',
+  footer: '{{number}} || Page {{page}} of {{pages}}',
 }
 
 /** Everything a template says; an edition is this, frozen. */
@@ -45,4 +91,8 @@ export interface TemplateContent {
   readonly initialsOnEveryPage: readonly string[]
   readonly document: DocumentTree
   readonly sending: SendingDefaults
+  readonly page?: PageSetup | undefined
+  /** Id of the document look; none: the first finished one. */
+  readonly look?: string | null | undefined
+  readonly tickGroups?: readonly TickGroup[] | undefined
 }

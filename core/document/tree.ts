@@ -4,37 +4,109 @@ export interface DocumentTree {
   readonly content: readonly Block[]
 }
 
-/** `condition` is a FEEL expression; the block stands only where it is true. `id` is unique in a document. */
-export interface BlockAttributes {
+/**
+ * What decides whether, and how often, a passage stands. Passages are blocks, list items, table rows and phrases.
+ * `id` is unique in a document.
+ */
+export interface PassageAttributes {
   readonly id: string
+  /** FEEL expression; the passage stands only where it is true. */
   readonly condition: string | null
+  /**
+   * The passage is an alternative to the one directly before it: it stands only where none of its chain before it does,
+   * and its own condition (none: otherwise) holds.
+   */
+  readonly alternative?: boolean | undefined
+  /** Name of a list of the outline: the passage stands once for each of its items, which conditions inside call `item`. */
+  readonly repeat?: string | null | undefined
 }
 
-export type Block = Heading | Paragraph | Clause | BulletList | SignatureBlock | PageBreak
+export interface BlockAttributes extends PassageAttributes {
+  /** Stays on one page. */
+  readonly keep?: boolean | undefined
+}
+
+export type Block =
+  Heading | Paragraph | Clause | BulletList | OrderedList | Table | Image | SignatureBlock | PageBreak
 
 export interface Heading {
   readonly type: 'heading'
   readonly attrs: BlockAttributes & { readonly level: 1 | 2 | 3 }
-  readonly content?: readonly Inline[]
+  readonly content?: readonly Inline[] | undefined
 }
 
 export interface Paragraph {
   readonly type: 'paragraph'
   readonly attrs: BlockAttributes
-  readonly content?: readonly Inline[]
+  readonly content?: readonly Inline[] | undefined
+}
+
+/** A clause of the library that a clause was taken from. `linked`: it follows the library when asked; else a copy. */
+export interface LibrarySource {
+  readonly clause: string
+  readonly edition: number
+  readonly linked: boolean
 }
 
 /** A numbered unit; clauses inside a clause number one level deeper, to three levels. */
 export interface Clause {
   readonly type: 'clause'
-  readonly attrs: BlockAttributes
+  readonly attrs: BlockAttributes & { readonly source?: LibrarySource | null | undefined }
+  readonly content: readonly Block[]
+}
+
+export interface ListItem {
+  readonly type: 'listItem'
+  readonly attrs?: PassageAttributes | undefined
   readonly content: readonly Block[]
 }
 
 export interface BulletList {
   readonly type: 'bulletList'
   readonly attrs: BlockAttributes
-  readonly content: readonly { readonly type: 'listItem'; readonly content: readonly Block[] }[]
+  readonly content: readonly ListItem[]
+}
+
+/** Lettered items: (a), (b), … */
+export interface OrderedList {
+  readonly type: 'orderedList'
+  readonly attrs: BlockAttributes
+  readonly content: readonly ListItem[]
+}
+
+export interface Table {
+  readonly type: 'table'
+  readonly attrs: BlockAttributes
+  readonly content: readonly TableRow[]
+}
+
+export interface TableRow {
+  readonly type: 'tableRow'
+  readonly attrs: PassageAttributes
+  readonly content: readonly TableCell[]
+}
+
+/** `colwidth` in CSS pixels of the editor, one per column spanned; only their proportion counts on the page. */
+export interface TableCell {
+  readonly type: 'tableCell' | 'tableHeader'
+  readonly attrs: {
+    readonly colspan: number
+    readonly rowspan: number
+    readonly colwidth: readonly number[] | null
+    readonly align?: 'left' | 'center' | 'right' | null | undefined
+  }
+  readonly content: readonly Block[]
+}
+
+/** A picture from the file store; `width` in percent of the text's width. */
+export interface Image {
+  readonly type: 'image'
+  readonly attrs: BlockAttributes & {
+    readonly file: string
+    readonly alt: string
+    readonly width: number
+    readonly align?: 'left' | 'center' | 'right' | undefined
+  }
 }
 
 /** Where the parties sign: a signature and a date blank for each role, never split over pages. */
@@ -48,12 +120,15 @@ export interface PageBreak {
   readonly attrs: BlockAttributes
 }
 
-export type Inline = Text | MergeField | BlankPlace | HardBreak
+export type Inline = Text | MergeField | BlankPlace | HardBreak | Phrase | Reference
+
+export const MARKS = ['bold', 'italic', 'underline'] as const
+export type MarkName = (typeof MARKS)[number]
 
 export interface Text {
   readonly type: 'text'
   readonly text: string
-  readonly marks?: readonly { readonly type: 'bold' | 'italic' }[]
+  readonly marks?: readonly { readonly type: MarkName }[] | undefined
 }
 
 /** Shows a field's value; `format` is one of the display formats of its type, null the default. */
@@ -63,10 +138,44 @@ export interface MergeField {
   readonly marks?: Text['marks']
 }
 
-export const BLANK_KINDS = ['signature', 'initials', 'date', 'text'] as const
+/** Words inside a paragraph that stand on a condition. */
+export interface Phrase {
+  readonly type: 'phrase'
+  readonly attrs: PassageAttributes
+  readonly content?: readonly Inline[] | undefined
+}
+
+/** The number of a clause, kept by the clause and not by the number. `fallback` is said where the clause is dropped. */
+export interface Reference {
+  readonly type: 'reference'
+  readonly attrs: {
+    readonly clause: string
+    readonly form: 'number' | 'number and title'
+    readonly fallback: string | null
+  }
+  readonly marks?: Text['marks']
+}
+
+/**
+ * `date` is the day of signing, `name`, `title` and `company` the signer's own; all four fill themselves.
+ * A `choice` takes one of its options, or some of them where `most` is over 1.
+ */
+export const BLANK_KINDS = [
+  'signature',
+  'initials',
+  'date',
+  'name',
+  'title',
+  'company',
+  'text',
+  'number',
+  'tick',
+  'choice',
+  'file',
+] as const
 export type BlankKind = (typeof BLANK_KINDS)[number]
 
-/** What a signer fills in. A `date` blank takes the day of signing by itself. */
+/** What a signer fills in. */
 export interface BlankPlace {
   readonly type: 'blank'
   readonly attrs: {
@@ -75,9 +184,27 @@ export interface BlankPlace {
     readonly role: string
     readonly label: string
     readonly required: boolean
+    /** FEEL over the record: the blank is there only where it is true. */
+    readonly condition?: string | null | undefined
+    /** A field whose value, where it is known, stands here already: for good (`locked`) or for the signer to change. */
+    readonly prefill?: string | null | undefined
+    readonly locked?: boolean | undefined
+    /** FEEL over `value`, what was filled in; and what is said where it is not true. */
+    readonly check?: string | null | undefined
+    readonly message?: string | null | undefined
+    readonly options?: readonly string[] | undefined
+    /** Of a choice: how many options at least and at most. */
+    readonly least?: number | undefined
+    readonly most?: number | undefined
+    /** Ticks of one group are counted together, see `TickGroup`. */
+    readonly group?: string | null | undefined
   }
 }
 
 export interface HardBreak {
   readonly type: 'hardBreak'
 }
+
+export type Passage = Block | ListItem | TableRow | Phrase
+/** Any part of the tree below its top. */
+export type Part = Passage | TableCell | Inline

@@ -1,31 +1,77 @@
-import type { Block, Clause, DocumentTree, Inline } from './tree.ts'
+import type { Block, Clause, DocumentTree, Inline, Part, Passage, PassageAttributes } from './tree.ts'
 
-/** Blocks directly inside a block. */
-export function innerBlocks(block: Block): readonly Block[] {
-  if (block.type === 'clause') return block.content
-  return block.type === 'bulletList' ? block.content.flatMap((item) => item.content) : []
-}
+/** The parts directly inside another. */
+export const inside = (part: { readonly content?: readonly Part[] | undefined } | Part): readonly Part[] =>
+  'content' in part ? ((part.content as readonly Part[] | undefined) ?? []) : []
 
-/** All blocks in reading order, outer before inner. */
-export function* allBlocks(blocks: readonly Block[]): Generator<Block> {
-  for (const block of blocks) {
-    yield block
-    yield* allBlocks(innerBlocks(block))
+/** All parts below, in reading order, outer before inner. */
+export function* allParts(parts: readonly Part[]): Generator<Part> {
+  for (const part of parts) {
+    yield part
+    yield* allParts(inside(part))
   }
 }
 
+/** Whether a part is a passage that has an id: blocks, table rows, phrases, and list items that were given one. */
+export const isPassage = (part: Part): part is Passage & { readonly attrs: PassageAttributes } =>
+  'attrs' in part && part.attrs !== undefined && 'condition' in part.attrs && part.type !== 'blank'
+
+/** All passages of a document in reading order. */
+export const allPassages = (
+  document: DocumentTree,
+): readonly (Passage & { readonly attrs: PassageAttributes })[] =>
+  [...allParts(document.content)].filter(isPassage)
+
+const BLOCKS = new Set([
+  'heading',
+  'paragraph',
+  'clause',
+  'bulletList',
+  'orderedList',
+  'table',
+  'image',
+  'signatureBlock',
+  'pageBreak',
+])
+export const isBlock = (part: Part): part is Block => BLOCKS.has(part.type)
+
+const INLINES = new Set(['text', 'mergeField', 'blank', 'hardBreak', 'phrase', 'reference'])
+export const isInline = (part: Part): part is Inline => INLINES.has(part.type)
+
+/** All blocks in reading order, outer before inner. */
+export function* allBlocks(blocks: readonly Block[]): Generator<Block> {
+  for (const part of allParts(blocks)) if (isBlock(part)) yield part
+}
+
+/** The inline content directly in a block. */
 export const inlines = (block: Block): readonly Inline[] =>
   block.type === 'heading' || block.type === 'paragraph' ? (block.content ?? []) : []
 
+/** Every inline of a document, those inside phrases included. */
 export const allInlines = (document: DocumentTree): readonly Inline[] =>
-  [...allBlocks(document.content)].flatMap(inlines)
+  [...allParts(document.content)].filter(isInline)
 
 export const inlineText = (content: readonly Inline[]): string =>
   content
-    .map((part) =>
-      part.type === 'text' ? part.text : part.type === 'mergeField' ? `{{${part.attrs.field}}}` : ' ',
-    )
+    .map((part) => {
+      if (part.type === 'text') return part.text
+      if (part.type === 'mergeField') return `{{${part.attrs.field}}}`
+      return part.type === 'phrase' ? inlineText(part.content ?? []) : ' '
+    })
     .join('')
+
+/** The plain text of any part. */
+export const partText = (part: Part): string =>
+  isInline(part)
+    ? inlineText([part])
+    : inside(part)
+        .map(partText)
+        .join(isBlock(part) ? ' ' : '')
+
+const shortened = (text: string): string => {
+  const plain = text.replace(/\s+/g, ' ').trim()
+  return plain.length > 60 ? `${plain.slice(0, 57).trimEnd()}…` : plain
+}
 
 /** The words a clause is known by: its bold opening where it has one, else its first words. */
 export function clauseTitle(clause: Clause): string {
@@ -36,14 +82,33 @@ export function clauseTitle(clause: Clause): string {
   const text = inlineText(bold.length ? bold : first)
     .trim()
     .replace(/[.:]$/, '')
-  return text.length > 60 ? `${text.slice(0, 57).trimEnd()}…` : text || 'Empty clause'
+  return shortened(text) || 'Empty clause'
 }
 
-/** How a block is called in lists of conditions and wordings. */
-export function blockTitle(block: Block): string {
-  if (block.type === 'clause') return clauseTitle(block)
-  const text = inlineText(
-    block.type === 'bulletList' ? [...allBlocks([block])].flatMap(inlines) : inlines(block),
-  ).trim()
-  return text.length > 60 ? `${text.slice(0, 57).trimEnd()}…` : text || block.type
+const kinds: Partial<Record<Part['type'], string>> = {
+  tableRow: 'Table row',
+  listItem: 'List item',
+  phrase: 'Phrase',
+  image: 'Picture',
+  signatureBlock: 'Signatures',
+  pageBreak: 'Page break',
+  table: 'Table',
+}
+
+/** How a passage is called in lists of conditions, wordings and checks. */
+export const passageTitle = (passage: Passage): string =>
+  passage.type === 'clause'
+    ? clauseTitle(passage)
+    : shortened(partText(passage)) || (kinds[passage.type] ?? passage.type)
+
+/** The list of the outline whose items a part repeats with, from the innermost repeat around it. */
+export function* partsWithRepeat(
+  parts: readonly Part[],
+  repeat: string | null = null,
+): Generator<{ readonly part: Part; readonly repeat: string | null }> {
+  for (const part of parts) {
+    const own = (isPassage(part) && part.attrs.repeat) || repeat
+    yield { part, repeat: own }
+    yield* partsWithRepeat(inside(part), own)
+  }
 }

@@ -17,7 +17,7 @@ export function checkExpression(
   wanted: TypeName | 'any' = 'any',
 ): readonly ExpressionProblem[] {
   const problems: ExpressionProblem[] = []
-  const type = infer(syntax, names, new Set(), problems)
+  const type = infer(syntax, names, new Map(), problems)
   if (problems.length === 0 && !fits(type, wanted))
     problems.push({
       message: `This gives a ${spoken(type)}; a ${spoken(wanted)} is needed.`,
@@ -28,6 +28,9 @@ export function checkExpression(
 }
 
 type Inferred = TypeName | 'any'
+
+/** Local names and, where it is known, the list of the outline whose items they stand for. `''` holds a filter's list. */
+type Locals = ReadonlyMap<string, string | null>
 
 const fits = (type: Inferred, wanted: Inferred) =>
   type === 'any' || wanted === 'any' || type === 'null' || type === wanted
@@ -53,15 +56,10 @@ function arithmeticType(operator: string, left: Inferred, right: Inferred): Infe
   return null
 }
 
-function infer(
-  node: Syntax,
-  names: NameTypes,
-  local: ReadonlySet<string>,
-  problems: ExpressionProblem[],
-): Inferred {
+function infer(node: Syntax, names: NameTypes, local: Locals, problems: ExpressionProblem[]): Inferred {
   const at = { from: node.from, to: node.to }
-  const inner = (child: Syntax, more: readonly string[] = []) =>
-    infer(child, names, more.length ? new Set([...local, ...more]) : local, problems)
+  const inner = (child: Syntax, more: readonly (readonly [string, string | null])[] = []) =>
+    infer(child, names, more.length ? new Map([...local, ...more]) : local, problems)
   const path = pathName(node)
   if (path !== null) return nameType(path, names, local, at, problems)
   switch (node.kind) {
@@ -110,25 +108,46 @@ function infer(
       return then === 'null' ? otherwise : otherwise === 'null' || then === otherwise ? then : 'any'
     }
     case 'call': {
-      node.args.forEach((argument) => inner(argument.value))
-      return builtIns.get(node.name)?.result ?? 'any'
+      const known = builtIns.get(node.name)
+      node.args.forEach((argument, i) => {
+        const type = inner(argument.value)
+        const place = argument.name === null ? i : (known?.parameters.indexOf(argument.name) ?? i)
+        const wanted = known?.types?.[place] ?? 'any'
+        if (!fits(type, wanted))
+          problems.push({
+            from: argument.value.from,
+            to: argument.value.to,
+            message: `${node.name} wants a ${spoken(wanted)} for “${known?.parameters[place] ?? ''}”; this is a ${spoken(type)}.`,
+          })
+      })
+      return known?.result ?? 'any'
     }
     case 'for':
     case 'some':
     case 'every': {
-      node.over.forEach(({ list }, i) =>
-        inner(
-          list,
-          node.over.slice(0, i).map((over) => over.name),
-        ),
-      )
-      inner(node.body, [...node.over.map((over) => over.name), 'partial'])
+      const over: [string, string | null][] = []
+      for (const { name, list, to } of node.over) {
+        inner(list, over)
+        if (to) inner(to, over)
+        over.push([name, listName(list, names)])
+      }
+      inner(node.body, [...over, ['partial', null]])
       return node.kind === 'for' ? 'list' : 'boolean'
     }
-    case 'filter':
-      // Inside a filter every member of the item is a name; the item's shape is not known here.
+    case 'filter': {
       inner(node.of)
-      return 'any'
+      const list = listName(node.of, names)
+      // Of a list that is not the outline's, the members are not known: every name may be one.
+      const type =
+        list === null
+          ? 'any'
+          : inner(node.by, [
+              ['', list],
+              ['item', list],
+            ])
+      if (type === 'any' || list === null) return 'any'
+      return type === 'number' ? 'any' : 'list'
+    }
     case 'in':
     case 'instance of':
       children(node).forEach((child) => inner(child))
@@ -142,14 +161,23 @@ function infer(
 function nameType(
   path: string,
   names: NameTypes,
-  local: ReadonlySet<string>,
+  local: Locals,
   at: { from: number; to: number },
   problems: ExpressionProblem[],
 ): Inferred {
+  const segments = path.split('.')
+  const filtered = local.get('')
+  const member = filtered ? names.get(`${filtered}[].${path}`) : undefined
+  if (member) return member
   const known = names.get(path)
   if (known) return known
-  if (local.has(path.split('.')[0]!)) return 'any'
-  const segments = path.split('.')
+  if (local.has(segments[0]!)) {
+    const list = local.get(segments[0]!)
+    if (!list || segments.length === 1) return 'any'
+    const type = names.get(`${list}[].${segments[1]!}`)
+    if (!type) problems.push({ ...at, message: `The items of “${list}” have no field “${segments[1]!}”.` })
+    return segments.length === 2 ? (type ?? 'any') : 'any'
+  }
   for (let length = segments.length - 1; length > 0; length--) {
     const type = names.get(segments.slice(0, length).join('.'))
     if (type === 'list' || type === 'context' || type === 'any') return 'any'
@@ -158,4 +186,11 @@ function nameType(
   if ([...names.keys()].some((name) => name.startsWith(`${path}.`))) return 'context'
   problems.push({ ...at, message: `There is no field “${path}”.` })
   return 'any'
+}
+
+/** The outline's list that an expression gives, whole or filtered. */
+function listName(node: Syntax, names: NameTypes): string | null {
+  if (node.kind === 'filter') return listName(node.of, names)
+  const path = pathName(node)
+  return path !== null && names.get(path) === 'list' && !path.includes('[]') ? path : null
 }

@@ -1,8 +1,9 @@
 import { evaluateSyntax, pathName } from './compile.ts'
+import { children } from './syntax.ts'
 import type { Syntax } from './syntax.ts'
 import type { Comparator } from './operators.ts'
 import type { Context, Value } from './value.ts'
-import { toText } from './value.ts'
+import { isContext, isList, toText } from './value.ts'
 
 /** Names and values as the reader knows them; `name` is a full dotted path. */
 export interface Wording {
@@ -47,4 +48,21 @@ export function explain(syntax: Syntax, text: string, record: Context, wording: 
     return `${text.slice(node.from, node.to)} is ${holds ? 'true' : 'not true'}`
   }
   return tell(syntax)
+}
+
+/** A formula with each name replaced by its value: "colonies * price" as "180 * $195.00". Local names stay as they are. */
+export function withValues(syntax: Syntax, text: string, record: Context, wording: Wording = plain): string {
+  const names: { from: number; to: number; shown: string }[] = []
+  const visit = (node: Syntax): void => {
+    const name = pathName(node)
+    if (name === null) return children(node).forEach(visit)
+    const value = evaluateSyntax(node, record)
+    if (value !== null && !isList(value) && !isContext(value))
+      names.push({ from: node.from, to: node.to, shown: wording.show(value, name) })
+  }
+  visit(syntax)
+  let told = text
+  for (const { from, to, shown } of names.sort((a, b) => b.from - a.from))
+    told = told.slice(0, from) + shown + told.slice(to)
+  return told
 }

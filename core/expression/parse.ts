@@ -1,5 +1,6 @@
-import { parser } from '@bpmn-io/lezer-feel'
+import { parser, trackVariables } from '@bpmn-io/lezer-feel'
 import type { SyntaxNode } from '@lezer/common'
+import { builtIns } from './functions.ts'
 import type { Arithmetic, Comparator } from './operators.ts'
 import type { Argument, ExpressionProblem, Iteration, RangeSyntax, Syntax, Test } from './syntax.ts'
 
@@ -15,7 +16,11 @@ class Fault extends Error {
   }
 }
 
-const expressionParser = parser.configure({ top: 'Expression' })
+/** Names with words of the language in them ("amount in words") are told from those only where they are known. */
+const expressionParser = parser.configure({
+  top: 'Expression',
+  contextTracker: trackVariables(Object.fromEntries([...builtIns.keys()].map((name) => [name, null]))),
+})
 
 /** Reads one FEEL expression. The first fault ends it; its position is that of the word at fault. */
 export function parseExpression(text: string): Parsed {
@@ -84,6 +89,17 @@ const isPunctuation = (node: SyntaxNode) =>
   /^[()[\]{},.:]$|^(and|or|if|then|else|in|between|some|every|satisfies|for|return|instance|of|\.\.)$/.test(
     node.name,
   )
+
+const isParenthesized = (node: SyntaxNode): boolean =>
+  node.name === 'ParenthesizedExpression' ||
+  (/PositiveUnaryTest$/.test(node.name) && node.firstChild !== null && isParenthesized(node.firstChild))
+
+/** `value in test`, where what the grammar took for the test may go on with `and` and `or`. */
+function membership(value: Syntax, test: Syntax): Syntax {
+  return test.kind === 'and' || test.kind === 'or'
+    ? { ...test, from: value.from, left: membership(value, test.left) }
+    : { from: value.from, to: test.to, kind: 'in', value, tests: [{ expression: test }] }
+}
 
 class Reader {
   constructor(private readonly text: string) {}
@@ -228,12 +244,13 @@ class Reader {
       const tests = parts
         .slice(1)
         .flatMap((part) => (part.name === 'PositiveUnaryTests' ? this.parts(part) : [part]))
-      return {
-        ...span,
-        kind: 'in',
-        value: inner(parts[0]),
-        tests: tests.map((test) => this.test(test, inner)),
-      }
+      const value = inner(parts[0])
+      const read = tests.map((test) => this.test(test, inner))
+      const [only] = read
+      // The grammar reads `x in [1..3] and y` as a test of the whole rest; `in` binds closer than `and` (DMN 10.3.1.2).
+      if (read.length === 1 && only && 'expression' in only && !isParenthesized(tests[0]!))
+        return membership(value, only.expression)
+      return { ...span, kind: 'in', value, tests: read }
     }
     return {
       ...span,

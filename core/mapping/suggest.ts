@@ -1,7 +1,10 @@
 import type { Field, FieldType, Outline } from '../outline/field.ts'
 import type { Column, ColumnType } from '../sheet/columns.ts'
 
-/** Field name to column name. A field that is absent is not mapped. */
+/**
+ * Field name to column name. A field that is absent is not mapped. A list that a row holds in numbered columns ("Site 1",
+ * "Site 2") is mapped item by item: `sites[1].name`.
+ */
 export type Mapping = Readonly<Record<string, string>>
 
 /** Below this a likeness of names is an accident. */
@@ -54,6 +57,9 @@ const suits: Record<FieldType, readonly ColumnType[]> = {
   'yes/no': ['yes/no'],
   choice: ['text'],
   email: ['email'],
+  phone: ['text', 'number'],
+  address: ['text'],
+  list: [],
 }
 
 /** How well a column could feed a field, 0 to 1: likeness of names, lowered where the types do not agree. */
@@ -66,20 +72,67 @@ export function fitness(field: Field, column: Column): number {
   return suits[field.type].includes(column.type) ? name : name * 0.55
 }
 
+/** What a key of a mapping names: a field, or a field of the so-manieth item of a list. */
+export interface MappingKey {
+  readonly field: Field
+  readonly list: Field | null
+  /** From 1. */
+  readonly position: number
+}
+
+/** The field a key of a mapping names; null where the outline has none. */
+export function mappingKey(outline: Outline, key: string): MappingKey | null {
+  const item = /^(.+)\[(\d{1,3})\]\.([^.]+)$/.exec(key)
+  if (!item) {
+    const field = outline.find(({ name, type }) => name === key && type !== 'list')
+    return field ? { field, list: null, position: 0 } : null
+  }
+  const list = outline.find(({ name, type }) => name === item[1] && type === 'list')
+  const field = list?.items?.find(({ name, computed }) => name === item[3] && computed === undefined)
+  return list && field ? { field, list, position: Number(item[2]) } : null
+}
+
+interface Pair {
+  readonly key: string
+  readonly column: string
+  readonly fit: number
+}
+
+/** Columns with a number in their name, as items of a list: each likened without its number. */
+function listPairs(list: Field, columns: readonly Column[]): readonly Pair[] {
+  return columns.flatMap((column) => {
+    const numbered = /^(.*?)(\d{1,2})(.*)$/.exec(column.name)
+    if (!numbered || Number(numbered[2]) === 0) return []
+    const bare = { ...column, name: `${numbered[1]!} ${numbered[3]!}`.trim() }
+    return (list.items ?? [])
+      .filter(({ computed }) => computed === undefined)
+      .map((item) => {
+        const named = { ...item, label: `${list.label} ${item.label}` }
+        return {
+          key: `${list.name}[${Number(numbered[2])}].${item.name}`,
+          column: column.name,
+          fit: Math.max(fitness(item, bare), fitness(named, bare)),
+        }
+      })
+  })
+}
+
 /** The likeliest column for each field, each column at most once; computed fields are left out. Best pairs first. */
 export function suggestMapping(outline: Outline, columns: readonly Column[]): Mapping {
   const pairs = outline
     .filter((field) => field.computed === undefined)
-    .flatMap((field) =>
-      columns.map((column) => ({ field: field.name, column: column.name, fit: fitness(field, column) })),
+    .flatMap((field): readonly Pair[] =>
+      field.type === 'list'
+        ? listPairs(field, columns)
+        : columns.map((column) => ({ key: field.name, column: column.name, fit: fitness(field, column) })),
     )
     .filter(({ fit }) => fit >= LEAST)
     .sort((a, b) => b.fit - a.fit)
   const mapping: Record<string, string> = {}
   const taken = new Set<string>()
-  for (const { field, column } of pairs) {
-    if (field in mapping || taken.has(column)) continue
-    mapping[field] = column
+  for (const { key, column } of pairs) {
+    if (key in mapping || taken.has(column)) continue
+    mapping[key] = column
     taken.add(column)
   }
   return mapping

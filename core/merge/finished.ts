@@ -1,30 +1,75 @@
-import type { BlankKind } from '../document/tree.ts'
 import type { RoleShape } from '../document/template.ts'
+import type { BlankKind } from '../document/tree.ts'
+
+/** A piece of a page's head or foot: words, or a number only the page engine knows. */
+export type RunningPiece = { readonly text: string } | { readonly count: 'page' | 'pages' }
+/** Left, middle and right part of a head or foot. */
+export type RunningLine = readonly [readonly RunningPiece[], readonly RunningPiece[], readonly RunningPiece[]]
 
 /** A finished document: plain data that a page engine can draw without knowing templates or records. */
 export interface FinishedDocument {
   readonly title: string
   readonly language: string
-  /** Shown in the page foot; null before a number is allotted. */
-  readonly number: string | null
+  readonly paper: 'us-letter' | 'a4'
+  readonly head: RunningLine
+  readonly foot: RunningLine
   readonly blocks: readonly FinishedBlock[]
   /** Initials wanted on every page, in signing order. */
   readonly initials: readonly { readonly role: string; readonly label: string; readonly shape: RoleShape }[]
 }
 
-export type FinishedBlock =
-  | { readonly kind: 'heading'; readonly level: number; readonly runs: readonly Run[] }
-  | { readonly kind: 'paragraph'; readonly runs: readonly Run[] }
-  | {
-      readonly kind: 'clause'
-      readonly id: string
-      readonly number: string
-      readonly depth: number
-      readonly blocks: readonly FinishedBlock[]
-    }
-  | { readonly kind: 'list'; readonly items: readonly (readonly FinishedBlock[])[] }
-  | { readonly kind: 'signatures'; readonly parties: readonly SignaturePlace[] }
-  | { readonly kind: 'page break' }
+/** `keep`: stays on one page. `source` is the passage of the template it was made from. */
+interface Common {
+  readonly keep: boolean
+  readonly source: string
+}
+
+export type FinishedBlock = Common &
+  (
+    | { readonly kind: 'heading'; readonly level: number; readonly runs: readonly Run[] }
+    | { readonly kind: 'paragraph'; readonly runs: readonly Run[] }
+    | {
+        readonly kind: 'clause'
+        /** Name that references use; unique in the document. */
+        readonly id: string
+        readonly number: string
+        readonly depth: number
+        readonly blocks: readonly FinishedBlock[]
+      }
+    | {
+        readonly kind: 'list'
+        readonly ordered: boolean
+        readonly items: readonly (readonly FinishedBlock[])[]
+      }
+    | {
+        readonly kind: 'table'
+        /** Widths of the columns as parts of the whole. */
+        readonly widths: readonly number[]
+        readonly rows: readonly FinishedRow[]
+      }
+    | {
+        readonly kind: 'image'
+        readonly file: string
+        readonly alt: string
+        /** Percent of the text's width. */
+        readonly width: number
+        readonly align: 'left' | 'center' | 'right'
+      }
+    | { readonly kind: 'signatures'; readonly parties: readonly SignaturePlace[] }
+    | { readonly kind: 'page break' }
+  )
+
+/** `head`: repeated where the table goes on over a page. */
+export interface FinishedRow {
+  readonly head: boolean
+  readonly cells: readonly {
+    readonly blocks: readonly FinishedBlock[]
+    readonly colspan: number
+    readonly rowspan: number
+    readonly align: 'left' | 'center' | 'right'
+    readonly head: boolean
+  }[]
+}
 
 export interface SignaturePlace {
   readonly role: string
@@ -35,17 +80,35 @@ export interface SignaturePlace {
   readonly date: FinishedBlank
 }
 
+export interface RunStyle {
+  readonly bold: boolean
+  readonly italic: boolean
+  readonly underline: boolean
+}
+
 export type Run =
-  | {
+  | (RunStyle & {
       readonly kind: 'text'
       readonly text: string
-      readonly bold: boolean
-      readonly italic: boolean
       readonly origin: number | null
       readonly gap: boolean
-    }
+    })
+  /** The number of a clause; `target` is that clause's id, null where the clause fell away and the fallback stands. */
+  | (RunStyle & { readonly kind: 'reference'; readonly text: string; readonly target: string | null })
   | { readonly kind: 'blank'; readonly blank: FinishedBlank }
   | { readonly kind: 'break' }
+
+/** What a signing page has to know of a blank besides its place. */
+export interface BlankRules {
+  /** What stands here already; `locked` blanks with one are drawn as text and are no blanks any more. */
+  readonly preset?: string | undefined
+  readonly options?: readonly string[] | undefined
+  readonly least?: number | undefined
+  readonly most?: number | undefined
+  readonly check?: string | undefined
+  readonly message?: string | undefined
+  readonly group?: { readonly name: string; readonly least: number; readonly most: number | null } | undefined
+}
 
 export interface FinishedBlank {
   readonly id: string
@@ -55,6 +118,7 @@ export interface FinishedBlank {
   readonly letter: string
   readonly label: string
   readonly required: boolean
+  readonly rules: BlankRules
 }
 
 /** Where a merged part came from; a run names it by its place in the list. */
@@ -62,11 +126,17 @@ export interface Origin {
   readonly field: string
   readonly label: string
   readonly format: string
-  /** The formula of a computed value. */
+  /** The formula of a computed value, and the same with the values it was worked out from. */
   readonly formula: string | null
-  /** The clause it stands in and the condition that kept that clause. */
+  readonly worked: string | null
+  /** The clause it stands in, the condition that kept it, and why that holds. */
   readonly clause: string | null
   readonly condition: string | null
+  readonly because: string | null
+  /** Place in its list, from 1, of a value inside a repeat. */
+  readonly item: number | null
+  /** Id of the passage of the template it stands in. */
+  readonly passage: string
 }
 
 export interface MergeProblem {
@@ -75,6 +145,7 @@ export interface MergeProblem {
   readonly message: string
 }
 
+/** Someone who signs. `role` is the role's key, with `.2`, `.3` … behind it for the further people of one role. */
 export interface Person {
   readonly role: string
   readonly label: string
@@ -82,6 +153,7 @@ export interface Person {
   readonly name: string
   readonly email: string
   readonly title: string
+  readonly company: string
 }
 
 export interface Merged {

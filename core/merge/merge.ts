@@ -1,20 +1,63 @@
 import type { SignerRole } from '../document/template.ts'
-import type { Block, Clause, Inline } from '../document/tree.ts'
-import { clauseTitle } from '../document/walk.ts'
+import { plainPage } from '../document/template.ts'
+import type {
+  Block,
+  BlankPlace,
+  Clause,
+  Inline,
+  ListItem,
+  MergeField,
+  Part,
+  SignatureBlock,
+  Table,
+  TableRow,
+} from '../document/tree.ts'
+import { clauseTitle, inside, isPassage } from '../document/walk.ts'
+import { explain, withValues } from '../expression/explain.ts'
+import type { Wording } from '../expression/explain.ts'
+import { compileExpression } from '../expression/compile.ts'
+import { toText } from '../expression/value.ts'
 import type { Context, Value } from '../expression/value.ts'
 import { isEmail } from '../outline/coerce.ts'
-import type { RecordData } from '../outline/field.ts'
+import { isItems } from '../outline/field.ts'
+import type { Field, FieldValue, ItemData, RecordData } from '../outline/field.ts'
 import { completeRecord, toValue } from '../outline/record.ts'
 import { defaultFormat, formatValue } from '../text/format.ts'
 import { fillPattern } from '../text/pattern.ts'
-import { decide, wordingKey } from '../wording/wording.ts'
-import type { FinishedBlank, FinishedBlock, Merged, MergeProblem, Origin, Person, Run } from './finished.ts'
+import { decide, scopesOf, standing, wordingKey } from '../wording/wording.ts'
+import { peopleOfRole } from './fields.ts'
+import type {
+  BlankRules,
+  FinishedBlank,
+  FinishedBlock,
+  FinishedRow,
+  Merged,
+  MergeProblem,
+  Origin,
+  Person,
+  Run,
+  RunStyle,
+  SignaturePlace,
+} from './finished.ts'
+import { clauseNumber, fullNumber } from './numbering.ts'
+import { roleConditionId } from './prepare.ts'
 import type { ReadyTemplate } from './prepare.ts'
+import { runningLine } from './running.ts'
+
+export interface MergeOptions {
+  /** Tell of every value how it was worked out and why its clause stands. Proofs want this; making a thousand does not. */
+  readonly trace: boolean
+}
 
 /** Merges one record. `number` is the agreement's number once it has one. */
-export function merge(template: ReadyTemplate, data: RecordData, number: string | null): Merged {
+export function merge(
+  template: ReadyTemplate,
+  data: RecordData,
+  number: string | null,
+  options: MergeOptions = { trace: false },
+): Merged {
   const { data: complete, context } = completeRecord(template.outline, data)
-  return new Merging(template, complete, context).run(number)
+  return new Merging(template, complete, context, options).run(number)
 }
 
 /** `{{name}}` patterns of a template for one record; `{{number}}` is the agreement's number. */
@@ -25,52 +68,95 @@ export function fill(
   number: string | null,
 ): string {
   const { data: complete } = completeRecord(template.outline, data)
-  return fillPattern(pattern, (name) => {
-    if (name === 'number') return number
-    const field = template.fields.get(name)
-    const value = complete[name]
-    return field && value !== undefined
-      ? formatValue(field, toValue(field, value), null, template.content.language)
-      : null
-  })
+  return fillPattern(pattern, (name) => (name === 'number' ? number : shown(template, complete, name)))
+}
+
+function shown(template: ReadyTemplate, data: RecordData, name: string): string | null {
+  const field = template.fields.get(name)
+  const value = data[name]
+  return field && value !== undefined
+    ? formatValue(field, toValue(field, value), null, template.content.language)
+    : null
+}
+
+/** How a template's own words and formats tell names and values. */
+export const wordingOf = (template: ReadyTemplate): Wording => ({
+  label: (name) =>
+    template.fields.get(name)?.label ??
+    template.mergeable.get(name.replace(/^item\./, ''))?.field.label ??
+    name,
+  show: (value, name) => {
+    const field = name === null ? undefined : template.fields.get(name)
+    return (
+      (field && formatValue(field, value, null, template.content.language)) ??
+      (value === null ? 'empty' : toText(value))
+    )
+  },
+})
+
+/** Where in the record a part is being merged: the names it sees, and the items of the repeats around it. */
+interface Scope {
+  readonly context: Context
+  readonly items: ReadonlyMap<string, { readonly data: ItemData; readonly index: number }>
+}
+
+type PendingReference = {
+  -readonly [K in keyof (Run & { kind: 'reference' })]: (Run & { kind: 'reference' })[K]
 }
 
 class Merging {
   private readonly origins: Origin[] = []
   private readonly problems: MergeProblem[] = []
-  private readonly decisions: ReadonlyMap<string, boolean | null>
   private readonly people: readonly Person[]
+  private readonly top: Scope
   private clause: Clause | null = null
+  private passage = ''
+  private readonly numbers = new Map<string, { readonly number: string; readonly anchor: string }>()
+  private readonly references: { run: PendingReference; clause: string; form: string; passage: string }[] = []
+  private readonly becauses = new Map<string, string | null>()
 
   constructor(
     private readonly template: ReadyTemplate,
     private readonly data: RecordData,
     context: Context,
+    private readonly options: MergeOptions,
   ) {
-    this.decisions = decide(template, context)
-    this.people = template.content.roles.map((role) => this.person(role))
+    this.top = { context, items: new Map() }
+    this.people = template.content.roles.flatMap((role) => this.peopleOf(role))
   }
 
   run(number: string | null): Merged {
     const { content } = this.template
-    const blocks = this.blocks(content.document.content, [])
-    for (const block of this.template.conditional)
-      if (this.decisions.get(block.attrs.id) === null)
+    const blocks = this.blocks(content.document.content, this.top, [])
+    this.resolveReferences()
+    const decisions = decide(this.template, this.top.context)
+    for (const { attrs } of this.template.conditional)
+      if (decisions.get(attrs.id) === null)
         this.problem(
           null,
-          block.attrs.id,
-          `The condition “${block.attrs.condition}” cannot be decided: a value it needs is missing.`,
+          attrs.id,
+          `The condition “${attrs.condition ?? 'otherwise'}” cannot be decided: a value it needs is missing.`,
         )
-    const initials = content.roles
-      .filter((role) => content.initialsOnEveryPage.includes(role.key))
-      .sort((a, b) => a.order - b.order)
-      .map(({ key, label, shape }) => ({ role: key, label, shape }))
+    const page = content.page ?? plainPage
+    const value = (name: string) =>
+      name === 'number' ? number : name === 'title' ? content.title : shown(this.template, this.data, name)
     return {
-      document: { title: content.title, language: content.language, number, blocks, initials },
+      document: {
+        title: content.title,
+        language: content.language,
+        paper: page.paper,
+        head: runningLine(page.header, value),
+        foot: runningLine(page.footer, value),
+        blocks,
+        initials: this.people
+          .filter(({ role }) => content.initialsOnEveryPage.includes(roleKey(role)))
+          .sort((a, b) => a.order - b.order)
+          .map(({ role, label }) => ({ role, label, shape: this.role(role).shape })),
+      },
       origins: this.origins,
       people: this.people,
       problems: this.problems,
-      wording: wordingKey(this.decisions),
+      wording: wordingKey(decisions),
     }
   }
 
@@ -78,142 +164,407 @@ class Merging {
     this.problems.push({ field, block, message })
   }
 
-  private value(name: string): Value {
-    const field = this.template.fields.get(name)
-    const value = this.data[name]
-    return field && value !== undefined ? toValue(field, value) : null
+  private role(key: string): SignerRole {
+    return this.template.content.roles.find((role) => role.key === roleKey(key))!
   }
 
-  private person(role: SignerRole): Person {
-    const { fill, key, label, order } = role
-    if (fill.rule === 'standing person')
-      return { role: key, label, order, name: fill.name, email: fill.email, title: fill.title }
-    const text = (name: string | null) => String((name !== null ? this.data[name] : '') ?? '')
-    const person = {
-      role: key,
-      label,
-      order,
-      name: text(fill.name),
-      email: text(fill.email),
-      title: text(fill.title),
+  private peopleOf(role: SignerRole): readonly Person[] {
+    const { key, label, order, fill } = role
+    const condition = this.template.conditions.get(roleConditionId(key))?.evaluate(this.top.context)
+    if (role.condition && condition !== true) {
+      if (condition !== false)
+        this.problem(null, null, `${label}: whether this role signs cannot be decided; a value is missing.`)
+      return []
     }
-    if (!person.name) this.problem(fill.name, null, `${label}: nobody is named to sign.`)
-    if (!isEmail(person.email))
-      this.problem(fill.email, null, `${label}: there is no mail address to send to.`)
-    return person
-  }
-
-  /** `above` is the number of the clause around: [2, 1] inside 2.1. */
-  private blocks(blocks: readonly Block[], above: readonly number[]): FinishedBlock[] {
-    let count = 0
-    return blocks.flatMap((block): FinishedBlock[] => {
-      if (block.attrs.condition !== null && this.decisions.get(block.attrs.id) !== true) return []
-      if (block.type !== 'clause') return [this.block(block, above)]
-      const place = [...above, ++count]
-      const around = this.clause
-      this.clause = block
-      const inside = this.blocks(block.content, place)
-      this.clause = around
+    const found = peopleOfRole(role, this.top.context)
+    if (found.length === 0) {
+      if (!role.optional) this.problem(null, null, `${label}: nobody is named to sign.`)
+      return []
+    }
+    return found.flatMap((person, i): Person[] => {
+      if (!person.full_name && !person.email && role.optional) return []
+      const from = (name: string) => (fill.rule === 'record' ? name : null)
+      if (!person.full_name)
+        this.problem(
+          fill.rule === 'record' ? from(fill.name) : null,
+          null,
+          `${label}: nobody is named to sign.`,
+        )
+      if (!isEmail(person.email))
+        this.problem(
+          fill.rule === 'record' ? from(fill.email) : null,
+          null,
+          `${label}: there is no mail address to send to.`,
+        )
       return [
         {
-          kind: 'clause',
-          id: block.attrs.id,
-          number: clauseNumber(place),
-          depth: place.length,
-          blocks: inside,
+          role: i === 0 ? key : `${key}.${i + 1}`,
+          label: found.length > 1 ? `${label} ${i + 1}` : label,
+          order,
+          name: person.full_name,
+          email: person.email,
+          title: person.title,
+          company: person.company,
         },
       ]
     })
   }
 
-  private block(block: Exclude<Block, Clause>, above: readonly number[]): FinishedBlock {
+  private partiesOf(role: string): readonly Person[] {
+    return this.people.filter((person) => roleKey(person.role) === role)
+  }
+
+  /** The parts that stand, each with the scope it stands in: repeats unrolled, conditions decided. */
+  private standing<P extends Part>(
+    parts: readonly P[],
+    scope: Scope,
+  ): { part: P; scope: Scope; item: number | null }[] {
+    const outer = standing(parts, this.template.conditions, scope.context)
+    return parts.flatMap((part, i) =>
+      scopesOf(part, scope.context).flatMap(({ scope: context, item }) => {
+        const stands = item === null ? outer[i] : standing([part], this.template.conditions, context)[0]
+        if (stands !== true) return []
+        return [{ part, scope: item === null ? scope : this.itemScope(part, scope, context, item), item }]
+      }),
+    )
+  }
+
+  private itemScope(part: Part, scope: Scope, context: Context, index: number): Scope {
+    const list = isPassage(part) ? part.attrs.repeat! : ''
+    const items = this.data[list]
+    const data = isItems(items) ? (items[index] ?? {}) : {}
+    return { context, items: new Map([...scope.items, [list, { data, index }]]) }
+  }
+
+  /** `above` is the number of the clause around: [2, 1] inside 2.1. */
+  private blocks(blocks: readonly Block[], scope: Scope, above: readonly number[]): FinishedBlock[] {
+    let count = 0
+    return this.standing(blocks, scope).flatMap(({ part: block, scope: inner, item }): FinishedBlock[] => {
+      this.passage = block.attrs.id
+      if (block.type !== 'clause') return this.block(block, inner, above)
+      const place = [...above, ++count]
+      const anchor = item === null ? block.attrs.id : `${block.attrs.id}.${item + 1}`
+      if (!this.numbers.has(block.attrs.id))
+        this.numbers.set(block.attrs.id, { number: fullNumber(place), anchor })
+      const around = this.clause
+      this.clause = block
+      const blocksInside = this.blocks(block.content, inner, place)
+      this.clause = around
+      return [
+        {
+          kind: 'clause',
+          id: anchor,
+          number: clauseNumber(place),
+          depth: place.length,
+          blocks: blocksInside,
+          ...common(block),
+        },
+      ]
+    })
+  }
+
+  private block(block: Exclude<Block, Clause>, scope: Scope, above: readonly number[]): FinishedBlock[] {
+    const shared = common(block)
     switch (block.type) {
       case 'heading':
-        return { kind: 'heading', level: block.attrs.level, runs: this.runs(block.content, block.attrs.id) }
+        return [
+          { kind: 'heading', level: block.attrs.level, runs: this.runs(block.content, scope), ...shared },
+        ]
       case 'paragraph':
-        return { kind: 'paragraph', runs: this.runs(block.content, block.attrs.id) }
+        return [{ kind: 'paragraph', runs: this.runs(block.content, scope), ...shared }]
       case 'bulletList':
-        return { kind: 'list', items: block.content.map((item) => this.blocks(item.content, above)) }
+      case 'orderedList': {
+        const items = this.standing<ListItem>(block.content, scope).map(({ part, scope: inner }) =>
+          this.blocks(part.content, inner, above),
+        )
+        return items.length ? [{ kind: 'list', ordered: block.type === 'orderedList', items, ...shared }] : []
+      }
+      case 'table':
+        return [this.table(block, scope, above)]
+      case 'image': {
+        const { file, alt, width, align } = block.attrs
+        return [{ kind: 'image', file, alt, width, align: align ?? 'left', ...shared }]
+      }
       case 'pageBreak':
-        return { kind: 'page break' }
+        return [{ kind: 'page break', ...shared }]
       case 'signatureBlock':
-        return {
-          kind: 'signatures',
-          parties: block.attrs.roles.flatMap((key) => {
-            const role = this.template.content.roles.find((candidate) => candidate.key === key)
-            const person = this.people.find((candidate) => candidate.role === key)
-            if (!role || !person) return []
-            const blank = (kind: 'signature' | 'date', label: string) =>
-              finishedBlank(role, { id: `${block.attrs.id}.${key}.${kind}`, kind, label, required: true })
-            return [
-              {
-                role: key,
-                label: role.label,
-                name: person.name,
-                title: person.title,
-                signature: blank('signature', 'Signature'),
-                date: blank('date', 'Date signed'),
-              },
-            ]
-          }),
-        }
+        return [{ kind: 'signatures', parties: this.signaturePlaces(block), ...shared }]
     }
   }
 
-  private runs(content: readonly Inline[] | undefined, block: string): Run[] {
-    return (content ?? []).map((part): Run => {
-      if (part.type === 'hardBreak') return { kind: 'break' }
-      if (part.type === 'blank') {
-        const role = this.template.content.roles.find((candidate) => candidate.key === part.attrs.role)!
-        return { kind: 'blank', blank: finishedBlank(role, part.attrs) }
+  private table(table: Table, scope: Scope, above: readonly number[]): FinishedBlock {
+    const rows = this.standing<TableRow>(table.content, scope).map(({ part, scope: inner }): FinishedRow => {
+      const cells = part.content.map((cell) => ({
+        blocks: this.blocks(cell.content, inner, above),
+        colspan: cell.attrs.colspan,
+        rowspan: cell.attrs.rowspan,
+        align: cell.attrs.align ?? ('left' as const),
+        head: cell.type === 'tableHeader',
+      }))
+      return { cells, head: cells.length > 0 && cells.every(({ head }) => head) }
+    })
+    return { kind: 'table', widths: columnWidths(table), rows, ...common(table) }
+  }
+
+  private signaturePlaces(block: SignatureBlock): SignaturePlace[] {
+    return block.attrs.roles.flatMap((key) =>
+      this.partiesOf(key).map((person) => {
+        const role = this.role(key)
+        const blank = (kind: 'signature' | 'date', label: string) =>
+          finishedBlank(role, person, {
+            id: `${block.attrs.id}.${person.role}.${kind}`,
+            kind,
+            label,
+            required: true,
+            rules: {},
+          })
+        return {
+          role: person.role,
+          label: person.label,
+          name: person.name,
+          title: person.title,
+          signature: blank('signature', 'Signature'),
+          date: blank('date', 'Date signed'),
+        }
+      }),
+    )
+  }
+
+  private runs(content: readonly Inline[] | undefined, scope: Scope): Run[] {
+    return this.standing<Inline>(content ?? [], scope).flatMap(({ part, scope: inner }): Run[] => {
+      switch (part.type) {
+        case 'hardBreak':
+          return [{ kind: 'break' }]
+        case 'phrase':
+          return this.runs(part.content, inner)
+        case 'blank':
+          return this.blank(part, inner)
+        case 'text':
+          return [{ kind: 'text', text: part.text, ...style(part.marks), origin: null, gap: false }]
+        case 'reference': {
+          const run: PendingReference = {
+            kind: 'reference',
+            text: part.attrs.fallback ?? '',
+            target: null,
+            ...style(part.marks),
+          }
+          this.references.push({
+            run,
+            clause: part.attrs.clause,
+            form: part.attrs.form,
+            passage: this.passage,
+          })
+          return [run]
+        }
+        case 'mergeField':
+          return [{ kind: 'text', ...style(part.marks), ...this.merged(part, inner) }]
       }
-      const has = (mark: 'bold' | 'italic') => part.marks?.some(({ type }) => type === mark) ?? false
-      const style = { bold: has('bold'), italic: has('italic') }
-      if (part.type === 'text') return { kind: 'text', text: part.text, ...style, origin: null, gap: false }
-      return { kind: 'text', ...style, ...this.merged(part.attrs.field, part.attrs.format, block) }
     })
   }
 
-  private merged(
+  /** Numbers are known once every clause is placed; a reference may stand before the clause it names. */
+  private resolveReferences(): void {
+    for (const { run, clause, form, passage } of this.references) {
+      const found = this.numbers.get(clause)
+      if (found) {
+        const title = form === 'number and title' ? this.titleOf(clause) : ''
+        run.text = `${found.number}${title && ` (${title})`}`
+        run.target = found.anchor
+      } else if (run.text === '') {
+        run.text = '[reference]'
+        this.problem(
+          null,
+          passage,
+          `A reference names “${this.titleOf(clause)}”, which this record drops, and has no other wording.`,
+        )
+      }
+    }
+  }
+
+  private titleOf(clause: string): string {
+    const find = (parts: readonly Part[]): string | null => {
+      for (const part of parts) {
+        if (part.type === 'clause' && part.attrs.id === clause) return clauseTitle(part)
+        const below = find(inside(part))
+        if (below !== null) return below
+      }
+      return null
+    }
+    return find(this.template.content.document.content) ?? ''
+  }
+
+  private valueOf(
+    name: string,
+    scope: Scope,
+  ): { field: Field; value: FieldValue | undefined; item: number | null } | null {
+    const found = this.template.mergeable.get(name)
+    if (!found) return null
+    const { field, list } = found
+    if (!list) return { field, value: this.data[name], item: null }
+    const item = scope.items.get(list.name)
+    return { field, value: item?.data[field.name], item: item?.index ?? null }
+  }
+
+  private text(name: string, format: string | null, scope: Scope) {
+    const found = this.valueOf(name, scope)
+    if (!found || found.value === undefined) return { found, text: null }
+    const value = toValue(found.field, found.value)
+    return { found, text: formatValue(found.field, value, format, this.template.content.language) }
+  }
+
+  private merged(part: MergeField, scope: Scope): { text: string; origin: number; gap: boolean } {
+    const { field: name, format } = part.attrs
+    const { found, text } = this.text(name, format, scope)
+    const label = found?.field.label ?? name
+    const origin = this.origin(name, format, found?.field, found?.item ?? null, scope)
+    if (text === null) this.problem(name, this.passage, `“${label}” has no value here.`)
+    return { text: text ?? `[${label}]`, origin, gap: text === null }
+  }
+
+  private origin(
     name: string,
     format: string | null,
-    block: string,
-  ): { text: string; origin: number; gap: boolean } {
-    const field = this.template.fields.get(name)!
-    const origin = this.origins.push({
-      field: name,
-      label: field.label,
-      format: format ?? defaultFormat(field.type),
-      formula: field.computed ?? null,
-      clause: this.clause && clauseTitle(this.clause),
-      condition: this.clause?.attrs.condition ?? null,
-    })
-    const text = formatValue(field, this.value(name), format, this.template.content.language)
-    if (text === null) this.problem(name, block, `“${field.label}” has no value here.`)
-    return { text: text ?? `[${field.label}]`, origin: origin - 1, gap: text === null }
+    field: Field | undefined,
+    item: number | null,
+    scope: Scope,
+  ): number {
+    const formula = field?.computed ?? null
+    const condition = this.clause?.attrs.condition ?? null
+    return (
+      this.origins.push({
+        field: name,
+        label: field?.label ?? name,
+        format: format ?? (field ? defaultFormat(field) : ''),
+        formula,
+        worked: formula !== null && this.options.trace ? this.worked(formula, item, scope) : null,
+        clause: this.clause && clauseTitle(this.clause),
+        condition,
+        because: condition !== null && this.options.trace ? this.because(this.clause!, scope.context) : null,
+        item: item === null ? null : item + 1,
+        passage: this.passage,
+      }) - 1
+    )
   }
+
+  private worked(formula: string, item: number | null, scope: Scope): string | null {
+    const compiled = compileExpression(formula)
+    if (!compiled.ok) return null
+    const around =
+      item === null ? scope.context : new Map<string, Value>([...scope.context, ...itemNames(scope.context)])
+    return withValues(compiled.expression.syntax, formula, around, wordingOf(this.template))
+  }
+
+  private because(clause: Clause, context: Context): string | null {
+    const known = this.becauses.get(clause.attrs.id)
+    if (known !== undefined) return known
+    const expression = this.template.conditions.get(clause.attrs.id)
+    const told = expression
+      ? explain(expression.syntax, expression.text, context, wordingOf(this.template))
+      : null
+    this.becauses.set(clause.attrs.id, told)
+    return told
+  }
+
+  private blank(part: BlankPlace, scope: Scope): Run[] {
+    const { attrs } = part
+    if (
+      this.template.conditions.has(attrs.id) &&
+      this.template.conditions.get(attrs.id)!.evaluate(scope.context) !== true
+    )
+      return []
+    const known = attrs.prefill ? this.text(attrs.prefill, null, scope) : null
+    return this.partiesOf(attrs.role).flatMap((person): Run[] => {
+      const role = this.role(attrs.role)
+      const own = { name: person.name, title: person.title, company: person.company }
+      const preset = known?.text ?? (attrs.kind in own ? own[attrs.kind as keyof typeof own] : '')
+      if (preset && attrs.locked && attrs.prefill)
+        return [
+          {
+            kind: 'text',
+            text: preset,
+            ...style(undefined),
+            origin: this.origin(attrs.prefill, null, known?.found?.field, known?.found?.item ?? null, scope),
+            gap: false,
+          },
+        ]
+      const suffix = [...scope.items.values()].map(({ index }) => `.${index + 1}`).join('')
+      const id = `${attrs.id}${suffix}${person.role === attrs.role ? '' : person.role.slice(attrs.role.length)}`
+      return [
+        {
+          kind: 'blank',
+          blank: finishedBlank(role, person, { ...attrs, id, rules: this.rules(part, preset) }),
+        },
+      ]
+    })
+  }
+
+  private rules({ attrs }: BlankPlace, preset: string): BlankRules {
+    const group = this.template.content.tickGroups?.find(({ name }) => name === attrs.group)
+    return {
+      ...(preset ? { preset } : {}),
+      ...(attrs.kind === 'choice'
+        ? {
+            options: attrs.options ?? [],
+            least: attrs.least ?? (attrs.required ? 1 : 0),
+            most: attrs.most ?? 1,
+          }
+        : {}),
+      ...(attrs.check ? { check: attrs.check } : {}),
+      ...(attrs.message ? { message: attrs.message } : {}),
+      ...(group ? { group } : {}),
+    }
+  }
+}
+
+const itemNames = (context: Context): readonly (readonly [string, Value])[] => {
+  const item = context.get('item')
+  return item instanceof Map ? [...(item as Context)] : []
+}
+
+const roleKey = (role: string): string => role.split('.')[0]!
+
+const common = (block: Block) => ({ keep: block.attrs.keep === true, source: block.attrs.id })
+
+const style = (marks: readonly { readonly type: string }[] | undefined): RunStyle => {
+  const has = (mark: string) => marks?.some(({ type }) => type === mark) ?? false
+  return { bold: has('bold'), italic: has('italic'), underline: has('underline') }
+}
+
+/** Widths of a table's columns from the row that tells most of them; columns without one share what is left evenly. */
+function columnWidths(table: Table): readonly number[] {
+  const columns = Math.max(
+    1,
+    ...table.content.map((row) => row.content.reduce((sum, cell) => sum + cell.attrs.colspan, 0)),
+  )
+  const widths = new Array<number>(columns).fill(0)
+  for (const row of table.content) {
+    let at = 0
+    for (const { attrs } of row.content) {
+      attrs.colwidth?.forEach((width, i) => {
+        if (width > 0 && at + i < columns && widths[at + i] === 0) widths[at + i] = width
+      })
+      at += attrs.colspan
+    }
+  }
+  const known = widths.filter((width) => width > 0)
+  const usual = known.length ? known.reduce((a, b) => a + b, 0) / known.length : 1
+  return widths.map((width) => width || usual)
 }
 
 function finishedBlank(
   role: SignerRole,
-  blank: Pick<FinishedBlank, 'id' | 'kind' | 'label' | 'required'>,
+  person: Person,
+  blank: Pick<FinishedBlank, 'id' | 'kind' | 'label' | 'required' | 'rules'>,
 ): FinishedBlank {
-  const { id, kind, label, required } = blank
+  const { id, kind, label, required, rules } = blank
   return {
     id,
     kind,
-    role: role.key,
+    role: person.role,
     shape: role.shape,
     letter: role.label.slice(0, 1).toUpperCase(),
     label,
     required,
+    rules,
   }
-}
-
-/** 2 · 2.1 · (a): the third level is lettered, after the manner of contracts. */
-export function clauseNumber(place: readonly number[]): string {
-  if (place.length <= 2) return place.join('.')
-  const letter = (n: number): string =>
-    (n > 26 ? letter(Math.floor((n - 1) / 26)) : '') + String.fromCharCode(97 + ((n - 1) % 26))
-  return `(${letter(place.at(-1)!)})`
 }

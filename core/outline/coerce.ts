@@ -2,13 +2,13 @@ import { number } from '../expression/value.ts'
 import { parseDate } from '../expression/functions.ts'
 import type { Cell, DateOrder } from '../sheet/cell.ts'
 import { cellText } from '../sheet/cell.ts'
-import type { Field, FieldValue } from './field.ts'
+import type { Field, PlainValue } from './field.ts'
 
 export type Coerced =
-  { readonly ok: true; readonly value: FieldValue | null } | { readonly ok: false; readonly problem: string }
+  { readonly ok: true; readonly value: PlainValue | null } | { readonly ok: false; readonly problem: string }
 
 const fail = (problem: string): Coerced => ({ ok: false, problem })
-const done = (value: FieldValue | null): Coerced => ({ ok: true, value })
+const done = (value: PlainValue | null): Coerced => ({ ok: true, value })
 
 /**
  * Reads a cell as a field's value; an empty cell is null, whether or not the field is required.
@@ -33,6 +33,10 @@ export function coerce(field: Field, cell: Cell, dateOrder: DateOrder | null): C
       return choice(field, text)
     case 'email':
       return email(text)
+    case 'phone':
+      return isPhone(text) ? done(text) : fail(`“${text}” is not a telephone number.`)
+    case 'list':
+      return fail('A list cannot stand in one cell.')
     default:
       return done(text)
   }
@@ -135,3 +139,8 @@ export const isEmail = (text: string): boolean =>
 
 const email = (text: string): Coerced =>
   isEmail(text) ? done(text) : fail(`“${text}” is not a mail address.`)
+
+/** Seven to fifteen digits (ITU-T E.164 allows no more) with the signs people put between them, and an extension. */
+export const isPhone = (text: string): boolean =>
+  /^\+?[\d\s()./-]+(\s*(x|ext\.?)\s*\d{1,6})?$/i.test(text) &&
+  /^\d{7,15}$/.test(text.replace(/(x|ext\.?)\s*\d+$/i, '').replace(/\D/g, ''))

@@ -1,4 +1,5 @@
 import type { NameTypes } from '../expression/check.ts'
+import type { Rounding } from '../money/currency.ts'
 import type { TypeName } from '../expression/value.ts'
 
 export const FIELD_TYPES = [
@@ -11,8 +12,24 @@ export const FIELD_TYPES = [
   'yes/no',
   'choice',
   'email',
+  'phone',
+  'address',
+  'list',
 ] as const
 export type FieldType = (typeof FIELD_TYPES)[number]
+
+/**
+ * What makes a list one of priced items: which of its fields are the quantity (none: one), the price of one, the discount
+ * in percent and the tax rate in percent, and which field of the outline is a discount on the whole (percent or money).
+ */
+export interface LineItems {
+  readonly quantity: string | null
+  readonly price: string
+  readonly discount: string | null
+  readonly taxRate: string | null
+  readonly overallDiscount: string | null
+  readonly rounding: Rounding
+}
 
 /** One field of a data outline. Dots in the name make groups: `grower.name`. */
 export interface Field {
@@ -25,18 +42,31 @@ export interface Field {
   /** ISO 4217 code of a money field. */
   readonly currency?: string | undefined
   readonly example?: string | undefined
+  /** Taken where a record gives no value; written as a cell would be. */
+  readonly default?: string | undefined
+  readonly help?: string | undefined
+  /** Display format of merge fields that name none. */
+  readonly format?: string | undefined
   /** FEEL expression of a computed value; such a field is never mapped or asked for. */
   readonly computed?: string | undefined
+  /** Of a list: the fields of its items, none of them a list. */
+  readonly items?: readonly Field[] | undefined
+  readonly lineItems?: LineItems | undefined
 }
 
 export type Outline = readonly Field[]
 
 /**
- * A field's value as stored: text, email and choice as text; number, money and percent as decimal text (`"78200.00"`,
- * percent in points: `"12"` is 12 %); date as ISO 8601 text; yes/no as boolean. Absent means not known.
+ * A field's value as stored: text, email, phone, address and choice as text; number, money and percent as decimal text
+ * (`"78200.00"`, percent in points: `"12"` is 12 %); date as ISO 8601 text; yes/no as boolean; a list as its items.
+ * Absent means not known.
  */
-export type FieldValue = string | boolean
+export type PlainValue = string | boolean
+export type ItemData = Readonly<Record<string, PlainValue>>
+export type FieldValue = PlainValue | readonly ItemData[]
 export type RecordData = Readonly<Record<string, FieldValue>>
+
+export const isItems = (value: FieldValue | undefined): value is readonly ItemData[] => Array.isArray(value)
 
 const feelTypes: Record<FieldType, TypeName> = {
   text: 'string',
@@ -48,11 +78,52 @@ const feelTypes: Record<FieldType, TypeName> = {
   'yes/no': 'boolean',
   choice: 'string',
   email: 'string',
+  phone: 'string',
+  address: 'string',
+  list: 'list',
 }
 
-/** What expressions see of an outline. */
+/**
+ * What expressions see of an outline. Of a list `lines` with a field `price`, the name `lines.price` is the list of all
+ * prices, and `lines[].price` tells the type of one.
+ */
 export const nameTypes = (outline: Outline): NameTypes =>
-  new Map(outline.map((field) => [field.name, feelTypes[field.type]]))
+  new Map(
+    outline.flatMap((field): [string, TypeName | 'any'][] => [
+      [field.name, feelTypes[field.type]],
+      ...(field.items ?? []).flatMap((item): [string, TypeName][] => [
+        [`${field.name}.${item.name}`, 'list'],
+        [`${field.name}[].${item.name}`, feelTypes[item.type]],
+      ]),
+    ]),
+  )
+
+/** The same inside a repeat over a list, where `item` is one of its items. */
+export function nameTypesInRepeat(outline: Outline, list: string | null): NameTypes {
+  const items = outline.find(({ name }) => name === list)?.items
+  if (!items) return nameTypes(outline)
+  return new Map([
+    ...nameTypes(outline),
+    ...items.map((item) => [`item.${item.name}`, feelTypes[item.type]] as const),
+  ])
+}
+
+/** A field by the name merge fields use: `grower.name`, or `lines.price` for the price of an item. */
+export interface FoundField {
+  readonly field: Field
+  /** The list it is an item's field of. */
+  readonly list: Field | null
+}
+
+/** All names merge fields may use. */
+export const fieldsByName = (outline: Outline): ReadonlyMap<string, FoundField> =>
+  new Map(
+    outline.flatMap((field): [string, FoundField][] =>
+      field.type === 'list'
+        ? (field.items ?? []).map((item) => [`${field.name}.${item.name}`, { field: item, list: field }])
+        : [[field.name, { field, list: null }]],
+    ),
+  )
 
 export const isNumeric = (type: FieldType): boolean => feelTypes[type] === 'number'
 

@@ -2,18 +2,30 @@ import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
 import { checkExpression } from '../expression/check.ts'
 import { compileExpression } from '../expression/compile.ts'
-import type { Expression } from '../expression/compile.ts'
 import { parseDate } from '../expression/functions.ts'
 import type { ExpressionProblem } from '../expression/syntax.ts'
-import { number, toText } from '../expression/value.ts'
+import { isContext, isList, number, toText } from '../expression/value.ts'
 import type { Context, Value } from '../expression/value.ts'
-import { isNumeric, nameTypes } from './field.ts'
-import type { Field, FieldValue, Outline, RecordData } from './field.ts'
+import { minorUnitDigits, roundMoney } from '../money/currency.ts'
+import { coerce } from './coerce.ts'
+import { isItems, isNumeric, nameTypes, nameTypesInRepeat } from './field.ts'
+import type { Field, FieldValue, ItemData, Outline, PlainValue, RecordData } from './field.ts'
+
+/** A field whose value comes by itself: from a formula of the outline, or worked out by a function of ours. */
+export interface ComputedField {
+  readonly field: Field
+  /** Names it needs first. */
+  readonly reads: readonly string[]
+  readonly evaluate: (record: Context) => Value
+}
 
 /** An outline whose computed values are compiled and put in an order in which each finds what it needs. */
 export interface ReadyOutline {
   readonly outline: Outline
-  readonly computed: readonly { readonly field: Field; readonly expression: Expression }[]
+  readonly computed: readonly ComputedField[]
+  /** Formulas of lists' items by `list.field`. */
+  readonly itemFormulas: ReadonlyMap<string, (record: Context) => Value>
+  readonly defaults: ReadonlyMap<string, PlainValue>
 }
 
 export type OutlineProblem = ExpressionProblem & { readonly field: string }
@@ -22,55 +34,81 @@ export type Prepared =
   | { readonly ok: true; readonly ready: ReadyOutline }
   | { readonly ok: false; readonly problems: readonly OutlineProblem[] }
 
-/** Compiles the computed values; reports faulty expressions and values that need each other in a circle. */
-export function prepareOutline(outline: Outline): Prepared {
+/**
+ * Compiles the computed values; reports faulty expressions, defaults that are no value of their type, and values that
+ * need each other in a circle. `given` are fields that are worked out without a formula.
+ */
+export function prepareOutline(outline: Outline, given: readonly ComputedField[] = []): Prepared {
   const problems: OutlineProblem[] = []
-  const found = new Map<string, Expression>()
-  const names = nameTypes(outline)
+  const whole = [...outline, ...given.map(({ field }) => field)]
+  const names = nameTypes(whole)
+  const found = new Map<string, ComputedField>(given.map((each) => [each.field.name, each]))
+  const itemFormulas = new Map<string, (record: Context) => Value>()
+  const defaults = new Map<string, PlainValue>()
+  const formula = (field: Field, name: string, types = names) => {
+    const compiled = compileExpression(field.computed!)
+    const faults = compiled.ok
+      ? checkExpression(
+          compiled.expression.syntax,
+          types,
+          types.get(name) ?? nameTypes([field]).get(field.name),
+        )
+      : [compiled.problem]
+    problems.push(...faults.map((problem) => ({ ...problem, field: name })))
+    return compiled.ok ? compiled.expression : null
+  }
   for (const field of outline) {
-    if (field.computed === undefined) continue
-    const compiled = compileExpression(field.computed)
-    if (!compiled.ok) problems.push({ ...compiled.problem, field: field.name })
-    else {
-      found.set(field.name, compiled.expression)
-      const wanted = names.get(field.name) ?? 'any'
-      problems.push(
-        ...checkExpression(compiled.expression.syntax, names, wanted).map((problem) => ({
-          ...problem,
-          field: field.name,
-        })),
+    if (field.computed !== undefined) {
+      const expression = formula(field, field.name)
+      if (expression)
+        found.set(field.name, {
+          field,
+          reads: expression.reads,
+          evaluate: (record) => expression.evaluate(record),
+        })
+    }
+    for (const item of field.items ?? []) {
+      if (item.computed === undefined) continue
+      const types = new Map([...nameTypesInRepeat(whole, field.name), ...nameTypes(field.items!)])
+      const expression = formula(
+        item,
+        `${field.name}.${item.name}`,
+        new Map([...types, [`${field.name}.${item.name}`, nameTypes([item]).get(item.name)!]]),
       )
+      if (expression) itemFormulas.set(`${field.name}.${item.name}`, (record) => expression.evaluate(record))
+    }
+    if (field.default !== undefined && field.default !== '') {
+      const read = coerce(field, field.default, null)
+      if (read.ok && read.value !== null) defaults.set(field.name, read.value)
+      else if (!read.ok)
+        problems.push({ field: field.name, message: `The default: ${read.problem}`, from: 0, to: 0 })
     }
   }
   const order: string[] = []
   const visiting = new Set<string>()
   const visit = (name: string): boolean => {
     if (order.includes(name)) return true
-    const expression = found.get(name)
-    if (!expression) return true
+    const computed = found.get(name)
+    if (!computed) return true
     if (visiting.has(name)) return false
     visiting.add(name)
-    const sound = expression.reads.every(visit)
+    const sound = computed.reads.every(visit)
     visiting.delete(name)
     if (sound) order.push(name)
     return sound
   }
-  for (const [name, expression] of found)
+  for (const [name, { field }] of found)
     if (!visit(name))
       problems.push({
         field: name,
         message: `“${name}” needs itself: its value goes round in a circle.`,
         from: 0,
-        to: expression.text.length,
+        to: field.computed?.length ?? 0,
       })
   if (problems.length) return { ok: false, problems }
-  const fields = new Map(outline.map((field) => [field.name, field]))
   return {
     ok: true,
-    ready: {
-      outline,
-      computed: order.map((name) => ({ field: fields.get(name)!, expression: found.get(name)! })),
-    },
+    ready: { outline: whole, computed: order.map((name) => found.get(name)!), itemFormulas, defaults },
   }
 }
 
@@ -81,18 +119,97 @@ export function completeRecord(
 ): { readonly data: RecordData; readonly context: Context } {
   const complete: Record<string, FieldValue> = {}
   const context = new Map<string, Value>()
+  const computed = new Set(ready.computed.map(({ field }) => field.name))
   for (const field of ready.outline) {
-    const value = field.computed === undefined ? data[field.name] : undefined
-    if (value !== undefined) complete[field.name] = value
-    place(context, field.name, value === undefined ? null : toValue(field, value))
+    const value = computed.has(field.name) ? undefined : (data[field.name] ?? ready.defaults.get(field.name))
+    if (value !== undefined && field.type !== 'list') complete[field.name] = value
+    place(context, field.name, value === undefined || field.type === 'list' ? null : toValue(field, value))
   }
-  for (const { field, expression } of ready.computed) {
-    const value = expression.evaluate(context)
+  // Lists come after the plain values, which the formulas of their items may read.
+  for (const field of ready.outline) {
+    if (field.type !== 'list' || computed.has(field.name)) continue
+    const value = data[field.name]
+    const items = (isItems(value) ? value : []).map((item, i) => completeItem(ready, field, item, i, context))
+    complete[field.name] = items.map((item) => item.data)
+    place(
+      context,
+      field.name,
+      items.map((item) => item.context),
+    )
+  }
+  for (const { field, evaluate } of ready.computed) {
+    const value = evaluate(context)
     const stored = toStored(field, value)
     if (stored !== null) complete[field.name] = stored
     place(context, field.name, stored === null ? null : value)
   }
   return { data: complete, context }
+}
+
+/** An item with its computed fields; `position` counts from 1 in contexts. */
+function completeItem(
+  ready: ReadyOutline,
+  list: Field,
+  data: ItemData,
+  index: number,
+  record: Context,
+): { data: ItemData; context: Context } {
+  const complete: Record<string, PlainValue> = {}
+  const context = new Map<string, Value>()
+  for (const field of list.items ?? []) {
+    const value = field.computed === undefined ? data[field.name] : undefined
+    if (value !== undefined) complete[field.name] = value
+    context.set(field.name, value === undefined ? null : toValue(field, value))
+  }
+  for (const field of list.items ?? []) {
+    const formula = ready.itemFormulas.get(`${list.name}.${field.name}`)
+    if (!formula) continue
+    const value = formula(new Map([...record, ...context, ['item', context]]))
+    const stored = toStored(field, value)
+    if (stored !== null && !isItems(stored)) complete[field.name] = stored
+    context.set(field.name, stored === null ? null : value)
+  }
+  context.set('position', number(index + 1))
+  const amount = lineAmount(list, context)
+  if (amount) {
+    complete[LINE_AMOUNT] = amount.toFixed(minorUnitDigits(currencyOf(list)))
+    context.set(LINE_AMOUNT, amount)
+  }
+  return { data: complete, context }
+}
+
+/** Name of the field that line items have by themselves: what the line comes to, rounded as it is printed. */
+export const LINE_AMOUNT = 'amount'
+
+/** The currency of a list's prices. */
+export const currencyOf = (list: Field): string =>
+  list.items?.find(({ name }) => name === list.lineItems?.price)?.currency ?? 'USD'
+
+/** Values of a line, as numbers; a discount or tax rate that is not there counts as none. Null where one is missing. */
+export function lineValues(list: Field, item: Context) {
+  const rule = list.lineItems
+  if (!rule) return null
+  const read = (name: string | null, otherwise: number): Decimal | null => {
+    if (name === null) return number(otherwise)
+    const value = item.get(name) ?? null
+    return value instanceof Decimal ? value : null
+  }
+  const [quantity, price] = [read(rule.quantity, 1), read(rule.price, 0)]
+  if (!quantity || !price) return null
+  return {
+    quantity,
+    price,
+    discountPercent: read(rule.discount, 0) ?? number(0),
+    taxPercent: read(rule.taxRate, 0) ?? number(0),
+  }
+}
+
+function lineAmount(list: Field, item: Context): Decimal | null {
+  const line = lineValues(list, item)
+  if (!line || !list.lineItems) return null
+  const { quantity, price, discountPercent } = line
+  const exact = quantity.times(price).times(number(100).minus(discountPercent)).div(100)
+  return roundMoney(exact, currencyOf(list), list.lineItems.rounding)
 }
 
 /** Puts a value under a dotted name, making groups as nested contexts. */
@@ -111,14 +228,34 @@ function place(context: Map<string, Value>, name: string, value: Value): void {
 /** A stored value as expressions see it. */
 export function toValue(field: Field, value: FieldValue): Value {
   if (typeof value === 'boolean') return value
-  if (isNumeric(field.type)) return number(value)
-  return field.type === 'date' ? parseDate(value) : value
+  if (isItems(value))
+    return value.map(
+      (item) =>
+        new Map(
+          (field.items ?? []).map((each) => [
+            each.name,
+            item[each.name] === undefined ? null : toValue(each, item[each.name]!),
+          ]),
+        ),
+    )
+  if (isNumeric(field.type)) return number(value as string)
+  return field.type === 'date' ? parseDate(value as string) : (value as string)
 }
 
-function toStored(field: Field, value: Value): FieldValue | null {
+/** A value in stored form; null where it is no value of the field's type. */
+export function toStored(field: Field, value: Value): FieldValue | null {
   if (value === null) return null
   if (field.type === 'yes/no') return typeof value === 'boolean' ? value : null
   if (isNumeric(field.type)) return value instanceof Decimal ? value.toFixed() : null
   if (field.type === 'date') return value instanceof Temporal.PlainDate ? value.toString() : null
-  return toText(value)
+  if (field.type !== 'list') return toText(value)
+  if (!isList(value)) return null
+  return value.filter(isContext).map((item) =>
+    Object.fromEntries(
+      (field.items ?? []).flatMap((each) => {
+        const stored = toStored(each, item.get(each.name) ?? null)
+        return stored === null || isItems(stored) ? [] : [[each.name, stored] as const]
+      }),
+    ),
+  )
 }

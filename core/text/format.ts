@@ -2,22 +2,32 @@ import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
 import type { Field, FieldType } from '../outline/field.ts'
 import type { Value } from '../expression/value.ts'
-import { toText } from '../expression/value.ts'
+import { isList, toText } from '../expression/value.ts'
+import { minorUnitDigits } from '../money/currency.ts'
+import { joined } from './join.ts'
+import { amountInWords, numberInWords } from './words.ts'
 
 /** Display formats by kind of field, the default first. The format belongs to the merge field, never to the source. */
 export const DISPLAY_FORMATS = {
-  text: ['as written', 'capitals'],
-  'long text': ['as written'],
-  number: ['number', 'whole', 'two decimals'],
-  money: ['with sign', 'with code', 'amount only'],
-  percent: ['percent', 'points'],
-  date: ['long', 'medium', 'numeric', 'day and month', 'ISO'],
-  'yes/no': ['yes or no'],
-  choice: ['as written', 'capitals'],
+  text: ['as written', 'capitals', 'first letters capital', 'small letters'],
+  'long text': ['as written', 'one line'],
+  number: ['number', 'whole', 'one decimal', 'two decimals', 'in words', 'in words with figure'],
+  money: ['with sign', 'with code', 'amount only', 'in words', 'in words with figure'],
+  percent: ['percent', 'points', 'in words'],
+  date: ['long', 'full', 'medium', 'numeric', 'day and month', 'month and year', 'year', 'weekday', 'ISO'],
+  'yes/no': ['yes or no', 'tick'],
+  choice: ['as written', 'capitals', 'small letters'],
   email: ['as written'],
+  phone: ['as written'],
+  address: ['as written', 'one line'],
+  list: ['sentence'],
 } as const satisfies Record<FieldType, readonly string[]>
 
-export const defaultFormat = (type: FieldType): string => DISPLAY_FORMATS[type][0]
+/** The format of merge fields that name none: the field's own, else its type's first. */
+export const defaultFormat = (field: Field): string =>
+  field.format !== undefined && (DISPLAY_FORMATS[field.type] as readonly string[]).includes(field.format)
+    ? field.format
+    : DISPLAY_FORMATS[field.type][0]
 
 const formatters = new Map<string, Intl.NumberFormat | Intl.DateTimeFormat>()
 
@@ -48,19 +58,57 @@ const dateOptions: Record<string, Intl.DateTimeFormatOptions> = {
   medium: { dateStyle: 'medium' },
   numeric: { year: 'numeric', month: '2-digit', day: '2-digit' },
   'day and month': { month: 'long', day: 'numeric' },
+  full: { dateStyle: 'full' },
+  'month and year': { month: 'long', year: 'numeric' },
+  year: { year: 'numeric' },
+  weekday: { weekday: 'long' },
 }
 
 function showMoney(value: Decimal, currency: string, format: string, locale: string): string {
-  if (format === 'amount only') {
-    const digits = numberFormat(locale, { style: 'currency', currency }).resolvedOptions()
-      .maximumFractionDigits
-    return showNumber(value, locale, { minimumFractionDigits: digits!, maximumFractionDigits: digits! })
-  }
-  return showNumber(value, locale, {
-    style: 'currency',
-    currency,
-    currencyDisplay: format === 'with code' ? 'code' : 'symbol',
+  const places = minorUnitDigits(currency)
+  const digits = { minimumFractionDigits: places, maximumFractionDigits: places }
+  const plain = () =>
+    showNumber(value, locale, {
+      style: 'currency',
+      currency,
+      currencyDisplay: format === 'with code' ? 'code' : 'symbol',
+      ...digits,
+    })
+  if (format === 'amount only') return showNumber(value, locale, digits)
+  if (!format.startsWith('in words')) return plain()
+  const words = amountInWords(value, currency, locale) ?? plain()
+  return format === 'in words' ? words : `${words} (${plain()})`
+}
+
+function showPlainNumber(value: Decimal, format: string, locale: string): string {
+  const places = { whole: [0, 0], 'one decimal': [1, 1], 'two decimals': [2, 2] }[format] ?? [0, 10]
+  const figure = showNumber(value, locale, {
+    minimumFractionDigits: places[0]!,
+    maximumFractionDigits: places[1]!,
   })
+  if (!format.startsWith('in words')) return figure
+  const words = numberInWords(value, locale) ?? figure
+  return format === 'in words' || words === figure ? words : `${words} (${figure})`
+}
+
+const firstCapitals = (text: string, locale: string) =>
+  text
+    .toLocaleLowerCase(locale)
+    .replace(/(^|[\s-])(\p{L})/gu, (_, gap: string, letter: string) => gap + letter.toLocaleUpperCase(locale))
+
+function showText(text: string, format: string, locale: string): string {
+  switch (format) {
+    case 'capitals':
+      return text.toLocaleUpperCase(locale)
+    case 'small letters':
+      return text.toLocaleLowerCase(locale)
+    case 'first letters capital':
+      return firstCapitals(text, locale)
+    case 'one line':
+      return text.replace(/\s*[\r\n]+\s*/g, ', ')
+    default:
+      return text
+  }
 }
 
 const yesNoWords: Record<string, readonly [string, string]> = {
@@ -81,23 +129,24 @@ export function formatValue(
 ): string | null {
   if (value === null) return null
   const known = DISPLAY_FORMATS[field.type] as readonly string[]
-  const chosen = format !== null && known.includes(format) ? format : known[0]!
+  const chosen = format !== null && known.includes(format) ? format : defaultFormat(field)
   if (value instanceof Decimal) {
     if (field.type === 'money') return showMoney(value, field.currency ?? 'USD', chosen, locale)
-    if (field.type === 'percent')
-      return chosen === 'points'
-        ? showNumber(value, locale, { maximumFractionDigits: 4 })
-        : showNumber(value.div(100), locale, { style: 'percent', maximumFractionDigits: 4 })
-    const digits = { whole: [0, 0], 'two decimals': [2, 2] }[chosen] ?? [0, 10]
-    return showNumber(value, locale, { minimumFractionDigits: digits[0]!, maximumFractionDigits: digits[1]! })
+    if (field.type !== 'percent') return showPlainNumber(value, chosen, locale)
+    if (chosen === 'in words') return numberInWords(value, locale) ?? showPlainNumber(value, 'number', locale)
+    return chosen === 'points'
+      ? showNumber(value, locale, { maximumFractionDigits: 4 })
+      : showNumber(value.div(100), locale, { style: 'percent', maximumFractionDigits: 4 })
   }
   if (value instanceof Temporal.PlainDate) {
     const options = dateOptions[chosen]
     if (!options) return value.toString()
     return dateFormat(locale, options).format(Date.UTC(value.year, value.month - 1, value.day))
   }
-  if (typeof value === 'boolean')
+  if (typeof value === 'boolean') {
+    if (chosen === 'tick') return value ? '☒' : '☐'
     return (yesNoWords[locale.split('-')[0]!] ?? yesNoWords['en']!)[value ? 0 : 1]
-  const text = toText(value)
-  return chosen === 'capitals' ? text.toLocaleUpperCase(locale) : text
+  }
+  if (isList(value)) return joined(value.map(toText), 'conjunction', locale)
+  return showText(toText(value), chosen, locale)
 }

@@ -3,7 +3,8 @@ import { createRequire } from 'node:module'
 import { setFlagsFromString } from 'node:v8'
 import { runInNewContext } from 'node:vm'
 import { NodeCompiler } from '@myriaddreamin/typst-ts-node-compiler'
-import type { FinishedDocument } from '#core/merge/finished.ts'
+import type { Look } from '#core/document/look.ts'
+import type { BlankRules, FinishedBlock, FinishedDocument, Run } from '#core/merge/finished.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import type { EvidenceData } from './evidence.ts'
 import type { StampData } from './stamps.ts'
@@ -13,7 +14,26 @@ export interface Composed {
   readonly pdf: Uint8Array
   readonly pages: number
   readonly blanks: readonly PlacedBlank[]
+  /** In proofs: values wider than the room they have. */
+  readonly overflow: readonly { readonly origin?: number; readonly blank?: string; readonly text: string }[]
 }
+
+export interface DrawOptions {
+  /** Links every merged part to `origin:N` and watches for what is too wide. */
+  readonly proof: boolean
+  /** The PDF's date (UTC). */
+  readonly at: Date
+  readonly look: Look
+  /** Bytes of the pictures that the document or the look names. */
+  readonly pictures: readonly { readonly name: string; readonly bytes: Uint8Array }[]
+  /** A PDF standard to keep: PDF/UA-1 or PDF/A-2b. */
+  readonly standard?: 'ua-1' | 'a-2b' | null
+  /** Words printed across every page. */
+  readonly mark?: string
+}
+
+/** Thrown where a document cannot be drawn as asked; the message is the engine's. */
+export class DrawingFault extends Error {}
 
 const require = createRequire(import.meta.url)
 
@@ -61,14 +81,26 @@ export class PageEngine {
   private compiler = newCompiler()
   private compiled = 0
 
-  /** Draws a finished document. `proof` links every merged part to `origin:N`. `at` is the PDF's date (UTC). */
-  document(document: FinishedDocument, options: { proof: boolean; at: Date }): Composed {
+  /** Draws a finished document. */
+  document(document: FinishedDocument, options: DrawOptions): Composed {
+    for (const { name, bytes } of options.pictures)
+      this.compiler.mapShadow(picturePath(name), Buffer.from(bytes))
     const result = this.compile('agreement.typ', {
       doc: JSON.stringify(document),
+      look: JSON.stringify(options.look),
       proof: options.proof ? 'yes' : 'no',
+      mark: options.mark ?? '',
     })
-    const blanks = this.compiler.query(result, { selector: '<blank>', field: 'value' }) as PlacedBlank[]
-    return { pdf: this.pdf(result, options.at), pages: result.numOfPages, blanks }
+    const spots = this.compiler.query(result, { selector: '<blank>', field: 'value' }) as Spot[]
+    const overflow = options.proof
+      ? (this.compiler.query(result, { selector: '<overflow>', field: 'value' }) as Composed['overflow'])
+      : []
+    return {
+      pdf: this.pdf(result, options.at, options.standard ?? null),
+      pages: result.numOfPages,
+      blanks: placedBlanks(spots, rulesOf(document.blocks)),
+      overflow,
+    }
   }
 
   /** Draws the evidence pages that close an executed document. */
@@ -88,7 +120,9 @@ export class PageEngine {
     const run = this.compiler.compile({ mainFilePath: roomFile(`server/compose/${program}`), inputs })
     const failure = run.takeError()
     if (!run.result)
-      throw new Error(`The pages could not be drawn: ${JSON.stringify(failure?.shortDiagnostics ?? [])}`)
+      throw new DrawingFault(
+        `The pages could not be drawn: ${JSON.stringify(failure?.shortDiagnostics ?? [])}`,
+      )
     return run.result
   }
 
@@ -98,7 +132,54 @@ export class PageEngine {
     collect()
   }
 
-  private pdf(result: Parameters<NodeCompiler['pdf']>[0], at: Date): Uint8Array {
-    return this.compiler.pdf(result, { creationTimestamp: Math.floor(at.getTime() / 1000) })
+  private pdf(
+    result: Parameters<NodeCompiler['pdf']>[0],
+    at: Date,
+    standard: 'ua-1' | 'a-2b' | null = null,
+  ): Uint8Array {
+    return this.compiler.pdf(result, {
+      creationTimestamp: Math.floor(at.getTime() / 1000),
+      ...(standard ? { pdfStandard: standard } : {}),
+    })
   }
+}
+
+/** Where the page program finds a picture; the file is never on disk there. */
+const picturePath = (name: string): string => roomFile(`server/compose/pictures/${name}`)
+
+/** A place as the page program tells it; each option of a choice has one. */
+type Spot = Omit<PlacedBlank, 'rules' | 'options'> & { readonly option: number | null }
+
+function* allRuns(blocks: readonly FinishedBlock[]): Generator<Run> {
+  for (const block of blocks) {
+    if (block.kind === 'heading' || block.kind === 'paragraph') yield* block.runs
+    else if (block.kind === 'clause') yield* allRuns(block.blocks)
+    else if (block.kind === 'list') for (const item of block.items) yield* allRuns(item)
+    else if (block.kind === 'table')
+      for (const row of block.rows) for (const cell of row.cells) yield* allRuns(cell.blocks)
+  }
+}
+
+const rulesOf = (blocks: readonly FinishedBlock[]): ReadonlyMap<string, BlankRules> =>
+  new Map(
+    [...allRuns(blocks)].flatMap((run) => (run.kind === 'blank' ? [[run.blank.id, run.blank.rules]] : [])),
+  )
+
+/** One blank for each id: the places of a choice's options are gathered in it. */
+function placedBlanks(
+  spots: readonly Spot[],
+  rules: ReadonlyMap<string, BlankRules>,
+): readonly PlacedBlank[] {
+  const blanks = new Map<string, PlacedBlank>()
+  for (const { option, ...spot } of spots) {
+    const rule = rules.get(spot.id)
+    const before = blanks.get(spot.id)
+    const place = { page: spot.page, x: spot.x, y: spot.y }
+    blanks.set(spot.id, {
+      ...(before ?? spot),
+      ...(rule && Object.keys(rule).length ? { rules: rule } : {}),
+      ...(option === null ? {} : { options: [...(before?.options ?? []), place] }),
+    })
+  }
+  return [...blanks.values()]
 }

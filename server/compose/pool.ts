@@ -1,8 +1,9 @@
 import { Piscina } from 'piscina'
 import type { FinishedDocument } from '#core/merge/finished.ts'
 import { roomFile } from '#server/files/room.ts'
+import type { ReadDocx } from '#server/convert/docx/read.ts'
 import type { ReadSheet } from '#server/convert/read-sheet.ts'
-import type { Composed } from './engine.ts'
+import type { Composed, DrawOptions } from './engine.ts'
 import type { EvidenceData } from './evidence.ts'
 import type { StampData } from './stamps.ts'
 
@@ -30,7 +31,7 @@ export class PagePool {
     })
   }
 
-  document(document: FinishedDocument, options: { proof: boolean; at: Date }): Promise<Composed> {
+  document(document: FinishedDocument, options: DrawOptions): Promise<Composed> {
     return this.pool.run({ document, options }, { name: 'document' })
   }
 
@@ -44,6 +45,10 @@ export class PagePool {
 
   readSheet(name: string, bytes: Uint8Array): Promise<ReadSheet> {
     return this.pool.run({ name, bytes }, { name: 'readSheet' })
+  }
+
+  readDocx(name: string, bytes: Uint8Array): Promise<ReadDocx> {
+    return this.pool.run({ name, bytes }, { name: 'readDocx' })
   }
 
   async stop(): Promise<void> {

@@ -15,13 +15,19 @@ export interface StampData {
 
 export const stampData = (pages: StampData['pages'], stamps: readonly Stamp[]): StampData => ({
   pages,
-  stamps: stamps.map(({ blank: { page, x, y, width, height }, value }) => ({
-    page,
-    x,
-    y,
-    width,
-    height,
-    kind: value.kind,
-    ...(value.kind === 'drawn' ? { strokes: value.strokes, boxHeight: value.height } : { text: value.text }),
-  })),
+  stamps: stamps.flatMap(({ blank, value }): object[] => {
+    const { page, x, y, width, height } = blank
+    if (value.kind === 'choice')
+      return value.chosen.flatMap((at) => {
+        const place = blank.options?.[at]
+        return place ? [{ ...place, width, height, kind: 'tick' }] : []
+      })
+    const shown =
+      value.kind === 'drawn'
+        ? { strokes: value.strokes, boxHeight: value.height }
+        : value.kind === 'tick'
+          ? {}
+          : { text: value.kind === 'file' ? value.name : value.text }
+    return [{ page, x, y, width, height, kind: value.kind, ...shown }]
+  }),
 })

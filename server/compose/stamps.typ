@@ -27,6 +27,10 @@
     for s in doc.stamps.filter(s => s.page == i + 1) {
       place(top + left, dx: s.x * 1pt, dy: s.y * 1pt, box(width: s.width * 1pt, height: s.height * 1pt, {
         if s.kind == "drawn" { drawn(s) }
+        else if s.kind == "tick" {
+          place(top + left, line(start: (1.5pt, 1.5pt), end: (s.width * 1pt - 1.5pt, s.height * 1pt - 1.5pt), stroke: 1.2pt + blue))
+          place(top + left, line(start: (1.5pt, s.height * 1pt - 1.5pt), end: (s.width * 1pt - 1.5pt, 1.5pt), stroke: 1.2pt + blue))
+        }
         else if s.kind == "typed" { place(bottom + left, dx: 2pt, dy: -1.5pt, fitted(s, "Caveat", 600, 0.95, 30)) }
         else { place(bottom + left, dx: 2pt, dy: -2.5pt, fitted(s, "Source Sans 3", 400, 0.78, 11)) }
       }))

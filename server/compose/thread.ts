@@ -1,12 +1,13 @@
 import type { FinishedDocument } from '#core/merge/finished.ts'
 import { PageEngine } from './engine.ts'
+import type { DrawOptions } from './engine.ts'
 import type { EvidenceData } from './evidence.ts'
 import type { StampData } from './stamps.ts'
 
 let engine: PageEngine | null = null
 const pages = () => (engine ??= new PageEngine())
 
-export const document = (task: { document: FinishedDocument; options: { proof: boolean; at: Date } }) =>
+export const document = (task: { document: FinishedDocument; options: DrawOptions }) =>
   pages().document(task.document, task.options)
 
 export const evidence = (task: { data: EvidenceData; at: Date }) => pages().evidence(task.data, task.at)
@@ -16,3 +17,6 @@ export const stamps = (task: { data: StampData; at: Date }) => pages().stamps(ta
 /** The spreadsheet libraries are loaded on first use: threads that only draw do without their 50 MB. */
 export const readSheet = async (task: { name: string; bytes: Uint8Array }) =>
   (await import('#server/convert/read-sheet.ts')).readSheetFile(task.name, task.bytes)
+
+export const readDocx = async (task: { name: string; bytes: Uint8Array }) =>
+  (await import('#server/convert/docx/read.ts')).readDocx(task.name, task.bytes)

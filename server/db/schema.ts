@@ -10,12 +10,12 @@ import {
   pgTable,
   primaryKey,
   text,
-  timestamp,
   unique,
   uuid,
 } from 'drizzle-orm/pg-core'
 import type { AnyPgColumn } from 'drizzle-orm/pg-core'
 import type { Right } from '#contract/person.ts'
+import type { ImportRemark } from '#contract/template.ts'
 import { ROW_STATES, RUN_STATES } from '#contract/run.ts'
 import type { RowState, RunState } from '#contract/run.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
@@ -28,11 +28,10 @@ import type { Rule } from '#core/routing/route.ts'
 import type { CellRow } from '#core/sheet/cell.ts'
 import type { Column } from '#core/sheet/columns.ts'
 import type { TrailDetail } from '#core/trail/trail.ts'
+import { instant, oneOf } from './columns.ts'
+import { shelf } from './studio-schema.ts'
 
-/** Instants with time zone; ISO 8601 text in UTC on our side. */
-const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' })
-const oneOf = (column: AnyPgColumn, values: readonly string[]) =>
-  sql`${column} in (${sql.raw(values.map((value) => `'${value}'`).join(', '))})`
+export * from './studio-schema.ts'
 
 export const person = pgTable('person', {
   id: uuid('id').primaryKey(),
@@ -89,6 +88,9 @@ export const template = pgTable(
     changedBy: uuid('changed_by')
       .notNull()
       .references(() => person.id),
+    shelfId: uuid('shelf_id').references((): AnyPgColumn => shelf.id),
+    /** What did not carry over from the document it was made from. */
+    importReport: jsonb('import_report').notNull().default([]).$type<readonly ImportRemark[]>(),
   },
   (t) => [check('template_draft_version', sql`${t.draftVersion} > 0`)],
 )
@@ -106,6 +108,11 @@ export const edition = pgTable(
     publishedBy: uuid('published_by')
       .notNull()
       .references(() => person.id),
+    note: text('note').notNull().default(''),
+    cases: jsonb('cases')
+      .notNull()
+      .default({ passed: 0, failed: [] })
+      .$type<{ readonly passed: number; readonly failed: readonly string[] }>(),
   },
   (t) => [
     unique('edition_number').on(t.templateId, t.number),
@@ -316,7 +323,13 @@ export type SignatureValue =
       readonly strokes: readonly (readonly (readonly [number, number])[])[]
       readonly height: number
     }
-export type BlankValue = SignatureValue | { readonly kind: 'text'; readonly text: string }
+export type BlankValue =
+  | SignatureValue
+  | { readonly kind: 'text'; readonly text: string }
+  | { readonly kind: 'tick' }
+  /** Places of the chosen options, from 0. */
+  | { readonly kind: 'choice'; readonly chosen: readonly number[] }
+  | { readonly kind: 'file'; readonly name: string; readonly sha256: string; readonly size: number }
 
 export const blankValue = pgTable(
   'blank_value',

@@ -4,6 +4,7 @@ import { documentNow } from '#server/services/executing.ts'
 import { listRules, saveRules } from '#server/services/rules.ts'
 import { sendAgreements } from '#server/services/sending.ts'
 import * as signing from '#server/services/signing.ts'
+import { invalid } from '#server/problem.ts'
 import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 import { sendFile } from './files.ts'
@@ -33,6 +34,10 @@ export const agreementHandlers = {
   rules: async ({ app }) => listRules(app),
   saveRules: async ({ app, params, body }) => saveRules(app, params.id, body.version, body.rules),
   signing: async ({ app, params, address }) => signing.readSigning(app, params.token, address),
+  signingFile: async ({ app, params, query, request }) => {
+    if (!Buffer.isBuffer(request.body) || request.body.length === 0) throw invalid('The file is empty.')
+    return signing.receiveFile(app, params.token, query.name, request.body)
+  },
   signingDocument: async ({ app, params, response }) => {
     const { bytes, fileName } = await documentNow(app, await signing.documentOfLink(app, params.token))
     sendFile(response, bytes, fileName, 'application/pdf', 'inline')

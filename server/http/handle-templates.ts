@@ -1,25 +1,100 @@
-import { proof } from '#server/services/proofs.ts'
+import * as cases from '#server/services/cases.ts'
+import * as documents from '#server/services/documents.ts'
+import * as library from '#server/services/library.ts'
+import * as looks from '#server/services/looks.ts'
+import * as pictures from '#server/services/pictures.ts'
+import * as proofs from '#server/services/proofs.ts'
 import * as sheets from '#server/services/sheets.ts'
+import * as shelves from '#server/services/shelves.ts'
+import { requireRight } from '#server/services/shelves.ts'
+import { survey } from '#server/services/surveys.ts'
 import * as templates from '#server/services/templates.ts'
 import { invalid } from '#server/problem.ts'
-import { signedIn } from './handlers.ts'
+import { sendFile } from './files.ts'
+import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 
+const DOCX = 'application/vnd.openxmlformats-officedocument.wordprocessingml.document'
+
+const uploaded = (body: unknown): Buffer => {
+  if (!Buffer.isBuffer(body) || body.length === 0) throw invalid('The file is empty.')
+  return body
+}
+
 export const templateHandlers = {
-  templates: async ({ app }) => templates.listTemplates(app),
-  template: async ({ app, params }) => templates.readTemplate(app, params.id),
+  templates: async ({ app, ...call }) => templates.listTemplates(app, signedIn(call)),
+  template: async ({ app, params, ...call }) => templates.readTemplate(app, signedIn(call), params.id),
+  edition: async ({ app, params, ...call }) =>
+    templates.readEdition(app, signedIn(call), params.id, params.number),
+  startTemplate: async ({ app, body, ...call }) => templates.startTemplate(app, signedIn(call), body),
+  importTemplate: async ({ app, query, request, ...call }) =>
+    documents.importTemplate(app, signedIn(call), query.name, uploaded(request.body), query.shelf ?? null),
+  exportTemplate: async ({ app, params, response, ...call }) => {
+    const { bytes, name } = await documents.exportTemplate(app, signedIn(call), params.id)
+    sendFile(response, bytes, `${name}.docx`, DOCX, 'attachment')
+  },
+  agreementDocx: async ({ app, params, response }) => {
+    const { bytes, name } = await documents.exportAgreement(app, params.id)
+    sendFile(response, bytes, `${name}.docx`, DOCX, 'attachment')
+  },
+  shelveTemplate: async ({ app, params, body, ...call }) => {
+    await templates.shelveTemplate(app, signedIn(call), params.id, body.shelf)
+    return done
+  },
   saveDraft: async ({ app, params, body, ...call }) =>
     templates.saveDraft(app, signedIn(call), params.id, body.version, body.content),
   publish: async ({ app, params, body, ...call }) =>
-    templates.publish(app, signedIn(call), params.id, body.version),
-  proof: async ({ app, body }) => proof(app, body),
-  sheets: async ({ app }) => sheets.listSheets(app),
+    templates.publish(app, signedIn(call), params.id, body.version, body.note),
+  proof: async ({ app, body, ...call }) => proofs.proof(app, signedIn(call), body),
+  printProof: async ({ app, body, response, ...call }) => {
+    const { standard, ...request } = body
+    const bytes = await proofs.printProof(app, signedIn(call), request, standard)
+    sendFile(response, bytes, `${request.content.title}, proof.pdf`, 'application/pdf', 'attachment')
+  },
+  survey: async ({ app, body, ...call }) => survey(app, signedIn(call), body),
+  looks: async ({ app }) => looks.listLooks(app),
+  makeLook: async ({ app, body, ...call }) => looks.makeLook(app, signedIn(call), body),
+  saveLook: async ({ app, params, body, ...call }) => looks.saveLook(app, signedIn(call), params.id, body),
+  uploadPicture: async ({ app, request }) => pictures.uploadPicture(app, uploaded(request.body)),
+  picture: async ({ app, params, response }) => {
+    const { bytes, mediaType } = await pictures.picture(app, params.file)
+    // A drawing is shown as an image only: opened by itself it may run nothing.
+    response.setHeader('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'; sandbox")
+    response.setHeader('Cache-Control', 'private, max-age=31536000, immutable')
+    response.type(mediaType).end(bytes)
+  },
+  shelves: async ({ app, ...call }) => shelves.listShelves(app, signedIn(call)),
+  makeShelf: async ({ app, body }) => shelves.makeShelf(app, body),
+  saveShelf: async ({ app, params, body, ...call }) => {
+    await shelves.saveShelf(app, signedIn(call), params.id, body)
+    return done
+  },
+  teams: async ({ app }) => shelves.listTeams(app),
+  library: async ({ app }) => library.listLibrary(app),
+  keepClause: async ({ app, body, ...call }) => library.keepClause(app, signedIn(call), body),
+  changeClause: async ({ app, params, body, ...call }) =>
+    library.changeClause(app, signedIn(call), params.id, body),
+  clauseEditions: async ({ app, params }) => library.clauseEditions(app, params.id),
+  savedCases: async ({ app, params }) => cases.listCases(app, params.id),
+  keepCase: async ({ app, params, body, ...call }) => {
+    await requireRight(app.db, signedIn(call), params.id, 'edit')
+    return cases.keepCase(app, signedIn(call), params.id, body)
+  },
+  changeCase: async ({ app, params, body, ...call }) => {
+    await requireRight(app.db, signedIn(call), params.id, 'edit')
+    return cases.changeCase(app, signedIn(call), params.id, params.case, body)
+  },
+  dropCase: async ({ app, params, ...call }) => {
+    await requireRight(app.db, signedIn(call), params.id, 'edit')
+    await cases.dropCase(app, params.id, params.case)
+    return done
+  },
+  sheets: async ({ app, query }) => sheets.listSheets(app, query.template ?? null),
   uploadSheet: async ({ app, query, request, ...call }) => {
-    if (!Buffer.isBuffer(request.body)) throw invalid('The file is empty.')
-    return sheets.uploadSheet(app, signedIn(call), query.name, request.body)
+    return sheets.uploadSheet(app, signedIn(call), query.name, uploaded(request.body))
   },
   sheet: async ({ app, params }) => sheets.readSheet(app, params.id),
-  sheetRows: async ({ app, params, query }) => sheets.sheetRows(app, params.id, query.offset, query.limit),
+  sheetRows: async ({ app, params, query }) => sheets.sheetRows(app, params.id, query),
   mapping: async ({ app, params }) => sheets.readMapping(app, params.id, params.template),
   saveMapping: async ({ app, params, body }) =>
     sheets.saveMapping(app, params.id, params.template, body.columns),

@@ -39,7 +39,9 @@ async function present(db: Db, agreementId: string) {
       const filled = values.find(({ value }) => value.partyId === signer.id && value.blankId === blank.id)
         ?.value.value
       const value: BlankValue | undefined =
-        blank.kind === 'date' ? { kind: 'text', text: longDate(signer.signedAt) } : filled
+        blank.kind === 'date'
+          ? { kind: 'text', text: longDate(signer.signedAt) }
+          : (filled ?? (blank.rules?.preset ? { kind: 'text', text: blank.rules.preset } : undefined))
       if (value) stamps.push({ blank, value })
     }
   }

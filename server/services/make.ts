@@ -4,6 +4,7 @@ import { move } from '#core/agreement/states.ts'
 import { fill, merge } from '#core/merge/merge.ts'
 import type { ReadyTemplate } from '#core/merge/prepare.ts'
 import { fileName } from '#core/text/pattern.ts'
+import type { Look } from '#core/document/look.ts'
 import type { Rule } from '#core/routing/route.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -20,6 +21,7 @@ import {
 } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { activeRules, routeRecord } from './rules.ts'
+import { drawDocument, lookOf } from './drawing.ts'
 import { readyEdition } from './runs.ts'
 import { record } from './trail.ts'
 
@@ -37,7 +39,14 @@ export async function generateRun(app: App, runId: string): Promise<void> {
     .select({ name: person.name })
     .from(person)
     .where(eq(person.id, found.createdBy))
-  const making: Making = { run: found, ready, rules, seriesId: template.seriesId, author: author?.name ?? '' }
+  const making: Making = {
+    run: found,
+    ready,
+    rules,
+    seriesId: template.seriesId,
+    author: author?.name ?? '',
+    look: await lookOf(app, ready.content.look),
+  }
   const lane = async () => {
     while (await makeNextRow(app, making));
   }
@@ -51,6 +60,7 @@ interface Making {
   readonly rules: readonly Rule[]
   readonly seriesId: string
   readonly author: string
+  readonly look: Look
 }
 
 async function endRun(app: App, runId: string): Promise<void> {
@@ -100,16 +110,20 @@ async function makeNextRow(app: App, making: Making): Promise<boolean> {
 async function makeRow(app: App, db: Db, making: Making, row: typeof runRow.$inferSelect): Promise<void> {
   const { ready } = making
   const number = await allotNumber(app, making.seriesId, row.runId, row.row)
-  const merged = merge(ready, row.data, number)
-  const composed = await app.pages.document(merged.document, { proof: false, at: making.run.createdAt })
+  const { data } = row
+  const merged = merge(ready, data, number)
+  const composed = await drawDocument(app, merged.document, making.look, {
+    proof: false,
+    at: making.run.createdAt,
+  })
   const now = app.now()
   const fileSha256 = await app.files.put(db, composed.pdf, 'application/pdf', now)
-  const routed = routeRecord(making.rules, ready, row.data)
+  const routed = routeRecord(making.rules, ready, data)
   if (!routed.ok) throw new Error(routed.problem)
   const state = move('draft', 'route', { openSteps: routed.steps.length, unsigned: merged.people.length })
   if (!state.ok) throw new Error(state.problem)
   const id = randomUUID()
-  const say = (pattern: string) => fill(ready, row.data, pattern, number)
+  const say = (pattern: string) => fill(ready, data, pattern, number)
   const { sending } = ready.content
   await db.insert(agreement).values({
     id,
@@ -120,7 +134,7 @@ async function makeRow(app: App, db: Db, making: Making, row: typeof runRow.$inf
     runId: row.runId,
     row: row.row,
     state: state.state,
-    data: row.data,
+    data,
     createdBy: making.run.createdBy,
     createdAt: now,
     changedAt: now,

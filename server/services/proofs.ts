@@ -1,19 +1,27 @@
 import type * as v from 'valibot'
 import type { proofRequest, proofSchema } from '#contract/template.ts'
+import type { Person } from '#contract/person.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import { blockTitle } from '#core/document/walk.ts'
 import { readRow } from '#core/mapping/apply.ts'
+import { suppliedFields, templateFields } from '#core/merge/fields.ts'
 import { merge } from '#core/merge/merge.ts'
 import type { Merged } from '#core/merge/finished.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
-import type { PreparedTemplate } from '#core/merge/prepare.ts'
+import type { PreparedTemplate, ReadyTemplate } from '#core/merge/prepare.ts'
 import { coerce } from '#core/outline/coerce.ts'
-import type { RecordData } from '#core/outline/field.ts'
+import { isItems } from '#core/outline/field.ts'
+import type { Field, PlainValue, RecordData } from '#core/outline/field.ts'
+import { completeRecord, prepareOutline, toValue } from '#core/outline/record.ts'
+import type { ReadyOutline } from '#core/outline/record.ts'
 import { cellText } from '#core/sheet/cell.ts'
 import { columnLetters } from '#core/sheet/header.ts'
+import { formatValue } from '#core/text/format.ts'
 import type { App } from '#server/app.ts'
 import { sha256 } from '#server/files/store.ts'
+import { invalid } from '#server/problem.ts'
+import { drawDocument, lookOf } from './drawing.ts'
 import { rowLabel } from './row-label.ts'
+import { senderOf } from './runs.ts'
 import { currentMapping, oneRow } from './sheets.ts'
 
 type Proof = v.InferOutput<typeof proofSchema>
@@ -22,7 +30,7 @@ type Proof = v.InferOutput<typeof proofSchema>
 const prepared = new Map<string, PreparedTemplate>()
 const KEPT = 8
 
-function prepare(content: TemplateContent): PreparedTemplate {
+export function prepare(content: TemplateContent): PreparedTemplate {
   const key = sha256(JSON.stringify(content))
   const made = prepared.get(key) ?? prepareTemplate(content)
   prepared.delete(key)
@@ -32,42 +40,139 @@ function prepare(content: TemplateContent): PreparedTemplate {
 }
 
 /** The finished pages of a draft for one row; without a sheet, for the outline's examples. Sent to nobody. */
-export async function proof(app: App, request: v.InferOutput<typeof proofRequest>): Promise<Proof> {
+export async function proof(
+  app: App,
+  by: Person,
+  request: v.InferOutput<typeof proofRequest>,
+): Promise<Proof> {
   const started = performance.now()
-  const { content, templateId, sheetId } = request
-  const empty = {
-    pdf: null,
-    pages: 0,
-    row: request.row,
-    rowLabel: '',
-    problems: [],
-    kept: [],
-    dropped: [],
-    origins: [],
-  }
+  const { content } = request
   const ready = prepare(content)
-  if (!ready.ok) return { ...empty, faults: [...ready.problems], milliseconds: performance.now() - started }
-  const source = sheetId ? await fromSheet(app, sheetId, templateId, content, request.row) : null
-  const data = source?.data ?? examples(content)
-  const merged = merge(ready.ready, data, null)
-  const composed = await app.pages.document(merged.document, { proof: true, at: new Date(0) })
-  const conditional = ready.ready.conditional
+  if (!ready.ok)
+    return {
+      pdf: null,
+      pages: 0,
+      row: request.row,
+      rowLabel: '',
+      faults: [...ready.problems],
+      problems: [],
+      kept: [],
+      dropped: [],
+      origins: [],
+      overflow: [],
+      values: {},
+      data: {},
+      milliseconds: performance.now() - started,
+    }
+  const source = await dataFor(app, by, request)
+  const merged = merge(ready.ready, source.data, null, { trace: true })
+  const look = await lookOf(app, content.look)
+  const composed = await drawDocument(app, merged.document, look, { proof: true, at: new Date(0) })
   const kept = new Set(merged.wording.split(' '))
+  const ids = ready.ready.conditional.map(({ attrs }) => attrs.id)
   return {
     pdf: Buffer.from(composed.pdf).toString('base64'),
     pages: composed.pages,
-    row: source?.row ?? null,
-    rowLabel: source ? rowLabel(content, data, source.row) : 'Examples of the outline',
+    row: source.row,
+    rowLabel: source.row === null ? 'Examples of the data' : rowLabel(content, source.data, source.row),
     faults: [],
-    problems: [...(source?.problems ?? []), ...newProblems(merged, source?.problems ?? [])],
-    kept: conditional.filter((block) => kept.has(block.attrs.id)).map(blockTitle),
-    dropped: conditional.filter((block) => !kept.has(block.attrs.id)).map(blockTitle),
+    problems: [...source.problems, ...newProblems(merged, source.problems)],
+    kept: ids.filter((id) => kept.has(id)),
+    dropped: ids.filter((id) => !kept.has(id)),
     origins: merged.origins.map((origin) => ({
       ...origin,
-      ...(source?.cells.get(origin.field) ?? { column: null, cell: null }),
+      ...(source.cells.get(cellKey(origin)) ?? { column: null, cell: null }),
     })),
+    overflow: composed.overflow.map(({ origin, blank, text }) => ({
+      origin: origin ?? null,
+      text,
+      where: blank ?? merged.origins[origin ?? -1]?.label ?? '',
+    })),
+    values: shownValues(ready.ready, source.data),
+    data: mutable(source.data),
     milliseconds: performance.now() - started,
   }
+}
+
+/** The same pages as a file to keep, on request by a PDF standard. */
+export async function printProof(
+  app: App,
+  by: Person,
+  request: v.InferOutput<typeof proofRequest>,
+  standard: 'ua-1' | 'a-2b' | null,
+): Promise<Uint8Array> {
+  const ready = prepare(request.content)
+  if (!ready.ok) throw invalid(`The draft has a fault: ${ready.problems[0]!.message}`)
+  const { data } = await dataFor(app, by, request)
+  const merged = merge(ready.ready, data, null)
+  const look = await lookOf(app, request.content.look)
+  try {
+    const drawn = await drawDocument(app, merged.document, look, {
+      proof: false,
+      at: app.now(),
+      standard,
+      mark: 'PROOF',
+    })
+    return drawn.pdf
+  } catch (error) {
+    // The engine refuses what a standard forbids, such as headings that skip a level, and says so.
+    if (standard && error instanceof Error)
+      throw invalid(
+        `These pages cannot be made as PDF/${standard.toUpperCase()}: ${plainWords(error.message)}`,
+      )
+    throw error
+  }
+}
+
+const plainWords = (message: string): string => {
+  const told = /"message":\s*"([^"]+)"/.exec(message)?.[1]
+  return told ?? message.slice(0, 300)
+}
+
+/** Contract types are mutable, the core's are not. */
+const mutable = (data: RecordData): Proof['data'] => structuredClone(data) as Proof['data']
+
+function shownValues(ready: ReadyTemplate, data: RecordData): Proof['values'] {
+  const { data: complete } = completeRecord(ready.outline, data)
+  return Object.fromEntries(
+    [...ready.fields.values()].map((field) => {
+      const value = complete[field.name]
+      const shown =
+        value === undefined
+          ? null
+          : isItems(value)
+            ? `${value.length} ${value.length === 1 ? 'item' : 'items'}`
+            : formatValue(field, toValue(field, value), null, ready.content.language)
+      return [field.name, shown]
+    }),
+  )
+}
+
+/** The mapping key of the cell an origin came from: its field's, or that of the item's field. */
+const cellKey = ({ field, item }: { readonly field: string; readonly item: number | null }): string => {
+  const dot = field.lastIndexOf('.')
+  return item === null ? field : `${field.slice(0, dot)}[${item}]${field.slice(dot)}`
+}
+
+interface SourceData {
+  readonly row: number | null
+  readonly data: RecordData
+  readonly cells: ReadonlyMap<string, { column: string; cell: string }>
+  readonly problems: Proof['problems']
+}
+
+/** The data of the row asked for, or of the outline's examples; with whoever asks as the sender. */
+async function dataFor(
+  app: App,
+  by: Person,
+  request: v.InferOutput<typeof proofRequest>,
+): Promise<SourceData> {
+  const { content, templateId, sheetId, row } = request
+  const source = sheetId ? await fromSheet(app, sheetId, templateId, content, row) : null
+  const sender = senderOf(content, by)
+  return source
+    ? { ...source, data: { ...source.data, ...sender } }
+    : { row: null, data: { ...examples(content), ...sender }, cells: new Map(), problems: [] }
 }
 
 /** A field whose cell is at fault is told once, in the words of the cell. */
@@ -88,7 +193,7 @@ async function fromSheet(
   const { columns, inForce } = await currentMapping(app, sheetId, content, templateId)
   const found = await oneRow(app, sheetId, wanted)
   if (!found) return null
-  const read = readRow(content.outline, columns, inForce, found.cells)
+  const read = readRow(suppliedFields(content), columns, inForce, found.cells)
   const cells = new Map(
     Object.entries(inForce).map(([field, column]) => {
       const position = columns.findIndex(({ name }) => name === column)
@@ -109,10 +214,30 @@ async function fromSheet(
   }
 }
 
-function examples(content: TemplateContent): RecordData {
-  const entries = content.outline.flatMap((field) => {
-    const read = field.example === undefined ? null : coerce(field, field.example, null)
-    return read?.ok && read.value !== null ? [[field.name, read.value] as const] : []
-  })
-  return Object.fromEntries(entries)
+/** A record made of the outline's examples; of a list, two items. */
+export function examples(content: TemplateContent): RecordData {
+  const plain = (fields: readonly Field[]): readonly (readonly [string, PlainValue])[] =>
+    fields.flatMap((field) => {
+      const read = field.example ? coerce(field, field.example, null) : null
+      return read?.ok && read.value !== null ? [[field.name, read.value] as const] : []
+    })
+  const supplied = suppliedFields(content)
+  return {
+    ...Object.fromEntries(plain(supplied.filter(({ type }) => type !== 'list'))),
+    ...Object.fromEntries(
+      supplied
+        .filter(({ type, items }) => type === 'list' && plain(items ?? []).length > 0)
+        .map(({ name, items }) => {
+          const item = Object.fromEntries(plain(items ?? []))
+          return [name, [item, item]] as const
+        }),
+    ),
+  }
+}
+
+/** The outline of a draft, ready to complete records; null where it has faults. */
+export function prepareOutlineOf(content: TemplateContent): ReadyOutline | null {
+  const { outline, given } = templateFields(content)
+  const prepared = prepareOutline(outline, given)
+  return prepared.ok ? prepared.ready : null
 }

@@ -3,12 +3,12 @@ import { checkExpression } from '#core/expression/check.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { nameTypes } from '#core/outline/field.ts'
 import type { RecordData } from '#core/outline/field.ts'
+import { templateFields } from '#core/merge/fields.ts'
 import { completeRecord } from '#core/outline/record.ts'
+import { wordingOf } from '#core/merge/merge.ts'
 import type { ReadyTemplate } from '#core/merge/prepare.ts'
 import { route } from '#core/routing/route.ts'
 import type { Routed, Rule } from '#core/routing/route.ts'
-import { toText } from '#core/expression/value.ts'
-import { formatValue } from '#core/text/format.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { person, ruleTable, template } from '#server/db/schema.ts'
@@ -30,22 +30,13 @@ export const activeRules = async (db: Db): Promise<readonly Rule[]> =>
 /** The approvals a record needs by the rules in force, the reasons in the template's own words and formats. */
 export function routeRecord(rules: readonly Rule[], ready: ReadyTemplate, data: RecordData): Routed {
   const { context } = completeRecord(ready.outline, data)
-  return route(rules, context, {
-    label: (name) => ready.fields.get(name)?.label ?? name,
-    show: (value, name) => {
-      const field = name === null ? undefined : ready.fields.get(name)
-      return (
-        (field && formatValue(field, value, null, ready.content.language)) ??
-        (value === null ? 'empty' : toText(value))
-      )
-    },
-  })
+  return route(rules, context, wordingOf(ready))
 }
 
 /** Replaces a table's rules; each condition must be sound over the fields of the templates, each post somebody's. */
 export async function saveRules(app: App, id: string, version: number, rules: readonly Rule[]) {
   const outlines = await app.db.select({ draft: template.draft }).from(template)
-  const names = new Map(outlines.flatMap(({ draft }) => [...nameTypes(draft.outline)]))
+  const names = new Map(outlines.flatMap(({ draft }) => [...nameTypes(templateFields(draft).all)]))
   const posts = new Set((await app.db.select({ post: person.post }).from(person)).map(({ post }) => post))
   const faults = rules.flatMap((rule, i) => {
     const compiled = compileExpression(rule.condition)

@@ -2,9 +2,11 @@ import { randomUUID } from 'node:crypto'
 import { and, asc, count, desc, eq, inArray } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { RunSummary } from '#contract/run.ts'
-import { blockTitle } from '#core/document/walk.ts'
+import { passageTitle } from '#core/document/walk.ts'
 import { mappingProblems, readRow } from '#core/mapping/apply.ts'
 import type { RowProblem } from '#core/mapping/apply.ts'
+import type { TemplateContent } from '#core/document/template.ts'
+import { senderData, suppliedFields } from '#core/merge/fields.ts'
 import { merge } from '#core/merge/merge.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { ReadyTemplate } from '#core/merge/prepare.ts'
@@ -13,19 +15,23 @@ import { groupWordings } from '#core/wording/group.ts'
 import type { App } from '#server/app.ts'
 import { agreement, edition, person, run, runRow, sheet, template } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
+import { SENDER } from '#server/post/mailer.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
+import { drawDocument, lookOf } from './drawing.ts'
 import { rowLabel } from './row-label.ts'
 import { activeRules, routeRecord } from './rules.ts'
+import { requireRight } from './shelves.ts'
 import { allRows, currentMapping } from './sheets.ts'
 import { latestEdition } from './templates.ts'
 
 /** Sets up a run of the template's newest edition over a sheet; its rows are checked by a job at once. */
 export async function startRun(app: App, by: Person, name: string, templateId: string, sheetId: string) {
+  await requireRight(app.db, by, templateId, 'use')
   const from = await latestEdition(app, templateId)
   const { columns, inForce } = await currentMapping(app, sheetId, from.content, templateId)
   const rows = await allRows(app, sheetId)
   const faults = mappingProblems(
-    from.content.outline,
+    suppliedFields(from.content),
     columns,
     inForce,
     rows.map(({ cells }) => cells),
@@ -64,6 +70,15 @@ export async function readyEdition(app: App, editionId: string) {
   return { ready: prepared.ready, edition: found!.edition, template: found!.template }
 }
 
+/** Whoever sends, as data of the roles they fill. */
+export const senderOf = (content: TemplateContent, sender: { name: string; email: string; post: string }) =>
+  senderData(content, {
+    name: sender.name,
+    email: sender.email,
+    title: sender.post,
+    company: SENDER.name,
+  })
+
 /** Job: reads and checks every row of a run. Doing it again gives the same rows. */
 export async function checkRun(app: App, runId: string): Promise<void> {
   const [found] = await app.db.select().from(run).where(eq(run.id, runId))
@@ -74,9 +89,12 @@ export async function checkRun(app: App, runId: string): Promise<void> {
     .from(sheet)
     .where(eq(sheet.id, found.sheetId))
   const rules = await activeRules(app.db)
+  const [sender] = await app.db.select().from(person).where(eq(person.id, found.createdBy))
+  const given = sender ? senderOf(ready.content, sender) : {}
+  const supplied = suppliedFields(ready.content)
   const rows = (await allRows(app, found.sheetId)).map(({ row, cells }) => {
-    const read = readRow(ready.content.outline, columns, found.mapping, cells)
-    return { runId, row, ...checkRow(ready, rules, read.data, read.problems, row) }
+    const read = readRow(supplied, columns, found.mapping, cells)
+    return { runId, row, ...checkRow(ready, rules, { ...read.data, ...given }, read.problems, row) }
   })
   await transaction(app, async ({ db }) => {
     const [locked] = await db.select({ state: run.state }).from(run).where(eq(run.id, runId)).for('update')
@@ -123,7 +141,7 @@ const dependsOn = (ready: ReadyTemplate, name: string, named: ReadonlySet<string
   named.has(name) ||
   (ready.outline.computed
     .find(({ field }) => field.name === name)
-    ?.expression.reads.some((read) => dependsOn(ready, read, named)) ??
+    ?.reads.some((read) => dependsOn(ready, read, named)) ??
     false)
 
 const EMPTY = { ready: 0, hand: 0, made: 0, failed: 0 }
@@ -208,7 +226,7 @@ export async function runWordings(app: App, id: string) {
   const [found] = await app.db.select({ editionId: run.editionId }).from(run).where(eq(run.id, id))
   if (!found) throw notFound('run')
   const { ready } = await readyEdition(app, found.editionId)
-  const titles = new Map(ready.conditional.map((block) => [block.attrs.id, blockTitle(block)]))
+  const titles = new Map(ready.conditional.map((block) => [block.attrs.id, passageTitle(block)]))
   const rows = (await runRows(app, id)).filter(({ state }) => state !== 'needs a hand')
   const named = (ids: readonly string[]) => ids.map((blockId) => titles.get(blockId) ?? blockId)
   return groupWordings(rows.map(({ row, wording }) => ({ row, key: wording }))).map((wording) => ({
@@ -232,7 +250,8 @@ export async function rowProof(app: App, id: string, row: number): Promise<Uint8
   if (!found) throw notFound('row')
   const { ready } = await readyEdition(app, found.editionId)
   const { document } = merge(ready, found.data, null)
-  return (await app.pages.document(document, { proof: true, at: new Date(0) })).pdf
+  const look = await lookOf(app, ready.content.look)
+  return (await drawDocument(app, document, look, { proof: true, at: new Date(0) })).pdf
 }
 
 /** Begins or goes on making; rows that failed before are tried again. Asking twice changes nothing. */

@@ -1,8 +1,9 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, desc, eq, gte } from 'drizzle-orm'
+import { and, asc, desc, eq, gte, sql } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
+import { suppliedFields } from '#core/merge/fields.ts'
 import { mappingProblems, readRow } from '#core/mapping/apply.ts'
-import { suggestMapping } from '#core/mapping/suggest.ts'
+import { mappingKey, suggestMapping } from '#core/mapping/suggest.ts'
 import type { Mapping } from '#core/mapping/suggest.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { cellText, isBlankRow } from '#core/sheet/cell.ts'
@@ -72,13 +73,20 @@ const summary = ({
   uploadedBy: by.name,
 })
 
-export async function listSheets(app: App) {
+/** All sheets, the newest first; for a template, those first that feed most of what it needs. */
+export async function listSheets(app: App, templateId: string | null) {
   const found = await app.db
     .select()
     .from(sheet)
     .innerJoin(person, eq(person.id, sheet.uploadedBy))
     .orderBy(desc(sheet.uploadedAt))
-  return found.map(summary)
+  const supplied = templateId ? suppliedFields(await draftOf(app, templateId)) : []
+  const fed = ({ sheet: { columns } }: (typeof found)[number]) =>
+    new Set(Object.keys(suggestMapping(supplied, columns)).map((key) => key.replace(/\[\d+\].*/, ''))).size
+  return found
+    .map((row, i) => ({ row, i, fed: fed(row) }))
+    .sort((a, b) => b.fed - a.fed || a.i - b.i)
+    .map(({ row }) => summary(row))
 }
 
 export async function readSheet(app: App, id: string) {
@@ -99,12 +107,22 @@ export async function readSheet(app: App, id: string) {
   }
 }
 
-export async function sheetRows(app: App, id: string, offset: number, limit: number) {
+/** A page of a sheet's rows as text; with `search`, of those in which a cell has it, upper or lower case. */
+export async function sheetRows(
+  app: App,
+  id: string,
+  { offset, limit, search }: { offset: number; limit: number; search?: string | undefined },
+) {
   const { columns } = await readSheet(app, id)
   const rows = await app.db
     .select()
     .from(sheetRow)
-    .where(eq(sheetRow.sheetId, id))
+    .where(
+      and(
+        eq(sheetRow.sheetId, id),
+        search ? sql`${sheetRow.cells}::text ilike ${`%${search.replace(/[\\%_]/g, '\\$&')}%`}` : undefined,
+      ),
+    )
     .orderBy(asc(sheetRow.row))
     .offset(offset)
     .limit(limit)
@@ -151,7 +169,7 @@ export async function currentMapping(
   templateId: string,
 ) {
   const { columns } = await readSheet(app, sheetId)
-  const suggested = suggestMapping(content.outline, columns)
+  const suggested = suggestMapping(suppliedFields(content), columns)
   const [saved] = await app.db
     .select()
     .from(mapping)
@@ -163,15 +181,16 @@ export async function currentMapping(
 export async function readMapping(app: App, sheetId: string, templateId: string) {
   const content = await draftOf(app, templateId)
   const { columns, suggested, saved, inForce } = await currentMapping(app, sheetId, content, templateId)
+  const supplied = suppliedFields(content)
   const rows = await allRows(app, sheetId)
   const faults = mappingProblems(
-    content.outline,
+    suppliedFields(content),
     columns,
     inForce,
     rows.map(({ cells }) => cells),
   )
   const rowsWithProblems = rows.flatMap(({ row, cells }) => {
-    const read = readRow(content.outline, columns, inForce, cells)
+    const read = readRow(supplied, columns, inForce, cells)
     return read.problems.length
       ? [{ row, label: rowLabel(content, read.data, row), problems: [...read.problems] }]
       : []
@@ -189,9 +208,9 @@ export async function readMapping(app: App, sheetId: string, templateId: string)
 export async function saveMapping(app: App, sheetId: string, templateId: string, columns: Mapping) {
   const content = await draftOf(app, templateId)
   const known = new Set((await readSheet(app, sheetId)).columns.map(({ name }) => name))
-  const fields = new Set(content.outline.map(({ name }) => name))
+  const supplied = suppliedFields(content)
   for (const [field, column] of Object.entries(columns)) {
-    if (!fields.has(field)) throw invalid(`There is no field “${field}”.`)
+    if (!mappingKey(supplied, field)) throw invalid(`There is no field “${field}”.`)
     if (!known.has(column)) throw invalid(`There is no column “${column}”.`)
   }
   await app.db

@@ -1,10 +1,13 @@
 import { and, eq, inArray, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { blankFill, signingSchema } from '#contract/agreement.ts'
-import { blanksOf, missingBlanks, whoseTurn } from '#core/agreement/signing.ts'
+import { blanksOf, missingBlanks, unfinished, valueProblem, whoseTurn } from '#core/agreement/signing.ts'
+import type { Filled } from '#core/agreement/signing.ts'
+import type { BlankKind } from '#core/document/tree.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, blankValue, party, person, revision } from '#server/db/schema.ts'
+import type { BlankValue } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { sha256 } from '#server/files/store.ts'
 import { conflict, invalid, Refusal } from '#server/problem.ts'
@@ -116,7 +119,13 @@ export async function readSigning(app: App, token: string, address: string): Pro
     consented: signer.consentedAt !== null,
     pages: document.pages,
     blanks:
-      now === 'open' ? blanksOf(document.blanks, signer.role).map(({ role: _role, ...blank }) => blank) : [],
+      now === 'open'
+        ? blanksOf(document.blanks, signer.role).map(({ role: _role, rules, options, ...blank }) => ({
+            ...blank,
+            rules: { ...rules, options: rules?.options && [...rules.options] },
+            options: [...(options ?? [])],
+          }))
+        : [],
     values: Object.fromEntries(
       values.map(({ blankId, value }) => [blankId, value]),
     ) as unknown as Signing['values'],
@@ -162,11 +171,11 @@ export async function fillBlanks(
     for (const [blankId, value] of Object.entries(values)) {
       const blank = own.get(blankId)
       if (!blank) throw invalid('This blank is not yours to fill.')
-      const fits =
-        blank.kind === 'text'
-          ? value === null || value.kind === 'text'
-          : blank.kind !== 'date' && value?.kind !== 'text'
-      if (!fits) throw invalid(`“${blank.label}” takes something else.`)
+      if (value !== null) {
+        if (!fits(blank.kind, value.kind)) throw invalid(`“${blank.label}” takes something else.`)
+        const problem = valueProblem(blank, asFilled(value))
+        if (problem) throw invalid(problem, [{ pointer: `/values/${blankId}`, detail: problem }])
+      }
       if (value === null)
         await db
           .delete(blankValue)
@@ -183,6 +192,35 @@ export async function fillBlanks(
       }
     }
   })
+}
+
+const KINDS: Record<BlankKind, readonly BlankValue['kind'][]> = {
+  signature: ['typed', 'drawn'],
+  initials: ['typed', 'drawn'],
+  date: [],
+  name: ['text'],
+  title: ['text'],
+  company: ['text'],
+  text: ['text'],
+  number: ['text'],
+  tick: ['tick'],
+  choice: ['choice'],
+  file: ['file'],
+}
+const fits = (kind: BlankKind, value: BlankValue['kind']): boolean => KINDS[kind].includes(value)
+
+const asFilled = (value: BlankValue): Filled =>
+  value.kind === 'text' || value.kind === 'tick' || value.kind === 'choice' ? value : { kind: 'other' }
+
+/** Takes in a file that a signer hands over; it belongs to a blank once that is filled with it. */
+export async function receiveFile(app: App, token: string, name: string, bytes: Uint8Array) {
+  const link = await find(app.db, token)
+  mustBeOpen(link)
+  if (!link.signer.consentedAt) throw conflict('Agree to signing electronically first.')
+  if (!blanksOf(link.document.blanks, link.signer.role).some(({ kind }) => kind === 'file'))
+    throw invalid('Nothing here asks for a file.')
+  const stored = await app.files.put(app.db, bytes, 'application/octet-stream', app.now())
+  return { name, sha256: stored, size: bytes.length }
 }
 
 /** Signs. Refused while a required blank is empty; the fault names the first one. Then the next party's turn, or the end. */
@@ -202,6 +240,12 @@ export async function finish(app: App, token: string, address: string): Promise<
           : `${missing.length} places are still empty; the first is “${missing[0]!.label}”.`,
         missing.map(({ id, label }) => ({ pointer: `/values/${id}`, detail: `${label} is empty` })),
       )
+    const [open] = unfinished(
+      document.blanks,
+      signer.role,
+      new Map(filled.map(({ blankId, value }) => [blankId, asFilled(value)])),
+    )
+    if (open) throw invalid(open.message, [{ pointer: `/values/${open.blank.id}`, detail: open.message }])
     await db.update(party).set({ signedAt: app.now(), address }).where(eq(party.id, signer.id))
     await record(db, row.id, [
       {

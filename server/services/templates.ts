@@ -2,14 +2,20 @@ import { randomUUID } from 'node:crypto'
 import { isDeepStrictEqual } from 'node:util'
 import { and, count, desc, eq, sql } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
+import type { ImportRemark } from '#contract/template.ts'
+import { emptyTemplate } from '#core/document/empty.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { App } from '#server/app.ts'
-import { agreement, edition, person, template } from '#server/db/schema.ts'
+import { agreement, edition, person, series, template } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
-import { conflict, invalid, notFound } from '#server/problem.ts'
+import { conflict, forbidden, invalid, notFound } from '#server/problem.ts'
+import { caseResults } from './cases.ts'
+import { mayWith, requireRight, shelfRights } from './shelves.ts'
 
-export async function listTemplates(app: App) {
+/** Templates that a person may do anything with. */
+export async function listTemplates(app: App, by: Person) {
+  const may = await shelfRights(app.db, by)
   const latest = app.db
     .selectDistinctOn([edition.templateId])
     .from(edition)
@@ -30,20 +36,35 @@ export async function listTemplates(app: App) {
       changedBy: person.name,
       draftDiffers: sql<boolean>`${latest.content} is distinct from ${template.draft}`,
       agreements: used.agreements,
+      shelf: template.shelfId,
     })
     .from(template)
     .innerJoin(person, eq(person.id, template.changedBy))
     .leftJoin(latest, eq(latest.templateId, template.id))
     .leftJoin(used, eq(used.templateId, template.id))
     .orderBy(template.name)
-  return rows.map((row) => ({
-    ...row,
-    agreements: row.agreements ?? 0,
-    changedAt: row.changedAt.toISOString(),
-  }))
+  return rows.flatMap((row) => {
+    const rights = may.get(row.shelf) ?? nothing
+    // Whoever only reads agreements sees templates on no shelf, and none of a shelf that is not theirs.
+    if (row.shelf !== null && !Object.values(rights).includes(true)) return []
+    return [
+      {
+        ...row,
+        agreements: row.agreements ?? 0,
+        changedAt: row.changedAt.toISOString(),
+        may: rights,
+      },
+    ]
+  })
 }
 
-export async function readTemplate(app: App, id: string) {
+const nothing = { use: false, edit: false, publish: false }
+
+/** A template with its draft and editions, newest first. Who may do nothing with it does not find it. */
+export async function readTemplate(app: App, by: Person, id: string) {
+  const may = await mayWith(app.db, by, id)
+  const { shelfId } = await shelfOf(app, id)
+  if (shelfId !== null && !may.use && !may.edit && !may.publish) throw notFound('template')
   const [found] = await app.db
     .select()
     .from(template)
@@ -57,12 +78,14 @@ export async function readTemplate(app: App, id: string) {
       publishedAt: edition.publishedAt,
       publishedBy: person.name,
       content: edition.content,
+      note: edition.note,
+      cases: edition.cases,
     })
     .from(edition)
     .innerJoin(person, eq(person.id, edition.publishedBy))
     .where(eq(edition.templateId, id))
     .orderBy(desc(edition.number))
-  const { draft, draftVersion, name, changedAt } = found.template
+  const { draft, draftVersion, name, changedAt, importReport } = found.template
   return {
     id,
     name,
@@ -71,15 +94,90 @@ export async function readTemplate(app: App, id: string) {
     changedAt: changedAt.toISOString(),
     changedBy: found.person.name,
     draftDiffers: !isDeepStrictEqual(editions[0]?.content, draft),
-    editions: editions.map(({ content: _content, publishedAt, ...rest }) => ({
+    editions: editions.map(({ content: _content, publishedAt, cases, ...rest }) => ({
       ...rest,
+      cases: { passed: cases.passed, failed: [...cases.failed] },
       publishedAt: publishedAt.toISOString(),
     })),
+    shelf: shelfId,
+    may,
+    importReport: [...importReport],
   }
+}
+
+async function shelfOf(app: App, id: string) {
+  const [found] = await app.db.select({ shelfId: template.shelfId }).from(template).where(eq(template.id, id))
+  if (!found) throw notFound('template')
+  return found
+}
+
+/** What an edition says. */
+export async function readEdition(
+  app: App,
+  by: Person,
+  id: string,
+  number: number,
+): Promise<TemplateContent> {
+  await readTemplate(app, by, id)
+  const [found] = await app.db
+    .select({ content: edition.content })
+    .from(edition)
+    .where(and(eq(edition.templateId, id), eq(edition.number, number)))
+  if (!found) throw notFound('edition')
+  return found.content
+}
+
+const SERIES = 'agreements'
+
+/** A new template: the draft given, on a shelf, with the series that all templates share unless they have one. */
+export async function addTemplate(
+  app: App,
+  by: Person,
+  draft: TemplateContent,
+  shelfId: string | null,
+  importReport: readonly ImportRemark[] = [],
+): Promise<{ id: string }> {
+  const rights = (await shelfRights(app.db, by)).get(shelfId)
+  if (!rights) throw notFound('shelf')
+  if (!rights.edit) throw forbidden('Your teams may not edit the templates of this shelf.')
+  const id = randomUUID()
+  await transaction(app, async ({ db }) => {
+    await db.insert(series).values({ id: SERIES, pattern: 'LP-{n}' }).onConflictDoNothing()
+    await db.insert(template).values({
+      id,
+      name: draft.title,
+      seriesId: SERIES,
+      draft,
+      changedAt: app.now(),
+      changedBy: by.id,
+      shelfId,
+      importReport,
+    })
+  })
+  return { id }
+}
+
+/** A new template, empty or as a copy of another's draft. */
+export async function startTemplate(
+  app: App,
+  by: Person,
+  { title, shelf, from }: { title: string; shelf: string | null; from: string | null },
+): Promise<{ id: string }> {
+  const draft = from ? (await readTemplate(app, by, from)).draft : emptyTemplate(title)
+  return addTemplate(app, by, { ...draft, title }, shelf)
+}
+
+export async function shelveTemplate(app: App, by: Person, id: string, shelf: string | null): Promise<void> {
+  await requireRight(app.db, by, id, 'publish')
+  const rights = (await shelfRights(app.db, by)).get(shelf)
+  if (!rights) throw notFound('shelf')
+  if (!rights.edit) throw forbidden('Your teams may not edit the templates of that shelf.')
+  await app.db.update(template).set({ shelfId: shelf }).where(eq(template.id, id))
 }
 
 /** Saves a draft over the version it was made from; a later version of somebody else is never overwritten. */
 export async function saveDraft(app: App, by: Person, id: string, version: number, content: TemplateContent) {
+  await requireRight(app.db, by, id, 'edit')
   const changedAt = app.now()
   const [saved] = await app.db
     .update(template)
@@ -87,15 +185,16 @@ export async function saveDraft(app: App, by: Person, id: string, version: numbe
     .where(and(eq(template.id, id), eq(template.draftVersion, version)))
     .returning({ version: template.draftVersion })
   if (saved) return { version: saved.version, changedAt: changedAt.toISOString() }
-  const there = await readTemplate(app, id)
+  const there = await readTemplate(app, by, id)
   throw conflict(
-    `${there.changedBy} saved this draft after you opened it. Your wording is still here; open the template again to see the other one.`,
+    `${there.changedBy} saved this draft after you opened it. Your wording is still here: compare the two, then keep yours or take the other.`,
   )
 }
 
 /** Freezes the draft as the next edition; refused while it has faults, or where nothing has changed. */
-export async function publish(app: App, by: Person, id: string, version: number) {
+export async function publish(app: App, by: Person, id: string, version: number, note: string) {
   return transaction(app, async ({ db }) => {
+    await requireRight(db, by, id, 'publish')
     const [found] = await db.select().from(template).where(eq(template.id, id)).for('update')
     if (!found) throw notFound('template')
     if (found.draftVersion !== version)
@@ -124,6 +223,8 @@ export async function publish(app: App, by: Person, id: string, version: number)
       content: found.draft,
       publishedAt: app.now(),
       publishedBy: by.id,
+      note,
+      cases: await caseResults(db, id, prepared.ready),
     }
     await db.insert(edition).values(made)
     return {
@@ -131,6 +232,8 @@ export async function publish(app: App, by: Person, id: string, version: number)
       number: made.number,
       publishedAt: made.publishedAt.toISOString(),
       publishedBy: by.name,
+      note,
+      cases: made.cases,
     }
   })
 }

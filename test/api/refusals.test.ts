@@ -17,7 +17,7 @@ describe('what the API refuses, and how', () => {
   before(async () => {
     running = await startApp('refusals')
     ines = await Client.signedIn(running.url, 'ines.hallow')
-    templateId = (await ines.call('templates'))[0]!.id
+    templateId = (await ines.call('templates')).find(({ name }) => name.startsWith('Season'))!.id
     draft = (await ines.call('template', { params: { id: templateId } })).draft
   })
   after(() => running.stop())
@@ -125,7 +125,7 @@ describe('what the API refuses, and how', () => {
 
   describe('mappings and runs', () => {
     it('with a column of the wrong type, told with the evidence and kept from starting', async () => {
-      const [sheet] = await ines.call('sheets')
+      const sheet = (await ines.call('sheets')).find(({ name }) => name.startsWith('bookings'))
       const params = { id: sheet!.id, template: templateId }
       const good = (await ines.call('mapping', { params })).columns
       const wrong = await ines.call('saveMapping', {
@@ -167,7 +167,7 @@ describe('what the API refuses, and how', () => {
         params: { id: templateId },
         body: { version: draftVersion, content: faulty },
       })
-      const [sheet] = await ines.call('sheets')
+      const sheet = (await ines.call('sheets')).find(({ name }) => name.startsWith('bookings'))
       const proof = await ines.call('proof', {
         body: { templateId, content: faulty, sheetId: sheet!.id, row: null },
       })
@@ -238,7 +238,7 @@ describe('what the API refuses, and how', () => {
     const tokens: string[] = []
 
     before(async () => {
-      const [sheet] = await ines.call('sheets')
+      const sheet = (await ines.call('sheets')).find(({ name }) => name.startsWith('bookings'))
       const csv = (await readFile('demo/sheets/bookings-2027.csv', 'utf8')).split('\r\n')
       const small = await ines.call('uploadSheet', {
         query: { name: 'small.csv' },

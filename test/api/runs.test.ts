@@ -27,8 +27,8 @@ describe('runs', () => {
   before(async () => {
     running = await startApp('runs')
     ines = await Client.signedIn(running.url, 'ines.hallow')
-    templateId = (await ines.call('templates'))[0]!.id
-    sheetId = (await ines.call('sheets'))[0]!.id
+    templateId = (await ines.call('templates')).find(({ name }) => name.startsWith('Season'))!.id
+    sheetId = (await ines.call('sheets')).find(({ name }) => name.startsWith('bookings'))!.id
   })
   after(() => running.stop())
 

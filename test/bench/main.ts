@@ -102,9 +102,9 @@ async function startStack(): Promise<Stack> {
 }
 
 async function proofs(stack: Stack): Promise<void> {
-  const [template] = await stack.client.call('templates')
+  const template = (await stack.client.call('templates')).find(({ name }) => name.startsWith('Season'))
   const { draft } = await stack.client.call('template', { params: { id: template!.id } })
-  const [sheet] = await stack.client.call('sheets')
+  const sheet = (await stack.client.call('sheets')).find(({ name }) => name.startsWith('bookings'))
   const { rows } = await stack.client.call('sheetRows', {
     params: { id: sheet!.id },
     query: { limit: '240' },
@@ -166,7 +166,7 @@ async function makeRun(stack: Stack): Promise<void> {
     query: { name: 'sound.csv' },
     body: new TextEncoder().encode(text),
   })
-  const [template] = await stack.client.call('templates')
+  const template = (await stack.client.call('templates')).find(({ name }) => name.startsWith('Season'))
   const params = { id: sheet.id, template: template!.id }
   const suggested = await stack.client.call('mapping', { params })
   await stack.client.call('saveMapping', {

@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { promisify } from 'node:util'
 import { expect } from 'chai'
 import { PDFDocument } from 'pdf-lib'
+import { plainLook } from '#core/document/look.ts'
 import { merge } from '#core/merge/merge.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { RecordData } from '#core/outline/field.ts'
@@ -59,6 +60,8 @@ describe('pages and seal as outside readers see them', () => {
     composed = await pages.document(merge(prepared.ready, record, 'LP-2027-0042').document, {
       proof: false,
       at: AT,
+      look: plainLook,
+      pictures: [],
     })
   })
   after(async () => {
@@ -101,7 +104,12 @@ describe('pages and seal as outside readers see them', () => {
     const prepared = prepareTemplate(seasonAgreement)
     const again =
       prepared.ok &&
-      (await pages.document(merge(prepared.ready, record, 'LP-2027-0042').document, { proof: false, at: AT }))
+      (await pages.document(merge(prepared.ready, record, 'LP-2027-0042').document, {
+        proof: false,
+        at: AT,
+        look: plainLook,
+        pictures: [],
+      }))
     expect(again && Buffer.compare(again.pdf, composed.pdf)).to.equal(0)
   })
 

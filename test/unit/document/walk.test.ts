@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { allBlocks, allInlines, blockTitle, clauseTitle } from '#core/document/walk.ts'
+import { allBlocks, allInlines, passageTitle, clauseTitle } from '#core/document/walk.ts'
 import { Writer } from '#demo/writing.ts'
 
 const w = new Writer()
@@ -44,7 +44,7 @@ describe('walking a document', () => {
   })
 
   it('calls a list by its first words', () => {
-    expect(blockTitle(w.bullets('level ground'))).to.equal('level ground')
+    expect(passageTitle(w.bullets('level ground'))).to.equal('level ground')
   })
 })
 

@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { clauseNumber, fill, merge } from '#core/merge/merge.ts'
+import { fill, merge } from '#core/merge/merge.ts'
+import { clauseNumber } from '#core/merge/numbering.ts'
 import type { FinishedBlock } from '#core/merge/finished.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { ReadyTemplate } from '#core/merge/prepare.ts'
@@ -30,16 +31,15 @@ describe('merging a record', () => {
   it('shows values in their formats and remembers where each came from', () => {
     const merged = merge(ready(paragraph(text('Rent '), mergeField('total'))), brightwater, 'LP-1')
     expect(wordsOf(merged.document.blocks)).to.equal('Rent $23,400.00')
-    expect(merged.origins).to.deep.equal([
-      {
-        field: 'total',
-        label: 'Total',
-        format: 'with sign',
-        formula: 'colonies * price',
-        clause: null,
-        condition: null,
-      },
-    ])
+    expect(merged.origins).to.have.length(1)
+    expect(merged.origins[0]).to.include({
+      field: 'total',
+      label: 'Total',
+      format: 'with sign',
+      formula: 'colonies * price',
+      clause: null,
+      condition: null,
+    })
     expect(merged.problems).to.deep.equal([])
   })
 

@@ -5,7 +5,7 @@ import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import type { NameTypes } from '#core/expression/check.ts'
 import { nameTypes } from '#core/outline/field.ts'
-import { conditionProblem } from '#web/areas/templates/margin-notes.tsx'
+import { expressionFaults } from '#core/merge/faults.ts'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
@@ -47,7 +47,7 @@ function RuleTableEditor({ table, names }: { readonly table: RuleTable; readonly
   const changed = JSON.stringify(rules) !== JSON.stringify(table.rules)
   const faults = rules.map(({ condition }) =>
     condition.trim()
-      ? conditionProblem(condition, names)
+      ? (expressionFaults(condition, names)[0] ?? null)
       : { message: 'A condition is missing.', from: 0, to: 0 },
   )
   const save = useMutation({

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { valueProblem } from '#core/agreement/signing.ts'
 import type { Signing } from '#contract/agreement.ts'
 
 export type Blank = Signing['blanks'][number]
@@ -39,7 +40,7 @@ export function Signature({ value, size }: { readonly value: Value; readonly siz
       className="block truncate leading-none font-semibold text-[#1a2f66]"
       style={{ fontFamily: value.kind === 'typed' ? 'var(--font-hand)' : 'var(--font-sans)', fontSize: size }}
     >
-      {value.text}
+      {value.kind === 'file' ? value.name : 'text' in value ? value.text : ''}
     </span>
   )
 }
@@ -49,23 +50,27 @@ interface Props {
   readonly scale: number
   readonly value: Value | undefined
   readonly pointed: boolean
+  /** Opens the signature dialog, or puts in what was given before. */
   readonly onTouch: () => void
-  readonly onText: (text: string) => void
+  readonly onValue: (value: Value | null) => void
+  readonly onFile: (file: File) => void
   readonly hold: (element: HTMLElement | null) => void
 }
 
+const TYPED = ['name', 'title', 'company', 'text', 'number']
+
 /** One place to fill, on the page where it stands: an ink outline until it is filled. */
-export function PlaceMark({ blank, scale, value, pointed, onTouch, onText, hold }: Props) {
-  const [text, setText] = useState(value?.kind === 'text' ? value.text : '')
+export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, onFile, hold }: Props) {
   const box = {
     left: blank.x * scale,
     top: blank.y * scale,
     width: blank.width * scale,
     height: blank.height * scale,
   }
-  const outline = value
-    ? 'border-transparent hover:border-[#20242b]'
-    : `border-[#20242b] ${pointed ? 'bg-[#155e6b]/20 outline-2 outline-offset-2 outline-[#155e6b]' : 'bg-[#155e6b]/8 hover:bg-[#155e6b]/15'}`
+  const outline =
+    (value ?? blank.rules.preset)
+      ? 'border-transparent hover:border-[#20242b]'
+      : `border-[#20242b] ${pointed ? 'bg-[#155e6b]/20 outline-2 outline-offset-2 outline-[#155e6b]' : 'bg-[#155e6b]/8 hover:bg-[#155e6b]/15'}`
   if (blank.kind === 'date')
     return (
       <span
@@ -76,20 +81,55 @@ export function PlaceMark({ blank, scale, value, pointed, onTouch, onText, hold 
         day of signing
       </span>
     )
-  if (blank.kind === 'text')
+  if (TYPED.includes(blank.kind))
+    return (
+      <TypedPlace blank={blank} box={box} outline={outline} value={value} onValue={onValue} hold={hold} />
+    )
+  if (blank.kind === 'tick')
     return (
       <input
+        type="checkbox"
         ref={hold}
         aria-label={blank.label}
-        aria-required={blank.required}
-        className={`absolute border bg-transparent px-1 text-[#1a2f66] ${outline}`}
-        style={{ ...box, fontSize: box.height * 0.72 }}
-        maxLength={200}
-        placeholder={blank.label}
-        value={text}
-        onChange={(event) => setText(event.target.value)}
-        onBlur={() => text.trim() !== (value?.kind === 'text' ? value.text : '') && onText(text.trim())}
+        className="absolute m-0 accent-[#1a2f66] before:absolute before:-inset-2"
+        style={box}
+        checked={value?.kind === 'tick'}
+        onChange={(event) => onValue(event.target.checked ? { kind: 'tick' } : null)}
       />
+    )
+  if (blank.kind === 'choice')
+    return (
+      <ChoicePlaces
+        blank={blank}
+        scale={scale}
+        pointed={pointed}
+        value={value}
+        onValue={onValue}
+        hold={hold}
+      />
+    )
+  if (blank.kind === 'file')
+    return (
+      <label
+        ref={hold}
+        tabIndex={0}
+        className={`absolute flex cursor-pointer items-end border px-0.5 text-xs text-[#1a2f66] ${outline}`}
+        style={box}
+      >
+        <span className="truncate">
+          {value?.kind === 'file' ? value.name : `${blank.label}: choose a file`}
+        </span>
+        <input
+          type="file"
+          className="sr-only"
+          aria-label={blank.label}
+          onChange={(event) => {
+            const file = event.target.files?.[0]
+            event.target.value = ''
+            if (file) onFile(file)
+          }}
+        />
+      </label>
     )
   return (
     <button
@@ -107,4 +147,105 @@ export function PlaceMark({ blank, scale, value, pointed, onTouch, onText, hold 
       )}
     </button>
   )
+}
+
+interface PlaceProps {
+  readonly blank: Blank
+  readonly value: Value | undefined
+  readonly onValue: (value: Value | null) => void
+  readonly hold: (element: HTMLElement | null) => void
+}
+
+/** A line to type in. What is wrong with it is said at once, and nothing wrong is sent. */
+function TypedPlace({
+  blank,
+  box,
+  outline,
+  value,
+  onValue,
+  hold,
+}: PlaceProps & { readonly box: { readonly height: number }; readonly outline: string }) {
+  const given = value?.kind === 'text' ? value.text : ''
+  const [text, setText] = useState(given || (blank.rules.preset ?? ''))
+  const [problem, setProblem] = useState<string | null>(null)
+  const leave = () => {
+    const plain = text.trim()
+    const found = plain ? valueProblem(blank, { kind: 'text', text: plain }) : null
+    setProblem(found)
+    if (!found && plain !== (given || (blank.rules.preset ?? '')))
+      onValue(plain ? { kind: 'text', text: plain } : null)
+  }
+  return (
+    <>
+      <input
+        ref={hold}
+        aria-label={blank.label}
+        aria-required={blank.required}
+        aria-invalid={problem !== null}
+        inputMode={blank.kind === 'number' ? 'decimal' : undefined}
+        className={`absolute border bg-transparent px-1 text-[#1a2f66] ${problem ? 'border-[#a23b2a]' : outline}`}
+        style={{ ...box, fontSize: box.height * 0.72 }}
+        maxLength={200}
+        placeholder={blank.label}
+        value={text}
+        onChange={(event) => {
+          setText(event.target.value)
+          setProblem(null)
+        }}
+        onBlur={leave}
+      />
+      {problem && (
+        <span
+          role="alert"
+          className="absolute z-10 border border-[#a23b2a] bg-white px-1.5 text-xs text-[#a23b2a]"
+          style={{
+            ...box,
+            top: 'top' in box ? Number(box.top) + box.height + 2 : 0,
+            height: 'auto',
+            width: 'max-content',
+          }}
+        >
+          {problem}
+        </span>
+      )}
+    </>
+  )
+}
+
+const OPTION = 9
+
+/** Each option of a choice has its box; at most as many are ticked as may be. */
+function ChoicePlaces({
+  blank,
+  scale,
+  pointed,
+  value,
+  onValue,
+  hold,
+}: PlaceProps & { readonly scale: number; readonly pointed: boolean }) {
+  const chosen = value?.kind === 'choice' ? value.chosen : []
+  const { options = [], least = 0, most = 1 } = blank.rules
+  const set = (at: number, on: boolean) => {
+    const next =
+      most === 1 ? (on ? [at] : []) : on ? [...chosen, at].slice(-most) : chosen.filter((each) => each !== at)
+    // Too few is told at signing: one option after the other has to be touched.
+    onValue(
+      next.length >= Math.min(least, 1) && next.length > 0
+        ? { kind: 'choice', chosen: next.sort((a, b) => a - b) }
+        : null,
+    )
+  }
+  return blank.options.map((place, at) => (
+    <input
+      key={at}
+      ref={at === 0 ? hold : undefined}
+      type={most === 1 ? 'radio' : 'checkbox'}
+      name={blank.id}
+      aria-label={`${blank.label}: ${options[at] ?? ''}`}
+      className={`absolute m-0 accent-[#1a2f66] ${pointed ? 'outline-2 outline-offset-2 outline-[#155e6b]' : ''}`}
+      style={{ left: place.x * scale, top: place.y * scale, width: OPTION * scale, height: OPTION * scale }}
+      checked={chosen.includes(at)}
+      onChange={(event) => set(at, event.target.checked)}
+    />
+  ))
 }

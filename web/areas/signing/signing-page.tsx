@@ -78,7 +78,7 @@ function Ended({ signing }: { readonly signing: Signing }) {
 }
 
 const isFilled = (blank: Blank, values: Readonly<Record<string, Value>>) =>
-  blank.kind === 'date' || values[blank.id] !== undefined
+  blank.kind === 'date' || values[blank.id] !== undefined || blank.rules.preset !== undefined
 
 function Sign({ token, signing }: { readonly token: string; readonly signing: Signing }) {
   const queries = useQueryClient()
@@ -104,6 +104,14 @@ function Sign({ token, signing }: { readonly token: string; readonly signing: Si
       await call('fillBlanks', { params: { token }, body: { values: changes } })
     } catch (error) {
       setValues(before)
+      say(problemText(error), 'fault')
+    }
+  }
+  const handIn = async (blank: Blank, file: File) => {
+    try {
+      const stored = await call('signingFile', { params: { token }, query: { name: file.name }, body: file })
+      fill(blank, { kind: 'file', ...stored })
+    } catch (error) {
       say(problemText(error), 'fault')
     }
   }
@@ -192,7 +200,8 @@ function Sign({ token, signing }: { readonly token: string; readonly signing: Si
                     value={values[blank.id]}
                     pointed={pointed === blank.id}
                     onTouch={() => touch(blank)}
-                    onText={(text) => void put({ [blank.id]: text ? { kind: 'text', text } : null })}
+                    onValue={(value) => void put({ [blank.id]: value })}
+                    onFile={(file) => void handIn(blank, file)}
                     hold={(element) => {
                       if (element) marks.current.set(blank.id, element)
                       else marks.current.delete(blank.id)

@@ -1,51 +1,42 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
 import type { PDFDocumentProxy } from 'pdfjs-dist'
-import { ChevronLeft, ChevronRight } from 'lucide-react'
+import { ChevronLeft, ChevronRight, Download, Search } from 'lucide-react'
+import { Popover } from 'radix-ui'
 import { useCallback, useEffect, useMemo, useState } from 'react'
-import type * as v from 'valibot'
-import type { proofSchema } from '#contract/template.ts'
-import type { TemplateContent } from '#core/document/template.ts'
+import { templateFields } from '#core/merge/fields.ts'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
+import { useNotice } from '#web/frame/notices.tsx'
+import { Menu, MenuItem } from '#web/parts/menu.tsx'
 import { originPlaces } from '#web/parts/pdf.ts'
 import { ProofViewer } from '#web/parts/proof-viewer.tsx'
+import { plural } from '#web/parts/when.tsx'
+import { useStudio } from './studio-context.ts'
+import type { Proof } from './studio-context.ts'
+import { useSettled } from './use-settled.ts'
 
-export type Proof = v.InferOutput<typeof proofSchema>
 type Places = Awaited<ReturnType<typeof originPlaces>>
 
 const PAUSE = 150
 
-/** A value that follows another after a pause. */
-function useSettled<T>(value: T, pause: number): T {
-  const [settled, setSettled] = useState(value)
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(value), pause)
-    return () => clearTimeout(timer)
-  }, [value, pause])
-  return settled
-}
-
 const decode = (base64: string) => Uint8Array.from(atob(base64), (character) => character.charCodeAt(0))
 
 /** The finished pages for one row of real data, beside the text; follows every change. */
-export function ProofPane({
-  templateId,
-  content,
-  onProof,
-}: {
-  readonly templateId: string
-  readonly content: TemplateContent
-  readonly onProof: (proof: Proof) => void
-}) {
-  const sheets = useAnswer('sheets')
-  const [chosen, setChosen] = useState<string | null>(null)
-  const sheetId = chosen ?? sheets.data?.[0]?.id ?? null
+export function ProofPane({ onProof }: { readonly onProof: (proof: Proof) => void }) {
+  const { templateId, content, sheetId, chooseSheet, row: chosenRow, chooseRow, goTo } = useStudio()
+  const sheets = useAnswer('sheets', { query: { template: templateId } })
+  const [chose, setChose] = useState(false)
+  const first = sheets.data?.[0]?.id ?? null
+  useEffect(() => {
+    if (!chose && sheetId === null && first !== null) chooseSheet(first)
+  }, [chose, sheetId, first, chooseSheet])
   const rows = useAnswer(
     'sheetRows',
     { params: { id: sheetId ?? '' }, query: { limit: '1000' } },
     { enabled: sheetId !== null },
   )
-  const [index, setIndex] = useState(0)
-  const row = rows.data?.rows[index]?.row ?? null
+  const at = rows.data?.rows.findIndex(({ row: number }) => number === chosenRow) ?? -1
+  const index = Math.max(0, at)
+  const row = chosenRow ?? rows.data?.rows[0]?.row ?? null
   const following = rows.data?.rows[index + 1]?.row ?? null
   const queries = useQueryClient()
   const settled = useSettled(content, PAUSE)
@@ -61,7 +52,7 @@ export function ProofPane({
   )
   const proof = useQuery({
     ...asked(row),
-    enabled: sheets.isSuccess && (sheetId === null || row !== null),
+    enabled: sheets.isSuccess && (sheetId === null ? first === null || chose : row !== null),
     placeholderData: keepPreviousData,
   })
   const { data } = proof
@@ -82,8 +73,11 @@ export function ProofPane({
   )
   const total = rows.data?.rows.length ?? 0
   const step = useCallback(
-    (by: number) => setIndex((at) => Math.max(0, Math.min(total - 1, at + by))),
-    [total],
+    (by: number) => {
+      const next = rows.data?.rows[Math.max(0, Math.min(total - 1, index + by))]
+      if (next) chooseRow(next.row)
+    },
+    [rows.data, total, index, chooseRow],
   )
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -100,11 +94,11 @@ export function ProofPane({
       <div className="flex h-9.5 shrink-0 items-center gap-2 border-b border-hair px-3 text-sm">
         <select
           aria-label="Source of the proof"
-          className="max-w-44 truncate border-none bg-transparent text-soft"
+          className="max-w-36 truncate border-none bg-transparent text-soft"
           value={sheetId ?? ''}
           onChange={(event) => {
-            setChosen(event.target.value)
-            setIndex(0)
+            setChose(true)
+            chooseSheet(event.target.value || null)
           }}
         >
           {sheets.data?.map(({ id, name }) => (
@@ -112,7 +106,7 @@ export function ProofPane({
               {name}
             </option>
           ))}
-          {sheets.data?.length === 0 && <option value="">Examples of the outline</option>}
+          <option value="">Examples of the data</option>
         </select>
         <button
           className="rounded-sm p-1 hover:bg-wash disabled:opacity-35"
@@ -136,7 +130,9 @@ export function ProofPane({
         >
           <ChevronRight size={15} />
         </button>
-        <span className="text-xs text-soft tabular-nums">{data ? `${data.pages} pages` : ''}</span>
+        {sheetId && <FindRow sheetId={sheetId} />}
+        <PrintProof row={row} />
+        <span className="text-xs text-soft tabular-nums">{data ? plural(data.pages, 'page') : ''}</span>
       </div>
       {proof.isError && (
         <p role="alert" className="border-b border-hair bg-brick-wash px-3 py-1.5 text-sm text-brick">
@@ -161,6 +157,18 @@ export function ProofPane({
           {data.problems.length > 3 && <li>and {data.problems.length - 3} more</li>}
         </ul>
       )}
+      {data && data.overflow.length > 0 && (
+        <ul
+          className="border-b border-hair bg-ochre-wash px-3 py-1.5 text-sm text-ochre"
+          aria-label="Too wide"
+        >
+          {data.overflow.slice(0, 3).map((each, i) => (
+            <li key={i}>
+              “{each.text}” is wider than its space{each.where && `: ${each.where}`}.
+            </li>
+          ))}
+        </ul>
+      )}
       <div className="min-h-0 flex-1">
         <ProofViewer
           bytes={bytes}
@@ -176,6 +184,7 @@ export function ProofPane({
                   tabIndex={-1}
                   onMouseEnter={() => setPointed(place.origin)}
                   onFocus={() => setPointed(place.origin)}
+                  onClick={() => data && goTo(data.origins[place.origin]?.passage ?? '')}
                   className={`absolute ${pointed === place.origin ? 'bg-petrol/20' : 'hover:bg-petrol/10'}`}
                   style={{
                     left: place.x * scale,
@@ -189,7 +198,7 @@ export function ProofPane({
         />
       </div>
       <div
-        className="h-16 shrink-0 overflow-hidden border-t border-hair px-3 py-1.5 text-sm"
+        className="h-19 shrink-0 overflow-hidden border-t border-hair px-3 py-1.5 text-sm"
         aria-live="polite"
       >
         {origin ? (
@@ -200,21 +209,166 @@ export function ProofPane({
                 {origin.field}, shown as {origin.format}
               </span>
             </p>
-            <p className="truncate">
-              {origin.formula
-                ? `computed: ${origin.formula}`
-                : origin.column
-                  ? `${origin.column}: “${origin.cell ?? ''}”`
-                  : 'an example of the outline'}
+            <p className="line-clamp-2">
+              {origin.formula ? (
+                <>
+                  {origin.formula} <span className="text-soft">= {origin.worked}</span>
+                </>
+              ) : origin.column ? (
+                `${origin.column}: “${origin.cell ?? ''}”`
+              ) : data?.row === null ? (
+                'an example of the outline'
+              ) : (
+                'comes by itself'
+              )}
               {origin.clause && (
-                <span className="text-soft">{` in “${origin.clause}”${origin.condition ? `, which stands because ${origin.condition}` : ''}`}</span>
+                <span className="text-soft">
+                  {` in “${origin.clause}”`}
+                  {origin.condition && `, which stands because ${origin.because ?? origin.condition}`}
+                </span>
               )}
             </p>
           </>
         ) : (
-          <p className="text-soft">Point at a value to see where it came from.</p>
+          <p className="text-soft">
+            Point at a value to see where it came from; a click goes to its passage.
+          </p>
         )}
       </div>
     </section>
+  )
+}
+
+/** Finds a row by what is in it, or by the longest value of a field: the one that strains its space the most. */
+function FindRow({ sheetId }: { readonly sheetId: string }) {
+  const { content, templateId, chooseRow } = useStudio()
+  const say = useNotice()
+  const [open, setOpen] = useState(false)
+  const [text, setText] = useState('')
+  const search = useSettled(text.trim(), 200)
+  const found = useAnswer(
+    'sheetRows',
+    { params: { id: sheetId }, query: { limit: '30', search } },
+    { enabled: open && search !== '', keep: true },
+  )
+  const go = (row: number) => {
+    chooseRow(row)
+    setOpen(false)
+  }
+  const fields = useMemo(
+    () =>
+      templateFields(content).all.filter(({ type }) =>
+        ['text', 'long text', 'address', 'email', 'money', 'choice'].includes(type),
+      ),
+    [content],
+  )
+  const longest = async (name: string) => {
+    try {
+      const answer = await call('survey', {
+        body: {
+          templateId,
+          sheetId,
+          content: { ...content, document: { type: 'doc', content: [] } },
+          conditions: [],
+          longest: name,
+        },
+      })
+      if (answer.longest) go(answer.longest.row)
+      else say('No row has a value there.')
+    } catch (error) {
+      say(problemText(error), 'fault')
+    }
+  }
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <button className="rounded-sm p-1 hover:bg-wash" aria-label="Find a row" title="Find a row">
+          <Search size={15} />
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          className="z-40 w-80 border border-hair bg-paper p-3 text-sm"
+        >
+          <input
+            autoFocus
+            aria-label="Words in the row"
+            placeholder="Words in the row"
+            className="w-full rounded-sm border border-hair bg-sheet px-2 py-1"
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+            onKeyDown={(event) => {
+              const [hit] = found.data?.rows ?? []
+              if (event.key === 'Enter' && hit) go(hit.row)
+            }}
+          />
+          <ul className="mt-1 max-h-48 overflow-auto">
+            {search !== '' &&
+              found.data?.rows.map(({ row, cells }) => (
+                <li key={row}>
+                  <button
+                    className="flex w-full gap-2 px-1.5 py-1 text-left hover:bg-petrol-wash"
+                    onClick={() => go(row)}
+                  >
+                    <span className="w-9 shrink-0 text-soft tabular-nums">{row}</span>
+                    <span className="truncate">{cells.filter(Boolean).slice(0, 4).join(', ')}</span>
+                  </button>
+                </li>
+              ))}
+            {search !== '' && found.data?.rows.length === 0 && (
+              <li className="px-1.5 py-1 text-soft">No row has these words.</li>
+            )}
+          </ul>
+          <label className="mt-2 flex items-center gap-2 border-t border-hair pt-2 text-soft">
+            Longest
+            <select
+              className="min-w-0 flex-1 rounded-sm border border-hair bg-sheet px-1 py-0.5 text-ink"
+              value=""
+              onChange={(event) => void longest(event.target.value)}
+            >
+              <option value="">choose a field</option>
+              {fields.map(({ name, label }) => (
+                <option key={name} value={name}>
+                  {label}
+                </option>
+              ))}
+            </select>
+          </label>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+/** The proof as a file, on request by a PDF standard. */
+function PrintProof({ row }: { readonly row: number | null }) {
+  const { templateId, content, sheetId } = useStudio()
+  const say = useNotice()
+  const print = async (standard: 'ua-1' | 'a-2b' | null) => {
+    try {
+      const file = await call('printProof', { body: { templateId, content, sheetId, row, standard } })
+      const link = document.createElement('a')
+      link.href = URL.createObjectURL(file)
+      link.download = `${content.title}, proof.pdf`
+      link.click()
+      setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
+    } catch (error) {
+      say(problemText(error), 'fault')
+    }
+  }
+  return (
+    <Menu
+      trigger={
+        <button className="rounded-sm p-1 hover:bg-wash" aria-label="Proof as a file" title="Proof as a file">
+          <Download size={15} />
+        </button>
+      }
+    >
+      <MenuItem onSelect={() => void print(null)}>PDF</MenuItem>
+      <MenuItem onSelect={() => void print('ua-1')}>PDF/UA-1, for screen readers</MenuItem>
+      <MenuItem onSelect={() => void print('a-2b')}>PDF/A-2b, to archive</MenuItem>
+    </Menu>
   )
 }

@@ -1,23 +1,38 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useCallback, useMemo, useState } from 'react'
+import type { Editor } from '@tiptap/react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useParams, useSearchParams } from 'react-router'
-import type { Answer } from '#contract/route.ts'
 import type { Api } from '#contract/api.ts'
-import type { DocumentTree } from '#core/document/tree.ts'
-import { allBlocks, blockTitle } from '#core/document/walk.ts'
-import { call, problemText, useAnswer } from '#web/frame/client.ts'
+import type { Answer } from '#contract/route.ts'
+import { checkTemplate } from '#core/checks/checks.ts'
+import { templateFields } from '#core/merge/fields.ts'
+import { prepareTemplate } from '#core/merge/prepare.ts'
+import { nameTypesInRepeat } from '#core/outline/field.ts'
+import type { Field } from '#core/outline/field.ts'
+import { address, call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
+import { Dialog } from '#web/parts/dialog.tsx'
+import { Input } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { Tabs } from '#web/parts/tabs.tsx'
-import { When } from '#web/parts/when.tsx'
-import { OutlineList, RolesForm, SendingForm } from './panels.tsx'
-import { PageEditor } from './page-editor.tsx'
+import { plural, When } from '#web/parts/when.tsx'
+import { PageEditor } from './editor/page-editor.tsx'
+import { CasesPanel } from './panels/cases-panel.tsx'
+import { ChecksPanel } from './panels/checks-panel.tsx'
+import { CompareView } from './panels/compare-view.tsx'
+import { DataPanel } from './panels/data-panel.tsx'
+import { EditionsPanel } from './panels/editions-panel.tsx'
+import { PagePanel } from './panels/page-panel.tsx'
+import { RolesPanel } from './panels/roles-panel.tsx'
+import { SendingPanel } from './panels/sending-panel.tsx'
 import { ProofPane } from './proof-pane.tsx'
-import type { Proof } from './proof-pane.tsx'
+import { StudioContext, useStudio } from './studio-context.ts'
+import type { Proof, Studio as StudioState } from './studio-context.ts'
 import { useDraft } from './use-draft.ts'
-import type { SaveState } from './use-draft.ts'
+import type { SaveState, Theirs } from './use-draft.ts'
+import { useSettled } from './use-settled.ts'
 
 export default function Studio() {
   const { id = '' } = useParams()
@@ -27,17 +42,17 @@ export default function Studio() {
   return <OpenTemplate key={id} template={template.data} />
 }
 
-const PANELS = ['text', 'data', 'roles', 'sending'] as const
+const PANELS = ['text', 'data', 'roles', 'page', 'sending', 'checks', 'cases', 'editions'] as const
 
 function Saved({ save }: { readonly save: SaveState }) {
   if (save.kind === 'fault')
     return (
-      <span role="alert" className="max-w-md text-brick">
+      <span role="alert" className="line-clamp-2 max-w-60 text-brick" title={save.text}>
         {save.text}
       </span>
     )
   return (
-    <span role="status">
+    <span role="status" className="whitespace-nowrap">
       {save.kind === 'saved' ? (
         <>
           Saved <When at={save.at} />
@@ -52,84 +67,279 @@ function Saved({ save }: { readonly save: SaveState }) {
 }
 
 function OpenTemplate({ template }: { readonly template: Answer<Api['template']> }) {
-  const may = useMay('templates')
-  const say = useNotice()
-  const queries = useQueryClient()
+  const writer = useMay('templates')
+  const editable = writer && template.may.edit
   const [search, setSearch] = useSearchParams()
   const panel = PANELS.find((each) => each === search.get('panel')) ?? 'text'
-  const { content, change, save, settle } = useDraft(
-    template.id,
-    template.draft,
-    template.draftVersion,
-    template.changedAt,
-  )
+  const draft = useDraft(template.id, template.draft, template.draftVersion, template.changedAt)
+  const { content, change, undo, redo } = draft
   const [proof, setProof] = useState<Proof | null>(null)
-  const onDocument = useCallback(
-    (document: DocumentTree) => change((before) => ({ ...before, document })),
-    [change],
+  const [sheetId, setSheetId] = useState<string | null>(null)
+  const [row, setRow] = useState<number | null>(null)
+  const editor = useRef<Editor | null>(null)
+  const mapping = useAnswer(
+    'mapping',
+    { params: { id: sheetId ?? '', template: template.id } },
+    { enabled: sheetId !== null },
   )
-  const dropped = useMemo(() => {
-    const titles = new Set(proof?.dropped)
-    return new Set(
-      [...allBlocks(content.document.content)]
-        .filter((block) => block.attrs.condition !== null && titles.has(blockTitle(block)))
-        .map(({ attrs }) => attrs.id),
-    )
-  }, [proof, content.document])
+  // Checks reason over the whole template: they follow the writing at a distance.
+  const settled = useSettled(content, 300)
+  const checks = useMemo(
+    () => checkTemplate(settled, mapping.data ? new Set(Object.keys(mapping.data.columns)) : null),
+    [settled, mapping.data],
+  )
+  const ready = useMemo(() => {
+    const prepared = prepareTemplate(settled)
+    return prepared.ok ? prepared.ready : null
+  }, [settled])
+  const { outline, roles, language } = content
+  const all = useMemo(
+    () => templateFields({ ...content, outline, roles, language }).all,
+    // The wording has no part in what fields there are.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [outline, roles, language],
+  )
+  const namesIn = useCallback((repeat: string | null) => nameTypesInRepeat(all, repeat), [all])
+  const fieldsIn = useCallback(
+    (repeat: string | null): readonly Field[] => [
+      ...(all.find(({ name }) => name === repeat)?.items ?? []).map((item) => ({
+        ...item,
+        name: `item.${item.name}`,
+      })),
+      ...all,
+    ],
+    [all],
+  )
+  const goTo = useCallback(
+    (passage: string) => {
+      setSearch({}, { replace: true })
+      // The text has to be in view before it can be scrolled.
+      setTimeout(() => showPassage(editor.current, passage), 0)
+    },
+    [setSearch],
+  )
+  const onEditor = useCallback((made: Editor | null) => (editor.current = made), [])
+  useEffect(() => {
+    if (panel === 'text') return
+    const onKey = (event: KeyboardEvent) => {
+      if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
+      if (event.target instanceof HTMLElement && event.target.matches('input, textarea, .cm-content')) return
+      event.preventDefault()
+      if (event.shiftKey) redo()
+      else undo()
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [panel, undo, redo])
+  const chooseSheet = useCallback((next: string | null) => {
+    setSheetId(next)
+    setRow(null)
+  }, [])
+  const studio = useMemo<StudioState>(
+    () => ({
+      templateId: template.id,
+      content,
+      editable,
+      change,
+      ready,
+      checks,
+      proof,
+      sheetId,
+      chooseSheet,
+      row,
+      chooseRow: setRow,
+      namesIn,
+      fieldsIn,
+      goTo,
+    }),
+    [
+      template.id,
+      content,
+      editable,
+      change,
+      ready,
+      checks,
+      proof,
+      sheetId,
+      chooseSheet,
+      row,
+      namesIn,
+      fieldsIn,
+      goTo,
+    ],
+  )
+  const serious = checks.filter(({ level }) => level !== 'hint').length
+  return (
+    <StudioContext value={studio}>
+      <div className="flex h-full flex-col">
+        <div className="flex h-12 shrink-0 items-center gap-3 border-b border-hair px-4">
+          <h1 className="max-w-64 truncate text-lg" title={content.title}>
+            {content.title}
+          </h1>
+          <Tabs
+            label="Parts of the template"
+            tabs={PANELS}
+            chosen={panel}
+            counts={{ checks: serious || undefined }}
+            onChoose={(each) => setSearch(each === 'text' ? {} : { panel: each }, { replace: true })}
+          />
+          <span className="ml-auto text-xs text-soft">
+            {editable ? <Saved save={draft.save} /> : 'You may read this template'}
+          </span>
+          <a
+            className="text-sm text-petrol hover:underline"
+            href={address('exportTemplate', { params: { id: template.id } })}
+            download
+          >
+            DOCX
+          </a>
+          {template.may.publish && (
+            <Publish
+              template={template}
+              settle={draft.settle}
+              faults={checks.filter(({ level }) => level === 'fault').length}
+            />
+          )}
+        </div>
+        {draft.theirs && <Conflict theirs={draft.theirs} onSettle={draft.settleConflict} />}
+        <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)]">
+          <div className={panel === 'text' ? 'min-h-0 overflow-hidden' : 'hidden'}>
+            <PageEditor undo={undo} redo={redo} steps={draft.steps} onEditor={onEditor} />
+          </div>
+          {panel === 'data' && <DataPanel />}
+          {panel === 'roles' && <RolesPanel />}
+          {panel === 'page' && <PagePanel />}
+          {panel === 'sending' && <SendingPanel />}
+          {panel === 'checks' && <ChecksPanel />}
+          {panel === 'cases' && <CasesPanel />}
+          {panel === 'editions' && <EditionsPanel template={template} />}
+          {writer ? (
+            <ProofPane onProof={setProof} />
+          ) : (
+            <p className="border-l border-hair p-6 text-soft">Proofs are for those who write templates.</p>
+          )}
+        </div>
+      </div>
+    </StudioContext>
+  )
+}
+
+/** Brings a passage into view and puts the cursor there. */
+function showPassage(editor: Editor | null, passage: string): void {
+  if (!editor) return
+  let found: number | null = null
+  editor.state.doc.descendants((node, position) => {
+    if (found === null && node.attrs['id'] === passage) found = position
+    return found === null
+  })
+  if (found === null) return
+  const element = editor.view.nodeDOM(found)
+  if (element instanceof HTMLElement) element.scrollIntoView({ block: 'start' })
+  editor.commands.setTextSelection(found + 1)
+  editor.commands.focus(undefined, { scrollIntoView: false })
+}
+
+function Publish({
+  template,
+  settle,
+  faults,
+}: {
+  readonly template: Answer<Api['template']>
+  readonly settle: () => Promise<number | null>
+  readonly faults: number
+}) {
+  const say = useNotice()
+  const queries = useQueryClient()
+  const [open, setOpen] = useState(false)
+  const [note, setNote] = useState('')
+  const latest = template.editions[0]?.number ?? 0
   const publish = useMutation({
     mutationFn: async () => {
       const version = await settle()
       if (version === null) throw new Error('The draft could not be saved, so it was not published.')
-      return call('publish', { params: { id: template.id }, body: { version } })
+      return call('publish', { params: { id: template.id }, body: { version, note } })
     },
     onSuccess: (edition) => {
-      say(`Edition ${edition.number} is published. New runs use it; agreements made before keep theirs.`)
+      setOpen(false)
+      setNote('')
+      say(
+        edition.cases.failed.length
+          ? `Edition ${edition.number} is published. ${plural(edition.cases.failed.length, 'saved case')} gave another wording: ${edition.cases.failed.join(', ')}.`
+          : `Edition ${edition.number} is published. New runs use it; agreements made before keep theirs.`,
+        edition.cases.failed.length ? 'fault' : 'done',
+      )
       void queries.invalidateQueries({ queryKey: ['template'] })
       void queries.invalidateQueries({ queryKey: ['templates'] })
     },
     onError: (error) => say(problemText(error), 'fault'),
   })
-  const latest = template.editions[0]
   return (
-    <div className="flex h-full flex-col">
-      <div className="flex h-12 shrink-0 items-center gap-4 border-b border-hair px-4">
-        <h1 className="truncate text-lg">{content.title}</h1>
-        <span className="text-sm whitespace-nowrap text-soft">
-          {latest ? `Edition ${latest.number}, ${latest.publishedBy}` : 'Never published'}
-        </span>
-        <Tabs
-          label="Parts of the template"
-          tabs={PANELS}
-          chosen={panel}
-          onChoose={(each) => setSearch(each === 'text' ? {} : { panel: each }, { replace: true })}
-        />
-        <span className="ml-auto text-sm text-soft">
-          <Saved save={save} />
-        </span>
-        {may && (
-          <Button
-            kind="main"
-            busy={publish.isPending}
-            disabled={(proof?.faults.length ?? 0) > 0}
-            onClick={() => publish.mutate()}
-          >
-            Publish edition {(latest?.number ?? 0) + 1}
-          </Button>
-        )}
-      </div>
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)]">
-        <div className={panel === 'text' ? 'min-h-0 overflow-hidden' : 'hidden'}>
-          <PageEditor content={content} editable={may} dropped={dropped} onChange={onDocument} />
-        </div>
-        {panel === 'data' && <OutlineList content={content} />}
-        {panel === 'roles' && <RolesForm content={content} editable={may} change={change} />}
-        {panel === 'sending' && <SendingForm content={content} editable={may} change={change} />}
-        {may ? (
-          <ProofPane templateId={template.id} content={content} onProof={setProof} />
-        ) : (
-          <p className="border-l border-hair p-6 text-soft">Proofs are for those who write templates.</p>
-        )}
-      </div>
+    <>
+      <Button
+        kind="main"
+        disabled={faults > 0}
+        title={faults > 0 ? `${plural(faults, 'fault')} first, see Checks` : undefined}
+        onClick={() => setOpen(true)}
+      >
+        Publish edition {latest + 1}
+      </Button>
+      <Dialog title={`Publish edition ${latest + 1}`} open={open} onClose={() => setOpen(false)}>
+        <form
+          onSubmit={(event) => {
+            event.preventDefault()
+            publish.mutate()
+          }}
+        >
+          <p className="mb-2 text-sm">
+            An edition never changes. New runs use it; agreements made before keep theirs.
+          </p>
+          <Input
+            autoFocus
+            aria-label="What is new"
+            placeholder="What is new in it"
+            maxLength={500}
+            value={note}
+            onChange={(event) => setNote(event.target.value)}
+          />
+          <div className="mt-3 flex justify-end gap-2">
+            <Button onClick={() => setOpen(false)}>Not now</Button>
+            <Button kind="main" type="submit" busy={publish.isPending}>
+              Publish
+            </Button>
+          </div>
+        </form>
+      </Dialog>
+    </>
+  )
+}
+
+/** Somebody else saved since: nothing of either is lost, and one of the two goes on as the draft. */
+function Conflict({
+  theirs,
+  onSettle,
+}: {
+  readonly theirs: Theirs
+  readonly onSettle: (keep: 'mine' | 'theirs') => void
+}) {
+  const [open, setOpen] = useState(false)
+  const { content } = useStudio()
+  return (
+    <div
+      role="alert"
+      className="flex items-center gap-3 border-b border-brick bg-brick-wash px-4 py-2 text-sm"
+    >
+      <span className="flex-1">
+        {theirs.by} saved this draft <When at={theirs.at} />, after you opened it. Yours is not saved; nothing
+        of either is lost.
+      </span>
+      <Button onClick={() => setOpen(true)}>Compare the two</Button>
+      <Button onClick={() => onSettle('theirs')}>Take theirs</Button>
+      <Button kind="danger" onClick={() => onSettle('mine')}>
+        Keep mine over theirs
+      </Button>
+      <Dialog title={`What ${theirs.by} saved, and yours`} open={open} onClose={() => setOpen(false)}>
+        <CompareView before={theirs.content} after={content} names={['theirs', 'yours']} />
+      </Dialog>
     </div>
   )
 }

@@ -9,26 +9,50 @@ export type SaveState =
   | { readonly kind: 'saving' }
   | { readonly kind: 'fault'; readonly text: string; readonly lasting: boolean }
 
+/** Somebody else's draft that was saved since this one was opened. */
+export interface Theirs {
+  readonly content: TemplateContent
+  readonly version: number
+  readonly by: string
+  readonly at: string
+}
+
+export type Change = (next: (before: TemplateContent) => TemplateContent, kind?: string) => void
+
 const PAUSE = 800
 const RETRY = 4000
+/** Changes of one kind in quick succession are undone together. */
+const TOGETHER = 700
+const MOST_STEPS = 300
 
 /**
- * The draft as it is being written, saved by itself after a pause in typing. A lost connection is tried again; a save
- * that somebody else's later one forbids is told, and nothing is overwritten on either side.
+ * The draft as it is being written, saved by itself after a pause. A lost connection is tried again; where somebody else
+ * saved since, nothing is overwritten on either side: `theirs` tells what they saved, and one of the two is chosen.
+ * Undo goes over everything, text and panels alike.
  */
 export function useDraft(id: string, initial: TemplateContent, initialVersion: number, changedAt: string) {
   const queries = useQueryClient()
   const [content, setContent] = useState(initial)
   const [save, setSave] = useState<SaveState>({ kind: 'saved', at: changedAt })
+  const [theirs, setTheirs] = useState<Theirs | null>(null)
+  const [steps, setSteps] = useState({ undo: 0, redo: 0 })
   const latest = useRef(initial)
   const version = useRef(initialVersion)
+  const stopped = useRef(false)
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null)
   const saving = useRef<Promise<boolean> | null>(null)
+  const history = useRef<{ undo: TemplateContent[]; redo: TemplateContent[]; kind: string; at: number }>({
+    undo: [],
+    redo: [],
+    kind: '',
+    at: 0,
+  })
 
   const flush = useCallback(async (): Promise<boolean> => {
     if (timer.current) clearTimeout(timer.current)
     timer.current = null
     if (saving.current) await saving.current
+    if (stopped.current) return false
     const sent = latest.current
     const attempt = async () => {
       setSave({ kind: 'saving' })
@@ -42,9 +66,20 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
         void queries.invalidateQueries({ queryKey: ['templates'] })
         return true
       } catch (error) {
-        const lost = error instanceof ProblemError && error.problem.status === 0
-        setSave({ kind: 'fault', text: problemText(error), lasting: !lost })
-        if (lost) timer.current = setTimeout(() => void flush(), RETRY)
+        const status = error instanceof ProblemError ? error.problem.status : -1
+        setSave({ kind: 'fault', text: problemText(error), lasting: status !== 0 })
+        if (status === 0) timer.current = setTimeout(() => void flush(), RETRY)
+        if (status === 409) {
+          stopped.current = true
+          const there = await call('template', { params: { id } }).catch(() => null)
+          if (there)
+            setTheirs({
+              content: there.draft,
+              version: there.draftVersion,
+              by: there.changedBy,
+              at: there.changedAt,
+            })
+        }
         return false
       } finally {
         saving.current = null
@@ -54,16 +89,55 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
     return saving.current
   }, [id, queries])
 
-  const change = useCallback(
-    (next: (before: TemplateContent) => TemplateContent) => {
-      latest.current = next(latest.current)
-      setContent(latest.current)
+  const put = useCallback(
+    (next: TemplateContent) => {
+      latest.current = next
+      setContent(next)
       setSave((state) => (state.kind === 'fault' && state.lasting ? state : { kind: 'unsaved' }))
       if (timer.current) clearTimeout(timer.current)
       timer.current = setTimeout(() => void flush(), PAUSE)
+      const { undo, redo } = history.current
+      setSteps((before) =>
+        before.undo === undo.length && before.redo === redo.length
+          ? before
+          : { undo: undo.length, redo: redo.length },
+      )
     },
     [flush],
   )
+
+  const change: Change = useCallback(
+    (next, kind = '') => {
+      const before = latest.current
+      const after = next(before)
+      if (after === before) return
+      const past = history.current
+      const now = Date.now()
+      if (kind === '' || kind !== past.kind || now - past.at > TOGETHER) {
+        past.undo.push(before)
+        if (past.undo.length > MOST_STEPS) past.undo.shift()
+      }
+      past.redo = []
+      past.kind = kind
+      past.at = now
+      put(after)
+    },
+    [put],
+  )
+
+  const step = useCallback(
+    (from: 'undo' | 'redo') => {
+      const past = history.current
+      const found = past[from].pop()
+      if (!found) return
+      past[from === 'undo' ? 'redo' : 'undo'].push(latest.current)
+      past.kind = ''
+      put(found)
+    },
+    [put],
+  )
+  const undo = useCallback(() => step('undo'), [step])
+  const redo = useCallback(() => step('redo'), [step])
 
   useEffect(() => {
     const warn = (event: BeforeUnloadEvent) => {
@@ -76,11 +150,25 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
     }
   }, [flush])
 
+  /** Ends a conflict: one's own wording goes over theirs, knowingly, or theirs is taken (undo brings one's own back). */
+  const settleConflict = useCallback(
+    (keep: 'mine' | 'theirs') => {
+      if (!theirs) return
+      stopped.current = false
+      version.current = theirs.version
+      setTheirs(null)
+      if (keep === 'theirs') change(() => theirs.content)
+      setSave({ kind: 'unsaved' })
+      void flush()
+    },
+    [theirs, change, flush],
+  )
+
   /** Saves what is unsaved, then tells the version that is on the server; null where it could not be saved. */
   const settle = useCallback(async (): Promise<number | null> => {
-    if (!timer.current && !saving.current) return version.current
+    if (!timer.current && !saving.current) return stopped.current ? null : version.current
     return (await flush()) ? version.current : null
   }, [flush])
 
-  return { content, change, save, settle }
+  return { content, change, save, settle, undo, redo, steps, theirs, settleConflict }
 }

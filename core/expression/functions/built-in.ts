@@ -1,0 +1,73 @@
+import { Decimal } from 'decimal.js'
+import { Temporal } from 'temporal-polyfill'
+import { isList } from '../value.ts'
+import type { TypeName, Value } from '../value.ts'
+
+/** One built-in: parameter names in order, result type, and its meaning. */
+export interface BuiltIn {
+  readonly parameters: readonly string[]
+  /** How many of the last parameters may be left out. */
+  readonly optional?: number
+  /** The last parameter takes all the rest. */
+  readonly variadic?: boolean
+  /** Types of the parameters, where only one will do. */
+  readonly types?: readonly (TypeName | 'any')[]
+  readonly result: TypeName | 'any'
+  readonly help: string
+  readonly call: (args: readonly Value[]) => Value
+}
+
+export type BuiltIns = Readonly<Record<string, BuiltIn>>
+
+export const asDate = (value: Value): Temporal.PlainDate | null =>
+  value instanceof Temporal.PlainDate
+    ? value
+    : value instanceof Temporal.PlainDateTime
+      ? value.toPlainDate()
+      : null
+
+/** Aggregates take one list or several arguments (DMN 10.3.4.4). */
+export const items = (args: readonly Value[]): readonly Value[] =>
+  args.length === 1 ? (isList(args[0]!) ? args[0] : [args[0]!]) : args
+
+export const numbers = (args: readonly Value[]): readonly Decimal[] | null => {
+  const list = items(args)
+  return list.every((item) => item instanceof Decimal) ? (list as readonly Decimal[]) : null
+}
+
+export const attempt = (make: () => Value): Value => {
+  try {
+    return make()
+  } catch (error) {
+    if (error instanceof RangeError) return null
+    throw error
+  }
+}
+export const integer = (value: Value): number | null =>
+  value instanceof Decimal && value.isInteger() ? value.toNumber() : null
+
+export const characters = (text: string) => [...text]
+
+export const one = (
+  name: string,
+  result: BuiltIn['result'],
+  help: string,
+  call: (value: Value) => Value,
+): BuiltIn => ({
+  parameters: [name],
+  result,
+  help,
+  call: ([value]) => call(value!),
+})
+
+export const aggregate = (
+  result: BuiltIn['result'],
+  help: string,
+  call: (args: readonly Value[]) => Value,
+): BuiltIn => ({
+  parameters: ['list'],
+  variadic: true,
+  result,
+  help,
+  call,
+})

@@ -1,0 +1,101 @@
+import { Temporal } from 'temporal-polyfill'
+import { isMonths, monthsDuration, number } from '../value.ts'
+import type { Value } from '../value.ts'
+import { asDate, attempt, integer, one } from './built-in.ts'
+import type { BuiltIns } from './built-in.ts'
+
+/** ISO 8601 text to a date; strict: `2027-2-1` is no date. */
+export const parseDate = (text: string): Temporal.PlainDate | null =>
+  /^-?\d{4,9}-\d{2}-\d{2}$/.test(text)
+    ? (attempt(() => Temporal.PlainDate.from(text, { overflow: 'reject' })) as Temporal.PlainDate | null)
+    : null
+
+const parseDuration = (text: string): Value =>
+  /^-?P(?=.)(\d+Y)?(\d+M)?(\d+D)?(T(?=.)(\d+H)?(\d+M)?(\d+(\.\d+)?S)?)?$/.test(text)
+    ? attempt(() => {
+        const read = Temporal.Duration.from(text)
+        return isMonths(read)
+          ? monthsDuration(read.years * 12 + read.months)
+          : read.round({ largestUnit: 'days' })
+      })
+    : null
+
+const parseTime = (text: string): Value =>
+  /^\d{2}:\d{2}:\d{2}(\.\d+)?$/.test(text) ? attempt(() => Temporal.PlainTime.from(text)) : null
+
+const parseDateTime = (text: string): Value => {
+  const [day = '', clock] = text.split('T')
+  if (clock === undefined) return parseDate(day)?.toPlainDateTime() ?? null
+  const [date, time] = [parseDate(day), parseTime(clock)]
+  return date && time instanceof Temporal.PlainTime ? date.toPlainDateTime(time) : null
+}
+export const dateFunctions: BuiltIns = {
+  date: {
+    parameters: ['from', 'month', 'day'],
+    optional: 2,
+    result: 'date',
+    help: 'A date from ISO text, from a date and time, or from year, month and day',
+    call: ([from, month, day]) => {
+      if (month !== undefined) {
+        const [y, m, d] = [integer(from!), integer(month), integer(day ?? null)]
+        return y === null || m === null || d === null
+          ? null
+          : attempt(() => Temporal.PlainDate.from({ year: y, month: m, day: d }, { overflow: 'reject' }))
+      }
+      return typeof from === 'string' ? parseDate(from) : asDate(from!)
+    },
+  },
+  time: one('from', 'time', 'A time of day from ISO text', (from) =>
+    typeof from === 'string'
+      ? parseTime(from)
+      : from instanceof Temporal.PlainDateTime
+        ? from.toPlainTime()
+        : null,
+  ),
+  'date and time': {
+    parameters: ['date', 'time'],
+    optional: 1,
+    result: 'date and time',
+    help: 'A date and time from ISO text, or from a date and a time',
+    call: ([date, time]) => {
+      if (time !== undefined)
+        return time instanceof Temporal.PlainTime ? (asDate(date!)?.toPlainDateTime(time) ?? null) : null
+      return typeof date === 'string' ? parseDateTime(date) : null
+    },
+  },
+  duration: one('from', 'days and time duration', 'A duration from ISO 8601 text such as "P10D"', (from) =>
+    typeof from === 'string' ? parseDuration(from) : null,
+  ),
+  'years and months duration': {
+    parameters: ['from', 'to'],
+    result: 'years and months duration',
+    help: 'Whole months between two dates',
+    call: ([from, to]) => {
+      const [start, end] = [asDate(from!), asDate(to!)]
+      if (!start || !end) return null
+      const between = start.until(end, { largestUnit: 'month' })
+      return monthsDuration(between.months)
+    },
+  },
+  'day of week': one('date', 'string', 'The English name of the weekday', (value) => {
+    const names = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday']
+    return names[(asDate(value)?.dayOfWeek ?? 0) - 1] ?? null
+  }),
+  'last day of month': one('date', 'date', 'The last day of the month of a date', (value) => {
+    const date = asDate(value)
+    return date ? date.with({ day: date.daysInMonth }) : null
+  }),
+  'day of year': one('date', 'number', 'The day of the year, 1 to 366', (value) => {
+    const date = asDate(value)
+    return date ? number(date.dayOfYear) : null
+  }),
+  'week of year': one('date', 'number', 'The week of the year by ISO 8601, 1 to 53', (value) => {
+    const date = asDate(value)
+    return date?.weekOfYear ? number(date.weekOfYear) : null
+  }),
+  'month of year': one('date', 'string', 'The English name of the month', (value) => {
+    const names =
+      'January February March April May June July August September October November December'.split(' ')
+    return names[(asDate(value)?.month ?? 0) - 1] ?? null
+  }),
+}

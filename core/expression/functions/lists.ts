@@ -1,0 +1,129 @@
+import { and, equal, not, or } from '../operators.ts'
+import { isContext, isList, number } from '../value.ts'
+import type { Value } from '../value.ts'
+import { aggregate, integer, items, one } from './built-in.ts'
+import type { BuiltIns } from './built-in.ts'
+
+export const logicFunctions: BuiltIns = {
+  not: one('negand', 'boolean', 'true for false and the other way round', not),
+  all: aggregate('boolean', 'Whether all of a list are true', (args) => items(args).reduce(and, true)),
+  any: aggregate('boolean', 'Whether one of a list is true', (args) => items(args).reduce(or, false)),
+  'is defined': one('value', 'boolean', 'Whether a value is there', (value) => value !== null),
+}
+
+export const listFunctions: BuiltIns = {
+  count: one('list', 'number', 'Number of items', (list) => (isList(list) ? number(list.length) : null)),
+  'list contains': {
+    parameters: ['list', 'element'],
+    result: 'boolean',
+    help: 'Whether a list has an item',
+    call: ([list, element]) => (isList(list!) ? list.some((item) => equal(item, element!) === true) : null),
+  },
+  append: {
+    parameters: ['list', 'item'],
+    variadic: true,
+    result: 'list',
+    help: 'A list with further items',
+    call: ([list, ...more]) => (isList(list!) ? [...list, ...more] : null),
+  },
+  concatenate: aggregate('list', 'Lists one after the other', (args) =>
+    args.flatMap((item) => (isList(item) ? item : [item])),
+  ),
+  reverse: one('list', 'list', 'A list from its end', (list) => (isList(list) ? list.toReversed() : null)),
+  'distinct values': one('list', 'list', 'A list without repetitions', (list) =>
+    isList(list) ? distinct(list) : null,
+  ),
+  flatten: one('list', 'list', 'Nested lists in one', (list) => (isList(list) ? flatten(list) : null)),
+  'get value': {
+    parameters: ['context', 'key'],
+    result: 'any',
+    help: 'The value of a context under a name',
+    call: ([context, key]) =>
+      isContext(context!) && typeof key === 'string' ? (context.get(key) ?? null) : null,
+  },
+}
+
+const flatten = (list: readonly Value[]): readonly Value[] =>
+  list.flatMap((item) => (isList(item) ? flatten(item) : [item]))
+
+const position = (list: readonly Value[], at: Value): number | null => {
+  const n = integer(at)
+  if (!n || Math.abs(n) > list.length) return null
+  return n > 0 ? n - 1 : list.length + n
+}
+
+/** DMN 1.3 10.3.4.4. Positions count from 1, or from the end with a minus. */
+export const furtherListFunctions: BuiltIns = {
+  sublist: {
+    parameters: ['list', 'start position', 'length'],
+    optional: 1,
+    types: ['list', 'number', 'number'],
+    result: 'list',
+    help: 'Part of a list',
+    call: ([list, start, length]) => {
+      if (!isList(list!)) return null
+      const from = position(list, start!)
+      const count = length === undefined ? list.length : integer(length)
+      return from === null || count === null || count < 0 ? null : list.slice(from, from + count)
+    },
+  },
+  'insert before': {
+    parameters: ['list', 'position', 'newItem'],
+    types: ['list', 'number', 'any'],
+    result: 'list',
+    help: 'A list with an item put in before a position',
+    call: ([list, at, item]) => {
+      const place = isList(list!) ? position(list, at!) : null
+      return place === null ? null : (list as readonly Value[]).toSpliced(place, 0, item!)
+    },
+  },
+  remove: {
+    parameters: ['list', 'position'],
+    types: ['list', 'number'],
+    result: 'list',
+    help: 'A list without the item at a position',
+    call: ([list, at]) => {
+      const place = isList(list!) ? position(list, at!) : null
+      return place === null ? null : (list as readonly Value[]).toSpliced(place, 1)
+    },
+  },
+  'list replace': {
+    parameters: ['list', 'position', 'newItem'],
+    types: ['list', 'number', 'any'],
+    result: 'list',
+    help: 'A list with another item at a position',
+    call: ([list, at, item]) => {
+      const place = isList(list!) ? position(list, at!) : null
+      return place === null ? null : (list as readonly Value[]).toSpliced(place, 1, item!)
+    },
+  },
+  'index of': {
+    parameters: ['list', 'match'],
+    types: ['list', 'any'],
+    result: 'list',
+    help: 'The positions at which a list has an item',
+    call: ([list, match]) =>
+      isList(list!)
+        ? list.flatMap((item, i) =>
+            (match === null ? item === null : equal(item, match!) === true) ? [number(i + 1)] : [],
+          )
+        : null,
+  },
+  union: aggregate('list', 'The items of several lists, each once', (args) =>
+    distinct(args.flatMap((item) => (isList(item) ? item : [item]))),
+  ),
+  'get entries': one('m', 'list', 'The entries of a context, each with its key and value', (context) =>
+    isContext(context)
+      ? [...context].map(
+          ([key, value]) =>
+            new Map<string, Value>([
+              ['key', key],
+              ['value', value],
+            ]),
+        )
+      : null,
+  ),
+}
+
+const distinct = (list: readonly Value[]): readonly Value[] =>
+  list.filter((item, i) => list.findIndex((other) => equal(item, other) === true) === i)

@@ -1,0 +1,143 @@
+import { RE2JS } from 're2js'
+import { isList, number, toText } from '../value.ts'
+import type { Value } from '../value.ts'
+import { characters, integer, one } from './built-in.ts'
+import type { BuiltIns } from './built-in.ts'
+
+export const textFunctions: BuiltIns = {
+  string: one('from', 'string', 'As text', (from) => (from === null ? null : toText(from))),
+  'string length': one('string', 'number', 'Number of characters', (text) =>
+    typeof text === 'string' ? number(characters(text).length) : null,
+  ),
+  'upper case': one('string', 'string', 'In capitals', (text) =>
+    typeof text === 'string' ? text.toUpperCase() : null,
+  ),
+  'lower case': one('string', 'string', 'In small letters', (text) =>
+    typeof text === 'string' ? text.toLowerCase() : null,
+  ),
+  trim: one('string', 'string', 'Without spaces at either end', (text) =>
+    typeof text === 'string' ? text.trim() : null,
+  ),
+  substring: {
+    parameters: ['string', 'start position', 'length'],
+    optional: 1,
+    result: 'string',
+    help: 'Part of a text; the first character is 1, -1 is the last',
+    call: ([text, start, length]) => {
+      const from = integer(start!)
+      if (typeof text !== 'string' || !from) return null
+      const all = characters(text)
+      const first = from > 0 ? from - 1 : all.length + from
+      const count = length === undefined || length === null ? all.length : integer(length)
+      return count === null || first < 0 ? null : all.slice(first, first + count).join('')
+    },
+  },
+  contains: {
+    parameters: ['string', 'match'],
+    result: 'boolean',
+    help: 'Whether a text has another in it',
+    call: ([text, match]) =>
+      typeof text === 'string' && typeof match === 'string' ? text.includes(match) : null,
+  },
+  'starts with': {
+    parameters: ['string', 'match'],
+    result: 'boolean',
+    help: 'Whether a text begins with another',
+    call: ([text, match]) =>
+      typeof text === 'string' && typeof match === 'string' ? text.startsWith(match) : null,
+  },
+  'ends with': {
+    parameters: ['string', 'match'],
+    result: 'boolean',
+    help: 'Whether a text ends with another',
+    call: ([text, match]) =>
+      typeof text === 'string' && typeof match === 'string' ? text.endsWith(match) : null,
+  },
+  'string join': {
+    parameters: ['list', 'delimiter'],
+    optional: 1,
+    result: 'string',
+    help: 'Texts of a list with a delimiter between',
+    call: ([list, delimiter]) =>
+      isList(list!) && (delimiter === undefined || typeof delimiter === 'string')
+        ? list.filter((item) => typeof item === 'string').join((delimiter as string) ?? '')
+        : null,
+  },
+}
+
+/** A pattern of XML Schema as RE2 takes it: linear in time whatever the text, and so safe for what comes from outside. */
+function pattern(source: Value, flags: Value): RE2JS | null {
+  if (typeof source !== 'string') return null
+  const wanted = typeof flags === 'string' ? flags : ''
+  if (!/^[smix]*$/.test(wanted)) return null
+  const plain = wanted.includes('x') ? source.replace(/\s+/g, '') : source
+  try {
+    return RE2JS.compile(
+      plain,
+      (wanted.includes('i') ? RE2JS.CASE_INSENSITIVE : 0) |
+        (wanted.includes('m') ? RE2JS.MULTILINE : 0) |
+        (wanted.includes('s') ? RE2JS.DOTALL : 0),
+    )
+  } catch {
+    return null
+  }
+}
+
+/** DMN 1.3 10.3.4.3. */
+export const furtherTextFunctions: BuiltIns = {
+  matches: {
+    parameters: ['input', 'pattern', 'flags'],
+    optional: 1,
+    types: ['string', 'string', 'string'],
+    result: 'boolean',
+    help: 'Whether a pattern is found in a text; ^ and $ stand for its ends',
+    call: ([input, source, flags]) => {
+      const made = pattern(source!, flags ?? '')
+      return typeof input === 'string' && made ? made.matcher(input).find() : null
+    },
+  },
+  replace: {
+    parameters: ['input', 'pattern', 'replacement', 'flags'],
+    optional: 1,
+    types: ['string', 'string', 'string', 'string'],
+    result: 'string',
+    help: 'A text with what a pattern finds replaced; $1 stands for its first group',
+    call: ([input, source, by, flags]) => {
+      const made = pattern(source!, flags ?? '')
+      if (typeof input !== 'string' || typeof by !== 'string' || !made) return null
+      return made.matcher(input).replaceAll(by)
+    },
+  },
+  split: {
+    parameters: ['string', 'delimiter'],
+    types: ['string', 'string'],
+    result: 'list',
+    help: 'The parts of a text between what a pattern finds',
+    call: ([text, delimiter]) => {
+      const made = pattern(delimiter!, '')
+      return typeof text === 'string' && made ? made.split(text, -1) : null
+    },
+  },
+  'substring before': {
+    parameters: ['string', 'match'],
+    types: ['string', 'string'],
+    result: 'string',
+    help: 'What stands before a text within another; nothing where it is not found',
+    call: ([text, match]) =>
+      typeof text === 'string' && typeof match === 'string'
+        ? text.slice(0, Math.max(0, text.indexOf(match)))
+        : null,
+  },
+  'substring after': {
+    parameters: ['string', 'match'],
+    types: ['string', 'string'],
+    result: 'string',
+    help: 'What stands after a text within another; nothing where it is not found',
+    call: ([text, match]) =>
+      typeof text === 'string' && typeof match === 'string'
+        ? text.includes(match)
+          ? text.slice(text.indexOf(match) + match.length)
+          : ''
+        : null,
+  },
+}

@@ -1,0 +1,290 @@
+import type { SignerRole, TemplateContent } from '../document/template.ts'
+import type { Part } from '../document/tree.ts'
+import { isPassage, partsWithRepeat, passageTitle } from '../document/walk.ts'
+import { checkExpression } from '../expression/check.ts'
+import type { NameTypes } from '../expression/check.ts'
+import { compileExpression } from '../expression/compile.ts'
+import type { ExpressionProblem } from '../expression/syntax.ts'
+import { fieldNameProblem, fieldsByName, nameTypes, nameTypesInRepeat } from '../outline/field.ts'
+import type { Field, Outline } from '../outline/field.ts'
+import { prepareOutline } from '../outline/record.ts'
+import { patternNames } from '../text/pattern.ts'
+import { SIGNER_GROUP, templateFields } from './fields.ts'
+
+/** A fault of a template: in which passage, field or role it stands and, for an expression, at which characters. */
+export interface TemplateProblem {
+  readonly where: 'block' | 'field' | 'role' | 'sending' | 'page'
+  readonly id: string
+  readonly title: string
+  readonly message: string
+  readonly from: number | null
+  readonly to: number | null
+}
+
+const unpositioned = { from: null, to: null } as const
+
+/** Faults of an expression over these names. */
+export function expressionFaults(
+  text: string,
+  names: NameTypes,
+  wanted: 'boolean' | 'any' = 'boolean',
+): readonly ExpressionProblem[] {
+  const compiled = compileExpression(text)
+  return compiled.ok ? checkExpression(compiled.expression.syntax, names, wanted) : [compiled.problem]
+}
+
+/** Everything that keeps a template from being merged or published. */
+export function templateFaults(content: TemplateContent): readonly TemplateProblem[] {
+  const { all, outline, given } = templateFields(content)
+  return [
+    ...outlineFaults(content, outline, given),
+    ...documentFaults(content, all),
+    ...roleFaults(content, all),
+    ...patternFaults(content, all),
+  ]
+}
+
+function outlineFaults(
+  content: TemplateContent,
+  outline: Outline,
+  given: ReturnType<typeof templateFields>['given'],
+): readonly TemplateProblem[] {
+  const problems: TemplateProblem[] = []
+  const titles = new Map<string, string>()
+  const seen = new Set<string>()
+  const name = (field: Field, full: string) => {
+    const at = { where: 'field' as const, id: full, title: field.label || full, ...unpositioned }
+    titles.set(full, field.label)
+    const message = fieldNameProblem(field.name)
+    if (message) problems.push({ ...at, message })
+    if (seen.has(full)) problems.push({ ...at, message: `Two fields are called “${full}”.` })
+    seen.add(full)
+    if (field.type === 'choice' && field.computed === undefined && !field.choices?.length)
+      problems.push({ ...at, message: `“${field.label}” is a choice without anything to choose from.` })
+  }
+  for (const field of content.outline) {
+    name(field, field.name)
+    const at = { where: 'field' as const, id: field.name, title: field.label, ...unpositioned }
+    const [group] = field.name.split('.')
+    if (group === SIGNER_GROUP)
+      problems.push({
+        ...at,
+        message: `The group “${SIGNER_GROUP}” belongs to the roles; call the field otherwise.`,
+      })
+    const inner = content.outline.find((other) => other.name.startsWith(`${field.name}.`))
+    if (inner)
+      problems.push({
+        ...at,
+        message: `“${field.name}” is a field and the group of “${inner.name}” at once.`,
+      })
+    if (field.type !== 'list') continue
+    if (!field.items?.length)
+      problems.push({ ...at, message: `The list “${field.label}” has no fields for its items.` })
+    for (const item of field.items ?? []) {
+      name(item, `${field.name}.${item.name}`)
+      if (item.type === 'list' || item.name.includes('.'))
+        problems.push({
+          ...at,
+          message: `“${item.label}” stands in a list and can be neither a list nor in a group.`,
+        })
+    }
+    problems.push(...lineItemFaults(field, content.outline).map((message) => ({ ...at, message })))
+  }
+  const prepared = prepareOutline(outline, given)
+  if (!prepared.ok)
+    problems.push(
+      ...prepared.problems.map(({ field, message, from, to }) => ({
+        where: 'field' as const,
+        id: field,
+        title: titles.get(field) ?? field,
+        message,
+        from,
+        to,
+      })),
+    )
+  return problems
+}
+
+function lineItemFaults(list: Field, outline: Outline): readonly string[] {
+  const rule = list.lineItems
+  if (!rule) return []
+  const item = (name: string | null) => list.items?.find((each) => each.name === name)
+  const faults: string[] = []
+  const wants = (name: string | null, what: string, types: readonly Field['type'][]) => {
+    if (name === null) return
+    const found = item(name)
+    if (!found)
+      faults.push(`The ${what} of “${list.label}” is the field “${name}”, which its items do not have.`)
+    else if (!types.includes(found.type))
+      faults.push(`The ${what} of “${list.label}” has to be ${types.join(' or ')}.`)
+  }
+  wants(rule.price, 'price', ['money'])
+  wants(rule.quantity, 'quantity', ['number'])
+  wants(rule.discount, 'discount', ['percent'])
+  wants(rule.taxRate, 'tax rate', ['percent'])
+  if (rule.overallDiscount !== null) {
+    const found = outline.find(({ name }) => name === rule.overallDiscount)
+    if (!found || (found.type !== 'percent' && found.type !== 'money'))
+      faults.push(`The discount on the whole of “${list.label}” has to be a percent or money field.`)
+  }
+  return faults
+}
+
+function documentFaults(content: TemplateContent, all: Outline): readonly TemplateProblem[] {
+  const problems: TemplateProblem[] = []
+  const roles = new Set(content.roles.map(({ key }) => key))
+  const mergeable = fieldsByName(all)
+  const lists = new Set(all.filter(({ type }) => type === 'list').map(({ name }) => name))
+  const names = new Map<string | null, NameTypes>()
+  const namesIn = (repeat: string | null) => {
+    const made = names.get(repeat) ?? nameTypesInRepeat(all, repeat)
+    names.set(repeat, made)
+    return made
+  }
+  const parts = [...partsWithRepeat(content.document.content)]
+  const clauses = new Set(parts.flatMap(({ part }) => (part.type === 'clause' ? [part.attrs.id] : [])))
+  const ids = new Set<string>()
+  const groups = new Set(content.tickGroups?.map(({ name }) => name))
+  let passage: { id: string; title: string } = { id: '', title: 'The document' }
+  for (const { part, repeat } of parts) {
+    if (isPassage(part) && part.type !== 'phrase') passage = { id: part.attrs.id, title: passageTitle(part) }
+    const at = { where: 'block' as const, ...passage, ...unpositioned }
+    const say = (message: string) => problems.push({ ...at, message })
+    if (isPassage(part)) {
+      const { id, condition, repeat: list } = part.attrs
+      if (ids.has(id)) say('Two passages have the same id.')
+      ids.add(id)
+      if (list && !lists.has(list))
+        say(`This passage repeats with “${list}”, which is no list of the outline.`)
+      if (condition !== null)
+        problems.push(
+          ...expressionFaults(condition, namesIn(repeat)).map((fault) => ({ ...at, id, ...fault })),
+        )
+    }
+    problems.push(
+      ...partFaults(part, repeat, { mergeable, lists, roles, clauses, groups, names: namesIn(repeat) }).map(
+        (message) => ({ ...at, message }),
+      ),
+    )
+  }
+  return problems
+}
+
+interface Known {
+  readonly mergeable: ReturnType<typeof fieldsByName>
+  readonly lists: ReadonlySet<string>
+  readonly roles: ReadonlySet<string>
+  readonly clauses: ReadonlySet<string>
+  readonly groups: ReadonlySet<string>
+  readonly names: NameTypes
+}
+
+function partFaults(part: Part, repeat: string | null, known: Known): readonly string[] {
+  switch (part.type) {
+    case 'mergeField': {
+      const { field } = part.attrs
+      const found = known.mergeable.get(field)
+      if (!found)
+        return [
+          known.lists.has(field)
+            ? `“${field}” is a list; name one of its fields, or repeat the passage with it.`
+            : `There is no field “${field}”.`,
+        ]
+      return found.list && found.list.name !== repeat
+        ? [
+            `“${field}” belongs to the items of “${found.list.label}”; the passage has to repeat with that list.`,
+          ]
+        : []
+    }
+    case 'blank': {
+      const { role, condition, prefill, check, kind, options, group, label } = part.attrs
+      const faults: string[] = []
+      if (!known.roles.has(role)) faults.push(`A blank belongs to the role “${role}”, which is not there.`)
+      if (condition) faults.push(...expressionFaults(condition, known.names).map(({ message }) => message))
+      if (prefill && !known.mergeable.has(prefill))
+        faults.push(`The blank “${label}” is filled from “${prefill}”, which is not there.`)
+      if (check)
+        faults.push(
+          ...expressionFaults(
+            check,
+            new Map([...known.names, ['value', kind === 'number' ? 'number' : 'string']]),
+          ).map(({ message }) => `The check of the blank “${label}”: ${message}`),
+        )
+      if (kind === 'choice' && !options?.length)
+        faults.push(`The blank “${label}” is a choice without anything to choose from.`)
+      if (group && !known.groups.has(group))
+        faults.push(`The blank “${label}” belongs to the group “${group}”, which is not there.`)
+      return faults
+    }
+    case 'reference':
+      return known.clauses.has(part.attrs.clause)
+        ? []
+        : ['A reference names a clause that is not there any more.']
+    case 'signatureBlock':
+      return part.attrs.roles
+        .filter((role) => !known.roles.has(role))
+        .map((role) => `The signatures name the role “${role}”, which is not there.`)
+    default:
+      return []
+  }
+}
+
+function roleFaults(content: TemplateContent, all: Outline): readonly TemplateProblem[] {
+  const signing = new Set(
+    [...partsWithRepeat(content.document.content)].flatMap(({ part }) =>
+      part.type === 'signatureBlock' ? part.attrs.roles : part.type === 'blank' ? [part.attrs.role] : [],
+    ),
+  )
+  const keys = new Set<string>()
+  return content.roles.flatMap((role) => {
+    const at = { where: 'role' as const, id: role.key, title: role.label, ...unpositioned }
+    const problems: TemplateProblem[] = []
+    if (keys.has(role.key)) problems.push({ ...at, message: `Two roles have the key “${role.key}”.` })
+    keys.add(role.key)
+    if (fieldNameProblem(role.key))
+      problems.push({ ...at, message: `“${role.key}” is no key: letters, digits and _.` })
+    if (!signing.has(role.key))
+      problems.push({ ...at, message: `The role “${role.label}” has nothing to sign or fill.` })
+    if (role.condition)
+      problems.push(...expressionFaults(role.condition, nameTypes(all)).map((fault) => ({ ...at, ...fault })))
+    return [...problems, ...fillFaults(role, all).map((message) => ({ ...at, message }))]
+  })
+}
+
+function fillFaults(role: SignerRole, all: Outline): readonly string[] {
+  const { fill, label } = role
+  if (fill.rule !== 'record') return []
+  const list = fill.list ? all.find(({ name, type }) => name === fill.list && type === 'list') : null
+  if (fill.list && !list)
+    return [`The role “${label}” takes its people from the list “${fill.list}”, which is not there.`]
+  const names = new Set((list?.items ?? all).map(({ name }) => name))
+  return [fill.name, fill.email, fill.title, fill.company, fill.phone]
+    .filter((name) => typeof name === 'string' && !names.has(name))
+    .map((name) => `The role “${label}” takes its person from the field “${name}”, which is not there.`)
+}
+
+/** Names that head and foot know besides fields. */
+export const RUNNING_NAMES = ['page', 'pages', 'number', 'title'] as const
+
+function patternFaults(content: TemplateContent, all: Outline): readonly TemplateProblem[] {
+  const fields = new Set(all.filter(({ type }) => type !== 'list').map(({ name }) => name))
+  const unknown = (where: 'sending' | 'page', title: string, pattern: string, more: readonly string[]) =>
+    patternNames(pattern)
+      .filter((name) => !fields.has(name) && !more.includes(name))
+      .map((name): TemplateProblem => ({
+        where,
+        id: where,
+        title,
+        message: `“${pattern}” names the field “${name}”, which is not there.`,
+        ...unpositioned,
+      }))
+  const { agreementName, fileName, subject, message, copies } = content.sending
+  return [
+    ...[agreementName, fileName, subject, message, ...(copies ?? [])].flatMap((pattern) =>
+      unknown('sending', 'Sending defaults', pattern, ['number']),
+    ),
+    ...[content.page?.header ?? '', content.page?.footer ?? ''].flatMap((pattern) =>
+      unknown('page', 'Page', pattern, RUNNING_NAMES),
+    ),
+  ]
+}

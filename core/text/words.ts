@@ -1,0 +1,85 @@
+import { Decimal } from 'decimal.js'
+import { toCardinal as german } from 'n2words/de-DE'
+import { toCardinal as english } from 'n2words/en-US'
+import { toCardinal as spanish } from 'n2words/es-ES'
+import { toCardinal as french } from 'n2words/fr-FR'
+import { minorUnitDigits } from '../money/currency.ts'
+
+type Cardinal = (value: bigint) => string
+
+// The library leaves out the short form that Spanish wants before "mil" and before a noun.
+const cardinals: Record<string, Cardinal> = {
+  en: (value) => english(value),
+  es: (value) =>
+    spanish(value)
+      .replace(/veintiuno (?=mil)/g, 'veintiún ')
+      .replace(/\buno (?=mil)/g, 'un '),
+  fr: (value) => french(value),
+  de: (value) => german(value),
+}
+
+const minus: Record<string, string> = { en: 'minus', es: 'menos', fr: 'moins', de: 'minus' }
+
+const spoken = (language: string): string => {
+  const tag = language.split('-')[0]!.toLowerCase()
+  return tag in cardinals ? tag : 'en'
+}
+
+/** Largest whole number said in words. */
+const MOST = new Decimal('1e15')
+
+/** A whole number in words, in the language (en, es, fr, de; another is said in English). Null for fractions and beyond 10^15. */
+export function numberInWords(value: Decimal, language: string): string | null {
+  if (!value.isInteger() || value.abs().gte(MOST)) return null
+  const tag = spoken(language)
+  const words = cardinals[tag]!(BigInt(value.abs().toFixed()))
+  return value.isNegative() && !value.isZero() ? `${minus[tag]!} ${words}` : words
+}
+
+const names = new Map<string, Intl.NumberFormat>()
+
+/** The currency's name as its number asks for, by CLDR: "US dollars", "euro". */
+function currencyName(amount: bigint, currency: string, tag: string): string | null {
+  const key = `${tag} ${currency}`
+  try {
+    const format =
+      names.get(key) ??
+      new Intl.NumberFormat(tag, {
+        style: 'currency',
+        currency,
+        currencyDisplay: 'name',
+        maximumFractionDigits: 0,
+      })
+    names.set(key, format)
+    return format
+      .formatToParts(amount)
+      .filter(({ type }) => type === 'currency')
+      .map(({ value }) => value)
+      .join('')
+  } catch (error) {
+    if (error instanceof RangeError) return null
+    throw error
+  }
+}
+
+const and: Record<string, string> = { en: 'and', es: 'con', fr: 'et', de: 'und' }
+
+/**
+ * An amount in words, rounded half up to the currency's minor unit, which is said as a fraction as on a cheque:
+ * "seventy-eight thousand two hundred and 50/100 US dollars". Common practice.
+ */
+export function amountInWords(amount: Decimal, currency: string, language: string): string | null {
+  const digits = minorUnitDigits(currency)
+  const rounded = amount.toDecimalPlaces(digits, Decimal.ROUND_HALF_UP)
+  const whole = rounded.trunc()
+  const tag = spoken(language)
+  const name = currencyName(BigInt(whole.abs().toFixed()), currency, tag)
+  const words = numberInWords(whole, tag)
+  if (words === null || name === null) return null
+  const signed =
+    rounded.isNegative() && whole.isZero() && !rounded.isZero() ? `${minus[tag]!} ${words}` : words
+  if (digits === 0) return `${signed} ${name}`
+  const unit = new Decimal(10).pow(digits)
+  const fraction = rounded.minus(whole).abs().times(unit).toFixed(0).padStart(digits, '0')
+  return `${signed} ${and[tag]!} ${fraction}/${unit.toFixed()} ${name}`
+}

@@ -1,0 +1,217 @@
+import { PageBreak, Paragraph, SimpleField } from 'docx'
+import type { IParagraphOptions, ParagraphChild } from 'docx'
+import { plainPage } from '#core/document/template.ts'
+import type { TemplateContent } from '#core/document/template.ts'
+import type { Block, Inline, Part, PassageAttributes, Table } from '#core/document/tree.ts'
+import { allBlocks, clauseTitle, isPassage } from '#core/document/walk.ts'
+import { runningLine } from '#core/merge/running.ts'
+import {
+  ALIGN,
+  assemble,
+  BULLETS,
+  CLAUSES,
+  HEADINGS,
+  LETTERS,
+  lineBreak,
+  numberReference,
+  paragraph,
+  picture,
+  table,
+  words,
+} from './parts.ts'
+import type { Content, Picture } from './parts.ts'
+
+// A template as a word processor's document: merge fields are MERGEFIELD fields (ECMA-376 part 1, 17.16.5.35), what the
+// format has nothing for is written as markers in braces, which the reader in server/convert/read-docx.ts understands.
+
+/** Names of the document properties that keep what has no place in the text. */
+export const OUTLINE_PROPERTY = 'Data outline'
+export const ROLES_PROPERTY = 'Signer roles'
+export const SENDING_PROPERTY = 'Sending defaults'
+export const PAGE_PROPERTY = 'Page'
+
+/** The words before and after a passage that say when and how often it stands. */
+function markers(attrs: PassageAttributes | undefined): { open: string; close: string } | null {
+  if (!attrs) return null
+  const { condition, alternative, repeat } = attrs
+  const open = [
+    ...(alternative
+      ? [condition === null ? '{{otherwise}}' : `{{else if ${condition}}}`]
+      : condition === null
+        ? []
+        : [`{{if ${condition}}}`]),
+    ...(repeat ? [`{{for each ${repeat}}}`] : []),
+  ]
+  return open.length ? { open: open.join(''), close: '{{end}}'.repeat(open.length) } : null
+}
+
+const style = (marks: readonly { readonly type: string }[] | undefined) => {
+  const has = (mark: string) => marks?.some(({ type }) => type === mark) ?? false
+  return { bold: has('bold'), italic: has('italic'), underline: has('underline') }
+}
+
+const quoted = (name: string): string => (/^[\w.]+$/.test(name) ? name : `"${name.replaceAll('"', '\\"')}"`)
+
+/** `{{blank kind role "label"}}`; what else a blank has is told after it. */
+function blankMarker(part: Inline & { type: 'blank' }): string {
+  const { kind, role, label, required, prefill, options } = part.attrs
+  const more = [
+    required ? '' : 'optional',
+    prefill ? `from ${prefill}` : '',
+    options?.length ? `of ${options.join(' / ')}` : '',
+  ]
+  return `{{blank ${kind} ${role} "${label.replaceAll('"', '”')}"${more
+    .filter(Boolean)
+    .map((text) => `, ${text}`)
+    .join('')}}}`
+}
+
+class Writing {
+  constructor(
+    private readonly content: TemplateContent,
+    private readonly pictures: ReadonlyMap<string, Picture>,
+  ) {}
+
+  private inlines(all: readonly Inline[] | undefined): ParagraphChild[] {
+    return (all ?? []).flatMap((part): ParagraphChild[] => {
+      switch (part.type) {
+        case 'text':
+          return words(part.text, style(part.marks))
+        case 'hardBreak':
+          return [lineBreak()]
+        case 'mergeField': {
+          const { field, format } = part.attrs
+          const shown = `«${field}»`
+          return [new SimpleField(`MERGEFIELD ${quoted(field)}${format ? ` \\* "${format}"` : ''}`, shown)]
+        }
+        case 'phrase': {
+          const around = markers(part.attrs)
+          return [...words(around?.open ?? ''), ...this.inlines(part.content), ...words(around?.close ?? '')]
+        }
+        case 'blank':
+          return words(blankMarker(part))
+        case 'reference':
+          return [numberReference(part.attrs.clause, this.titleOf(part.attrs.clause))]
+      }
+    })
+  }
+
+  private titleOf(clause: string): string {
+    for (const block of allBlocks(this.content.document.content))
+      if (block.type === 'clause' && block.attrs.id === clause) return clauseTitle(block)
+    return ''
+  }
+
+  /** Passages with their markers, each marker in a paragraph of its own. */
+  blocks(all: readonly Block[], first: IParagraphOptions, bookmark: string | null, depth: number): Content[] {
+    return all.flatMap((block, i) => {
+      const around = markers(block.attrs)
+      const own =
+        i === 0 ? this.block(block, first, bookmark, depth) : this.block(block, indented(first), null, depth)
+      return around ? [paragraph(words(around.open)), ...own, paragraph(words(around.close))] : own
+    })
+  }
+
+  private block(block: Block, options: IParagraphOptions, bookmark: string | null, depth: number): Content[] {
+    switch (block.type) {
+      case 'heading':
+        return [paragraph(this.inlines(block.content), { heading: HEADINGS[block.attrs.level - 1]! })]
+      case 'paragraph':
+        return [paragraph(this.inlines(block.content), options, bookmark)]
+      case 'clause':
+        return this.blocks(
+          block.content,
+          { numbering: { reference: CLAUSES, level: Math.min(2, depth) } },
+          block.attrs.id,
+          depth + 1,
+        )
+      case 'bulletList':
+      case 'orderedList':
+        return block.content.flatMap((item) => {
+          const around = markers(item.attrs)
+          const numbering = { reference: block.type === 'orderedList' ? LETTERS : BULLETS, level: 0 }
+          const own = this.blocks(item.content, { numbering }, null, depth)
+          return around ? [paragraph(words(around.open)), ...own, paragraph(words(around.close))] : own
+        })
+      case 'table':
+        return [this.table(block), new Paragraph({})]
+      case 'image':
+        return [
+          picture(
+            this.pictures.get(block.attrs.file),
+            block.attrs.width,
+            block.attrs.alt,
+            block.attrs.align ?? 'left',
+          ),
+        ]
+      case 'signatureBlock':
+        return [paragraph(words(`{{signatures ${block.attrs.roles.join(', ')}}}`), { keepNext: true })]
+      case 'pageBreak':
+        return [new Paragraph({ children: [new PageBreak()] })]
+    }
+  }
+
+  private table(block: Table): Content {
+    const columns = Math.max(
+      ...block.content.map((row) => row.content.reduce((sum, { attrs }) => sum + attrs.colspan, 0)),
+    )
+    const widths = Array.from(
+      { length: columns },
+      (_, i) => block.content[0]?.content[i]?.attrs.colwidth?.[0] ?? 100,
+    )
+    return table(
+      widths,
+      block.content.map((row) => {
+        const around = markers(row.attrs)
+        return {
+          head: row.content.every(({ type }) => type === 'tableHeader'),
+          cells: row.content.map((cell, i) => ({
+            colspan: cell.attrs.colspan,
+            rowspan: cell.attrs.rowspan,
+            head: cell.type === 'tableHeader',
+            content: [
+              ...(i === 0 && around ? [paragraph(words(around.open + around.close))] : []),
+              ...this.blocks(cell.content, { alignment: ALIGN[cell.attrs.align ?? 'left'] }, null, 0),
+            ],
+          })),
+        }
+      }),
+    )
+  }
+}
+
+/** What follows a clause's first paragraph takes no number. */
+const indented = (first: IParagraphOptions): IParagraphOptions => {
+  const { numbering: _numbering, ...rest } = first
+  return first.numbering ? { ...rest, indent: { left: 480 } } : rest
+}
+
+/** A template as a DOCX file. */
+export function templateDocx(
+  content: TemplateContent,
+  pictures: ReadonlyMap<string, Picture>,
+): Promise<Uint8Array> {
+  const page = content.page ?? plainPage
+  const named = (name: string) => `«${name}»`
+  return assemble({
+    title: content.title,
+    language: content.language,
+    paper: page.paper,
+    head: runningLine(page.header, named),
+    foot: runningLine(page.footer, named),
+    content: new Writing(content, pictures).blocks(content.document.content, {}, null, 0),
+    properties: [
+      { name: OUTLINE_PROPERTY, value: JSON.stringify(content.outline) },
+      { name: ROLES_PROPERTY, value: JSON.stringify(content.roles) },
+      { name: SENDING_PROPERTY, value: JSON.stringify(content.sending) },
+      { name: PAGE_PROPERTY, value: JSON.stringify(page) },
+    ],
+  })
+}
+
+/** Pictures that a template's text names. */
+export const picturesOf = (parts: readonly Part[]): readonly string[] =>
+  parts.flatMap((part) => [
+    ...(isPassage(part) && part.type === 'image' ? [part.attrs.file] : []),
+    ...('content' in part && part.content ? picturesOf(part.content as readonly Part[]) : []),
+  ])

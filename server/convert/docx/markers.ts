@@ -1,0 +1,209 @@
+import type { BlankKind, Block, Inline, PassageAttributes, Text } from '#core/document/tree.ts'
+import { BLANK_KINDS } from '#core/document/tree.ts'
+import { fieldName } from './names.ts'
+
+// Markers in braces: `{{name}}` is a merge field; `{{if …}}`, `{{else if …}}`, `{{otherwise}}`, `{{for each …}}` and
+// `{{end}}` stand around what they concern, in a line or in paragraphs of their own; blanks and signatures as the
+// writer in server/compose/docx/template.ts puts them.
+
+export type Marker =
+  | { readonly kind: 'field'; readonly name: string; readonly label: string }
+  | {
+      readonly kind: 'open'
+      readonly condition: string | null
+      readonly alternative: boolean
+      readonly repeat: string | null
+    }
+  | { readonly kind: 'end' }
+  | { readonly kind: 'blank'; readonly blank: Inline & { readonly type: 'blank' } }
+  | { readonly kind: 'signatures'; readonly roles: readonly string[] }
+
+const straight = (text: string): string => text.replace(/[“”„]/g, '"').replace(/[‘’]/g, "'")
+
+export function readMarker(text: string): Marker {
+  const inner = text.trim()
+  const begins = (word: string) =>
+    inner.toLowerCase().startsWith(`${word} `) ? straight(inner.slice(word.length + 1).trim()) : null
+  const elseIf = begins('else if')
+  if (elseIf !== null) return { kind: 'open', condition: elseIf, alternative: true, repeat: null }
+  const condition = begins('if')
+  if (condition !== null) return { kind: 'open', condition, alternative: false, repeat: null }
+  const repeat = begins('for each')
+  if (repeat !== null) return { kind: 'open', condition: null, alternative: false, repeat: fieldName(repeat) }
+  if (/^(otherwise|else)$/i.test(inner))
+    return { kind: 'open', condition: null, alternative: true, repeat: null }
+  if (/^end( if)?$/i.test(inner)) return { kind: 'end' }
+  const signatures = begins('signatures')
+  if (signatures !== null)
+    return {
+      kind: 'signatures',
+      roles: signatures
+        .split(',')
+        .map((role) => role.trim())
+        .filter(Boolean),
+    }
+  const blank = /^blank (\S+) (\S+) "([^"]*)"(.*)$/i.exec(straight(inner))
+  if (blank && (BLANK_KINDS as readonly string[]).includes(blank[1]!))
+    return { kind: 'blank', blank: readBlank(blank) }
+  const [name = ''] = inner.split('|')
+  return { kind: 'field', name: fieldName(name), label: name.trim() }
+}
+
+function readBlank([, kind, role, label, more = '']: RegExpExecArray): Inline & { type: 'blank' } {
+  const part = (word: string) => new RegExp(`, ${word} ([^,]+)`).exec(more)?.[1]?.trim()
+  const options = part('of')?.split(' / ')
+  const prefill = part('from')
+  return {
+    type: 'blank',
+    attrs: {
+      id: '',
+      kind: kind as BlankKind,
+      role: role!,
+      label: label!,
+      required: !more.includes(', optional'),
+      ...(prefill ? { prefill } : {}),
+      ...(options ? { options } : {}),
+    },
+  }
+}
+
+/** Text pieces joined where they are styled alike, and markers that run over several pieces made whole. */
+export function joinMarkers(content: readonly Inline[]): readonly Inline[] {
+  const joined: Inline[] = []
+  for (const part of content) {
+    const last = joined.at(-1)
+    const open = last?.type === 'text' && last.text.lastIndexOf('{{') > last.text.lastIndexOf('}}')
+    const half = last?.type === 'text' && last.text.endsWith('{')
+    const same =
+      last?.type === 'text' &&
+      part.type === 'text' &&
+      JSON.stringify(last.marks ?? []) === JSON.stringify(part.marks ?? [])
+    if (last?.type === 'text' && part.type === 'text' && (open || half || same))
+      joined[joined.length - 1] = { ...last, text: last.text + part.text }
+    else joined.push(part)
+  }
+  return joined
+}
+
+/** What a paragraph of nothing but markers says; null where it says anything else. */
+export function markersOnly(block: Block): readonly Marker[] | null {
+  if (block.type !== 'paragraph') return null
+  const text = (block.content ?? [])
+    .map((part) => (part.type === 'text' ? part.text : ' x '))
+    .join('')
+    .trim()
+  if (!/^(\{\{[^{}]*\}\}\s*)+$/.test(text)) return null
+  const found = [...text.matchAll(/\{\{([^{}]*)\}\}/g)].map((match) => readMarker(match[1]!))
+  return found.every(({ kind }) => kind === 'open' || kind === 'end' || kind === 'signatures') ? found : null
+}
+
+/** Markers in a line as what they mean: merge fields, blanks, and phrases around what stands between two of them. */
+export function readInlineMarkers(content: readonly Inline[]): readonly Inline[] {
+  const stack: { attrs: Omit<PassageAttributes, 'id'>; inner: Inline[] }[] = []
+  const top: Inline[] = []
+  const here = () => stack.at(-1)?.inner ?? top
+  const close = () => {
+    const done = stack.pop()
+    if (done) here().push({ type: 'phrase', attrs: { id: '', ...done.attrs }, content: done.inner })
+  }
+  for (const part of joinMarkers(content)) {
+    if (part.type !== 'text') {
+      here().push(part)
+      continue
+    }
+    for (const [i, piece] of part.text.split(/\{\{([^{}]*)\}\}/).entries()) {
+      if (i % 2 === 0) {
+        if (piece) here().push({ ...part, text: piece })
+        continue
+      }
+      const marker = readMarker(piece)
+      if (marker.kind === 'field')
+        here().push({ type: 'mergeField', attrs: { field: marker.name, format: null }, ...marksOf(part) })
+      else if (marker.kind === 'blank') here().push(marker.blank)
+      else if (marker.kind === 'end') close()
+      else if (marker.kind === 'open') {
+        // In a line an alternative ends the phrase before it by itself.
+        if (marker.alternative && stack.length) close()
+        stack.push({
+          attrs: { condition: marker.condition, alternative: marker.alternative, repeat: marker.repeat },
+          inner: [],
+        })
+      }
+    }
+  }
+  while (stack.length) close()
+  return top
+}
+
+const marksOf = (part: Text) => (part.marks ? { marks: part.marks } : {})
+
+interface Open {
+  readonly condition: string | null
+  readonly alternative: boolean
+  readonly repeat: string | null
+}
+
+const isPlain = ({ attrs }: Block): boolean => attrs.condition === null && !attrs.alternative && !attrs.repeat
+
+/** Blocks between markers take over what the markers say; several blocks under one condition each take it. */
+export function readBlockMarkers(blocks: readonly Block[]): readonly Block[] {
+  const result: Block[] = []
+  const stack: (Open & { readonly start: number })[] = []
+  const close = () => {
+    const open = stack.pop()
+    if (!open) return
+    const inside = result.splice(open.start)
+    result.push(...inside.map((block, i) => withOpen(block, open, i, inside.length)))
+  }
+  for (const block of blocks) {
+    const markers = markersOnly(block)
+    if (!markers) {
+      result.push(block)
+      continue
+    }
+    for (const marker of markers) {
+      if (marker.kind === 'end') close()
+      else if (marker.kind === 'open') {
+        stack.push({ ...marker, start: result.length })
+      } else if (marker.kind === 'signatures')
+        result.push({ type: 'signatureBlock', attrs: { id: '', condition: null, roles: marker.roles } })
+    }
+  }
+  while (stack.length) close()
+  return result
+}
+
+function withOpen(block: Block, open: Open, index: number, count: number): Block {
+  const both = (left: string | null, right: string | null) =>
+    left === null ? right : right === null ? left : `(${left}) and (${right})`
+  const attrs = {
+    ...block.attrs,
+    condition: both(open.condition, block.attrs.condition),
+    // Only the first of several blocks can be an alternative to what stands before it.
+    ...(open.alternative && index === 0 && (count === 1 || isPlain(block)) ? { alternative: true } : {}),
+    ...(open.repeat ? { repeat: open.repeat } : {}),
+  }
+  return { ...block, attrs } as Block
+}
+
+/** Markers of a table's row, standing in its first cell. */
+export function rowMarkers(blocks: readonly Block[]): {
+  readonly attrs: Partial<PassageAttributes>
+  readonly rest: readonly Block[]
+} {
+  const first = blocks[0]
+  const markers = first ? markersOnly(first) : null
+  const opens = markers?.filter((marker) => marker.kind === 'open') ?? []
+  if (!markers || !opens.length || opens.length !== markers.filter(({ kind }) => kind === 'end').length)
+    return { attrs: {}, rest: blocks }
+  const attrs = opens.reduce<Partial<PassageAttributes>>(
+    (so, { condition, alternative, repeat }) => ({
+      ...so,
+      ...(condition !== null ? { condition } : {}),
+      ...(alternative ? { alternative } : {}),
+      ...(repeat ? { repeat } : {}),
+    }),
+    {},
+  )
+  return { attrs, rest: blocks.slice(1) }
+}

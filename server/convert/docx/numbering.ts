@@ -1,0 +1,80 @@
+import type { Element } from '@xmldom/xmldom'
+import { attribute, element, elements } from './package.ts'
+
+export interface Style {
+  readonly outline: number | null
+  readonly numId: string | null
+  readonly level: number | null
+}
+export type Styles = ReadonlyMap<string, Style>
+
+/** Paragraph styles with what they inherit: heading level and numbering (ECMA-376 part 1, 17.7). */
+export function stylesOf(root: Element | null): Styles {
+  const raw = new Map(
+    elements(root, 'style').map((style) => [attribute(style, 'styleId') ?? '', style] as const),
+  )
+  const resolved = new Map<string, Style>()
+  const resolve = (id: string, depth: number): Style => {
+    const done = resolved.get(id)
+    const style = raw.get(id)
+    if (done) return done
+    if (!style || depth > 20) return { outline: null, numId: null, level: null }
+    const base = resolve(attribute(element(style, 'basedOn'), 'val') ?? '', depth + 1)
+    const properties = element(style, 'pPr')
+    const named = /^heading (\d)$/i.exec(attribute(element(style, 'name'), 'val') ?? '')?.[1]
+    const title = /^title$/i.test(attribute(element(style, 'name'), 'val') ?? '')
+    const outline = attribute(element(properties, 'outlineLvl'), 'val')
+    const number = element(properties, 'numPr')
+    const level = attribute(element(number, 'ilvl'), 'val')
+    const made = {
+      outline: outline !== null ? Number(outline) : named ? Number(named) - 1 : title ? 0 : base.outline,
+      numId: attribute(element(number, 'numId'), 'val') ?? base.numId,
+      level: level !== null ? Number(level) : base.level,
+    }
+    resolved.set(id, made)
+    return made
+  }
+  for (const id of raw.keys()) resolve(id, 0)
+  return resolved
+}
+
+export interface Numbered {
+  readonly kind: 'clause' | 'bullet' | 'letter'
+  readonly level: number
+  /** The manner of numbering where it is not one of ours. */
+  readonly special: string | null
+}
+
+/** What a paragraph's numbering makes of it; null where it has none. */
+export type Numbering = (numId: string | null, level: number) => Numbered | null
+
+const OURS = ['decimal', 'decimalZero', 'lowerLetter', 'bullet', 'none']
+
+/** Numbering definitions (17.9): decimal levels are clauses, a list lettered from its first level is a lettered list. */
+export function numberingOf(root: Element | null): Numbering {
+  const formats = new Map(
+    elements(root, 'abstractNum').map((each) => [
+      attribute(each, 'abstractNumId') ?? '',
+      new Map(
+        elements(each, 'lvl').map((level) => [
+          Number(attribute(level, 'ilvl') ?? 0),
+          attribute(element(level, 'numFmt'), 'val') ?? 'decimal',
+        ]),
+      ),
+    ]),
+  )
+  const abstractOf = new Map(
+    elements(root, 'num').map((each) => [
+      attribute(each, 'numId') ?? '',
+      attribute(element(each, 'abstractNumId'), 'val') ?? '',
+    ]),
+  )
+  return (numId, level) => {
+    if (numId === null || numId === '0') return null
+    const levels = formats.get(abstractOf.get(numId) ?? '')
+    const format = levels?.get(level) ?? 'decimal'
+    if (format === 'bullet' || format === 'none') return { kind: 'bullet', level, special: null }
+    if ((levels?.get(0) ?? format) === 'lowerLetter') return { kind: 'letter', level, special: null }
+    return { kind: 'clause', level, special: OURS.includes(format) ? null : format }
+  }
+}

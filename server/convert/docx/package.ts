@@ -1,0 +1,148 @@
+import { DOMParser } from '@xmldom/xmldom'
+import type { Element, Node } from '@xmldom/xmldom'
+import JSZip from 'jszip'
+
+/** Limits of what is unpacked: a zip bomb is small outside and large inside. Bytes. */
+export const DOCX_LIMITS = { file: 20_000_000, part: 40_000_000, whole: 80_000_000, parts: 2000 } as const
+
+/** A fault of a file, in words for whoever uploaded it. */
+export class DocxFault extends Error {}
+
+export interface Relationship {
+  readonly target: string
+  readonly external: boolean
+}
+
+/** The parts of a DOCX file (ECMA-376 part 2), each unpacked only when it is asked for and only up to its limit. */
+export class DocxPackage {
+  private used = 0
+
+  private constructor(private readonly zip: JSZip) {}
+
+  static async open(bytes: Uint8Array): Promise<DocxPackage> {
+    if (bytes.length > DOCX_LIMITS.file) throw new DocxFault('The file is larger than 20 MB.')
+    if (bytes[0] === 0xd0 && bytes[1] === 0xcf)
+      throw new DocxFault(
+        'This is a document of the older kind (.doc), or one with a password. Save it as .docx without a password.',
+      )
+    let zip: JSZip
+    try {
+      zip = await JSZip.loadAsync(bytes)
+    } catch {
+      throw new DocxFault('This is no DOCX document: it cannot be unpacked.')
+    }
+    const names = Object.keys(zip.files)
+    if (names.length > DOCX_LIMITS.parts) throw new DocxFault('The document is made of too many parts.')
+    const opened = new DocxPackage(zip)
+    if (!opened.has('word/document.xml'))
+      throw new DocxFault(
+        names.some((name) => name.startsWith('xl/'))
+          ? 'This is a spreadsheet, not a text document.'
+          : 'This is no DOCX document: its text (word/document.xml) is missing.',
+      )
+    return opened
+  }
+
+  has(name: string): boolean {
+    return this.zip.file(name) !== null
+  }
+
+  names(): readonly string[] {
+    return Object.keys(this.zip.files)
+  }
+
+  /** Bytes of a part. The size is counted while it is unpacked: what a file says of its sizes may be a lie. */
+  async bytes(name: string): Promise<Uint8Array | null> {
+    const entry = this.zip.file(name)
+    if (!entry) return null
+    const chunks: Uint8Array[] = []
+    let size = 0
+    return new Promise((resolve, reject) => {
+      const stream = entry.nodeStream('nodebuffer')
+      stream.on('data', (chunk: Buffer) => {
+        size += chunk.length
+        this.used += chunk.length
+        if (size > DOCX_LIMITS.part || this.used > DOCX_LIMITS.whole) {
+          ;(stream as unknown as { destroy?: () => void }).destroy?.()
+          stream.pause()
+          reject(new DocxFault('Unpacked, the document is larger than any that is taken here.'))
+        } else chunks.push(chunk)
+      })
+      stream.on('end', () => resolve(Buffer.concat(chunks)))
+      stream.on('error', () => reject(new DocxFault(`The part ${name} of the document is damaged.`)))
+    })
+  }
+
+  /** A part as XML; null where there is none. Documents with a document type are refused: nothing may be expanded. */
+  async xml(name: string): Promise<Element | null> {
+    const bytes = await this.bytes(name)
+    if (!bytes) return null
+    const text = new TextDecoder().decode(bytes)
+    if (/<!DOCTYPE|<!ENTITY/i.test(text))
+      throw new DocxFault(`The part ${name} of the document is not allowed to define entities.`)
+    let fault = ''
+    const document = new DOMParser({
+      onError: (level, message) => {
+        if (level !== 'warning') fault = message
+      },
+    }).parseFromString(text, 'application/xml')
+    if (fault || !document.documentElement)
+      throw new DocxFault(`The part ${name} of the document is damaged: it is not well-formed XML.`)
+    return document.documentElement
+  }
+
+  /** Relationships of a part by their ids. */
+  async relationships(part: string): Promise<ReadonlyMap<string, Relationship>> {
+    const slash = part.lastIndexOf('/')
+    const root = await this.xml(`${part.slice(0, slash)}/_rels/${part.slice(slash + 1)}.rels`)
+    return new Map(
+      elements(root, 'Relationship').map((each) => [
+        each.getAttribute('Id') ?? '',
+        {
+          target: resolve(part.slice(0, slash), each.getAttribute('Target') ?? ''),
+          external: each.getAttribute('TargetMode') === 'External',
+        },
+      ]),
+    )
+  }
+}
+
+/** The name of a part that another refers to; never outside of the package. */
+function resolve(folder: string, target: string): string {
+  if (target.startsWith('/')) return target.slice(1)
+  const parts = folder.split('/')
+  for (const step of target.split('/')) {
+    if (step === '..') parts.pop()
+    else if (step !== '.') parts.push(step)
+  }
+  return parts.join('/')
+}
+
+/** Child elements, of a local name where one is given. */
+export function elements(parent: Node | null, name?: string): readonly Element[] {
+  const found: Element[] = []
+  for (let child = parent?.firstChild ?? null; child; child = child.nextSibling)
+    if (child.nodeType === 1 && (name === undefined || (child as Element).localName === name))
+      found.push(child as Element)
+  return found
+}
+
+export const element = (parent: Node | null, name: string): Element | null =>
+  elements(parent, name)[0] ?? null
+
+/** First element of a local name anywhere below. */
+export function anywhere(parent: Node | null, name: string): Element | null {
+  for (const child of elements(parent)) {
+    const found = child.localName === name ? child : anywhere(child, name)
+    if (found) return found
+  }
+  return null
+}
+
+/** An attribute by its local name, whatever its prefix. */
+export function attribute(of: Element | null, name: string): string | null {
+  if (!of) return null
+  for (let i = 0; i < of.attributes.length; i++)
+    if (of.attributes[i]!.localName === name) return of.attributes[i]!.value
+  return null
+}

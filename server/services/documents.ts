@@ -1,0 +1,58 @@
+import { eq } from 'drizzle-orm'
+import type { Person } from '#contract/person.ts'
+import { merge } from '#core/merge/merge.ts'
+import type { App } from '#server/app.ts'
+import { picturesOf as templatePictures, templateDocx } from '#server/compose/docx/template.ts'
+import { finishedDocx } from '#server/compose/docx/finished.ts'
+import type { Picture } from '#server/compose/docx/parts.ts'
+import { agreement } from '#server/db/schema.ts'
+import { invalid, notFound } from '#server/problem.ts'
+import { picturesOf } from './drawing.ts'
+import { readyEdition } from './runs.ts'
+import { addTemplate, readTemplate } from './templates.ts'
+
+async function load(app: App, names: Iterable<string>): Promise<ReadonlyMap<string, Picture>> {
+  const found = await Promise.all(
+    [...new Set(names)].map(async (name) => [name, { bytes: await app.files.get(name) }] as const),
+  )
+  return new Map(found)
+}
+
+/** A template from a DOCX document; the report stays with it. */
+export async function importTemplate(
+  app: App,
+  by: Person,
+  name: string,
+  bytes: Uint8Array,
+  shelf: string | null,
+) {
+  const read = await app.pages.readDocx(name, bytes)
+  if (!read.ok) throw invalid(read.problem)
+  for (const { bytes: picture, mediaType } of read.pictures)
+    await app.files.put(app.db, picture, mediaType, app.now())
+  const report = read.report.map((remark) => ({ ...remark }))
+  const { id } = await addTemplate(app, by, read.content, shelf, report)
+  return { id, report }
+}
+
+export async function exportTemplate(
+  app: App,
+  by: Person,
+  id: string,
+): Promise<{ bytes: Uint8Array; name: string }> {
+  const { draft } = await readTemplate(app, by, id)
+  const pictures = await load(app, templatePictures(draft.document.content))
+  return { bytes: await templateDocx(draft, pictures), name: draft.title }
+}
+
+/** An agreement's wording as a word processor's document. Its text is merged anew from its edition and its data. */
+export async function exportAgreement(app: App, id: string): Promise<{ bytes: Uint8Array; name: string }> {
+  const [found] = await app.db.select().from(agreement).where(eq(agreement.id, id))
+  if (!found) throw notFound('agreement')
+  const { ready } = await readyEdition(app, found.editionId)
+  const { document } = merge(ready, found.data, found.number)
+  return {
+    bytes: await finishedDocx(document, await load(app, picturesOf(document.blocks))),
+    name: found.fileName,
+  }
+}

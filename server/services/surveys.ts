@@ -1,0 +1,55 @@
+import type * as v from 'valibot'
+import type { Person } from '#contract/person.ts'
+import type { surveyRequest, surveySchema } from '#contract/template.ts'
+import { compileExpression } from '#core/expression/compile.ts'
+import { readRow } from '#core/mapping/apply.ts'
+import { suppliedFields } from '#core/merge/fields.ts'
+import { completeRecord, toValue } from '#core/outline/record.ts'
+import { formatValue } from '#core/text/format.ts'
+import type { App } from '#server/app.ts'
+import { prepareOutlineOf } from './proofs.ts'
+import { senderOf } from './runs.ts'
+import { allRows, currentMapping } from './sheets.ts'
+
+type Survey = v.InferOutput<typeof surveySchema>
+
+/**
+ * Looks at every row of a sheet: for how many of them each condition holds, and which row gives the longest value of a
+ * field. A condition that does not compile, or reads the items of a repeat, holds nowhere and is undecided everywhere.
+ */
+export async function survey(
+  app: App,
+  by: Person,
+  request: v.InferOutput<typeof surveyRequest>,
+): Promise<Survey> {
+  const { content, sheetId, templateId, longest } = request
+  const outline = prepareOutlineOf(content)
+  const { columns, inForce } = await currentMapping(app, sheetId, content, templateId)
+  const rows = await allRows(app, sheetId)
+  const supplied = suppliedFields(content)
+  const sender = senderOf(content, by)
+  const conditions = request.conditions.map((text) => {
+    const compiled = compileExpression(text)
+    return { expression: compiled.ok ? compiled.expression : null, holds: 0, undecided: 0 }
+  })
+  const field = longest === null ? undefined : outline?.outline.find(({ name }) => name === longest)
+  let found: Survey['longest'] = null
+  for (const { row, cells } of outline ? rows : []) {
+    const read = readRow(supplied, columns, inForce, cells)
+    const { data, context } = completeRecord(outline!, { ...read.data, ...sender })
+    for (const condition of conditions) {
+      const value = condition.expression?.evaluate(context) ?? null
+      if (value === true) condition.holds++
+      else if (typeof value !== 'boolean') condition.undecided++
+    }
+    const value = field && data[field.name]
+    const text =
+      value === undefined ? null : formatValue(field!, toValue(field!, value), null, content.language)
+    if (text !== null && text.length > (found?.text.length ?? -1)) found = { row, text }
+  }
+  return {
+    rows: rows.length,
+    conditions: conditions.map(({ holds, undecided }) => ({ holds, undecided })),
+    longest: found,
+  }
+}

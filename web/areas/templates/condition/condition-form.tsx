@@ -1,0 +1,114 @@
+import { useMemo, useState } from 'react'
+import { explain } from '#core/expression/explain.ts'
+import { compileExpression } from '#core/expression/compile.ts'
+import type { ConditionGroup } from '#core/expression/rows.ts'
+import { expressionToRows, rowsToExpression } from '#core/expression/rows.ts'
+import { expressionFaults } from '#core/merge/faults.ts'
+import { wordingOf } from '#core/merge/merge.ts'
+import { completeRecord } from '#core/outline/record.ts'
+import { Button } from '#web/parts/button.tsx'
+import { plural } from '#web/parts/when.tsx'
+import { useStudio } from '../studio-context.ts'
+import { useSettled } from '../use-settled.ts'
+import { ConditionBuilder } from './condition-builder.tsx'
+import { ExpressionEditor } from './expression-editor.tsx'
+import { useSurvey } from './use-survey.ts'
+
+interface Props {
+  readonly initial: string
+  /** The list whose items the passage repeats with, where it does. */
+  readonly repeat: string | null
+  readonly title: string
+  readonly clearLabel: string
+  readonly onSet: (condition: string | null) => void
+}
+
+/** A condition by rows or as an expression, each the view of the other, with what it means for the source in the proof. */
+export function ConditionForm({ initial, repeat, title, clearLabel, onSet }: Props) {
+  const { namesIn, fieldsIn } = useStudio()
+  const [text, setText] = useState(initial)
+  const names = useMemo(() => namesIn(repeat), [namesIn, repeat])
+  const fields = useMemo(() => fieldsIn(repeat), [fieldsIn, repeat])
+  const types = useMemo(() => new Map(fields.map(({ name, type }) => [name, type])), [fields])
+  const problem = useMemo(
+    () => (text.trim() ? (expressionFaults(text, names)[0] ?? null) : null),
+    [text, names],
+  )
+  const rows = useMemo<ConditionGroup | null>(() => expressionToRows(text), [text])
+  return (
+    <form
+      className="w-104"
+      onSubmit={(event) => {
+        event.preventDefault()
+        if (!problem) onSet(text.trim() || null)
+      }}
+    >
+      <p className="mb-2 text-sm font-semibold">{title}</p>
+      {rows ? (
+        <ConditionBuilder
+          group={rows}
+          fields={fields}
+          onChange={(group) => setText(rowsToExpression(group, types))}
+        />
+      ) : (
+        <p className="text-xs text-soft">This is more than rows can say; it stays an expression.</p>
+      )}
+      <div className="mt-2">
+        <ExpressionEditor
+          value={text}
+          names={names}
+          problem={problem}
+          label="The condition as an expression"
+          placeholder="land.leased and colonies >= 400"
+          autoFocus
+          onChange={setText}
+          onEnter={() => !problem && onSet(text.trim() || null)}
+        />
+      </div>
+      {!problem && text.trim() && repeat === null && <Effect text={text} />}
+      <div className="mt-3 flex justify-between">
+        <Button kind="quiet" onClick={() => onSet(null)}>
+          {clearLabel}
+        </Button>
+        <Button kind="main" type="submit" disabled={problem !== null || !text.trim()}>
+          Set
+        </Button>
+      </div>
+    </form>
+  )
+}
+
+/** For how many rows of the source a condition holds, and why it does or does not for the one in the proof. */
+function Effect({ text }: { readonly text: string }) {
+  const { proof, ready } = useStudio()
+  const survey = useSurvey([useSettled(text, 250)])
+  const count = survey.data?.conditions[0]
+  const reason = useMemo(() => {
+    const compiled = compileExpression(text)
+    if (!compiled.ok || !ready || !proof) return null
+    const { context } = completeRecord(ready.outline, proof.data)
+    const holds = compiled.expression.evaluate(context)
+    return {
+      holds,
+      because: explain(compiled.expression.syntax, text, context, wordingOf(ready)),
+    }
+  }, [text, ready, proof])
+  return (
+    <div className="mt-2 text-xs" aria-live="polite">
+      {survey.data && count && (
+        <p>
+          <span className="font-semibold">
+            True for {count.holds} of {plural(survey.data.rows, 'row')}
+          </span>
+          {count.undecided > 0 && <span className="text-ochre">, undecided for {count.undecided}</span>}
+        </p>
+      )}
+      {reason && proof && (
+        <p className="text-soft">
+          {proof.rowLabel}: {reason.holds === true ? 'true' : reason.holds === false ? 'false' : 'undecided'},
+          because {reason.because}
+        </p>
+      )}
+    </div>
+  )
+}

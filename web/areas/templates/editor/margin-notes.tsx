@@ -1,0 +1,139 @@
+import type { Editor } from '@tiptap/react'
+import { Popover } from 'radix-ui'
+import { useEffect, useMemo, useState } from 'react'
+import type { RefObject } from 'react'
+import { PASSAGE_NOTES, passageNotes } from './passage-notes.ts'
+import type { PassageNote } from './passage-notes.ts'
+import { NoteForm } from './note-form.tsx'
+import { useStudio } from '../studio-context.ts'
+
+interface Placed extends PassageNote {
+  readonly top: number
+  readonly height: number
+  /** Where the note stands so that it covers no other; its bracket stays along the passage. */
+  readonly noteTop: number
+}
+
+const LEAST = 17
+
+/** Notes level with their passages, moved down as far as the ones above need. */
+function place(editor: Editor, page: HTMLElement): readonly Placed[] {
+  const origin = page.getBoundingClientRect().top
+  let free = 0
+  return passageNotes(editor.state.doc).flatMap((note) => {
+    const element = editor.view.nodeDOM(note.position)
+    if (!(element instanceof HTMLElement)) return []
+    const box = element.getBoundingClientRect()
+    const top = box.top - origin
+    const noteTop = Math.max(top, free)
+    free = noteTop + LEAST * note.lines
+    return [{ ...note, top, height: box.height, noteTop }]
+  })
+}
+
+/** What the machine does with a passage, in the margin level with it: conditions, repeats, roles, checks. */
+export function MarginNotes({
+  editor,
+  page,
+}: {
+  readonly editor: Editor
+  readonly page: RefObject<HTMLElement | null>
+}) {
+  const [notes, setNotes] = useState<readonly Placed[]>([])
+  useEffect(() => {
+    let frame = 0
+    const settle = () => {
+      cancelAnimationFrame(frame)
+      frame = requestAnimationFrame(
+        () => page.current && !editor.isDestroyed && setNotes(place(editor, page.current)),
+      )
+    }
+    // Typing moves notes only after a pause: measuring the whole page with every key would be felt.
+    let timer: ReturnType<typeof setTimeout> | undefined
+    const later = () => {
+      clearTimeout(timer)
+      timer = setTimeout(settle, 120)
+    }
+    settle()
+    editor.on('update', later)
+    const observer = new ResizeObserver(settle)
+    if (page.current) observer.observe(page.current)
+    return () => {
+      cancelAnimationFrame(frame)
+      clearTimeout(timer)
+      editor.off('update', later)
+      observer.disconnect()
+    }
+  }, [editor, page])
+  const { checks, proof } = useStudio()
+  const dropped = useMemo(() => new Set(proof?.dropped), [proof])
+  const faults = useMemo(() => {
+    const found = new Map<string, { message: string; level: string }>()
+    for (const { where, id, message, level } of checks)
+      if (where === 'block' && !found.has(id)) found.set(id, { message, level })
+    return found
+  }, [checks])
+  return (
+    <div className="absolute inset-y-0 left-0 w-40" aria-label="Margin notes">
+      {notes.map((note) => (
+        <Note
+          key={`${note.kind} ${note.id}`}
+          note={note}
+          editor={editor}
+          dropped={dropped.has(note.id)}
+          fault={faults.get(note.id)}
+        />
+      ))}
+    </div>
+  )
+}
+
+function Note({
+  note,
+  editor,
+  dropped,
+  fault,
+}: {
+  readonly note: Placed
+  readonly editor: Editor
+  readonly dropped: boolean
+  readonly fault: { readonly message: string; readonly level: string } | undefined
+}) {
+  const [open, setOpen] = useState(false)
+  const broken = fault?.level === 'fault'
+  const tone = broken ? 'text-brick' : fault ? 'text-ochre' : dropped ? 'text-soft' : 'text-petrol'
+  return (
+    <>
+      <span
+        aria-hidden
+        className={`absolute right-0 w-1.5 border-y border-l ${broken ? 'border-brick' : fault ? 'border-ochre' : 'border-soft'}`}
+        style={{ top: note.top, height: Math.max(12, note.height) }}
+      />
+      <div className="absolute right-2 left-0 text-right" style={{ top: note.noteTop }}>
+        <Popover.Root open={open} onOpenChange={setOpen}>
+          <Popover.Trigger asChild>
+            <button
+              className={`line-clamp-3 w-full text-right font-serif text-xs leading-snug wrap-anywhere italic hover:underline ${tone}`}
+              title={fault?.message ?? PASSAGE_NOTES[note.kind]}
+            >
+              {note.text}
+              {dropped && <span className="block text-soft not-italic">dropped in this row</span>}
+              {fault && <span className="block not-italic">{fault.message}</span>}
+            </button>
+          </Popover.Trigger>
+          <Popover.Portal>
+            <Popover.Content
+              side="right"
+              align="start"
+              sideOffset={8}
+              collisionPadding={12}
+              className="z-40 border border-hair bg-paper p-4"
+            >
+              <NoteForm note={note} editor={editor} onDone={() => setOpen(false)} />
+            </Popover.Content>
+          </Popover.Portal>
+        </Popover.Root>
+      </div>
+    </>
+  )
+}

@@ -1,0 +1,273 @@
+import { mergeAttributes, Node } from '@tiptap/core'
+import { Heading } from '@tiptap/extension-heading'
+import { BulletList, ListItem, OrderedList } from '@tiptap/extension-list'
+import { Paragraph } from '@tiptap/extension-paragraph'
+import { Plugin } from '@tiptap/pm/state'
+import { addRowAfter, columnResizing, goToNextCell, isInTable, tableEditing } from '@tiptap/pm/tables'
+
+// The editor's nodes have exactly the names and attributes of core/document/tree.ts: its JSON is the document tree.
+
+const passageAttributes = {
+  id: { default: null, rendered: false, keepOnSplit: false },
+  condition: { default: null, rendered: false, keepOnSplit: false },
+  alternative: { default: false, rendered: false, keepOnSplit: false },
+  repeat: { default: null, rendered: false, keepOnSplit: false },
+}
+const blockAttributes = {
+  ...passageAttributes,
+  keep: { default: false, rendered: false, keepOnSplit: false },
+}
+
+export const PlainParagraph = Paragraph.extend({ addAttributes: () => blockAttributes })
+export const PlainHeading = Heading.extend({
+  addAttributes: () => ({ ...blockAttributes, level: { default: 2, rendered: false } }),
+}).configure({ levels: [1, 2, 3] })
+export const PlainList = BulletList.extend({ addAttributes: () => blockAttributes })
+export const LetteredList = OrderedList.extend({ addAttributes: () => blockAttributes })
+export const PlainListItem = ListItem.extend({
+  content: 'paragraph block*',
+  addAttributes: () => passageAttributes,
+})
+
+export const Clause = Node.create({
+  name: 'clause',
+  group: 'block',
+  content: '(paragraph | bulletList | orderedList | heading | table | image) block*',
+  defining: true,
+  addAttributes: () => ({ ...blockAttributes, source: { default: null, rendered: false } }),
+  parseHTML: () => [{ tag: 'section.clause', contentElement: '.clause-body' }],
+  renderHTML: () => ['section', { class: 'clause' }, ['div', { class: 'clause-body' }, 0]],
+})
+
+export const MergeFieldNode = Node.create({
+  name: 'mergeField',
+  group: 'inline',
+  inline: true,
+  atom: true,
+  addAttributes: () => ({
+    field: { default: '', parseHTML: (element: HTMLElement) => element.dataset['field'] ?? '' },
+    format: { default: null, parseHTML: (element: HTMLElement) => element.dataset['format'] ?? null },
+  }),
+  addStorage: () => ({ known: new Set<string>() }),
+  parseHTML: () => [{ tag: 'span[data-field]' }],
+  renderHTML({ node }) {
+    const { field, format } = node.attrs as { field: string; format: string | null }
+    const known = (this.storage as { known: Set<string> }).known
+    return [
+      'span',
+      {
+        class: `merge-field${known.size && !known.has(field) ? ' unknown' : ''}`,
+        'data-field': field,
+        ...(format ? { 'data-format': format, title: `Shown as: ${format}` } : {}),
+      },
+      field,
+    ]
+  },
+  renderText: ({ node }) => `{{${String(node.attrs['field'])}}}`,
+})
+
+export const BlankNode = Node.create({
+  name: 'blank',
+  group: 'inline',
+  inline: true,
+  atom: true,
+  addAttributes: () => ({
+    id: { default: null },
+    kind: { default: 'text' },
+    role: { default: '' },
+    label: { default: '' },
+    required: { default: true },
+    ...Object.fromEntries(
+      ['condition', 'prefill', 'check', 'message', 'group'].map((name) => [
+        name,
+        { default: null, rendered: false },
+      ]),
+    ),
+    locked: { default: false, rendered: false },
+    options: { default: undefined, rendered: false },
+    least: { default: undefined, rendered: false },
+    most: { default: undefined, rendered: false },
+  }),
+  parseHTML: () => [{ tag: 'span[data-blank]' }],
+  renderHTML: ({ node }) => [
+    'span',
+    mergeAttributes({ class: 'blank-place', 'data-blank': String(node.attrs['kind']) }),
+    `${node.attrs['kind'] === 'tick' || node.attrs['kind'] === 'choice' ? '☐ ' : ''}${String(node.attrs['role'])}: ${String(node.attrs['label'] || node.attrs['kind'])}`,
+  ],
+})
+
+/** Words inside a paragraph that stand on a condition. */
+export const PhraseNode = Node.create({
+  name: 'phrase',
+  group: 'inline',
+  inline: true,
+  content: 'inline*',
+  addAttributes: () => passageAttributes,
+  parseHTML: () => [{ tag: 'span.phrase' }],
+  renderHTML: ({ node }) => [
+    'span',
+    {
+      class: `phrase${node.attrs['alternative'] ? ' alternative' : ''}`,
+      title: node.attrs['alternative']
+        ? node.attrs['condition']
+          ? `else where ${String(node.attrs['condition'])}`
+          : 'otherwise'
+        : `only where ${String(node.attrs['condition'])}`,
+    },
+    0,
+  ],
+})
+
+/** The number of a clause; its text is kept up to date by a decoration of the page editor. */
+export const ReferenceNode = Node.create({
+  name: 'reference',
+  group: 'inline',
+  inline: true,
+  atom: true,
+  addAttributes: () => ({
+    clause: { default: '', rendered: false },
+    form: { default: 'number', rendered: false },
+    fallback: { default: null, rendered: false },
+  }),
+  parseHTML: () => [{ tag: 'span.clause-reference' }],
+  renderHTML: ({ node }) => [
+    'span',
+    { class: 'clause-reference', 'data-clause': String(node.attrs['clause']) },
+    '§',
+  ],
+})
+
+export const ImageNode = Node.create({
+  name: 'image',
+  group: 'block',
+  atom: true,
+  draggable: true,
+  addAttributes: () => ({
+    ...blockAttributes,
+    file: { default: '', rendered: false },
+    alt: { default: '', rendered: false },
+    width: { default: 50, rendered: false },
+    align: { default: 'left', rendered: false },
+  }),
+  parseHTML: () => [{ tag: 'img[data-file]', getAttrs: (element) => ({ file: element.dataset['file'] }) }],
+  renderHTML: ({ node }) => [
+    'img',
+    {
+      src: `/api/pictures/${String(node.attrs['file'])}`,
+      'data-file': String(node.attrs['file']),
+      alt: String(node.attrs['alt']),
+      style: `width: ${Number(node.attrs['width'])}%; ${node.attrs['align'] === 'center' ? 'margin: 0 auto' : node.attrs['align'] === 'right' ? 'margin-left: auto' : ''}`,
+    },
+  ],
+})
+
+const cellAttributes = {
+  colspan: { default: 1, parseHTML: (element: HTMLElement) => Number(element.getAttribute('colspan')) || 1 },
+  rowspan: { default: 1, parseHTML: (element: HTMLElement) => Number(element.getAttribute('rowspan')) || 1 },
+  colwidth: { default: null, rendered: false },
+  align: {
+    default: 'left',
+    parseHTML: (element: HTMLElement) =>
+      ['center', 'right'].includes(element.style.textAlign) ? element.style.textAlign : 'left',
+    renderHTML: ({ align }: { align?: string }) =>
+      align && align !== 'left' ? { style: `text-align: ${align}` } : {},
+  },
+}
+
+export const TableNode = Node.create({
+  name: 'table',
+  group: 'block',
+  content: 'tableRow+',
+  isolating: true,
+  addAttributes: () => blockAttributes,
+  extendNodeSchema: (extension) => (extension.name === 'table' ? { tableRole: 'table' } : {}),
+  parseHTML: () => [{ tag: 'table' }],
+  renderHTML: () => ['table', ['tbody', 0]],
+  addProseMirrorPlugins: () => [columnResizing({ handleWidth: 4, cellMinWidth: 40 }), tableEditing()],
+  addKeyboardShortcuts() {
+    const go = (direction: 1 | -1) => () =>
+      goToNextCell(direction)(this.editor.state, this.editor.view.dispatch)
+    return {
+      Tab: () =>
+        go(1)() ||
+        (isInTable(this.editor.state) &&
+          addRowAfter(this.editor.state, this.editor.view.dispatch) &&
+          go(1)()),
+      'Shift-Tab': go(-1),
+    }
+  },
+})
+export const TableRowNode = Node.create({
+  name: 'tableRow',
+  content: '(tableCell | tableHeader)+',
+  addAttributes: () => passageAttributes,
+  extendNodeSchema: (extension) => (extension.name === 'tableRow' ? { tableRole: 'row' } : {}),
+  parseHTML: () => [{ tag: 'tr' }],
+  renderHTML: () => ['tr', 0],
+})
+export const TableCellNode = Node.create({
+  name: 'tableCell',
+  content: 'block+',
+  isolating: true,
+  addAttributes: () => cellAttributes,
+  extendNodeSchema: (extension) => (extension.name === 'tableCell' ? { tableRole: 'cell' } : {}),
+  parseHTML: () => [{ tag: 'td' }],
+  renderHTML: ({ HTMLAttributes }) => ['td', HTMLAttributes, 0],
+})
+export const TableHeaderNode = Node.create({
+  name: 'tableHeader',
+  content: 'block+',
+  isolating: true,
+  addAttributes: () => cellAttributes,
+  extendNodeSchema: (extension) => (extension.name === 'tableHeader' ? { tableRole: 'header_cell' } : {}),
+  parseHTML: () => [{ tag: 'th' }],
+  renderHTML: ({ HTMLAttributes }) => ['th', HTMLAttributes, 0],
+})
+
+export const SignatureBlockNode = Node.create({
+  name: 'signatureBlock',
+  group: 'block',
+  atom: true,
+  addAttributes: () => ({ ...blockAttributes, roles: { default: [] as string[], rendered: false } }),
+  parseHTML: () => [{ tag: 'div.signature-places' }],
+  renderHTML: ({ node }) =>
+    [
+      'div',
+      { class: 'signature-places' },
+      ...(node.attrs['roles'] as string[]).map((role) => ['span', {}, `Signature and date: ${role}`]),
+    ] as never,
+})
+
+export const PageBreakNode = Node.create({
+  name: 'pageBreak',
+  group: 'block',
+  atom: true,
+  addAttributes: () => blockAttributes,
+  parseHTML: () => [{ tag: 'div.page-break' }],
+  renderHTML: () => ['div', { class: 'page-break' }],
+})
+
+const newId = () => `b${crypto.randomUUID().slice(0, 12)}`
+
+/** Gives every block, and every blank, an id of its own; a copy gets a new one, so that nothing is named twice. */
+export const Ids = Node.create({
+  name: 'ids',
+  addProseMirrorPlugins: () => [
+    new Plugin({
+      appendTransaction(transactions, _before, state) {
+        if (!transactions.some(({ docChanged }) => docChanged)) return null
+        const seen = new Set<string>()
+        const { tr } = state
+        state.doc.descendants((node, position) => {
+          if (!('id' in node.attrs) || node.type.name === 'listItem') return
+          const id = node.attrs['id'] as string | null
+          if (id !== null && !seen.has(id)) return void seen.add(id)
+          const made = newId()
+          seen.add(made)
+          tr.setNodeMarkup(position, null, { ...node.attrs, id: made }, node.marks)
+        })
+        return tr.docChanged ? tr.setMeta('addToHistory', false) : null
+      },
+    }),
+  ],
+})

@@ -1,0 +1,381 @@
+import { Extension } from '@tiptap/core'
+import { Bold as BoldMark } from '@tiptap/extension-bold'
+import { Document } from '@tiptap/extension-document'
+import { HardBreak } from '@tiptap/extension-hard-break'
+import { Italic as ItalicMark } from '@tiptap/extension-italic'
+import { Text } from '@tiptap/extension-text'
+import { Underline as UnderlineMark } from '@tiptap/extension-underline'
+import { Gapcursor } from '@tiptap/extensions'
+import { EditorContent, useEditor } from '@tiptap/react'
+import type { Editor, JSONContent } from '@tiptap/react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import type { DocumentTree } from '#core/document/tree.ts'
+import { templateFields } from '#core/merge/fields.ts'
+import { fieldsByName } from '#core/outline/field.ts'
+import { call, problemText } from '#web/frame/client.ts'
+import { useNotice } from '#web/frame/notices.tsx'
+import { Dialog } from '#web/parts/dialog.tsx'
+import { ConditionForm } from '../condition/condition-form.tsx'
+import { KeepForm, LibraryPicker } from '../panels/library-picker.tsx'
+import { useStudio } from '../studio-context.ts'
+import { Annotations, annotationsKey } from './annotations.ts'
+import { indentClause, outdentClause, splitClause, toggleClause } from './clause-commands.ts'
+import { ClauseOutline } from './clause-outline.tsx'
+import { InsertList } from './insert-list.tsx'
+import { InsertMenus } from './insert-menu.ts'
+import type { InsertSources, MenuState } from './insert-menu.ts'
+import { fieldInserts, passageAt, repeatAt, setPassage, slashInserts } from './inserts.ts'
+import { MarginNotes } from './margin-notes.tsx'
+import { RepeatForm } from './note-form.tsx'
+import {
+  BlankNode,
+  Clause,
+  Ids,
+  ImageNode,
+  LetteredList,
+  MergeFieldNode,
+  PageBreakNode,
+  PhraseNode,
+  PlainHeading,
+  PlainList,
+  PlainListItem,
+  PlainParagraph,
+  ReferenceNode,
+  SignatureBlockNode,
+  TableCellNode,
+  TableHeaderNode,
+  TableNode,
+  TableRowNode,
+} from './nodes.ts'
+import { cleanPasted, PASTE_LIMIT } from './paste.ts'
+import { ReferencePicker } from './reference-picker.tsx'
+import { replaceDocument } from './replace-document.ts'
+import { Tools } from './tools.tsx'
+
+const ClauseKeys = Extension.create({
+  name: 'clauseKeys',
+  priority: 1000,
+  addKeyboardShortcuts() {
+    const run = (command: typeof indentClause) => () => command(this.editor.state, this.editor.view.dispatch)
+    const outsideTable = (command: typeof indentClause) => () =>
+      this.editor.isActive('table') ? false : command(this.editor.state, this.editor.view.dispatch)
+    return {
+      Enter: run(splitClause),
+      Tab: outsideTable(indentClause),
+      'Shift-Tab': outsideTable(outdentClause),
+      'Mod-Alt-c': run(toggleClause),
+    }
+  },
+})
+
+type Asking = 'condition' | 'phrase' | 'repeat' | 'reference' | 'library' | 'keep' | null
+
+interface Props {
+  readonly undo: () => void
+  readonly redo: () => void
+  readonly steps: { readonly undo: number; readonly redo: number }
+  readonly onEditor: (editor: Editor | null) => void
+}
+
+/** The page of text with its margin and the outline of its clauses. What is typed comes out as the document tree of core. */
+export function PageEditor({ undo, redo, steps, onEditor }: Props) {
+  const studio = useStudio()
+  const { content, editable, change } = studio
+  const say = useNotice()
+  const page = useRef<HTMLDivElement>(null)
+  const files = useRef<HTMLInputElement>(null)
+  const [menu, setMenu] = useState<MenuState | null>(null)
+  const [asking, setAsking] = useState<Asking>(null)
+  const [shown, setShown] = useState(() => ({
+    notes: localStorage.getItem('brevan.notes') !== 'no',
+    outline: localStorage.getItem('brevan.outline') === 'yes',
+  }))
+  const all = useMemo(() => templateFields(content).all, [content])
+  const known = useMemo(
+    () => ({
+      fields: new Set(fieldsByName(all).keys()),
+      roles: new Set(content.roles.map(({ key }) => key)),
+    }),
+    [all, content.roles],
+  )
+  const emitted = useRef(content.document)
+  const newField = useCallback(
+    (name: string) =>
+      change((before) =>
+        before.outline.some((field) => field.name === name)
+          ? before
+          : {
+              ...before,
+              outline: [...before.outline, { name, label: labelOf(name), type: 'text', required: true }],
+            },
+      ),
+    [change],
+  )
+  const sources: InsertSources = {
+    inserts: () =>
+      slashInserts(content, all, {
+        pickPicture: () => files.current?.click(),
+        pickReference: () => setAsking('reference'),
+        pickClause: () => setAsking('library'),
+        keepClause: () => setAsking('keep'),
+        condition: () => setAsking('condition'),
+        phrase: () => setAsking('phrase'),
+        repeat: () => setAsking('repeat'),
+        newField,
+      }),
+    fields: (query) => fieldInserts(all, query, newField),
+    show: setMenu,
+  }
+  const now = useRef({ known, sources, change, undo, redo, say })
+  useEffect(() => {
+    now.current = { known, sources, change, undo, redo, say }
+  })
+  const upload = useRef<(file: File) => Promise<void>>(async () => undefined)
+  const editor = useEditor({
+    extensions: [
+      Document,
+      Text,
+      BoldMark,
+      ItalicMark,
+      UnderlineMark,
+      HardBreak,
+      Gapcursor,
+      ClauseKeys,
+      Ids,
+      PlainParagraph,
+      PlainHeading,
+      PlainList,
+      LetteredList,
+      PlainListItem,
+      Clause,
+      MergeFieldNode,
+      BlankNode,
+      PhraseNode,
+      ReferenceNode,
+      ImageNode,
+      SignatureBlockNode,
+      PageBreakNode,
+      TableNode,
+      TableRowNode,
+      TableCellNode,
+      TableHeaderNode,
+      Annotations(() => now.current.known),
+      InsertMenus(() => now.current.sources),
+      Extension.create({
+        name: 'draftHistory',
+        addKeyboardShortcuts: () => ({
+          'Mod-z': () => (now.current.undo(), true),
+          'Mod-Shift-z': () => (now.current.redo(), true),
+          'Mod-y': () => (now.current.redo(), true),
+        }),
+      }),
+    ],
+    content: emitted.current as unknown as JSONContent,
+    editable,
+    editorProps: {
+      attributes: {
+        class: 'page-text',
+        'aria-label': 'Template text',
+        role: 'textbox',
+        'aria-multiline': 'true',
+      },
+      transformPastedHTML: (html) => {
+        if (html.length > PASTE_LIMIT)
+          now.current.say(
+            'What was pasted is larger than two million characters of markup; only plain text of that size can be taken in at once.',
+            'fault',
+          )
+        return cleanPasted(html)
+      },
+      handlePaste: (_view, event) => takePicture(event.clipboardData?.files),
+      handleDrop: (_view, event) => takePicture(event.dataTransfer?.files),
+    },
+    onUpdate: ({ editor: made, transaction }) => {
+      if (transaction.getMeta('external')) return
+      const document = made.getJSON() as unknown as DocumentTree
+      emitted.current = document
+      now.current.change((before) => ({ ...before, document }), 'text')
+    },
+  })
+  function takePicture(found: FileList | undefined | null): boolean {
+    const file = [...(found ?? [])].find(({ type }) => type.startsWith('image/'))
+    if (!file) return false
+    void upload.current(file)
+    return true
+  }
+  useEffect(() => {
+    upload.current = async (file) => {
+      try {
+        const picture = await call('uploadPicture', { body: file })
+        editor
+          .chain()
+          .focus()
+          .insertContent({
+            type: 'image',
+            attrs: {
+              file: picture.file,
+              alt: file.name.replace(/\.\w+$/, ''),
+              width: Math.min(100, Math.max(10, Math.round(picture.width / 6.5))),
+            },
+          })
+          .run()
+      } catch (error) {
+        say(problemText(error), 'fault')
+      }
+    }
+  })
+  useEffect(() => {
+    onEditor(editor)
+    return () => onEditor(null)
+  }, [editor, onEditor])
+  // What comes from elsewhere (undo, a rename, somebody else's draft) is brought into the text.
+  useEffect(() => {
+    if (content.document === emitted.current) return
+    emitted.current = content.document
+    replaceDocument(editor, content.document)
+  }, [editor, content.document])
+  useEffect(() => {
+    editor.view.dispatch(editor.state.tr.setMeta(annotationsKey, true).setMeta('addToHistory', false))
+  }, [editor, known])
+  useEffect(() => {
+    localStorage.setItem('brevan.notes', shown.notes ? 'yes' : 'no')
+    localStorage.setItem('brevan.outline', shown.outline ? 'yes' : 'no')
+  }, [shown])
+  const passage = asking === 'condition' ? passageAt(editor) : null
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <Tools
+        editor={editor}
+        steps={steps}
+        undo={undo}
+        redo={redo}
+        shown={shown}
+        onShow={setShown}
+        ask={setAsking}
+        onPicture={() => files.current?.click()}
+      />
+      <div className="flex min-h-0 flex-1">
+        {shown.outline && <ClauseOutline />}
+        <div className="min-h-0 min-w-0 flex-1 overflow-auto" data-scroller="text">
+          <div
+            ref={page}
+            className={`relative mx-auto my-4 max-w-3xl min-w-md pr-4 ${shown.notes ? 'pl-40' : 'pl-4'}`}
+          >
+            {shown.notes && <MarginNotes editor={editor} page={page} />}
+            <div className="border border-hair bg-sheet px-8 py-8">
+              <EditorContent editor={editor} />
+            </div>
+          </div>
+        </div>
+      </div>
+      <input
+        ref={files}
+        type="file"
+        hidden
+        aria-label="Picture file"
+        accept="image/png,image/jpeg,image/svg+xml"
+        onChange={(event) => {
+          const file = event.target.files?.[0]
+          event.target.value = ''
+          if (file) void upload.current(file)
+        }}
+      />
+      {menu && editable && <InsertList menu={menu} />}
+      <Dialog title="Condition" hideTitle open={asking === 'condition'} onClose={() => setAsking(null)}>
+        <ConditionForm
+          initial={(passage?.attrs['condition'] as string | null | undefined) ?? ''}
+          repeat={repeatAt(editor)}
+          title="This passage stands only where"
+          clearLabel="Always"
+          onSet={(condition) => {
+            setPassage(editor, { condition, ...(condition === null ? { alternative: false } : {}) })
+            setAsking(null)
+            editor.commands.focus()
+          }}
+        />
+      </Dialog>
+      <Dialog
+        title="Words on a condition"
+        hideTitle
+        open={asking === 'phrase'}
+        onClose={() => setAsking(null)}
+      >
+        <ConditionForm
+          initial={String(editor.getAttributes('phrase')['condition'] ?? '')}
+          repeat={repeatAt(editor)}
+          title="These words stand only where"
+          clearLabel="Always"
+          onSet={(condition) => {
+            setPhrase(editor, condition)
+            setAsking(null)
+            editor.commands.focus()
+          }}
+        />
+      </Dialog>
+      <Dialog title="Repeat" hideTitle open={asking === 'repeat'} onClose={() => setAsking(null)}>
+        <RepeatForm
+          repeat={(passageAt(editor)?.attrs['repeat'] as string | null | undefined) ?? null}
+          onSet={(repeat) => {
+            setPassage(editor, { repeat })
+            setAsking(null)
+            editor.commands.focus()
+          }}
+        />
+      </Dialog>
+      <Dialog title="Reference to a clause" open={asking === 'reference'} onClose={() => setAsking(null)}>
+        <ReferencePicker editor={editor} onDone={() => setAsking(null)} />
+      </Dialog>
+      <Dialog title="Clause from the library" open={asking === 'library'} onClose={() => setAsking(null)}>
+        <LibraryPicker
+          onPick={(clause) => {
+            setAsking(null)
+            editor
+              .chain()
+              .focus()
+              .insertContent(clause as unknown as JSONContent)
+              .run()
+          }}
+        />
+      </Dialog>
+      <Dialog title="Keep the clause in the library" open={asking === 'keep'} onClose={() => setAsking(null)}>
+        <KeepForm
+          editor={editor}
+          position={passageAt(editor)?.position ?? 0}
+          onDone={() => setAsking(null)}
+        />
+      </Dialog>
+    </div>
+  )
+}
+
+const labelOf = (name: string): string => {
+  const words = name.split('.').at(-1)!.replaceAll('_', ' ')
+  return words.slice(0, 1).toUpperCase() + words.slice(1)
+}
+
+/** Puts the selected words on a condition, changes that of the phrase around the cursor, or (null) makes them plain again. */
+function setPhrase(editor: Editor, condition: string | null): void {
+  const { state, view } = editor
+  const { $from, from, to, empty } = state.selection
+  for (let depth = $from.depth; depth > 0; depth--) {
+    const node = $from.node(depth)
+    if (node.type.name !== 'phrase') continue
+    const at = $from.before(depth)
+    view.dispatch(
+      condition === null
+        ? state.tr.replaceWith(at, at + node.nodeSize, node.content)
+        : state.tr.setNodeAttribute(at, 'condition', condition),
+    )
+    return
+  }
+  if (condition === null) return
+  const phrase = state.schema.nodes['phrase']!
+  if (empty) {
+    const made = phrase.create({ condition }, state.schema.text('words'))
+    view.dispatch(state.tr.replaceSelectionWith(made, false))
+    editor.commands.setTextSelection({ from: from + 1, to: from + 6 })
+  } else if ($from.sameParent(state.selection.$to))
+    view.dispatch(
+      state.tr.replaceWith(from, to, phrase.create({ condition }, state.doc.slice(from, to).content)),
+    )
+}

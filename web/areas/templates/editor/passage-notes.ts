@@ -1,0 +1,71 @@
+import type { Node } from '@tiptap/pm/model'
+
+export const PASSAGE_NOTES = {
+  condition: 'When this passage stands',
+  repeat: 'How often this passage stands',
+  roles: 'Who fills or signs here',
+  library: 'From the clause library',
+  keep: 'Stays on one page',
+} as const
+
+/** A note about a passage of the editor's document. */
+export interface PassageNote {
+  readonly kind: keyof typeof PASSAGE_NOTES
+  readonly id: string
+  readonly position: number
+  readonly text: string
+  /** Lines it takes in the margin, at most. */
+  readonly lines: number
+  readonly condition: string | null
+  readonly alternative: boolean
+  readonly repeat: string | null
+  /** The list whose items the passage stands in. */
+  readonly inRepeat: string | null
+}
+
+const LINE = 24
+
+const conditionText = (condition: string | null, alternative: boolean): string =>
+  alternative
+    ? condition === null
+      ? 'otherwise'
+      : `else where ${condition}`
+    : `only where ${condition ?? ''}`
+
+/** Everything the margin tells, in reading order: one note for each thing that happens to a passage. */
+export function passageNotes(document: Node): readonly PassageNote[] {
+  const found: PassageNote[] = []
+  const visit = (node: Node, position: number, repeat: string | null): void => {
+    const attrs = node.attrs as Record<string, unknown>
+    const own = (attrs['repeat'] as string | null | undefined) ?? null
+    const inRepeat = own ?? repeat
+    const condition = (attrs['condition'] as string | null | undefined) ?? null
+    const alternative = attrs['alternative'] === true
+    const note = (kind: PassageNote['kind'], text: string): void => {
+      found.push({
+        kind,
+        id: String(attrs['id']),
+        position,
+        text,
+        lines: Math.min(3, Math.ceil(text.length / LINE)),
+        condition,
+        alternative,
+        repeat: own,
+        inRepeat,
+      })
+    }
+    const passage = 'condition' in attrs && node.type.name !== 'blank'
+    if (passage && (condition !== null || alternative))
+      note('condition', conditionText(condition, alternative))
+    if (passage && own) note('repeat', `for each of ${own}`)
+    if (passage && attrs['keep'] === true) note('keep', 'on one page')
+    const source = attrs['source'] as { edition: number; linked: boolean } | null | undefined
+    if (source)
+      note('library', `${source.linked ? 'linked to' : 'copied from'} the library, edition ${source.edition}`)
+    if (node.type.name === 'signatureBlock')
+      note('roles', `${(attrs['roles'] as string[]).join(', ')} sign here`)
+    node.forEach((child, offset) => visit(child, position + 1 + offset, inRepeat))
+  }
+  document.forEach((child, offset) => visit(child, offset, null))
+  return found
+}

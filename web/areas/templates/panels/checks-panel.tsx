@@ -1,0 +1,58 @@
+import type { CheckLevel } from '#core/checks/checks.ts'
+import { useSearchParams } from 'react-router'
+import { plural } from '#web/parts/when.tsx'
+import { useStudio } from '../studio-context.ts'
+
+const LEVELS: Record<CheckLevel, { readonly title: string; readonly tone: string; readonly help: string }> = {
+  fault: { title: 'Faults', tone: 'text-brick', help: 'have to be mended before publishing' },
+  warning: { title: 'Warnings', tone: 'text-ochre', help: 'some record will come out wrong' },
+  hint: { title: 'Hints', tone: 'text-soft', help: 'worth a look' },
+}
+
+const PANELS = { field: 'data', role: 'roles', sending: 'sending', page: 'page' } as const
+
+/** Everything worth knowing before the template is used; each leads to its place. */
+export function ChecksPanel() {
+  const { checks, goTo } = useStudio()
+  const [, setSearch] = useSearchParams()
+  return (
+    <div className="min-h-0 overflow-auto p-5" tabIndex={0} role="region" aria-label="Checks">
+      {checks.length === 0 && (
+        <p className="border-l-2 border-moss pl-4 text-sm">
+          Nothing to say. Every name is known, every condition can hold, every role has something to sign.
+        </p>
+      )}
+      {(Object.keys(LEVELS) as CheckLevel[]).map((level) => {
+        const found = checks.filter((check) => check.level === level)
+        if (!found.length) return null
+        return (
+          <section key={level} className="mb-5">
+            <h2 className={`text-base ${LEVELS[level].tone}`}>
+              {LEVELS[level].title}{' '}
+              <span className="font-sans text-sm font-normal text-soft">
+                {plural(found.length, level)}, {LEVELS[level].help}
+              </span>
+            </h2>
+            <ul className="mt-1 text-sm">
+              {found.map((check, i) => (
+                <li key={i} className="border-b border-hair/60">
+                  <button
+                    className="w-full py-1.5 text-left hover:bg-wash"
+                    onClick={() =>
+                      check.where === 'block'
+                        ? goTo(check.id)
+                        : setSearch({ panel: PANELS[check.where] }, { replace: true })
+                    }
+                  >
+                    {check.message}
+                    <span className="block truncate text-xs text-soft">{check.title}</span>
+                  </button>
+                </li>
+              ))}
+            </ul>
+          </section>
+        )
+      })}
+    </div>
+  )
+}

@@ -1,0 +1,273 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import type * as v from 'valibot'
+import type { lookSchema } from '#contract/template.ts'
+import { FAMILIES, HEADING_RULES } from '#core/document/look.ts'
+import type { Look } from '#core/document/look.ts'
+import { plainPage } from '#core/document/template.ts'
+import type { PageSetup } from '#core/document/template.ts'
+import { call, problemText, useAnswer } from '#web/frame/client.ts'
+import { useNotice } from '#web/frame/notices.tsx'
+import { Button } from '#web/parts/button.tsx'
+import { Input, Labelled, Select, TextArea } from '#web/parts/input.tsx'
+import { Failed, Loading } from '#web/parts/states.tsx'
+import { useStudio } from '../studio-context.ts'
+
+type LookRow = v.InferOutput<typeof lookSchema>
+
+/** Paper, head and foot of the template, and the look its documents wear. */
+export function PagePanel() {
+  const { content, editable, change } = useStudio()
+  const page = content.page ?? plainPage
+  const set = (next: Partial<PageSetup>) =>
+    change(
+      (before) => ({ ...before, page: { ...(before.page ?? plainPage), ...next } }),
+      `page ${Object.keys(next).join()}`,
+    )
+  const looks = useAnswer('looks')
+  const chosen = looks.data?.find(({ id }) => id === content.look) ?? looks.data?.[0]
+  return (
+    <div className="min-h-0 overflow-auto p-5" tabIndex={0} role="region" aria-label="Page and look">
+      <fieldset disabled={!editable} className="grid max-w-2xl grid-cols-2 gap-4">
+        <Labelled label="Title">
+          <Input
+            value={content.title}
+            onChange={(event) =>
+              event.target.value.trim() &&
+              change((before) => ({ ...before, title: event.target.value }), 'title')
+            }
+          />
+        </Labelled>
+        <Labelled label="Language of the wording" hint="dates, numbers and words follow it">
+          <Select
+            value={content.language}
+            onChange={(event) => change((before) => ({ ...before, language: event.target.value }))}
+          >
+            {[
+              ...new Set([content.language, 'en-US', 'en-GB', 'es-US', 'es-ES', 'fr-CA', 'fr-FR', 'de-DE']),
+            ].map((tag) => (
+              <option key={tag} value={tag}>
+                {new Intl.DisplayNames('en', { type: 'language' }).of(tag)}
+              </option>
+            ))}
+          </Select>
+        </Labelled>
+        <Labelled label="Paper">
+          <Select
+            value={page.paper}
+            onChange={(event) => set({ paper: event.target.value as PageSetup['paper'] })}
+          >
+            <option value="us-letter">Letter</option>
+            <option value="a4">A4</option>
+          </Select>
+        </Labelled>
+        <Labelled label="Look">
+          <Select
+            value={chosen?.id ?? ''}
+            onChange={(event) => change((before) => ({ ...before, look: event.target.value }))}
+          >
+            {looks.data?.map(({ id, name, own }) => (
+              <option key={id} value={id}>
+                {name}
+                {own ? '' : ' (finished)'}
+              </option>
+            ))}
+          </Select>
+        </Labelled>
+        <Labelled label="Head of each page" hint="|| parts left, middle and right">
+          <Input
+            value={page.header}
+            onChange={(event) => set({ header: event.target.value })}
+            placeholder="{{title}} || {{number}}"
+          />
+        </Labelled>
+        <Labelled label="Foot of each page" hint="{{page}}, {{pages}}, {{number}}, {{title}} and fields">
+          <Input value={page.footer} onChange={(event) => set({ footer: event.target.value })} />
+        </Labelled>
+      </fieldset>
+      {looks.isPending && <Loading />}
+      {looks.isError && <Failed error={looks.error} retry={() => void looks.refetch()} />}
+      {chosen && <LookForm key={`${chosen.id} ${chosen.version}`} row={chosen} />}
+    </div>
+  )
+}
+
+const points = (millimetres: number) => Math.round((millimetres / 25.4) * 72 * 10) / 10
+const millimetres = (value: number) => Math.round((value / 72) * 25.4)
+
+/** The look itself: a finished one can be copied, one's own changed. It is shared by all templates that wear it. */
+function LookForm({ row }: { readonly row: LookRow }) {
+  const { editable, change } = useStudio()
+  const say = useNotice()
+  const queries = useQueryClient()
+  const [name, setName] = useState(row.own ? row.name : `${row.name}, our own`)
+  const [look, setLook] = useState<Look>(row.look)
+  const set = (more: Partial<Look>) => setLook((before) => ({ ...before, ...more }))
+  const letterhead = (more: Partial<Look['letterhead']>) =>
+    set({ letterhead: { ...look.letterhead, ...more } })
+  const save = useMutation({
+    mutationFn: () =>
+      row.own
+        ? call('saveLook', { params: { id: row.id }, body: { name, version: row.version, look } })
+        : call('makeLook', { body: { name, version: 1, look } }),
+    onSuccess: async (saved) => {
+      await queries.invalidateQueries({ queryKey: ['looks'] })
+      // Proofs drawn in the old look are of no use any more.
+      queries.removeQueries({ queryKey: ['proof'] })
+      change((before) => ({ ...before, look: saved.id }))
+      say(`The look “${saved.name}” is kept.`)
+    },
+    onError: (error) => say(problemText(error), 'fault'),
+  })
+  const logo = useMutation({
+    mutationFn: (file: File) => call('uploadPicture', { body: file }),
+    onSuccess: ({ file }) => letterhead({ logo: file }),
+    onError: (error) => say(problemText(error), 'fault'),
+  })
+  const changed = JSON.stringify(look) !== JSON.stringify(row.look) || (row.own && name !== row.name)
+  const number = (label: string, value: number, onChange: (value: number) => void, step = 1) => (
+    <Labelled label={label}>
+      <Input
+        type="number"
+        step={step}
+        value={value}
+        onChange={(event) => event.target.value !== '' && onChange(Number(event.target.value))}
+      />
+    </Labelled>
+  )
+  return (
+    <fieldset disabled={!editable} className="mt-6 max-w-2xl border-t border-hair pt-4">
+      <h2 className="mb-2 text-base">
+        {row.own ? `The look “${row.name}”` : `“${row.name}”, a finished look: changing it makes a copy`}
+      </h2>
+      <div className="grid grid-cols-4 gap-3">
+        <Labelled label="Text">
+          <Select
+            value={look.textFamily}
+            onChange={(event) => set({ textFamily: event.target.value as Look['textFamily'] })}
+          >
+            {FAMILIES.map((family) => (
+              <option key={family}>{family}</option>
+            ))}
+          </Select>
+        </Labelled>
+        <Labelled label="Headings">
+          <Select
+            value={look.headingFamily}
+            onChange={(event) => set({ headingFamily: event.target.value as Look['headingFamily'] })}
+          >
+            {FAMILIES.map((family) => (
+              <option key={family}>{family}</option>
+            ))}
+          </Select>
+        </Labelled>
+        {number('Size, points', look.size, (size) => set({ size }), 0.5)}
+        {number('Line distance', look.leading, (leading) => set({ leading }), 0.02)}
+        <Labelled label="Colour of the text">
+          <Input type="color" value={look.ink} onChange={(event) => set({ ink: event.target.value })} />
+        </Labelled>
+        <Labelled label="Colour of headings">
+          <Input
+            type="color"
+            value={look.headingInk}
+            onChange={(event) => set({ headingInk: event.target.value })}
+          />
+        </Labelled>
+        <Labelled label="Line under titles">
+          <Select
+            value={look.headingRule}
+            onChange={(event) => set({ headingRule: event.target.value as Look['headingRule'] })}
+          >
+            {HEADING_RULES.map((rule) => (
+              <option key={rule}>{rule}</option>
+            ))}
+          </Select>
+        </Labelled>
+        <label className="flex items-center gap-2 self-end pb-1.5 text-sm">
+          <input
+            type="checkbox"
+            checked={look.justified}
+            onChange={(event) => set({ justified: event.target.checked })}
+          />{' '}
+          even right edge
+        </label>
+        {(['top', 'bottom', 'left', 'right'] as const).map((side) => (
+          <div key={side}>
+            {number(`Margin ${side}, mm`, millimetres(look.margins[side]), (value) =>
+              set({ margins: { ...look.margins, [side]: points(value) } }),
+            )}
+          </div>
+        ))}
+      </div>
+      <div className="mt-3 grid grid-cols-4 gap-3">
+        <div className="col-span-2">
+          <Labelled label="Letterhead, one line each">
+            <TextArea
+              rows={3}
+              value={look.letterhead.lines.join('\n')}
+              onChange={(event) =>
+                letterhead({ lines: event.target.value === '' ? [] : event.target.value.split('\n') })
+              }
+            />
+          </Labelled>
+        </div>
+        <Labelled label="Logo" hint="PNG, JPEG or SVG to 2 MB">
+          <input
+            type="file"
+            aria-label="Logo file"
+            className="w-full text-xs"
+            accept="image/png,image/jpeg,image/svg+xml"
+            onChange={(event) => {
+              const file = event.target.files?.[0]
+              event.target.value = ''
+              if (file) logo.mutate(file)
+            }}
+          />
+        </Labelled>
+        <div>
+          <Labelled label="Stands">
+            <Select
+              value={look.letterhead.align}
+              onChange={(event) => letterhead({ align: event.target.value as Look['letterhead']['align'] })}
+            >
+              {['left', 'center', 'right'].map((side) => (
+                <option key={side}>{side}</option>
+              ))}
+            </Select>
+          </Labelled>
+          {look.letterhead.logo && (
+            <div className="mt-2 flex items-center gap-2">
+              <img
+                src={`/api/pictures/${look.letterhead.logo}`}
+                alt="Logo"
+                className="max-h-8 max-w-20 bg-white"
+              />
+              <button
+                type="button"
+                className="text-xs text-petrol underline"
+                onClick={() => letterhead({ logo: null })}
+              >
+                leave out
+              </button>
+            </div>
+          )}
+        </div>
+        {look.letterhead.logo &&
+          number('Logo width, points', look.letterhead.logoWidth, (logoWidth) => letterhead({ logoWidth }))}
+      </div>
+      <div className="mt-3 flex items-end gap-3">
+        <Labelled label="Name of the look">
+          <Input value={name} onChange={(event) => setName(event.target.value)} />
+        </Labelled>
+        <Button
+          kind="main"
+          disabled={!changed || !name.trim()}
+          busy={save.isPending}
+          onClick={() => save.mutate()}
+        >
+          {row.own ? 'Keep the changes' : 'Keep as a look of our own'}
+        </Button>
+      </div>
+    </fieldset>
+  )
+}

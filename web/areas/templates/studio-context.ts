@@ -1,0 +1,42 @@
+import { createContext, useContext } from 'react'
+import type * as v from 'valibot'
+import type { proofSchema } from '#contract/template.ts'
+import type { TemplateContent } from '#core/document/template.ts'
+import type { Check } from '#core/checks/checks.ts'
+import type { NameTypes } from '#core/expression/check.ts'
+import type { ReadyTemplate } from '#core/merge/prepare.ts'
+import type { Field } from '#core/outline/field.ts'
+import type { Change } from './use-draft.ts'
+
+export type Proof = v.InferOutput<typeof proofSchema>
+
+/** What every part of the studio works on. */
+export interface Studio {
+  readonly templateId: string
+  readonly content: TemplateContent
+  readonly editable: boolean
+  readonly change: Change
+  /** The template compiled; null while it has faults. */
+  readonly ready: ReadyTemplate | null
+  readonly checks: readonly Check[]
+  readonly proof: Proof | null
+  /** The source of the proof. */
+  readonly sheetId: string | null
+  readonly chooseSheet: (id: string | null) => void
+  readonly row: number | null
+  readonly chooseRow: (row: number | null) => void
+  /** Names expressions may use, inside a repeat over a list or (null) outside. */
+  readonly namesIn: (repeat: string | null) => NameTypes
+  /** Fields condition rows may use, named as expressions name them. */
+  readonly fieldsIn: (repeat: string | null) => readonly Field[]
+  /** Goes to a passage of the text. */
+  readonly goTo: (passage: string) => void
+}
+
+export const StudioContext = createContext<Studio | null>(null)
+
+export function useStudio(): Studio {
+  const studio = useContext(StudioContext)
+  if (!studio) throw new Error('Outside of the studio.')
+  return studio
+}
