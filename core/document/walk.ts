@@ -66,7 +66,7 @@ export const partText = (part: Part): string =>
     ? inlineText([part])
     : inside(part)
         .map(partText)
-        .join(isBlock(part) ? ' ' : '')
+        .join(inside(part).some(isInline) ? '' : ' ')
 
 const shortened = (text: string): string => {
   const plain = text.replace(/\s+/g, ' ').trim()

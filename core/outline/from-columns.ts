@@ -24,6 +24,9 @@ export function nameFromColumn(column: string): string {
   return fieldNameProblem(name) ? `${name || 'field'}_` : name
 }
 
+const isPercent = (column: Column): boolean =>
+  column.type === 'percent' || (column.type === 'number' && /discount|percent|\btax\b|\bvat\b|%/i.test(column.name))
+
 const isMoney = (column: Column): boolean =>
   column.type === 'number' &&
   (/price|amount|fee|rent|cost|total/i.test(column.name) ||
@@ -45,12 +48,12 @@ export function fieldsFromColumns(columns: readonly Column[], outline: Outline):
   const fieldOf = (column: Column, name: string, label: string): Field => ({
     name,
     label,
-    type: isMoney(column) ? 'money' : types[column.type],
+    type: isPercent(column) ? 'percent' : isMoney(column) ? 'money' : types[column.type],
     required:
       column.type !== 'empty' &&
       column.odd.length === 0 &&
       column.samples.every((sample) => sample.trim() !== ''),
-    ...(isMoney(column) ? { currency: 'USD' } : {}),
+    ...(!isPercent(column) && isMoney(column) ? { currency: 'USD' } : {}),
     ...(column.samples[0] ? { example: column.samples[0] } : {}),
   })
   const lists = new Map<string, Map<string, Field>>()
@@ -67,7 +70,9 @@ export function fieldsFromColumns(columns: readonly Column[], outline: Outline):
       const [, list, , item] = found as unknown as [string, string, string, string]
       const items = lists.get(list) ?? new Map<string, Field>()
       const name = nameFromColumn(item)
-      if (!items.has(name)) items.set(name, { ...fieldOf(column, name, capital(item)), required: false })
+      // Of several columns for one field of the items, the first with anything in it tells the type.
+      if (!items.get(name)?.example)
+        items.set(name, { ...fieldOf(column, name, capital(item)), required: false })
       lists.set(list, items)
     } else plain.push(fieldOf(column, unique(nameFromColumn(column.name)), column.name))
   }

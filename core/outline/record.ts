@@ -25,6 +25,7 @@ export interface ReadyOutline {
   readonly computed: readonly ComputedField[]
   /** Formulas of lists' items by `list.field`. */
   readonly itemFormulas: ReadonlyMap<string, (record: Context) => Value>
+  /** Of fields, and of lists' items by `list.field`. */
   readonly defaults: ReadonlyMap<string, PlainValue>
 }
 
@@ -77,11 +78,12 @@ export function prepareOutline(outline: Outline, given: readonly ComputedField[]
       )
       if (expression) itemFormulas.set(`${field.name}.${item.name}`, (record) => expression.evaluate(record))
     }
-    if (field.default !== undefined && field.default !== '') {
-      const read = coerce(field, field.default, null)
-      if (read.ok && read.value !== null) defaults.set(field.name, read.value)
-      else if (!read.ok)
-        problems.push({ field: field.name, message: `The default: ${read.problem}`, from: 0, to: 0 })
+    const items = (field.items ?? []).map((item) => [`${field.name}.${item.name}`, item] as const)
+    for (const [name, each] of [[field.name, field] as const, ...items]) {
+      if (each.default === undefined || each.default === '') continue
+      const read = coerce(each, each.default, null)
+      if (read.ok && read.value !== null) defaults.set(name, read.value)
+      else if (!read.ok) problems.push({ field: name, message: `The default: ${read.problem}`, from: 0, to: 0 })
     }
   }
   const order: string[] = []
@@ -157,7 +159,10 @@ function completeItem(
   const complete: Record<string, PlainValue> = {}
   const context = new Map<string, Value>()
   for (const field of list.items ?? []) {
-    const value = field.computed === undefined ? data[field.name] : undefined
+    const value =
+      field.computed === undefined
+        ? (data[field.name] ?? ready.defaults.get(`${list.name}.${field.name}`))
+        : undefined
     if (value !== undefined) complete[field.name] = value
     context.set(field.name, value === undefined ? null : toValue(field, value))
   }

@@ -7,13 +7,19 @@ import { minorUnitDigits } from '../money/currency.ts'
 
 type Cardinal = (value: bigint) => string
 
-// The library leaves out the short form that Spanish wants before "mil" and before a noun.
+// What the library's Spanish leaves out: accents, and the short form before "mil" (RAE, Ortografía 2010).
+const spanishCorrected = (words: string): string =>
+  words
+    .replace(/dieciseis/g, 'dieciséis')
+    .replace(/veintidos/g, 'veintidós')
+    .replace(/veintitres/g, 'veintitrés')
+    .replace(/veintiseis/g, 'veintiséis')
+    .replace(/veintiuno (?=mil)/g, 'veintiún ')
+    .replace(/\buno (?=mil)/g, 'un ')
+
 const cardinals: Record<string, Cardinal> = {
   en: (value) => english(value),
-  es: (value) =>
-    spanish(value)
-      .replace(/veintiuno (?=mil)/g, 'veintiún ')
-      .replace(/\buno (?=mil)/g, 'un '),
+  es: (value) => spanishCorrected(spanish(value)),
   fr: (value) => french(value),
   de: (value) => german(value),
 }

@@ -22,7 +22,8 @@ const uploaded = (body: unknown): Buffer => {
 }
 
 export const templateHandlers = {
-  templates: async ({ app, ...call }) => templates.listTemplates(app, signedIn(call)),
+  templates: async ({ app, query, ...call }) =>
+    templates.listTemplates(app, signedIn(call), query.sheet ?? null),
   template: async ({ app, params, ...call }) => templates.readTemplate(app, signedIn(call), params.id),
   edition: async ({ app, params, ...call }) =>
     templates.readEdition(app, signedIn(call), params.id, params.number),

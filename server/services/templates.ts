@@ -5,16 +5,18 @@ import type { Person } from '#contract/person.ts'
 import type { ImportRemark } from '#contract/template.ts'
 import { emptyTemplate } from '#core/document/empty.ts'
 import type { TemplateContent } from '#core/document/template.ts'
+import { suggestMapping } from '#core/mapping/suggest.ts'
+import { suppliedFields } from '#core/merge/fields.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { App } from '#server/app.ts'
-import { agreement, edition, person, series, template } from '#server/db/schema.ts'
+import { agreement, edition, person, series, sheet, template } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, forbidden, invalid, notFound } from '#server/problem.ts'
 import { caseResults } from './cases.ts'
 import { mayWith, requireRight, shelfRights } from './shelves.ts'
 
-/** Templates that a person may do anything with. */
-export async function listTemplates(app: App, by: Person) {
+/** Templates that a person may do anything with, by name; for a sheet, those first whose data it feeds best. */
+export async function listTemplates(app: App, by: Person, sheetId: string | null) {
   const may = await shelfRights(app.db, by)
   const latest = app.db
     .selectDistinctOn([edition.templateId])
@@ -37,13 +39,18 @@ export async function listTemplates(app: App, by: Person) {
       draftDiffers: sql<boolean>`${latest.content} is distinct from ${template.draft}`,
       agreements: used.agreements,
       shelf: template.shelfId,
+      ...(sheetId ? { draft: template.draft } : {}),
     })
     .from(template)
     .innerJoin(person, eq(person.id, template.changedBy))
     .leftJoin(latest, eq(latest.templateId, template.id))
     .leftJoin(used, eq(used.templateId, template.id))
     .orderBy(template.name)
-  return rows.flatMap((row) => {
+  const fits = sheetId ? await sheetFits(app, sheetId) : () => 0
+  return rows
+    .map(({ draft, ...row }) => ({ row, fit: draft ? fits(draft as TemplateContent) : 0 }))
+    .sort((a, b) => b.fit - a.fit)
+    .flatMap(({ row }) => {
     const rights = may.get(row.shelf) ?? nothing
     // Whoever only reads agreements sees templates on no shelf, and none of a shelf that is not theirs.
     if (row.shelf !== null && !Object.values(rights).includes(true)) return []
@@ -56,6 +63,17 @@ export async function listTemplates(app: App, by: Person) {
       },
     ]
   })
+}
+
+/** The share of a template's data that a sheet would feed. */
+async function sheetFits(app: App, sheetId: string): Promise<(content: TemplateContent) => number> {
+  const [found] = await app.db.select({ columns: sheet.columns }).from(sheet).where(eq(sheet.id, sheetId))
+  if (!found) throw notFound('sheet')
+  return (content) => {
+    const supplied = suppliedFields(content)
+    const fed = new Set(Object.keys(suggestMapping(supplied, found.columns)).map((key) => key.replace(/\[.*/, '')))
+    return supplied.length ? fed.size / supplied.length : 0
+  }
 }
 
 const nothing = { use: false, edit: false, publish: false }

@@ -1,6 +1,11 @@
 import { Dialog as Radix } from 'radix-ui'
 import type { ReactNode } from 'react'
 
+/** Escape puts away the suggestions of an editor first, and what is around them only after. */
+export function keepForSuggestions(event: KeyboardEvent): void {
+  if (document.querySelector('.cm-tooltip-autocomplete')) event.preventDefault()
+}
+
 export function Dialog({
   title,
   open,
@@ -20,6 +25,7 @@ export function Dialog({
         <Radix.Overlay className="fixed inset-0 z-40 bg-ink/25" />
         <Radix.Content
           aria-describedby={undefined}
+          onEscapeKeyDown={keepForSuggestions}
           className="fixed top-[14vh] left-1/2 z-50 max-h-[76vh] w-[min(36rem,calc(100vw-2rem))] -translate-x-1/2 overflow-auto border border-hair bg-paper p-5"
         >
           <Radix.Title className={hideTitle ? 'sr-only' : 'mb-3 font-serif text-lg font-semibold'}>

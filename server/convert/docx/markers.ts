@@ -137,7 +137,8 @@ export function readInlineMarkers(content: readonly Inline[]): readonly Inline[]
 
 const marksOf = (part: Text) => (part.marks ? { marks: part.marks } : {})
 
-interface Open {
+/** What an opening marker says of the passages up to its end. */
+export interface Open {
   readonly condition: string | null
   readonly alternative: boolean
   readonly repeat: string | null
@@ -145,33 +146,9 @@ interface Open {
 
 const isPlain = ({ attrs }: Block): boolean => attrs.condition === null && !attrs.alternative && !attrs.repeat
 
-/** Blocks between markers take over what the markers say; several blocks under one condition each take it. */
-export function readBlockMarkers(blocks: readonly Block[]): readonly Block[] {
-  const result: Block[] = []
-  const stack: (Open & { readonly start: number })[] = []
-  const close = () => {
-    const open = stack.pop()
-    if (!open) return
-    const inside = result.splice(open.start)
-    result.push(...inside.map((block, i) => withOpen(block, open, i, inside.length)))
-  }
-  for (const block of blocks) {
-    const markers = markersOnly(block)
-    if (!markers) {
-      result.push(block)
-      continue
-    }
-    for (const marker of markers) {
-      if (marker.kind === 'end') close()
-      else if (marker.kind === 'open') {
-        stack.push({ ...marker, start: result.length })
-      } else if (marker.kind === 'signatures')
-        result.push({ type: 'signatureBlock', attrs: { id: '', condition: null, roles: marker.roles } })
-    }
-  }
-  while (stack.length) close()
-  return result
-}
+/** Several blocks between two markers: each takes over what the marker says. */
+export const under = (blocks: readonly Block[], open: Open): readonly Block[] =>
+  blocks.map((block, i) => withOpen(block, open, i, blocks.length))
 
 function withOpen(block: Block, open: Open, index: number, count: number): Block {
   const both = (left: string | null, right: string | null) =>
@@ -186,17 +163,13 @@ function withOpen(block: Block, open: Open, index: number, count: number): Block
   return { ...block, attrs } as Block
 }
 
-/** Markers of a table's row, standing in its first cell. */
-export function rowMarkers(blocks: readonly Block[]): {
-  readonly attrs: Partial<PassageAttributes>
-  readonly rest: readonly Block[]
-} {
-  const first = blocks[0]
-  const markers = first ? markersOnly(first) : null
+/** What a paragraph of markers at the head of a table's row says of the row; null where it is no such paragraph. */
+export function rowMarkers(first: Block): Partial<PassageAttributes> | null {
+  const markers = markersOnly(first)
   const opens = markers?.filter((marker) => marker.kind === 'open') ?? []
   if (!markers || !opens.length || opens.length !== markers.filter(({ kind }) => kind === 'end').length)
-    return { attrs: {}, rest: blocks }
-  const attrs = opens.reduce<Partial<PassageAttributes>>(
+    return null
+  return opens.reduce<Partial<PassageAttributes>>(
     (so, { condition, alternative, repeat }) => ({
       ...so,
       ...(condition !== null ? { condition } : {}),
@@ -205,5 +178,4 @@ export function rowMarkers(blocks: readonly Block[]): {
     }),
     {},
   )
-  return { attrs, rest: blocks.slice(1) }
 }

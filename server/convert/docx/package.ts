@@ -80,14 +80,19 @@ export class DocxPackage {
     const text = new TextDecoder().decode(bytes)
     if (/<!DOCTYPE|<!ENTITY/i.test(text))
       throw new DocxFault(`The part ${name} of the document is not allowed to define entities.`)
-    let fault = ''
-    const document = new DOMParser({
-      onError: (level, message) => {
-        if (level !== 'warning') fault = message
-      },
-    }).parseFromString(text, 'application/xml')
-    if (fault || !document.documentElement)
-      throw new DocxFault(`The part ${name} of the document is damaged: it is not well-formed XML.`)
+    const damaged = () =>
+      new DocxFault(`The part ${name} of the document is damaged: it is not well-formed XML.`)
+    let document: ReturnType<DOMParser['parseFromString']>
+    try {
+      document = new DOMParser({
+        onError: (level) => {
+          if (level !== 'warning') throw damaged()
+        },
+      }).parseFromString(text, 'application/xml')
+    } catch {
+      throw damaged()
+    }
+    if (!document.documentElement) throw damaged()
     return document.documentElement
   }
 

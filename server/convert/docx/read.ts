@@ -6,8 +6,18 @@ import type { ImportRemark } from '#contract/template.ts'
 import { emptyTemplate } from '#core/document/empty.ts'
 import { plainPage } from '#core/document/template.ts'
 import type { PageSetup, TemplateContent } from '#core/document/template.ts'
-import type { Block, Inline, ListItem, MarkName, Table, TableCell, TableRow } from '#core/document/tree.ts'
-import { allParts, inlineText, partText } from '#core/document/walk.ts'
+import type {
+  Block,
+  Inline,
+  ListItem,
+  MarkName,
+  PassageAttributes,
+  Table,
+  TableCell,
+  TableRow,
+} from '#core/document/tree.ts'
+import { allParts, inlineText, isPassage } from '#core/document/walk.ts'
+import { compileExpression } from '#core/expression/compile.ts'
 import type { Field as OutlineField, FieldType } from '#core/outline/field.ts'
 import {
   OUTLINE_PROPERTY,
@@ -18,7 +28,8 @@ import {
 import { readPicture } from '#server/convert/read-picture.ts'
 import { meaningOf } from './fields.ts'
 import type { Field, Instruction } from './fields.ts'
-import { readBlockMarkers, readInlineMarkers, rowMarkers } from './markers.ts'
+import { joinMarkers, markersOnly, readInlineMarkers, rowMarkers, under } from './markers.ts'
+import type { Open } from './markers.ts'
 import { guessedField } from './names.ts'
 import { numberingOf, stylesOf } from './numbering.ts'
 import type { Numbering, Styles } from './numbering.ts'
@@ -90,7 +101,7 @@ class Reading {
     const section = element(body, 'sectPr')
     const page = await this.page(section)
     await this.loadPictures()
-    const blocks = this.withIds(readBlockMarkers(this.structure(this.pieces(body))))
+    const blocks = this.withIds(this.structure(this.pieces(body)))
     const content = await this.content(blocks, page)
     return { ok: true, content, report: [...this.report.values()], pictures: [...this.pictures.values()] }
   }
@@ -238,7 +249,10 @@ class Reading {
     }
     const inline = this.paragraphInlines(paragraph, found)
     this.place = inlineText(inline).trim().slice(0, 80) || this.place
-    const content = tidy(readInlineMarkers(inline))
+    // Markers in a paragraph of their own speak of the paragraphs that follow, not of words.
+    const raw = joinMarkers(inline)
+    const alone = markersOnly({ type: 'paragraph', attrs: blank, content: raw }) !== null
+    const content = tidy(alone ? raw : readInlineMarkers(raw))
     const bookmarks = elements(paragraph, 'bookmarkStart').map((each) => attribute(each, 'name') ?? '')
     const after: Piece[] = [
       ...found.pictures.map((block): Piece => ({ kind: 'continued', block })),
@@ -342,10 +356,7 @@ class Reading {
     found: { pictures: Block[]; breaks: number } | undefined,
   ): void {
     const properties = element(run, 'rPr')
-    const on = (name: string) => {
-      const flag = element(properties, name)
-      return flag !== null && !['0', 'false', 'none', 'off'].includes(attribute(flag, 'val') ?? '')
-    }
+    const on = (name: string) => isOn(element(properties, name))
     if (on('vanish')) return this.tell('left out', 'Hidden text')
     if (on('strike') || on('dstrike')) this.tell('changed', 'Struck-out text; it is plain now')
     const marks = (
@@ -472,9 +483,9 @@ class Reading {
     )
     const open = new Map<number, { -readonly [K in keyof TableCell['attrs']]: TableCell['attrs'][K] }>()
     const rows = elements(table, 'tr').map((row): TableRow => {
-      const head = element(element(row, 'trPr'), 'tblHeader') !== null
+      const head = isOn(element(element(row, 'trPr'), 'tblHeader'))
       let column = 0
-      let markers: ReturnType<typeof rowMarkers>['attrs'] = {}
+      let markers: Partial<PassageAttributes> = {}
       const cells = elements(row, 'tc').flatMap((cell, i): TableCell[] => {
         const properties = element(cell, 'tcPr')
         const colspan = Math.max(1, Number(attribute(element(properties, 'gridSpan'), 'val') ?? 1))
@@ -485,8 +496,10 @@ class Reading {
           open.get(at)!.rowspan++
           return []
         }
-        const found = rowMarkers(this.structure(this.pieces(cell)))
-        if (i === 0) markers = found.attrs
+        const pieces = this.pieces(cell)
+        const first = i === 0 && pieces[0] && 'block' in pieces[0] ? rowMarkers(pieces[0].block) : null
+        if (first) markers = first
+        const blocks = this.structure(first ? pieces.slice(1) : pieces)
         const colwidth = widths.slice(at, at + colspan).map((width) => Math.round(width / 15))
         const attrs = {
           colspan,
@@ -496,7 +509,7 @@ class Reading {
         }
         if (merge) open.set(at, attrs)
         else open.delete(at)
-        const content = found.rest.length ? found.rest : [{ type: 'paragraph', attrs: blank } as const]
+        const content = blocks.length ? blocks : [{ type: 'paragraph', attrs: blank } as const]
         return [{ type: head ? 'tableHeader' : 'tableCell', attrs, content }]
       })
       return { type: 'tableRow', attrs: { ...blank, ...markers }, content: cells }
@@ -515,18 +528,37 @@ class Reading {
     const top: Block[] = []
     let stack: Node[] = []
     const here = () => stack.at(-1)?.clause.content ?? top
+    // Markers that are open: what stands between takes them over. Where it stands is known with its first block.
+    const open: { marker: Open; place: { into: Block[]; start: number } | null }[] = []
+    const put = (block: Block) => {
+      for (const each of open) each.place ??= { into: here(), start: here().length }
+      here().push(block)
+    }
+    const close = () => {
+      const done = open.pop()
+      if (!done?.place) return
+      const { into, start } = done.place
+      into.push(...under(into.splice(start), done.marker))
+    }
     for (const piece of pieces) {
-      if (piece.kind === 'clause') {
+      const markers = 'block' in piece ? markersOnly(piece.block) : null
+      if (markers) {
+        for (const marker of markers) {
+          if (marker.kind === 'end') close()
+          else if (marker.kind === 'open') open.push({ marker, place: null })
+          else if (marker.kind === 'signatures') {
+            stack = []
+            put({ type: 'signatureBlock', attrs: { ...blank, roles: marker.roles } })
+          }
+        }
+      } else if (piece.kind === 'clause') {
         const level = Math.min(piece.level, 2)
         stack = stack.filter((node) => node.level < level).slice(0, 2)
         const id = this.newId()
         for (const bookmark of piece.bookmarks) this.bookmarks.set(bookmark, id)
-        const clause = {
-          type: 'clause' as const,
-          attrs: { ...blank, id },
-          content: [{ type: 'paragraph', attrs: blank, content: piece.content } as Block],
-        }
-        here().push(clause)
+        const first: Block = { type: 'paragraph', attrs: blank, content: piece.content }
+        const clause: Node['clause'] = { type: 'clause', attrs: { ...blank, id }, content: [first] }
+        put(clause)
         stack.push({ level, clause })
       } else if (piece.kind === 'bullet' || piece.kind === 'letter') {
         const type = piece.kind === 'bullet' ? ('bulletList' as const) : ('orderedList' as const)
@@ -536,13 +568,14 @@ class Reading {
         }
         const last = here().at(-1)
         if (last?.type === type) (last.content as ListItem[]).push(item)
-        else here().push({ type, attrs: blank, content: [item] })
+        else put({ type, attrs: blank, content: [item] })
       } else {
         const { block } = piece as Piece & { readonly block: Block }
-        if (piece.kind === 'block' && !isMarker(block)) stack = []
-        here().push(block)
+        if (piece.kind === 'block' && block.type !== 'table') stack = []
+        put(block)
       }
     }
+    while (open.length) close()
     return top
   }
 
@@ -608,18 +641,17 @@ class Reading {
   private outline(blocks: readonly Block[]): readonly OutlineField[] {
     const names = new Map<string, OutlineField>()
     const repeats = new Set<string>()
+    const add = (name: string) => {
+      if (!names.has(name))
+        names.set(name, guessedField(name, this.labels.get(name) ?? name, this.hints.get(name) ?? new Set()))
+    }
     for (const part of allParts(blocks)) {
-      if (part.type === 'mergeField' && !names.has(part.attrs.field))
-        names.set(
-          part.attrs.field,
-          guessedField(
-            part.attrs.field,
-            this.labels.get(part.attrs.field) ?? part.attrs.field,
-            this.hints.get(part.attrs.field) ?? new Set(),
-          ),
-        )
-      if ('attrs' in part && part.attrs && 'repeat' in part.attrs && part.attrs.repeat)
-        repeats.add(part.attrs.repeat)
+      if (part.type === 'mergeField') add(part.attrs.field)
+      if (!isPassage(part)) continue
+      if (part.attrs.repeat) repeats.add(part.attrs.repeat)
+      const compiled = part.attrs.condition === null ? null : compileExpression(part.attrs.condition)
+      // A condition that is not sound is told by the checks of the studio.
+      if (compiled?.ok) compiled.expression.reads.filter((name) => !name.startsWith('item.')).forEach(add)
     }
     const lists = [...repeats].map((list): OutlineField => ({
       name: list,
@@ -666,8 +698,9 @@ class Reading {
 
 const blank = { id: '', condition: null }
 
-const isMarker = (block: Block): boolean =>
-  /^\s*(\{\{[^{}]*\}\}\s*)+$/.test(partText(block)) || block.type === 'table'
+/** A property that is there and not switched off (ECMA-376 part 1, 17.17.4). */
+const isOn = (flag: Element | null): boolean =>
+  flag !== null && !['0', 'false', 'none', 'off'].includes(attribute(flag, 'val') ?? '')
 
 function alignment(cell: Element): 'left' | 'center' | 'right' {
   const value = attribute(element(element(element(cell, 'p'), 'pPr'), 'jc'), 'val')

@@ -23,7 +23,7 @@ export default function SheetPage() {
   const { id = '' } = useParams()
   const [search, setSearch] = useSearchParams()
   const sheet = useAnswer('sheet', { params: { id } })
-  const templates = useAnswer('templates')
+  const templates = useAnswer('templates', { query: { sheet: id } })
   const templateId = search.get('template') ?? templates.data?.[0]?.id ?? ''
   const view = search.get('view') === 'rows' ? 'rows' : 'mapping'
   const template = useAnswer('template', { params: { id: templateId } }, { enabled: templateId !== '' })

@@ -39,6 +39,8 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
   const latest = useRef(initial)
   const version = useRef(initialVersion)
   const stopped = useRef(false)
+  const outline = useRef(initial.outline)
+  const roles = useRef(initial.roles)
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null)
   const saving = useRef<Promise<boolean> | null>(null)
   const history = useRef<{ undo: TemplateContent[]; redo: TemplateContent[]; kind: string; at: number }>({
@@ -64,6 +66,11 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
         version.current = saved.version
         setSave(latest.current === sent ? { kind: 'saved', at: saved.changedAt } : { kind: 'unsaved' })
         void queries.invalidateQueries({ queryKey: ['templates'] })
+        // Which columns feed which fields depends on the outline alone.
+        if (outline.current !== sent.outline || roles.current !== sent.roles)
+          void queries.invalidateQueries({ queryKey: ['mapping'] })
+        outline.current = sent.outline
+        roles.current = sent.roles
         return true
       } catch (error) {
         const status = error instanceof ProblemError ? error.problem.status : -1

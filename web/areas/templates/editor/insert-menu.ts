@@ -47,7 +47,7 @@ export const InsertMenus = (sources: () => InsertSources) =>
           editor: this.editor,
           pluginKey: new PluginKey(name),
           char,
-          allowSpaces: char === '{{',
+          allowSpaces: true,
           allowedPrefixes: char === '/' ? [' ', '\u00a0'] : null,
           items: ({ query }) => [...items(query)],
           command: ({ editor, range, props }: { editor: Editor; range: Range; props: Insert }) => {

@@ -2,6 +2,7 @@ import type { Editor } from '@tiptap/react'
 import { Popover } from 'radix-ui'
 import { useEffect, useMemo, useState } from 'react'
 import type { RefObject } from 'react'
+import { keepForSuggestions } from '#web/parts/dialog.tsx'
 import { PASSAGE_NOTES, passageNotes } from './passage-notes.ts'
 import type { PassageNote } from './passage-notes.ts'
 import { NoteForm } from './note-form.tsx'
@@ -127,6 +128,7 @@ function Note({
               align="start"
               sideOffset={8}
               collisionPadding={12}
+              onEscapeKeyDown={keepForSuggestions}
               className="z-40 border border-hair bg-paper p-4"
             >
               <NoteForm note={note} editor={editor} onDone={() => setOpen(false)} />

@@ -2,8 +2,10 @@ import { mergeAttributes, Node } from '@tiptap/core'
 import { Heading } from '@tiptap/extension-heading'
 import { BulletList, ListItem, OrderedList } from '@tiptap/extension-list'
 import { Paragraph } from '@tiptap/extension-paragraph'
+import type { Node as ProseMirrorNode } from '@tiptap/pm/model'
 import { Plugin } from '@tiptap/pm/state'
 import { addRowAfter, columnResizing, goToNextCell, isInTable, tableEditing } from '@tiptap/pm/tables'
+import type { NodeView, ViewMutationRecord } from '@tiptap/pm/view'
 
 // The editor's nodes have exactly the names and attributes of core/document/tree.ts: its JSON is the document tree.
 
@@ -58,9 +60,17 @@ export const MergeFieldNode = Node.create({
       {
         class: `merge-field${known.size && !known.has(field) ? ' unknown' : ''}`,
         'data-field': field,
-        ...(format ? { 'data-format': format, title: `Shown as: ${format}` } : {}),
+        title: format ? `${field}, shown as: ${format}` : field,
+        ...(format ? { 'data-format': format } : {}),
       },
-      field,
+      // In a table the group before the last dot is left out of sight: its repeat says it already.
+      ...(field.includes('.')
+        ? [
+            ['span', { class: 'group' }, field.slice(0, field.lastIndexOf('.') + 1)] as const,
+            ['wbr'] as const,
+            field.slice(field.lastIndexOf('.') + 1),
+          ]
+        : [field]),
     ]
   },
   renderText: ({ node }) => `{{${String(node.attrs['field'])}}}`,
@@ -174,6 +184,42 @@ const cellAttributes = {
   },
 }
 
+/** Draws a table as wide as the page: only the proportion of its columns' widths counts. */
+class TableView implements NodeView {
+  readonly dom = document.createElement('table')
+  readonly contentDOM = document.createElement('tbody')
+  private readonly columns = document.createElement('colgroup')
+
+  constructor(node: ProseMirrorNode) {
+    this.dom.append(this.columns, this.contentDOM)
+    this.update(node)
+  }
+
+  update(node: ProseMirrorNode): boolean {
+    if (node.type.name !== 'table') return false
+    const widths: number[] = []
+    node.firstChild?.forEach(({ attrs }) => {
+      const given = attrs['colwidth'] as number[] | null
+      for (let i = 0; i < Number(attrs['colspan']); i++) widths.push(given?.[i] ?? 0)
+    })
+    const known = widths.filter((width) => width > 0)
+    const usual = known.length ? known.reduce((a, b) => a + b, 0) / known.length : 1
+    const whole = widths.reduce((sum, width) => sum + (width || usual), 0)
+    this.columns.replaceChildren(
+      ...widths.map((width) => {
+        const column = document.createElement('col')
+        column.style.width = `${(100 * (width || usual)) / whole}%`
+        return column
+      }),
+    )
+    return true
+  }
+
+  ignoreMutation(mutation: ViewMutationRecord): boolean {
+    return mutation.type === 'attributes' || this.columns.contains(mutation.target)
+  }
+}
+
 export const TableNode = Node.create({
   name: 'table',
   group: 'block',
@@ -183,7 +229,7 @@ export const TableNode = Node.create({
   extendNodeSchema: (extension) => (extension.name === 'table' ? { tableRole: 'table' } : {}),
   parseHTML: () => [{ tag: 'table' }],
   renderHTML: () => ['table', ['tbody', 0]],
-  addProseMirrorPlugins: () => [columnResizing({ handleWidth: 4, cellMinWidth: 40 }), tableEditing()],
+  addProseMirrorPlugins: () => [columnResizing({ handleWidth: 4, cellMinWidth: 40, View: TableView }), tableEditing()],
   addKeyboardShortcuts() {
     const go = (direction: 1 | -1) => () =>
       goToNextCell(direction)(this.editor.state, this.editor.view.dispatch)
@@ -259,7 +305,7 @@ export const Ids = Node.create({
         const seen = new Set<string>()
         const { tr } = state
         state.doc.descendants((node, position) => {
-          if (!('id' in node.attrs) || node.type.name === 'listItem') return
+          if (!('id' in node.attrs)) return
           const id = node.attrs['id'] as string | null
           if (id !== null && !seen.has(id)) return void seen.add(id)
           const made = newId()

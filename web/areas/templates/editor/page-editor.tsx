@@ -1,4 +1,4 @@
-import { Extension } from '@tiptap/core'
+import { Extension, InputRule } from '@tiptap/core'
 import { Bold as BoldMark } from '@tiptap/extension-bold'
 import { Document } from '@tiptap/extension-document'
 import { HardBreak } from '@tiptap/extension-hard-break'
@@ -66,6 +66,22 @@ const ClauseKeys = Extension.create({
       'Mod-Alt-c': run(toggleClause),
     }
   },
+})
+
+/** `{{name}}` typed to its end becomes a merge field, whatever the menu offers. */
+const FieldsAsTyped = Extension.create({
+  name: 'fieldsAsTyped',
+  addInputRules: () => [
+    new InputRule({
+      find: /\{\{\s*([\p{L}_][\p{L}\p{N}_.]*)\s*\}\}$/u,
+      handler: ({ state, range, match }) =>
+        void state.tr.replaceWith(
+          range.from,
+          range.to,
+          state.schema.nodes['mergeField']!.create({ field: match[1], format: null }),
+        ),
+    }),
+  ],
 })
 
 type Asking = 'condition' | 'phrase' | 'repeat' | 'reference' | 'library' | 'keep' | null
@@ -141,6 +157,7 @@ export function PageEditor({ undo, redo, steps, onEditor }: Props) {
       HardBreak,
       Gapcursor,
       ClauseKeys,
+      FieldsAsTyped,
       Ids,
       PlainParagraph,
       PlainHeading,

@@ -1,0 +1,303 @@
+import { readFile } from 'node:fs/promises'
+import { expect } from 'chai'
+import JSZip from 'jszip'
+import type { Page } from 'playwright-core'
+import type { TemplateContent } from '#core/document/template.ts'
+import { openBrowser } from '#test/support/browser.ts'
+import type { Browser } from '#test/support/browser.ts'
+import { startApp } from '#test/support/running.ts'
+import type { Running } from '#test/support/running.ts'
+
+describe('the template studio, through the real interface', () => {
+  let running: Running
+  let browser: Browser
+  let page: Page
+
+  const signIn = async (on: Page, name: string) => {
+    await on.goto(running.url)
+    await on.getByRole('button', { name }).click()
+    await on.getByRole('navigation', { name: 'Areas' }).waitFor()
+  }
+  const panel = (name: string) => page.getByRole('tab', { name }).click()
+  const text = () => page.getByRole('textbox', { name: 'Template text' })
+  const proof = () => page.getByRole('region', { name: 'Proof', exact: true })
+  const saved = () => page.getByText(/^Saved/).waitFor()
+  /** Chooses an entry of the menu that opens on `/` while writing. */
+  const insert = async (query: string, title: string) => {
+    await page.keyboard.type(`/${query}`)
+    await page.getByRole('option', { name: title }).first().waitFor()
+    await page.getByRole('option', { name: title }).first().click()
+  }
+  const draft = async (name: string) => {
+    const { rows } = await running.app.pool.query<{ draft: TemplateContent }>(
+      'select draft from template where name = $1',
+      [name],
+    )
+    return rows[0]!.draft
+  }
+  const typeCondition = async (expression: string) => {
+    const editor = page.getByLabel('The condition as an expression')
+    await editor.fill(expression)
+  }
+
+  before(async () => {
+    running = await startApp('studio')
+    browser = await openBrowser()
+    page = await browser.page()
+    await signIn(page, 'Ines Hallow')
+  })
+  after(async () => {
+    expect(browser.complaints, 'complaints of the browser').to.deep.equal([])
+    await browser.close()
+    await running.stop()
+  })
+
+  it('starts a template from nothing and takes the columns of a sheet as its data', async () => {
+    await page.goto(`${running.url}/templates`)
+    await page.getByRole('button', { name: 'New template' }).click()
+    await page.getByLabel('Title').fill('Queen delivery')
+    await page.getByRole('button', { name: 'Start writing' }).click()
+    await text().getByText('Queen delivery').waitFor()
+    await page.getByLabel('Source of the proof').selectOption({ label: 'colony-sales-2027.csv' })
+    await panel('Data')
+    await page.getByRole('button', { name: /Take columns of colony-sales/ }).click()
+    await page.getByText(/fields taken from colony-sales/).waitFor()
+    await page.getByRole('button', { name: /^Lots/ }).waitFor()
+    await saved()
+    const { outline } = await draft('Queen delivery')
+    expect(outline.find(({ name }) => name === 'lots')?.items?.map(({ name }) => name)).to.include.members(['item_', 'price', 'quantity'])
+    expect(outline.find(({ name }) => name === 'day_of_handover')?.type).to.equal('date')
+  })
+
+  it('renames a field everywhere, and makes a list one of priced items', async () => {
+    await page.getByRole('button', { name: /^Buyer/ }).click()
+    await page.getByLabel('Name in the text').fill('buyer_name')
+    await page.keyboard.press('Enter')
+    await page.getByText(/“buyer” is “buyer_name” now/).waitFor()
+    await page.getByRole('button', { name: /^Buyer/ }).click()
+    await page.getByRole('button', { name: /^Lots/ }).click()
+    await page.getByLabel(/priced items/).check()
+    await page.getByText('that come by themselves').waitFor()
+    await saved()
+    expect((await draft('Queen delivery')).outline.find(({ name }) => name === 'lots')?.lineItems).to.include({
+      price: 'price',
+      quantity: 'quantity',
+      discount: 'discount',
+      taxRate: 'tax',
+    })
+  })
+
+  it('says who signs', async () => {
+    await panel('Roles')
+    await page.getByRole('button', { name: 'Role', exact: true }).click()
+    await page.getByLabel('Role', { exact: true }).fill('Buyer')
+    await page.getByLabel('Found').selectOption('from the record')
+    await page.getByLabel('Name from').selectOption('Contact')
+    await page.getByLabel('Mail address from').selectOption('Contact mail address')
+    await page.getByRole('button', { name: 'Role', exact: true }).click()
+    await page.getByLabel('Role', { exact: true }).nth(1).fill('Larkmere')
+    await page.getByLabel('Found').nth(1).selectOption('whoever sends')
+    await saved()
+    expect((await draft('Queen delivery')).roles.map(({ label }) => label)).to.deep.equal(['Buyer', 'Larkmere'])
+  })
+
+  it('writes clauses, a condition, a repeat, a phrase, a reference, blanks and signatures from the keyboard', async () => {
+    await panel('Text')
+    await text().locator('p').first().click()
+    await page.keyboard.type('Between Larkmere Pollination and {{')
+    await page.getByRole('option', { name: 'Buyer buyer_name' }).click()
+    await page.keyboard.type('.')
+    await page.keyboard.press('Enter')
+    await page.keyboard.press('Control+Alt+c')
+    await page.keyboard.type('Delivery. The queens are handed over on {{day_of_handover}}.')
+    await page.keyboard.press('Enter')
+    await page.keyboard.type('Payment in advance. The price is paid before the handover.')
+    await page.getByRole('button', { name: 'Condition', exact: true }).click()
+    await page.getByRole('button', { name: 'Row', exact: true }).click()
+    await page.getByLabel('Field', { exact: true }).selectOption('Payment')
+    await typeCondition('payment = "in advance"')
+    await page.getByText(/True for 6 of 18 rows/).waitFor()
+    await page.getByRole('button', { name: 'Set', exact: true }).click()
+    await page.getByRole('button', { name: /only where payment = "in advance"/ }).waitFor()
+    await text().getByText('The price is paid before').click()
+    await page.keyboard.press('End')
+    await page.keyboard.press('Enter')
+    await page.keyboard.type('What is sold. These lots are sold:')
+    await page.keyboard.type(' ')
+    await insert('table of lots', 'Table of lots')
+    await text().locator('table .merge-field[data-field="lots.price"]').waitFor()
+    await page.getByRole('button', { name: 'for each of lots', exact: true }).waitFor()
+    await text().getByText('The queens are handed over').click()
+    await page.keyboard.press('End')
+    await page.keyboard.type(' See clause ')
+    await insert('reference', 'Reference to a clause')
+    await page.getByRole('dialog').getByRole('button', { name: /What is sold/ }).click()
+    await text().locator('.clause-reference').waitFor()
+    await text().getByText('Between Larkmere').click()
+    await page.keyboard.press('End')
+    await page.keyboard.type(' Counted: ')
+    await insert('number of buyer', 'number of Buyer')
+    await page.keyboard.press('ArrowRight')
+    await page.keyboard.type(' ')
+    await insert('signatures', 'Signatures of everyone')
+    await text().locator('.signature-places').waitFor()
+    await saved()
+    expect(await text().locator('.clause-reference').getAttribute('data-number')).to.equal('3')
+  })
+
+  it('proofs it on three rows, with the repeat, the condition and the totals following each', async () => {
+    const names: string[] = []
+    for (let i = 0; i < 3; i++) {
+      await proof().locator('[data-page="1"] canvas').waitFor()
+      names.push((await proof().locator('[aria-live="polite"]').first().textContent()) ?? '')
+      await page.keyboard.press('Alt+ArrowRight')
+      await page.waitForTimeout(700)
+    }
+    expect(new Set(names).size).to.equal(3)
+    expect(names[0]).to.contain('Row 2')
+    await panel('Data')
+    await page.getByText(/that come by themselves/).click()
+    await page.getByText('Lots, total with tax').waitFor()
+    await panel('Text')
+  })
+
+  it('finds a row by its words, and the row with the longest value of a field', async () => {
+    await proof().getByRole('button', { name: 'Find a row' }).click()
+    await page.getByLabel('Words in the row').fill('Marlpit')
+    await page.getByRole('listitem').getByRole('button', { name: /Marlpit Gardens/ }).first().click()
+    await proof().getByText('Row 5').first().waitFor()
+    await proof().getByRole('button', { name: 'Find a row' }).click()
+    await page.getByRole('combobox', { name: 'Longest' }).selectOption({ label: 'Buyer' })
+    await proof().getByText('Row 6').first().waitFor()
+  })
+
+  it('lists what is wrong with a jump to it, and undoes anything', async () => {
+    await text().getByText('The queens are handed over').click()
+    await page.keyboard.press('End')
+    await page.keyboard.type(' On {{day_of_handovr}}')
+    await page.getByRole('tab', { name: /checks \d/i }).click()
+    const list = page.getByRole('region', { name: 'Checks' })
+    expect(await list.getByRole('heading', { name: /Faults/ }).textContent()).to.contain('1 fault,')
+    await page.getByRole('button', { name: /There is no field “day_of_handovr”/ }).click()
+    await text().locator('.merge-field.unknown').waitFor()
+    expect(await page.getByRole('button', { name: /Publish/ }).isDisabled()).to.equal(true)
+    await text().focus()
+    for (let i = 0; i < 6 && (await text().locator('.merge-field.unknown').count()) > 0; i++)
+      await page.keyboard.press('Control+z')
+    await text().locator('.merge-field.unknown').waitFor({ state: 'detached' })
+    await panel('Roles')
+    await page.getByRole('button', { name: 'Leave out' }).nth(1).click()
+    await page.getByRole('heading', { name: 'Queen delivery' }).click()
+    await page.keyboard.press('Control+z')
+    await page.getByLabel('Role', { exact: true }).nth(1).waitFor()
+    await panel('Text')
+    await saved()
+  })
+
+  it('keeps a case, publishes, sees the case fail after a change, and compares the draft with the edition', async () => {
+    await panel('Cases')
+    await page.getByLabel('Name of the case').fill('The long name')
+    await page.getByRole('button', { name: 'Keep as a case' }).click()
+    await page.getByText('as it must be').waitFor()
+    await page.getByRole('button', { name: 'Publish edition 1' }).click()
+    await page.getByRole('button', { name: 'Publish', exact: true }).click()
+    await page.getByText('Edition 1 is published').waitFor()
+    await panel('Text')
+    await text().getByText('The queens are handed over').dblclick({ position: { x: 5, y: 8 } })
+    await text().getByText('Between Larkmere').click()
+    await page.keyboard.press('Home')
+    await page.keyboard.type('Made ')
+    await panel('Cases')
+    await page.getByText('gives another wording').waitFor()
+    await page.getByRole('button', { name: 'The long name', exact: true }).click()
+    await page.locator('ins', { hasText: 'Made' }).first().waitFor()
+    await panel('Editions')
+    await page.getByRole('status').getByText(/1 passage and 0 settings differ/).waitFor()
+    await page.locator('ins', { hasText: 'Made' }).waitFor()
+    await page.getByRole('button', { name: /Bring edition 1 back/ }).click()
+    await page.getByText('edition 1 and the draft say the same').waitFor()
+    await saved()
+  })
+
+  it('tells the second of two writers, who compares and loses nothing', async () => {
+    const second = await openBrowser()
+    const other = await second.page()
+    await signIn(other, 'Maren Oakes')
+    await other.goto(page.url().replace(/\?.*/, ''))
+    await other.getByRole('textbox', { name: 'Template text' }).getByText('Between Larkmere').click()
+    await other.keyboard.press('End')
+    await other.keyboard.type(' First writer.')
+    await other.getByText(/^Saved/).waitFor()
+    await panel('Text')
+    await text().getByText('Between Larkmere').click()
+    await page.keyboard.press('End')
+    await page.keyboard.type(' Second writer.')
+    await page.getByText(/Maren Oakes saved this draft/).first().waitFor()
+    await page.getByRole('button', { name: 'Compare the two' }).click()
+    await page.getByRole('dialog').locator('ins', { hasText: 'Second' }).waitFor()
+    await page.getByRole('dialog').locator('del', { hasText: 'First' }).waitFor()
+    await page.keyboard.press('Escape')
+    await page.getByRole('button', { name: 'Take theirs' }).click()
+    await text().getByText('First writer.').waitFor()
+    await saved()
+    expect(second.complaints).to.deep.equal([])
+    await second.close()
+  })
+
+  it('keeps a clause in the library and takes it into another template, linked', async () => {
+    await text().getByText('The queens are handed over').click()
+    await page.keyboard.press('End')
+    await page.keyboard.type(' ')
+    await insert('keep this clause', 'Keep this clause in the library')
+    await page.getByLabel('Title of the clause').fill('Handover of queens')
+    await page.getByRole('button', { name: 'Keep in the library' }).click()
+    await page.getByText('“Handover of queens” is in the library').waitFor()
+    await page.getByRole('button', { name: /linked to the library, edition 1/ }).waitFor()
+    await saved()
+    await page.goto(`${running.url}/templates/library`)
+    await page.getByRole('button', { name: /Handover of queens/ }).click()
+    await page.getByRole('link', { name: 'Queen delivery' }).waitFor()
+    await page.getByLabel('Wording').fill('**Handover.** The queens are handed over at noon.')
+    await page.getByRole('button', { name: 'Keep as edition 2' }).click()
+    await page.getByText(/can take it over: Queen delivery/).waitFor()
+    await page.getByText('edition 2 is not taken over').waitFor()
+  })
+
+  it('exports DOCX and brings its own document back in', async () => {
+    await page.goto(`${running.url}/templates`)
+    await page.getByText('Queen delivery').click()
+    await text().getByText('Between Larkmere').waitFor()
+    const download = page.waitForEvent('download')
+    await page.getByRole('link', { name: 'DOCX' }).click()
+    const path = (await (await download).path())!
+    const zip = await JSZip.loadAsync(await readFile(path))
+    expect(await zip.file('word/document.xml')!.async('string')).to.contain('MERGEFIELD buyer_name')
+    await page.goto(`${running.url}/templates`)
+    await page.getByLabel('DOCX file').setInputFiles({
+      name: 'Queen delivery again.docx',
+      mimeType: 'application/vnd.openxmlformats-officedocument.wordprocessingml.document',
+      buffer: await readFile(path),
+    })
+    await text().getByText('Between Larkmere').waitFor({ state: 'attached' })
+    const { rows } = await running.app.pool.query<{ draft: TemplateContent }>(
+      'select draft from template order by changed_at desc limit 1',
+    )
+    const before = await draft('Queen delivery')
+    const again = rows[0]!.draft
+    expect(again.outline).to.deep.equal(before.outline)
+    expect(again.roles).to.deep.equal(before.roles)
+    const kinds = (content: TemplateContent) =>
+      content.document.content.map(({ type, attrs }) => [type, attrs.condition])
+    expect(kinds(again)).to.deep.equal(kinds(before).filter(([type]) => type !== 'paragraph' || true))
+  })
+
+  it('puts a template on a shelf that others may use but not change', async () => {
+    await page.context().clearCookies()
+    await signIn(page, 'Petra Vance')
+    await page.goto(`${running.url}/templates`)
+    await page.getByText('Colony sale').click()
+    await page.getByText('You may read this template').waitFor()
+    expect(await page.getByRole('button', { name: /Publish/ }).count()).to.equal(0)
+    expect(await text().getAttribute('contenteditable')).to.equal('false')
+  })
+})

@@ -1,0 +1,261 @@
+import { execFile } from 'node:child_process'
+import { mkdtemp, readFile, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { promisify } from 'node:util'
+import {
+  Document,
+  Footer,
+  HeadingLevel,
+  ImageRun,
+  LevelFormat,
+  Packer,
+  PageNumber,
+  Paragraph,
+  SimpleField,
+  Table,
+  TableCell,
+  TableRow,
+  TextRun,
+} from 'docx'
+import { expect } from 'chai'
+import JSZip from 'jszip'
+import mammoth from 'mammoth'
+import type { Block } from '#core/document/tree.ts'
+import { allInlines, allParts, partText } from '#core/document/walk.ts'
+import { merge } from '#core/merge/merge.ts'
+import { prepareTemplate } from '#core/merge/prepare.ts'
+import { finishedText } from '#core/merge/text.ts'
+import { colonySale } from '#demo/colony-sale.ts'
+import { seasonAgreement } from '#demo/season-agreement.ts'
+import { finishedDocx } from '#server/compose/docx/finished.ts'
+import { templateDocx } from '#server/compose/docx/template.ts'
+import { readDocx } from '#server/convert/docx/read.ts'
+import { examples } from '#server/services/proofs.ts'
+
+const run = promisify(execFile)
+
+/** A one-pixel PNG (ISO/IEC 15948), from memory. */
+const pixel = Buffer.from(
+  'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+  'base64',
+)
+
+const text = (words: string, more = {}) => new TextRun({ text: words, ...more })
+
+/** A document as another library writes it: styles, numbering in levels, a table, a picture, fields, a foot. */
+const foreign = () =>
+  Packer.toBuffer(
+    new Document({
+      title: 'Site permission',
+      numbering: {
+        config: [
+          {
+            reference: 'legal',
+            levels: [0, 1, 2].map((level) => ({ level, format: LevelFormat.DECIMAL, text: `%${level + 1}.` })),
+          },
+          { reference: 'dots', levels: [{ level: 0, format: LevelFormat.BULLET, text: '•' }] },
+        ],
+      },
+      sections: [
+        {
+          footers: {
+            default: new Footer({
+              children: [new Paragraph({ children: [new TextRun({ children: ['Page ', PageNumber.CURRENT, ' of ', PageNumber.TOTAL_PAGES] })] })],
+            }),
+          },
+          children: [
+            new Paragraph({ heading: HeadingLevel.HEADING_1, children: [text('Site permission')] }),
+            new Paragraph({
+              children: [text('For '), new SimpleField('MERGEFIELD "Orchard Name" \\* MERGEFORMAT', '«Orchard Name»'), text(' in '), text('{{cou', { bold: true }), text('nty}}'), text(', in '), text('italics', { italics: true })],
+            }),
+            new Paragraph({ numbering: { reference: 'legal', level: 0 }, children: [text('Access.', { bold: true }), text(' The keeper may enter.')] }),
+            new Paragraph({ numbering: { reference: 'legal', level: 1 }, children: [text('At any hour.')] }),
+            new Paragraph({ numbering: { reference: 'legal', level: 0 }, children: [text('Gates are shut.')] }),
+            new Paragraph({ numbering: { reference: 'dots', level: 0 }, children: [text('the north gate')] }),
+            new Paragraph({ numbering: { reference: 'dots', level: 0 }, children: [text('the south gate')] }),
+            new Paragraph({ children: [text('{{if leased}}')] }),
+            new Paragraph({ children: [text('The landowner agrees.')] }),
+            new Paragraph({ children: [text('{{end}}')] }),
+            new Table({
+              rows: [
+                new TableRow({ tableHeader: true, children: ['Stand', 'Colonies'].map((head) => new TableCell({ children: [new Paragraph(head)] })) }),
+                new TableRow({ children: [new TableCell({ columnSpan: 2, children: [new Paragraph('North field, 24')] })] }),
+              ],
+            }),
+            new Paragraph({ children: [new ImageRun({ type: 'png', data: pixel, transformation: { width: 300, height: 100 }, altText: { name: 'map', description: 'A map of the stands', title: 'map' } })] }),
+          ],
+        },
+      ],
+    }),
+  )
+
+const read = async (bytes: Uint8Array, name = 'site.docx') => {
+  const found = await readDocx(name, bytes)
+  if (!found.ok) throw new Error(found.problem)
+  return found
+}
+
+const problemOf = async (bytes: Uint8Array) => {
+  const found = await readDocx('x.docx', bytes)
+  return found.ok ? null : found.problem
+}
+
+/** A complex field (ECMA-376 part 1, 17.16.18) in WordprocessingML. */
+const complex = (instruction: string, result: string) =>
+  `<w:r><w:fldChar w:fldCharType="begin"/></w:r>${instruction}<w:r><w:fldChar w:fldCharType="separate"/></w:r><w:r><w:t>${result}</w:t></w:r><w:r><w:fldChar w:fldCharType="end"/></w:r>`
+const instruction = (words: string) => `<w:r><w:instrText xml:space="preserve">${words}</w:instrText></w:r>`
+
+async function withBody(body: string, change: (zip: JSZip) => void = () => undefined): Promise<Uint8Array> {
+  const zip = await JSZip.loadAsync(await foreign())
+  const xml = await zip.file('word/document.xml')!.async('string')
+  zip.file('word/document.xml', xml.replace(/<w:body>[\s\S]*<\/w:body>/, `<w:body>${body}</w:body>`))
+  change(zip)
+  return zip.generateAsync({ type: 'nodebuffer', compression: 'DEFLATE' })
+}
+
+describe('DOCX documents of another library', () => {
+  it('become templates: headings, clauses in levels, lists, a table, a picture, fields, paper and foot', async () => {
+    const { content, pictures, report } = await read(await foreign())
+    const kinds = content.document.content.map(({ type }) => type)
+    expect(kinds).to.deep.equal(['heading', 'paragraph', 'clause', 'clause', 'paragraph', 'table', 'image'])
+    const [, , access, gates, , table, image] = content.document.content as [Block, Block, Block & { type: 'clause' }, Block & { type: 'clause' }, Block, Block & { type: 'table' }, Block & { type: 'image' }]
+    expect(access.content.map(({ type }) => type)).to.deep.equal(['paragraph', 'clause'])
+    expect(gates.content.map(({ type }) => type)).to.deep.equal(['paragraph', 'bulletList'])
+    expect(table.content.map((row) => row.content.map((cell) => [cell.type, cell.attrs.colspan]))).to.deep.equal([
+      [
+        ['tableHeader', 1],
+        ['tableHeader', 1],
+      ],
+      [['tableCell', 2]],
+    ])
+    expect(image.attrs).to.include({ alt: 'A map of the stands', width: 50 })
+    expect(pictures.map(({ mediaType }) => mediaType)).to.deep.equal(['image/png'])
+    expect(content.outline.map(({ name }) => name)).to.deep.equal(['Orchard_Name', 'county', 'leased'])
+    expect(content.document.content[4]!.attrs.condition).to.equal('leased')
+    expect(content.page).to.deep.equal({ paper: 'a4', header: '', footer: 'Page {{page}} of {{pages}}' })
+    expect(content.title).to.equal('Site permission')
+    expect(report.map(({ what }) => what)).to.include('Who signs is not in the document; say so under Roles')
+  })
+
+  it('keep every word that mammoth, a second reader, finds', async () => {
+    const bytes = await foreign()
+    const theirs = (await mammoth.extractRawText({ buffer: Buffer.from(bytes) })).value
+    const { content } = await read(bytes)
+    const ours = content.document.content.map(partText).join(' ')
+    const words = (all: string) => all.replace(/\{\{(if|end)[^}]*\}\}|[«»{}]/g, ' ').replace(/Orchard_Name/g, ' ').match(/[\p{L}\p{N}]+/gu) ?? []
+    expect(words(ours)).to.deep.equal(words(theirs))
+  })
+
+  it('have IF fields as phrases, nested fields in their places (17.16.5.26)', async () => {
+    const state = complex(instruction(' MERGEFIELD State '), '«State»')
+    const inner = complex(instruction(' MERGEFIELD County '), '«County»')
+    const field = complex(`${instruction(' IF ')}${state}${instruction(' = "Oregon" "at home in ')}${inner}${instruction('" "away" ')}`, 'away')
+    const { content } = await read(await withBody(`<w:p><w:r><w:t xml:space="preserve">The colonies stay </w:t></w:r>${field}<w:r><w:t>.</w:t></w:r></w:p>`))
+    const phrases = allInlines(content.document).filter((part) => part.type === 'phrase')
+    expect(phrases.map(({ attrs }) => [attrs.condition, attrs.alternative ?? false])).to.deep.equal([
+      ['State = "Oregon"', false],
+      [null, true],
+    ])
+    expect(phrases.map(partText)).to.deep.equal(['at home in {{County}}', 'away'])
+  })
+
+  it('compare numbers as numbers, and say what they cannot take', async () => {
+    const total = complex(instruction(' MERGEFIELD Total '), '1')
+    const { content, report } = await read(
+      await withBody(
+        `<w:p>${complex(`${instruction(' IF ')}${total}${instruction(' >= 80,000 "large" ')}${instruction('"small"')}`, '')}${complex(instruction(' DATE \\@ "d MMMM" '), '3 May')}</w:p>`,
+      ),
+    )
+    expect(allInlines(content.document).find((part) => part.type === 'phrase')?.attrs.condition).to.equal('Total >= 80000')
+    expect(content.outline.find(({ name }) => name === 'Total')?.type).to.equal('number')
+    expect(report.find(({ what }) => what.includes('DATE'))?.kind).to.equal('changed')
+  })
+
+  it('have tracked changes taken as accepted, hidden text and macros left out, and all of it told', async () => {
+    const bytes = await withBody(
+      '<w:p><w:ins><w:r><w:t>new </w:t></w:r></w:ins><w:del><w:r><w:delText>old</w:delText></w:r></w:del><w:r><w:rPr><w:vanish/></w:rPr><w:t>hidden</w:t></w:r><w:r><w:t>words</w:t></w:r></w:p>',
+      (zip) => zip.file('word/vbaProject.bin', 'a program'),
+    )
+    const { content, report } = await read(bytes)
+    expect(content.document.content.map(partText)).to.deep.equal(['new words'])
+    const told = report.map(({ what }) => what).join('; ')
+    expect(told).to.contain('tracked').and.to.contain('Hidden text').and.to.contain('macro')
+  })
+})
+
+describe('DOCX files that are none, or mean harm', () => {
+  it('are refused in words', async () => {
+    expect(await problemOf(Buffer.from('plain text'))).to.contain('cannot be unpacked')
+    expect(await problemOf(Buffer.from([0xd0, 0xcf, 0x11, 0xe0]))).to.contain('older kind')
+    const empty = new JSZip()
+    empty.file('a.txt', 'x')
+    expect(await problemOf(await empty.generateAsync({ type: 'nodebuffer' }))).to.contain('word/document.xml')
+    const sheet = new JSZip()
+    sheet.file('xl/workbook.xml', '<x/>')
+    expect(await problemOf(await sheet.generateAsync({ type: 'nodebuffer' }))).to.contain('spreadsheet')
+    expect(await problemOf(await withBody('<w:p><w:r>'))).to.contain('not well-formed')
+    expect(await problemOf(await withBody('', (zip) => zip.file('word/document.xml', '<!DOCTYPE x [<!ENTITY a "b">]><x>&a;</x>')))).to.contain('entities')
+  })
+
+  it('that unpack to more than any document has are stopped while they unpack', async () => {
+    const bomb = await withBody('', (zip) => zip.file('word/document.xml', Buffer.alloc(60_000_000, 32)))
+    expect(bomb.length).to.be.lessThan(1_000_000)
+    expect(await problemOf(bomb)).to.contain('larger than any')
+  })
+
+  it('that refer to pictures outside lose them, and say so', async () => {
+    const bytes = await withBody(
+      '<w:p><w:r><w:drawing><a:blip xmlns:a="http://schemas.openxmlformats.org/drawingml/2006/main" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships" r:link="rId77"/></w:drawing></w:r><w:r><w:t>words</w:t></w:r></w:p>',
+    )
+    const { report } = await read(bytes)
+    expect(report.map(({ what }) => what)).to.include('A picture that lies outside of the document')
+  })
+})
+
+describe('DOCX documents of ours', () => {
+  for (const template of [seasonAgreement, colonySale])
+    it(`${template.title}: comes back as it went out`, async () => {
+      const { content, report } = await read(await templateDocx(template, new Map()), `${template.title}.docx`)
+      expect(content.outline).to.deep.equal(template.outline)
+      expect(content.roles).to.deep.equal(template.roles)
+      expect(report.filter(({ kind }) => kind === 'left out')).to.deep.equal([])
+      const shape = (all: readonly Block[]) =>
+        [...allParts(all)].flatMap((part) => {
+          if (part.type === 'text') return []
+          if (part.type === 'mergeField') return [`{{${part.attrs.field}}}`]
+          const attrs = 'attrs' in part && part.attrs && 'condition' in part.attrs ? part.attrs : null
+          const repeat = attrs && 'repeat' in attrs ? attrs.repeat : null
+          return [[part.type, attrs?.condition, repeat].filter(Boolean).join(' ')]
+        })
+      expect(shape(content.document.content)).to.deep.equal(shape(template.document.content))
+    })
+
+  it('a finished agreement has the words of its pages, live numbers and references', async () => {
+    const prepared = prepareTemplate(colonySale)
+    if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
+    const data = {
+      ...examples(colonySale),
+      payment: 'in advance',
+      'signer.seller.full_name': 'Ines Hallow',
+      'signer.seller.email': 'ines.hallow@larkmere.example',
+    }
+    const { document } = merge(prepared.ready, data, 'LP-7')
+    const bytes = await finishedDocx(document, new Map())
+    const xml = await (await JSZip.loadAsync(bytes)).file('word/document.xml')!.async('string')
+    expect(xml).to.contain('w:numPr').and.to.match(/REF c_\w+ /)
+    const theirs = (await mammoth.extractRawText({ buffer: Buffer.from(bytes) })).value
+    // mammoth leaves out what simple fields show, and so the numbers of references.
+    const plain = finishedText(document).filter(
+      (each) => each.length > 60 && !each.includes('|') && !each.includes('under clause'),
+    )
+    for (const paragraph of plain)
+      expect(theirs.replace(/\s+/g, ' ')).to.contain(paragraph.replace(/^[\d.]+ /, '').replace(/\s+/g, ' '))
+    // A third reader: the file is a sound package.
+    const folder = await mkdtemp(join(tmpdir(), 'brevan-docx-'))
+    await writeFile(join(folder, 'a.docx'), bytes)
+    const { stdout } = await run('python3', ['-c', `import zipfile,sys;print(zipfile.ZipFile(sys.argv[1]).testzip())`, join(folder, 'a.docx')])
+    expect(stdout.trim()).to.equal('None')
+    expect((await readFile(join(folder, 'a.docx'))).length).to.equal(bytes.length)
+  })
+})
