@@ -276,8 +276,8 @@ function compareFacts(before: TemplateContent, after: TemplateContent): readonly
     ),
     ...compareLists(
       'sending',
-      Object.entries(before.sending),
-      Object.entries(after.sending),
+      Object.entries(before.sending).filter(([, value]) => value !== undefined),
+      Object.entries(after.sending).filter(([, value]) => value !== undefined),
       ([name]) => name,
       ([, value]) => String(value),
     ),

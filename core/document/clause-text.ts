@@ -51,30 +51,29 @@ function textToInline(text: string, marks: Text['marks'] = []): Inline[] {
 /** The clause that lines say. Ids are those of `before` where it has them, else new ones counted from 1. */
 export function clauseFromText(text: string, before: Clause | null): Clause {
   let count = 0
-  const attrs = (id?: string) => ({ id: id ?? `k${++count}`, condition: null })
-  const paragraph = (line: string, id?: string): Block => {
+  const attrs = () => ({ id: `k${++count}`, condition: null })
+  const paragraph = (line: string, there: Block | undefined): Block => {
     const content = textToInline(line)
-    return { type: 'paragraph', attrs: attrs(id), ...(content.length ? { content } : {}) }
+    const own = there?.type === 'paragraph' ? there.attrs : attrs()
+    return { type: 'paragraph', attrs: own, ...(content.length ? { content } : {}) }
   }
   const old = before?.content ?? []
   const content = text
-    .split('\n')
-    .map((line) => line.trim())
-    .filter((line) => line !== '')
+    .split(/\r?\n/)
+    .filter((line) => line.trim() !== '')
     .map((line, i): Block => {
       const there = old[i]
-      if (!/^[-–•]\s/.test(line))
-        return paragraph(line, there?.type === 'paragraph' ? there.attrs.id : undefined)
+      if (!/^[-–•]\s/.test(line)) return paragraph(line, there)
       const inner = there?.type === 'clause' ? there : null
       return {
         type: 'clause',
         attrs: inner?.attrs ?? attrs(),
-        content: [paragraph(line.replace(/^[-–•]\s+/, ''), inner?.content[0]?.attrs.id)],
+        content: [paragraph(line.replace(/^[-–•]\s+/, ''), inner?.content[0])],
       }
     })
   return {
     type: 'clause',
     attrs: before?.attrs ?? attrs(),
-    content: content.length ? content : [paragraph('')],
+    content: content.length ? content : [paragraph('', undefined)],
   }
 }

@@ -145,7 +145,7 @@ export function renameField(content: TemplateContent, from: string, to: string):
       fileName: pattern(sending.fileName),
       subject: pattern(sending.subject),
       message: pattern(sending.message),
-      copies: sending.copies?.map((each) => pattern(each)),
+      ...(sending.copies ? { copies: sending.copies.map((each) => pattern(each)) } : {}),
     },
     ...(page ? { page: { ...page, header: pattern(page.header), footer: pattern(page.footer) } } : {}),
   }

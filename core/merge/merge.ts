@@ -418,7 +418,13 @@ class Merging {
     const label = found?.field.label ?? name
     const origin = this.origin(name, format, found?.field, found?.item ?? null, scope)
     // In a list some items have what others have not: an optional field that is empty there stays empty.
-    if (text === null && found && found.item !== null && !found.field.required && found.field.computed === undefined)
+    if (
+      text === null &&
+      found &&
+      found.item !== null &&
+      !found.field.required &&
+      found.field.computed === undefined
+    )
       return { text: '', origin, gap: false }
     if (text === null) this.problem(name, this.passage, `“${label}” has no value here.`)
     return { text: text ?? `[${label}]`, origin, gap: text === null }

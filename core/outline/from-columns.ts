@@ -25,7 +25,8 @@ export function nameFromColumn(column: string): string {
 }
 
 const isPercent = (column: Column): boolean =>
-  column.type === 'percent' || (column.type === 'number' && /discount|percent|\btax\b|\bvat\b|%/i.test(column.name))
+  column.type === 'percent' ||
+  (column.type === 'number' && /discount|percent|\btax\b|\bvat\b|%/i.test(column.name))
 
 const isMoney = (column: Column): boolean =>
   column.type === 'number' &&

@@ -83,7 +83,8 @@ export function prepareOutline(outline: Outline, given: readonly ComputedField[]
       if (each.default === undefined || each.default === '') continue
       const read = coerce(each, each.default, null)
       if (read.ok && read.value !== null) defaults.set(name, read.value)
-      else if (!read.ok) problems.push({ field: name, message: `The default: ${read.problem}`, from: 0, to: 0 })
+      else if (!read.ok)
+        problems.push({ field: name, message: `The default: ${read.problem}`, from: 0, to: 0 })
     }
   }
   const order: string[] = []

@@ -68,10 +68,8 @@ function svg(bytes: Uint8Array): ReadPicture | null {
     return null
   if (/<!DOCTYPE|<!ENTITY/i.test(text))
     return fail('The SVG picture has a document type; save it as plain SVG.')
-  let faulty = false
-  const document = new DOMParser({ onError: () => (faulty = true) }).parseFromString(text, 'image/svg+xml')
-  const root = document.documentElement
-  if (faulty || !root) return fail('The SVG picture is not well-formed XML.')
+  const root = rootOf(text)
+  if (!root) return fail('The SVG picture is not well-formed XML.')
   const problem = unsafe(root)
   if (problem) return fail(problem)
   const size = (name: 'width' | 'height', at: number): number =>
@@ -79,6 +77,18 @@ function svg(bytes: Uint8Array): ReadPicture | null {
     Number.parseFloat(root.getAttribute('viewBox')?.split(/[\s,]+/)[at] ?? '') ||
     100
   return { ok: true, mediaType: 'image/svg+xml', width: size('width', 2), height: size('height', 3) }
+}
+
+/** The root of well-formed XML; null for anything else. */
+function rootOf(text: string): Element | null {
+  try {
+    const onError = (level: string) => {
+      if (level !== 'warning') throw new Error(level)
+    }
+    return new DOMParser({ onError }).parseFromString(text, 'image/svg+xml').documentElement
+  } catch {
+    return null
+  }
 }
 
 function unsafe(element: Element): string | null {

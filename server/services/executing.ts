@@ -1,4 +1,7 @@
 import { and, asc, eq } from 'drizzle-orm'
+import { fill } from '#core/merge/merge.ts'
+import { prepareTemplate } from '#core/merge/prepare.ts'
+import { isEmail } from '#core/outline/coerce.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, blankValue, edition, party, person, revision } from '#server/db/schema.ts'
@@ -119,9 +122,14 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
       { at: at.toISOString(), actor: 'Brevan', act: 'executed', detail: { file: executedSha256 } },
     ])
     const [sender] = await db.select().from(person).where(eq(person.id, row.createdBy))
+    const prepared = prepareTemplate(content!.content)
+    const copies = (content!.content.sending.copies ?? [])
+      .map((pattern) => (prepared.ok ? fill(prepared.ready, row.data, pattern, row.number) : pattern))
+      .filter(isEmail)
     const readers = [
       ...parties.map(({ name, email }) => ({ name, email })),
       { name: sender!.name, email: sender!.email },
+      ...copies.map((email) => ({ name: email, email })),
     ]
     for (const reader of new Map(readers.map((each) => [each.email, each])).values())
       await post(app, work, {

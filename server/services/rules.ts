@@ -30,7 +30,20 @@ export const activeRules = async (db: Db): Promise<readonly Rule[]> =>
 /** The approvals a record needs by the rules in force, the reasons in the template's own words and formats. */
 export function routeRecord(rules: readonly Rule[], ready: ReadyTemplate, data: RecordData): Routed {
   const { context } = completeRecord(ready.outline, data)
-  return route(rules, context, wordingOf(ready))
+  return route(
+    rules.filter((rule) => concerns(rule, ready)),
+    context,
+    wordingOf(ready),
+  )
+}
+
+/** A rule over data that a template does not have says nothing about its agreements. */
+function concerns(rule: Rule, ready: ReadyTemplate): boolean {
+  const compiled = compileExpression(rule.condition)
+  if (!compiled.ok) return true
+  return compiled.expression.reads.every(
+    (name) => ready.fields.has(name) || ready.mergeable.has(name) || name.startsWith('item.'),
+  )
 }
 
 /** Replaces a table's rules; each condition must be sound over the fields of the templates, each post somebody's. */

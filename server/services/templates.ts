@@ -51,18 +51,18 @@ export async function listTemplates(app: App, by: Person, sheetId: string | null
     .map(({ draft, ...row }) => ({ row, fit: draft ? fits(draft as TemplateContent) : 0 }))
     .sort((a, b) => b.fit - a.fit)
     .flatMap(({ row }) => {
-    const rights = may.get(row.shelf) ?? nothing
-    // Whoever only reads agreements sees templates on no shelf, and none of a shelf that is not theirs.
-    if (row.shelf !== null && !Object.values(rights).includes(true)) return []
-    return [
-      {
-        ...row,
-        agreements: row.agreements ?? 0,
-        changedAt: row.changedAt.toISOString(),
-        may: rights,
-      },
-    ]
-  })
+      const rights = may.get(row.shelf) ?? nothing
+      // Whoever only reads agreements sees templates on no shelf, and none of a shelf that is not theirs.
+      if (row.shelf !== null && !Object.values(rights).includes(true)) return []
+      return [
+        {
+          ...row,
+          agreements: row.agreements ?? 0,
+          changedAt: row.changedAt.toISOString(),
+          may: rights,
+        },
+      ]
+    })
 }
 
 /** The share of a template's data that a sheet would feed. */
@@ -71,7 +71,9 @@ async function sheetFits(app: App, sheetId: string): Promise<(content: TemplateC
   if (!found) throw notFound('sheet')
   return (content) => {
     const supplied = suppliedFields(content)
-    const fed = new Set(Object.keys(suggestMapping(supplied, found.columns)).map((key) => key.replace(/\[.*/, '')))
+    const fed = new Set(
+      Object.keys(suggestMapping(supplied, found.columns)).map((key) => key.replace(/\[.*/, '')),
+    )
     return supplied.length ? fed.size / supplied.length : 0
   }
 }

@@ -52,7 +52,11 @@ const foreign = () =>
         config: [
           {
             reference: 'legal',
-            levels: [0, 1, 2].map((level) => ({ level, format: LevelFormat.DECIMAL, text: `%${level + 1}.` })),
+            levels: [0, 1, 2].map((level) => ({
+              level,
+              format: LevelFormat.DECIMAL,
+              text: `%${level + 1}.`,
+            })),
           },
           { reference: 'dots', levels: [{ level: 0, format: LevelFormat.BULLET, text: '•' }] },
         ],
@@ -61,17 +65,37 @@ const foreign = () =>
         {
           footers: {
             default: new Footer({
-              children: [new Paragraph({ children: [new TextRun({ children: ['Page ', PageNumber.CURRENT, ' of ', PageNumber.TOTAL_PAGES] })] })],
+              children: [
+                new Paragraph({
+                  children: [
+                    new TextRun({ children: ['Page ', PageNumber.CURRENT, ' of ', PageNumber.TOTAL_PAGES] }),
+                  ],
+                }),
+              ],
             }),
           },
           children: [
             new Paragraph({ heading: HeadingLevel.HEADING_1, children: [text('Site permission')] }),
             new Paragraph({
-              children: [text('For '), new SimpleField('MERGEFIELD "Orchard Name" \\* MERGEFORMAT', '«Orchard Name»'), text(' in '), text('{{cou', { bold: true }), text('nty}}'), text(', in '), text('italics', { italics: true })],
+              children: [
+                text('For '),
+                new SimpleField('MERGEFIELD "Orchard Name" \\* MERGEFORMAT', '«Orchard Name»'),
+                text(' in '),
+                text('{{cou', { bold: true }),
+                text('nty}}'),
+                text(', in '),
+                text('italics', { italics: true }),
+              ],
             }),
-            new Paragraph({ numbering: { reference: 'legal', level: 0 }, children: [text('Access.', { bold: true }), text(' The keeper may enter.')] }),
+            new Paragraph({
+              numbering: { reference: 'legal', level: 0 },
+              children: [text('Access.', { bold: true }), text(' The keeper may enter.')],
+            }),
             new Paragraph({ numbering: { reference: 'legal', level: 1 }, children: [text('At any hour.')] }),
-            new Paragraph({ numbering: { reference: 'legal', level: 0 }, children: [text('Gates are shut.')] }),
+            new Paragraph({
+              numbering: { reference: 'legal', level: 0 },
+              children: [text('Gates are shut.')],
+            }),
             new Paragraph({ numbering: { reference: 'dots', level: 0 }, children: [text('the north gate')] }),
             new Paragraph({ numbering: { reference: 'dots', level: 0 }, children: [text('the south gate')] }),
             new Paragraph({ children: [text('{{if leased}}')] }),
@@ -79,11 +103,27 @@ const foreign = () =>
             new Paragraph({ children: [text('{{end}}')] }),
             new Table({
               rows: [
-                new TableRow({ tableHeader: true, children: ['Stand', 'Colonies'].map((head) => new TableCell({ children: [new Paragraph(head)] })) }),
-                new TableRow({ children: [new TableCell({ columnSpan: 2, children: [new Paragraph('North field, 24')] })] }),
+                new TableRow({
+                  tableHeader: true,
+                  children: ['Stand', 'Colonies'].map(
+                    (head) => new TableCell({ children: [new Paragraph(head)] }),
+                  ),
+                }),
+                new TableRow({
+                  children: [new TableCell({ columnSpan: 2, children: [new Paragraph('North field, 24')] })],
+                }),
               ],
             }),
-            new Paragraph({ children: [new ImageRun({ type: 'png', data: pixel, transformation: { width: 300, height: 100 }, altText: { name: 'map', description: 'A map of the stands', title: 'map' } })] }),
+            new Paragraph({
+              children: [
+                new ImageRun({
+                  type: 'png',
+                  data: pixel,
+                  transformation: { width: 300, height: 100 },
+                  altText: { name: 'map', description: 'A map of the stands', title: 'map' },
+                }),
+              ],
+            }),
           ],
         },
       ],
@@ -119,10 +159,20 @@ describe('DOCX documents of another library', () => {
     const { content, pictures, report } = await read(await foreign())
     const kinds = content.document.content.map(({ type }) => type)
     expect(kinds).to.deep.equal(['heading', 'paragraph', 'clause', 'clause', 'paragraph', 'table', 'image'])
-    const [, , access, gates, , table, image] = content.document.content as [Block, Block, Block & { type: 'clause' }, Block & { type: 'clause' }, Block, Block & { type: 'table' }, Block & { type: 'image' }]
+    const [, , access, gates, , table, image] = content.document.content as [
+      Block,
+      Block,
+      Block & { type: 'clause' },
+      Block & { type: 'clause' },
+      Block,
+      Block & { type: 'table' },
+      Block & { type: 'image' },
+    ]
     expect(access.content.map(({ type }) => type)).to.deep.equal(['paragraph', 'clause'])
     expect(gates.content.map(({ type }) => type)).to.deep.equal(['paragraph', 'bulletList'])
-    expect(table.content.map((row) => row.content.map((cell) => [cell.type, cell.attrs.colspan]))).to.deep.equal([
+    expect(
+      table.content.map((row) => row.content.map((cell) => [cell.type, cell.attrs.colspan])),
+    ).to.deep.equal([
       [
         ['tableHeader', 1],
         ['tableHeader', 1],
@@ -143,15 +193,26 @@ describe('DOCX documents of another library', () => {
     const theirs = (await mammoth.extractRawText({ buffer: Buffer.from(bytes) })).value
     const { content } = await read(bytes)
     const ours = content.document.content.map(partText).join(' ')
-    const words = (all: string) => all.replace(/\{\{(if|end)[^}]*\}\}|[«»{}]/g, ' ').replace(/Orchard_Name/g, ' ').match(/[\p{L}\p{N}]+/gu) ?? []
+    const words = (all: string) =>
+      all
+        .replace(/\{\{(if|end)[^}]*\}\}|[«»{}]/g, ' ')
+        .replace(/Orchard_Name/g, ' ')
+        .match(/[\p{L}\p{N}]+/gu) ?? []
     expect(words(ours)).to.deep.equal(words(theirs))
   })
 
   it('have IF fields as phrases, nested fields in their places (17.16.5.26)', async () => {
     const state = complex(instruction(' MERGEFIELD State '), '«State»')
     const inner = complex(instruction(' MERGEFIELD County '), '«County»')
-    const field = complex(`${instruction(' IF ')}${state}${instruction(' = "Oregon" "at home in ')}${inner}${instruction('" "away" ')}`, 'away')
-    const { content } = await read(await withBody(`<w:p><w:r><w:t xml:space="preserve">The colonies stay </w:t></w:r>${field}<w:r><w:t>.</w:t></w:r></w:p>`))
+    const field = complex(
+      `${instruction(' IF ')}${state}${instruction(' = "Oregon" "at home in ')}${inner}${instruction('" "away" ')}`,
+      'away',
+    )
+    const { content } = await read(
+      await withBody(
+        `<w:p><w:r><w:t xml:space="preserve">The colonies stay </w:t></w:r>${field}<w:r><w:t>.</w:t></w:r></w:p>`,
+      ),
+    )
     const phrases = allInlines(content.document).filter((part) => part.type === 'phrase')
     expect(phrases.map(({ attrs }) => [attrs.condition, attrs.alternative ?? false])).to.deep.equal([
       ['State = "Oregon"', false],
@@ -167,7 +228,9 @@ describe('DOCX documents of another library', () => {
         `<w:p>${complex(`${instruction(' IF ')}${total}${instruction(' >= 80,000 "large" ')}${instruction('"small"')}`, '')}${complex(instruction(' DATE \\@ "d MMMM" '), '3 May')}</w:p>`,
       ),
     )
-    expect(allInlines(content.document).find((part) => part.type === 'phrase')?.attrs.condition).to.equal('Total >= 80000')
+    expect(allInlines(content.document).find((part) => part.type === 'phrase')?.attrs.condition).to.equal(
+      'Total >= 80000',
+    )
     expect(content.outline.find(({ name }) => name === 'Total')?.type).to.equal('number')
     expect(report.find(({ what }) => what.includes('DATE'))?.kind).to.equal('changed')
   })
@@ -195,7 +258,13 @@ describe('DOCX files that are none, or mean harm', () => {
     sheet.file('xl/workbook.xml', '<x/>')
     expect(await problemOf(await sheet.generateAsync({ type: 'nodebuffer' }))).to.contain('spreadsheet')
     expect(await problemOf(await withBody('<w:p><w:r>'))).to.contain('not well-formed')
-    expect(await problemOf(await withBody('', (zip) => zip.file('word/document.xml', '<!DOCTYPE x [<!ENTITY a "b">]><x>&a;</x>')))).to.contain('entities')
+    expect(
+      await problemOf(
+        await withBody('', (zip) =>
+          zip.file('word/document.xml', '<!DOCTYPE x [<!ENTITY a "b">]><x>&a;</x>'),
+        ),
+      ),
+    ).to.contain('entities')
   })
 
   it('that unpack to more than any document has are stopped while they unpack', async () => {
@@ -216,7 +285,10 @@ describe('DOCX files that are none, or mean harm', () => {
 describe('DOCX documents of ours', () => {
   for (const template of [seasonAgreement, colonySale])
     it(`${template.title}: comes back as it went out`, async () => {
-      const { content, report } = await read(await templateDocx(template, new Map()), `${template.title}.docx`)
+      const { content, report } = await read(
+        await templateDocx(template, new Map()),
+        `${template.title}.docx`,
+      )
       expect(content.outline).to.deep.equal(template.outline)
       expect(content.roles).to.deep.equal(template.roles)
       expect(report.filter(({ kind }) => kind === 'left out')).to.deep.equal([])
@@ -243,7 +315,9 @@ describe('DOCX documents of ours', () => {
     const { document } = merge(prepared.ready, data, 'LP-7')
     const bytes = await finishedDocx(document, new Map())
     const xml = await (await JSZip.loadAsync(bytes)).file('word/document.xml')!.async('string')
-    expect(xml).to.contain('w:numPr').and.to.match(/REF c_\w+ /)
+    expect(xml)
+      .to.contain('w:numPr')
+      .and.to.match(/REF c_\w+ /)
     const theirs = (await mammoth.extractRawText({ buffer: Buffer.from(bytes) })).value
     // mammoth leaves out what simple fields show, and so the numbers of references.
     const plain = finishedText(document).filter(
@@ -254,7 +328,11 @@ describe('DOCX documents of ours', () => {
     // A third reader: the file is a sound package.
     const folder = await mkdtemp(join(tmpdir(), 'brevan-docx-'))
     await writeFile(join(folder, 'a.docx'), bytes)
-    const { stdout } = await run('python3', ['-c', `import zipfile,sys;print(zipfile.ZipFile(sys.argv[1]).testzip())`, join(folder, 'a.docx')])
+    const { stdout } = await run('python3', [
+      '-c',
+      `import zipfile,sys;print(zipfile.ZipFile(sys.argv[1]).testzip())`,
+      join(folder, 'a.docx'),
+    ])
     expect(stdout.trim()).to.equal('None')
     expect((await readFile(join(folder, 'a.docx'))).length).to.equal(bytes.length)
   })

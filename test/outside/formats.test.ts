@@ -42,7 +42,10 @@ function byPattern(value: string, pattern: string, { symbols }: Numbers, sign: s
   // Spanish writes four digits together (minimumGroupingDigits 2).
   const grouped = symbols.group === '.' && whole.length === 4 && pattern.includes('es') ? whole : groups
   const figure = fraction === undefined ? grouped : `${grouped}${symbols.decimal}${fraction}`
-  return pattern.split(';')[0]!.replace(/[#0][#0,.]*/, figure).replace('¤', sign)
+  return pattern
+    .split(';')[0]!
+    .replace(/[#0][#0,.]*/, figure)
+    .replace('¤', sign)
 }
 
 const field = (type: FieldType, more: Partial<Field> = {}): Field => ({
@@ -60,8 +63,12 @@ describe('figures as the Unicode CLDR writes them', () => {
     it(`${locale}: numbers, money and percent`, () => {
       const number = (value: string) => plain(formatValue(field('number'), new Decimal(value), null, locale))
       expect(number('1234567.89')).to.equal(plain(byPattern('1234567.89', cldr.pattern, cldr, '')))
-      expect(number('-12.5')).to.equal(plain(`${cldr.symbols.minusSign}${byPattern('12.5', cldr.pattern, cldr, '')}`))
-      const money = plain(formatValue(field('money', { currency: 'EUR' }), new Decimal('78200.5'), null, locale))
+      expect(number('-12.5')).to.equal(
+        plain(`${cldr.symbols.minusSign}${byPattern('12.5', cldr.pattern, cldr, '')}`),
+      )
+      const money = plain(
+        formatValue(field('money', { currency: 'EUR' }), new Decimal('78200.5'), null, locale),
+      )
       expect(money).to.equal(plain(byPattern('78200.50', cldr.currency, cldr, '€')))
       const percent = plain(formatValue(field('percent'), new Decimal('12'), null, locale))
       expect(percent).to.equal(plain(byPattern('12', cldr.percent, cldr, '')))
@@ -90,10 +97,11 @@ describe('figures as the Unicode CLDR writes them', () => {
         yy: '27',
       }
       const expected = (length: string) =>
-        dateFormats[length]!
-          .split(/('[^']*')/)
+        dateFormats[length]!.split(/('[^']*')/)
           .map((part) =>
-            part.startsWith("'") ? part.slice(1, -1) : part.replace(/[a-zA-Z]+/g, (letters) => parts[letters] ?? letters),
+            part.startsWith("'")
+              ? part.slice(1, -1)
+              : part.replace(/[a-zA-Z]+/g, (letters) => parts[letters] ?? letters),
           )
           .join('')
       const day = Temporal.PlainDate.from('2027-03-28')
@@ -110,15 +118,28 @@ describe('digits of currencies, against ISO 4217 as the package currency-codes h
     // Codes that are no money in use: metals, funds and testing. Their minor unit is "not applicable" (ISO 4217).
     const odd = codes.codes().filter((code) => {
       const found = codes.code(code)
-      return found && !/^X|^(CHE|CHW|COU|CLF|UYW|UYI|MXV|USN|BOV)$/.test(code) && minorUnitDigits(code) !== found.digits
+      return (
+        found &&
+        !/^X|^(CHE|CHW|COU|CLF|UYW|UYI|MXV|USN|BOV)$/.test(code) &&
+        minorUnitDigits(code) !== found.digits
+      )
     })
     expect(odd).to.deep.equal([])
   })
 })
 
 describe('numbers in words, against the package to-words', () => {
-  const bare = (text: string) => text.toLowerCase().replaceAll(/[,-]/g, ' ').replaceAll(/\band\b/g, ' ').replaceAll(/\s+/g, ' ').trim()
-  const values = [0, 1, 7, 10, 11, 15, 16, 20, 21, 31, 70, 71, 80, 81, 90, 91, 99, 100, 101, 110, 199, 200, 201, 999, 1000, 1001, 1100, 1999, 2000, 10_000, 21_000, 78_200, 100_000, 121_031, 999_999, 1_000_000, 2_000_001]
+  const bare = (text: string) =>
+    text
+      .toLowerCase()
+      .replaceAll(/[,-]/g, ' ')
+      .replaceAll(/\band\b/g, ' ')
+      .replaceAll(/\s+/g, ' ')
+      .trim()
+  const values = [
+    0, 1, 7, 10, 11, 15, 16, 20, 21, 31, 70, 71, 80, 81, 90, 91, 99, 100, 101, 110, 199, 200, 201, 999, 1000,
+    1001, 1100, 1999, 2000, 10_000, 21_000, 78_200, 100_000, 121_031, 999_999, 1_000_000, 2_000_001,
+  ]
   // Where the reference is wrong by the rules of the Real Academia Española (Ortografía 2010, "veintiún mil", "un millón").
   const known: Record<string, string> = {
     'es 21000': 'veintiún mil',
@@ -133,7 +154,10 @@ describe('numbers in words, against the package to-words', () => {
     it(`${language}: over the edges of its number words`, () => {
       const reference = new ToWords({ localeCode: locale })
       const differing = values.flatMap((value) => {
-        const [ours, theirs] = [bare(numberInWords(new Decimal(value), language)!), bare(reference.convert(value))]
+        const [ours, theirs] = [
+          bare(numberInWords(new Decimal(value), language)!),
+          bare(reference.convert(value)),
+        ]
         return ours === (known[`${language} ${value}`] ?? theirs) ? [] : [`${value}: ${ours} / ${theirs}`]
       })
       expect(differing).to.deep.equal([])

@@ -18,9 +18,15 @@ const text = (words: string, bold = false): JSONContent => ({
 })
 const field = (name: string): JSONContent => ({ type: 'mergeField', attrs: { field: name, format: null } })
 
-const cell = (content: JSONContent[], align: string, head = false, colspan = 1): JSONContent => ({
+const cell = (
+  content: JSONContent[],
+  align: string,
+  head = false,
+  colspan = 1,
+  colwidth: readonly number[] | null = null,
+): JSONContent => ({
   type: head ? 'tableHeader' : 'tableCell',
-  attrs: { colspan, rowspan: 1, colwidth: null, align },
+  attrs: { colspan, rowspan: 1, colwidth, align },
   content: [paragraph(...content)],
 })
 const row = (cells: JSONContent[], repeat: string | null = null): JSONContent => ({
@@ -32,6 +38,10 @@ const row = (cells: JSONContent[], repeat: string | null = null): JSONContent =>
 const sideOf = ({ type }: Field): string =>
   ['money', 'number', 'percent'].includes(type) ? 'right' : type === 'yes/no' ? 'center' : 'left'
 
+/** Width of a column by what stands in it; only the proportion counts. */
+const widthOf = ({ type }: Field): number =>
+  type === 'money' ? 100 : ['text', 'long text', 'address', 'email'].includes(type) ? 190 : 84
+
 /** A table of a list: its fields as columns, one row for each item; of priced items with their totals. */
 export function listTable(list: Field, items: readonly Field[]): JSONContent {
   const last = items.length
@@ -41,7 +51,7 @@ export function listTable(list: Field, items: readonly Field[]): JSONContent {
   return {
     type: 'table',
     content: [
-      row(items.map((item) => cell([text(item.label)], sideOf(item), true))),
+      row(items.map((item) => cell([text(item.label)], sideOf(item), true, 1, [widthOf(item)]))),
       row(
         items.map((item) => cell([field(`${list.name}.${item.name}`)], sideOf(item))),
         list.name,
@@ -86,6 +96,15 @@ export function slashInserts(
   actions: InsertActions,
 ): readonly Insert[] {
   const put = (node: JSONContent) => (editor: Editor) => void editor.chain().focus().insertContent(node).run()
+  /** Behind everything the cursor stands in: signatures and page breaks belong to no clause. */
+  const below = (node: JSONContent) => (editor: Editor) => {
+    const { $from } = editor.state.selection
+    editor
+      .chain()
+      .focus()
+      .insertContentAt($from.depth > 0 ? $from.after(1) : $from.pos, node)
+      .run()
+  }
   const entry = (group: string, title: string, hint: string, run: (editor: Editor) => void): Insert => ({
     group,
     title,
@@ -117,7 +136,7 @@ export function slashInserts(
     ),
     entry('Text', 'Table', 'three columns', put(table(3))),
     entry('Text', 'Picture', 'PNG, JPEG, SVG', actions.pickPicture),
-    entry('Text', 'Page break', '', put({ type: 'pageBreak' })),
+    entry('Text', 'Page break', '', below({ type: 'pageBreak' })),
     entry('Text', 'Reference to a clause', 'its number, kept', actions.pickReference),
     entry('Text', 'Clause from the library', '', actions.pickClause),
     entry('Text', 'Keep this clause in the library', '', actions.keepClause),
@@ -170,7 +189,7 @@ export function slashInserts(
       'Signing',
       'Signatures of everyone',
       '',
-      put({ type: 'signatureBlock', attrs: { roles: content.roles.map(({ key }) => key) } }),
+      below({ type: 'signatureBlock', attrs: { roles: content.roles.map(({ key }) => key) } }),
     ),
   ]
 }
@@ -264,5 +283,13 @@ export function repeatAt(editor: Editor): string | null {
     const repeat = $from.node(depth).attrs['repeat'] as string | null | undefined
     if (repeat) return repeat
   }
+  return null
+}
+
+/** Position of the innermost clause around the cursor. */
+export function clauseAt(editor: Editor): number | null {
+  const { $from } = editor.state.selection
+  for (let depth = $from.depth; depth > 0; depth--)
+    if ($from.node(depth).type.name === 'clause') return $from.before(depth)
   return null
 }

@@ -229,7 +229,10 @@ export const TableNode = Node.create({
   extendNodeSchema: (extension) => (extension.name === 'table' ? { tableRole: 'table' } : {}),
   parseHTML: () => [{ tag: 'table' }],
   renderHTML: () => ['table', ['tbody', 0]],
-  addProseMirrorPlugins: () => [columnResizing({ handleWidth: 4, cellMinWidth: 40, View: TableView }), tableEditing()],
+  addProseMirrorPlugins: () => [
+    columnResizing({ handleWidth: 4, cellMinWidth: 40, View: TableView }),
+    tableEditing(),
+  ],
   addKeyboardShortcuts() {
     const go = (direction: 1 | -1) => () =>
       goToNextCell(direction)(this.editor.state, this.editor.view.dispatch)

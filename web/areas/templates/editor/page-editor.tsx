@@ -24,7 +24,7 @@ import { ClauseOutline } from './clause-outline.tsx'
 import { InsertList } from './insert-list.tsx'
 import { InsertMenus } from './insert-menu.ts'
 import type { InsertSources, MenuState } from './insert-menu.ts'
-import { fieldInserts, passageAt, repeatAt, setPassage, slashInserts } from './inserts.ts'
+import { clauseAt, fieldInserts, passageAt, repeatAt, setPassage, slashInserts } from './inserts.ts'
 import { MarginNotes } from './margin-notes.tsx'
 import { RepeatForm } from './note-form.tsx'
 import {
@@ -355,11 +355,7 @@ export function PageEditor({ undo, redo, steps, onEditor }: Props) {
         />
       </Dialog>
       <Dialog title="Keep the clause in the library" open={asking === 'keep'} onClose={() => setAsking(null)}>
-        <KeepForm
-          editor={editor}
-          position={passageAt(editor)?.position ?? 0}
-          onDone={() => setAsking(null)}
-        />
+        <KeepForm editor={editor} position={clauseAt(editor) ?? 0} onDone={() => setAsking(null)} />
       </Dialog>
     </div>
   )
