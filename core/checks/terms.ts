@@ -41,9 +41,7 @@ export function definedTerms(document: DocumentTree): Terms {
       }
   const whole = texts.map(({ text }) => text).join('\n')
   const defined = [...definitions].map(([term, block]) => {
-    const found = whole.match(
-      new RegExp(`(?<![\\p{L}“"])${escaped(singular(term))}(?:s|es|ies)?(?![\\p{L}”"])`, 'gu'),
-    )
+    const found = whole.match(new RegExp(`(?<![\\p{L}“"])${anyNumber(singular(term))}(?![\\p{L}”"])`, 'gu'))
     return { term, block, uses: found?.length ?? 0 }
   })
   const known = new Set([...definitions.keys()].flatMap((term) => [term, singular(term)]))
@@ -65,5 +63,9 @@ export function definedTerms(document: DocumentTree): Terms {
     undefined: [...used].filter(([, { uses }]) => uses > 1).map(([term, found]) => ({ term, ...found })),
   }
 }
+
+/** A pattern for a term in the singular or the plural. */
+const anyNumber = (term: string): string =>
+  /[^aeiou]y$/.test(term) ? `${escaped(term.slice(0, -1))}(?:y|ies)` : `${escaped(term)}(?:s|es)?`
 
 const escaped = (text: string) => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
