@@ -24,7 +24,21 @@ export type Compiled =
 type Scope = { readonly names: Context; readonly outer: Scope | null; readonly item?: Value }
 type Step = (scope: Scope) => Value
 
+/** Expressions compiled lately: a template is prepared and checked with every key typed, and most of it stays as it was. */
+const lately = new Map<string, Compiled>()
+const KEPT = 2000
+
+/** Compiles an expression. The same text gives the same result, so results are kept for a while. */
 export function compileExpression(text: string): Compiled {
+  const known = lately.get(text)
+  if (known) return known
+  const made = compileAnew(text)
+  lately.set(text, made)
+  if (lately.size > KEPT) lately.delete(lately.keys().next().value!)
+  return made
+}
+
+function compileAnew(text: string): Compiled {
   const parsed = parseExpression(text)
   if (!parsed.ok) return parsed
   const problem = unknownCall(parsed.syntax)

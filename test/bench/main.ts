@@ -11,6 +11,7 @@ import pg from 'pg'
 import { compileExpression } from '#core/expression/compile.ts'
 import { number } from '#core/expression/value.ts'
 import { HEADINGS, soundRows } from '#demo/bookings.ts'
+import { Writer } from '#demo/writing.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { freePort } from '#test/support/running.ts'
 
@@ -155,6 +156,111 @@ async function proofsInBrowser(stack: Stack): Promise<void> {
   say(`proof of another row, from click to drawn page in the browser: ${spread(times)}`)
 }
 
+/** The season agreement grown to 60 clauses on the first level, 40 of them on a condition. */
+async function largeTemplate(stack: Stack): Promise<string> {
+  const season = (await stack.client.call('templates')).find(({ name }) => name.startsWith('Season'))!
+  const { id } = await stack.client.call('startTemplate', {
+    body: { title: 'Large agreement', shelf: null, from: season.id },
+  })
+  const { draft, draftVersion } = await stack.client.call('template', { params: { id } })
+  const writer = new Writer('large')
+  const clauses = Array.from({ length: 40 }, (_, i) =>
+    writer.when(
+      `colonies > ${i * 7} and (organic or crop != "pear")`,
+      writer.clause(
+        `**Further term ${i + 1}.** The keeper looks after {{colonies}} colonies at {{grower.name}} until {{removal}}.`,
+      ),
+    ),
+  )
+  const [title, ...rest] = draft.document.content
+  const document = {
+    type: 'doc' as const,
+    content: [
+      title!,
+      ...rest.filter(({ type }) => type !== 'clause').slice(0, 1),
+      ...clauses,
+      ...rest.filter(({ type }) => type === 'clause').slice(0, 20),
+      ...rest.filter(({ type }) => type === 'signatureBlock'),
+    ],
+  }
+  await stack.client.call('saveDraft', {
+    params: { id },
+    body: { version: draftVersion, content: { ...draft, document } },
+  })
+  return id
+}
+
+/** Keys typed into a large template: from the key to the next frame; and from an edit to the drawn page of the proof. */
+async function typing(stack: Stack): Promise<void> {
+  const { openBrowser } = await import('#test/support/browser.ts')
+  const id = await largeTemplate(stack)
+  const season = (await stack.client.call('templates')).find(({ name }) => name.startsWith('Season'))!
+  const browser = await openBrowser()
+  const page = await browser.page()
+  await page.goto(stack.url)
+  await page.getByRole('button', { name: 'Ines Hallow' }).click()
+  await page.getByRole('link', { name: 'Templates' }).waitFor()
+  await page.goto(`${stack.url}/templates/${id}`)
+  await page.waitForSelector('[data-page="1"] canvas')
+  await page.getByRole('textbox', { name: 'Template text' }).getByText('Further term 20').click()
+  await page.keyboard.press('End')
+  await page.evaluate(() => {
+    const times: number[] = []
+    Object.assign(window, { keyTimes: times })
+    document.addEventListener(
+      'keydown',
+      () => {
+        const started = performance.now()
+        // The task behind the next frame: what the key set off has been laid out and painted by then.
+        requestAnimationFrame(() => {
+          const channel = new MessageChannel()
+          channel.port1.onmessage = () => times.push(performance.now() - started)
+          channel.port2.postMessage(null)
+        })
+      },
+      { capture: true },
+    )
+  })
+  await page.keyboard.type(
+    ' The keeper tells the grower of it in writing, and the grower answers within a week of that.',
+    { delay: 70 },
+  )
+  const keys = await page.evaluate(() => (window as unknown as { keyTimes: number[] }).keyTimes)
+  say(
+    `a key typed into 60 clauses with 40 conditions, to the painted frame: ${spread(keys)}, at the most ${Math.max(...keys).toFixed(0)} ms`,
+  )
+  await page.goto(`${stack.url}/templates/${season.id}`)
+  await page.waitForSelector('[data-page="1"] canvas')
+  await page.getByRole('textbox', { name: 'Template text' }).getByText('keeper of bees').click()
+  await page.waitForTimeout(1500)
+  const follows: number[] = []
+  for (let i = 0; i < 25; i++) {
+    const drawn = page.evaluate(
+      () =>
+        new Promise<number>((resolve) => {
+          const holder = document.querySelector('[data-page="1"] > div')!
+          const observer = new MutationObserver(() => {
+            observer.disconnect()
+            resolve(performance.now())
+          })
+          observer.observe(holder, { childList: true })
+          Object.assign(window, { typedAt: 0 })
+          document.addEventListener('keydown', () => Object.assign(window, { typedAt: performance.now() }), {
+            once: true,
+            capture: true,
+          })
+        }),
+    )
+    await page.waitForTimeout(50)
+    await page.keyboard.type('x')
+    const at = await drawn
+    follows.push(at - (await page.evaluate(() => (window as unknown as { typedAt: number }).typedAt)))
+    await page.waitForTimeout(300)
+  }
+  await browser.close()
+  say(`proof of five pages after an edit, from the key to the drawn page: ${spread(follows)}`)
+}
+
 async function makeRun(stack: Stack): Promise<void> {
   const text = Papa.unparse({
     fields: [...HEADINGS],
@@ -237,13 +343,14 @@ const wanted = (name: string) => asked.length === 0 || asked.includes(name)
 
 if (wanted('expressions')) expressions()
 if (wanted('bundle')) await bundle()
-if (wanted('proofs') || wanted('run')) {
+if (wanted('proofs') || wanted('run') || wanted('typing')) {
   const stack = await startStack()
   try {
     if (wanted('proofs')) {
       await proofs(stack)
       await proofsInBrowser(stack)
     }
+    if (wanted('typing')) await typing(stack)
     if (wanted('run')) await makeRun(stack)
   } finally {
     await stack.stop()

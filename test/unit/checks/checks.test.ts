@@ -17,7 +17,10 @@ const withCrop = (...blocks: Block[]): TemplateContent => {
   const made = template(...blocks)
   return {
     ...made,
-    outline: [...made.outline, { name: 'crop', label: 'Crop', type: 'choice', required: true, choices: ['almond', 'apple', 'pear'] }],
+    outline: [
+      ...made.outline,
+      { name: 'crop', label: 'Crop', type: 'choice', required: true, choices: ['almond', 'apple', 'pear'] },
+    ],
   }
 }
 
@@ -54,8 +57,12 @@ describe('checks of a template', () => {
         w.otherwise(null, w.clause('D')),
       ),
     )
-    expect(overlapping.find((each) => each.includes('Overlaps with alternative 1'))).to.contain('crop is pear')
-    expect(overlapping).to.include('warning: This alternative never stands: the ones before it take every case.')
+    expect(overlapping.find((each) => each.includes('Overlaps with alternative 1'))).to.contain(
+      'crop is pear',
+    )
+    expect(overlapping).to.include(
+      'warning: This alternative never stands: the ones before it take every case.',
+    )
   })
 
   it('find references to clauses that may be absent, unless the same condition guards both', () => {
@@ -63,14 +70,18 @@ describe('checks of a template', () => {
     const loose = w.clause(w.paragraph('See ', w.reference(leased)))
     const said = w.clause(w.paragraph('See ', w.reference(leased, 'the lease')))
     const guarded = w.when('land.leased and colonies > 3', w.clause(w.paragraph('See ', w.reference(leased))))
-    const found = (...blocks: Block[]) => messages(template(leased, ...blocks)).filter((each) => each.includes('may be absent'))
+    const found = (...blocks: Block[]) =>
+      messages(template(leased, ...blocks)).filter((each) => each.includes('may be absent'))
     expect(found(loose)).to.have.length(1)
     expect(found(said, guarded)).to.deep.equal([])
   })
 
   it('find fields that no column of the source gives, and fields that are used nowhere', () => {
     const made = template(w.paragraph('{{grower.name}}'))
-    const found = messages(made, new Set(['grower.name', 'grower.contact', 'grower.email', 'colonies', 'price']))
+    const found = messages(
+      made,
+      new Set(['grower.name', 'grower.contact', 'grower.email', 'colonies', 'price']),
+    )
     expect(found).to.include('warning: The chosen source gives nothing for “Land leased”.')
     expect(found).to.include('hint: “Land leased” is asked for but used nowhere.')
     expect(usedNames(made).get('grower.name')).to.be.greaterThan(0)
@@ -80,7 +91,9 @@ describe('checks of a template', () => {
     const found = checkTemplate(template(w.paragraph('{{nothing}} {{colonies}}')), null)
     expect(found[0]).to.include({ level: 'fault', where: 'block', message: 'There is no field “nothing”.' })
     expect(found.map(({ level }) => level)).to.deep.equal(
-      [...found.map(({ level }) => level)].sort((a, b) => ['fault', 'warning', 'hint'].indexOf(a) - ['fault', 'warning', 'hint'].indexOf(b)),
+      [...found.map(({ level }) => level)].sort(
+        (a, b) => ['fault', 'warning', 'hint'].indexOf(a) - ['fault', 'warning', 'hint'].indexOf(b),
+      ),
     )
   })
 })
@@ -110,13 +123,23 @@ describe('defined terms', () => {
       ],
     })
     expect(missing.map(({ term }) => term)).to.include('Orchard')
-    expect(definedTerms({ type: 'doc', content: [w.paragraph('In the Orchard. In the Orchard.')] }).undefined).to.deep.equal([])
+    expect(
+      definedTerms({ type: 'doc', content: [w.paragraph('In the Orchard. In the Orchard.')] }).undefined,
+    ).to.deep.equal([])
   })
 })
 
 describe('saved cases', () => {
-  const prepared = prepareTemplate(template(w.clause('**Rent.** The rent is {{price}}.'), w.signatures('grower')))
-  const data = { 'grower.name': 'B', 'grower.contact': 'Maud', 'grower.email': 'm@b.example', price: '3', colonies: '2' }
+  const prepared = prepareTemplate(
+    template(w.clause('**Rent.** The rent is {{price}}.'), w.signatures('grower')),
+  )
+  const data = {
+    'grower.name': 'B',
+    'grower.contact': 'Maud',
+    'grower.email': 'm@b.example',
+    price: '3',
+    colonies: '2',
+  }
 
   it('pass while the wording is as it must be, and show the difference where it is not', () => {
     if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
@@ -125,6 +148,9 @@ describe('saved cases', () => {
     expect(runCase(prepared.ready, { name: 'x', data, expected }).passed).to.equal(true)
     const failed = runCase(prepared.ready, { name: 'x', data: { ...data, price: '4' }, expected })
     expect(failed.passed).to.equal(false)
-    expect(failed.words.filter(({ kind }) => kind !== 'same').map(({ text }) => text.trim())).to.deep.equal(['3', '4'])
+    expect(failed.words.filter(({ kind }) => kind !== 'same').map(({ text }) => text.trim())).to.deep.equal([
+      '3',
+      '4',
+    ])
   })
 })

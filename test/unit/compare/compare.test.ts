@@ -13,7 +13,9 @@ const template = (...content: readonly Block[]) => ({
 })
 
 const told = (before: string, after: string) =>
-  compareWords(before, after).map(({ kind, text }) => `${{ same: '', added: '+', removed: '-' }[kind]}${text.trim()}`)
+  compareWords(before, after).map(
+    ({ kind, text }) => `${{ same: '', added: '+', removed: '-' }[kind]}${text.trim()}`,
+  )
 
 describe('two texts compared', () => {
   it('differ by whole words, with what stays between', () => {
@@ -37,12 +39,17 @@ describe('two texts compared', () => {
   })
 
   it('are given back by what is the same with what was removed or added, whatever they say', () => {
-    const text = fc.array(fc.constantFrom('the', 'rent', 'is', 'due', '.', ',', '{{total}}'), { maxLength: 25 }).map((all) => all.join(' '))
+    const text = fc
+      .array(fc.constantFrom('the', 'rent', 'is', 'due', '.', ',', '{{total}}'), { maxLength: 25 })
+      .map((all) => all.join(' '))
     fc.assert(
       fc.property(text, text, (before, after) => {
         const changes = compareWords(before, after)
         const side = (kind: 'removed' | 'added') =>
-          changes.filter((each) => each.kind === 'same' || each.kind === kind).map((each) => each.text).join('')
+          changes
+            .filter((each) => each.kind === 'same' || each.kind === kind)
+            .map((each) => each.text)
+            .join('')
         expect(side('removed').replace(/\s/g, '')).to.equal(before.replace(/\s/g, ''))
         expect(side('added').replace(/\s/g, '')).to.equal(after.replace(/\s/g, ''))
       }),
@@ -64,8 +71,14 @@ describe('two texts compared', () => {
 describe('two editions compared', () => {
   const write = (build: (w: Writer) => readonly Block[]) => template(...build(new Writer()))
   const kinds = (before: ReturnType<typeof write>, after: ReturnType<typeof write>) =>
-    compareEditions(before, after).passages.map(({ kind, words }) => `${kind}: ${words.map(({ text }) => text).join('')}`)
-  const clauses = (w: Writer) => [w.clause('**Subject.** The keeper places colonies.'), w.clause('**Removal.** The keeper removes them.'), w.clause('**Law.** Oregon.')]
+    compareEditions(before, after).passages.map(
+      ({ kind, words }) => `${kind}: ${words.map(({ text }) => text).join('')}`,
+    )
+  const clauses = (w: Writer) => [
+    w.clause('**Subject.** The keeper places colonies.'),
+    w.clause('**Removal.** The keeper removes them.'),
+    w.clause('**Law.** Oregon.'),
+  ]
 
   it('say nothing where nothing changed', () => {
     const found = compareEditions(write(clauses), write(clauses))
@@ -108,7 +121,10 @@ describe('two editions compared', () => {
     const [clause] = before.document.content as [Block]
     const after = {
       ...before,
-      document: { ...before.document, content: [{ ...clause, attrs: { ...clause.attrs, condition: 'colonies > 4' } } as Block] },
+      document: {
+        ...before.document,
+        content: [{ ...clause, attrs: { ...clause.attrs, condition: 'colonies > 4' } } as Block],
+      },
       outline: before.outline.filter(({ name }) => name !== 'price'),
       sending: { ...before.sending, signByDays: 30 },
     }

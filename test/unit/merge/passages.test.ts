@@ -25,7 +25,14 @@ const lots: Field = {
     { name: 'note', label: 'Note', type: 'text', required: false },
     { name: 'double', label: 'Double', type: 'number', required: false, computed: 'count * 2 + colonies' },
   ],
-  lineItems: { quantity: 'count', price: 'price', discount: null, taxRate: null, overallDiscount: null, rounding: 'half up' },
+  lineItems: {
+    quantity: 'count',
+    price: 'price',
+    discount: null,
+    taxRate: null,
+    overallDiscount: null,
+    rounding: 'half up',
+  },
 }
 const base: RecordData = {
   'grower.name': 'Brightwater Orchard',
@@ -40,8 +47,13 @@ const base: RecordData = {
   ],
 }
 
-const made = (content: readonly Block[], change: (content: TemplateContent) => TemplateContent = (each) => each) => {
-  const prepared = prepareTemplate(change({ ...template(...content, w.signatures('grower')), outline: [...template().outline, lots] }))
+const made = (
+  content: readonly Block[],
+  change: (content: TemplateContent) => TemplateContent = (each) => each,
+) => {
+  const prepared = prepareTemplate(
+    change({ ...template(...content, w.signatures('grower')), outline: [...template().outline, lots] }),
+  )
   if (!prepared.ok) throw new Error(prepared.problems.map(({ message }) => message).join('; '))
   return prepared.ready
 }
@@ -50,17 +62,22 @@ const text = (content: readonly Block[], data: RecordData = base) =>
 
 describe('repeats', () => {
   it('stand once for each item: rows, clauses and paragraphs', () => {
-    expect(text([w.each('lots', w.paragraph('{{lots.kind}}: {{lots.count}}'))])).to.deep.equal(['nucleus: 2', 'queen: 1'])
-    expect(text([w.each('lots', w.clause('**{{lots.kind}}.** {{lots.amount}}')), w.clause('Last')])).to.deep.equal([
-      '1 nucleus. $20.01',
-      '2 queen. $3.00',
-      '3 Last',
+    expect(text([w.each('lots', w.paragraph('{{lots.kind}}: {{lots.count}}'))])).to.deep.equal([
+      'nucleus: 2',
+      'queen: 1',
     ])
-    expect(text([w.table([1, 1], w.row(['Kind', 'Count'], true), w.each('lots', w.row(['{{lots.kind}}', '{{lots.double}}'])))])).to.deep.equal([
-      'Kind | Count',
-      'nucleus | 14',
-      'queen | 12',
-    ])
+    expect(
+      text([w.each('lots', w.clause('**{{lots.kind}}.** {{lots.amount}}')), w.clause('Last')]),
+    ).to.deep.equal(['1 nucleus. $20.01', '2 queen. $3.00', '3 Last'])
+    expect(
+      text([
+        w.table(
+          [1, 1],
+          w.row(['Kind', 'Count'], true),
+          w.each('lots', w.row(['{{lots.kind}}', '{{lots.double}}'])),
+        ),
+      ]),
+    ).to.deep.equal(['Kind | Count', 'nucleus | 14', 'queen | 12'])
   })
 
   it('have conditions on their items', () => {
@@ -70,12 +87,18 @@ describe('repeats', () => {
   })
 
   it('of nothing stand nowhere', () => {
-    expect(text([w.each('lots', w.paragraph('x')), w.paragraph('y')], { ...base, lots: [] })).to.deep.equal(['y'])
+    expect(text([w.each('lots', w.paragraph('x')), w.paragraph('y')], { ...base, lots: [] })).to.deep.equal([
+      'y',
+    ])
   })
 
   it('leave an optional field of an item empty, and give their totals by themselves', () => {
     const block = w.each('lots', w.paragraph('{{lots.kind}} ({{lots.note}})'))
-    expect(text([block, w.paragraph('{{lots_totals.gross}}')])).to.deep.equal(['nucleus ()', 'queen (marked)', '$23.01'])
+    expect(text([block, w.paragraph('{{lots_totals.gross}}')])).to.deep.equal([
+      'nucleus ()',
+      'queen (marked)',
+      '$23.01',
+    ])
   })
 
   it('are one wording, however many items there are', () => {
@@ -128,16 +151,23 @@ describe('phrases', () => {
 describe('references', () => {
   it('follow the number of their clause, forwards and back, and say their other wording where it is dropped', () => {
     const leased = w.when('land.leased', w.clause('Lease', w.clause('Inner')))
-    const inner = (leased.content[1] as Block)
-    const refer = () => w.clause(w.paragraph('See ', w.reference(inner, 'the law'), ' and ', w.reference(leased, 'nothing')))
+    const inner = leased.content[1] as Block
+    const refer = () =>
+      w.clause(w.paragraph('See ', w.reference(inner, 'the law'), ' and ', w.reference(leased, 'nothing')))
     expect(text([refer(), leased])).to.deep.equal(['1 See 2.1 and 2', '2 Lease', '2.1 Inner'])
     expect(text([w.clause('First'), leased, refer()])[3]).to.equal('3 See 2.1 and 2')
-    expect(text([refer(), leased], { ...base, 'land.leased': false })).to.deep.equal(['1 See the law and nothing'])
+    expect(text([refer(), leased], { ...base, 'land.leased': false })).to.deep.equal([
+      '1 See the law and nothing',
+    ])
   })
 
   it('without another wording are a problem of the row', () => {
     const leased = w.when('land.leased', w.clause('Lease'))
-    const merged = merge(made([w.paragraph('See ', w.reference(leased)), leased]), { ...base, 'land.leased': false }, null)
+    const merged = merge(
+      made([w.paragraph('See ', w.reference(leased)), leased]),
+      { ...base, 'land.leased': false },
+      null,
+    )
     expect(merged.problems.map(({ message }) => message)).to.deep.equal([
       'A reference names “Lease”, which this record drops, and has no other wording.',
     ])
@@ -151,10 +181,13 @@ describe('references', () => {
 
 describe('roles', () => {
   const withRole = (role: Partial<TemplateContent['roles'][number]>, data: RecordData = base) => {
-    const ready = made([w.paragraph('For {{signer.grower.first_name}}. ', w.blank('text', 'grower', 'Place'))], (content) => ({
-      ...content,
-      roles: content.roles.map((each) => (each.key === 'grower' ? { ...each, ...role } : each)),
-    }))
+    const ready = made(
+      [w.paragraph('For {{signer.grower.first_name}}. ', w.blank('text', 'grower', 'Place'))],
+      (content) => ({
+        ...content,
+        roles: content.roles.map((each) => (each.key === 'grower' ? { ...each, ...role } : each)),
+      }),
+    )
     return merge(ready, data, null)
   }
 
@@ -171,7 +204,11 @@ describe('roles', () => {
   it('that are optional fall away where nobody is named', () => {
     const { 'grower.contact': _name, 'grower.email': _mail, ...nobody } = base
     expect(withRole({ optional: true }, nobody).people).to.deep.equal([])
-    expect(withRole({}, nobody).problems.map(({ message }) => message).join()).to.contain('nobody is named to sign')
+    expect(
+      withRole({}, nobody)
+        .problems.map(({ message }) => message)
+        .join(),
+    ).to.contain('nobody is named to sign')
   })
 
   it('hold several people where they come from a list, each with blanks of their own', () => {
@@ -189,16 +226,30 @@ describe('roles', () => {
       ...content,
       outline: [...content.outline, people],
       roles: content.roles.map((role) =>
-        role.key === 'grower' ? { ...role, fill: { rule: 'record', list: 'officers', name: 'name', email: 'email', title: null } } : role,
+        role.key === 'grower'
+          ? { ...role, fill: { rule: 'record', list: 'officers', name: 'name', email: 'email', title: null } }
+          : role,
       ),
     }))
-    const merged = merge(ready, { ...base, officers: [{ name: 'A B', email: 'a@b.example' }, { name: 'C D', email: 'c@d.example' }] }, null)
+    const merged = merge(
+      ready,
+      {
+        ...base,
+        officers: [
+          { name: 'A B', email: 'a@b.example' },
+          { name: 'C D', email: 'c@d.example' },
+        ],
+      },
+      null,
+    )
     expect(merged.people.map(({ role, label }) => [role, label])).to.deep.equal([
       ['grower', 'Grower 1'],
       ['grower.2', 'Grower 2'],
     ])
     const blanks = merged.document.blocks[0]!
-    expect(blanks.kind === 'paragraph' && blanks.runs.map((run) => run.kind === 'blank' && run.blank.role)).to.deep.equal(['grower', 'grower.2'])
+    expect(
+      blanks.kind === 'paragraph' && blanks.runs.map((run) => run.kind === 'blank' && run.blank.role),
+    ).to.deep.equal(['grower', 'grower.2'])
   })
 })
 
@@ -210,7 +261,10 @@ describe('blanks', () => {
   }
 
   it('take what is known: for good, or for the signer to change', () => {
-    expect(blank({ prefill: 'grower.name', locked: true })[0]).to.include({ kind: 'text', text: 'Brightwater Orchard' })
+    expect(blank({ prefill: 'grower.name', locked: true })[0]).to.include({
+      kind: 'text',
+      text: 'Brightwater Orchard',
+    })
     const [open] = blank({ prefill: 'grower.name' })
     expect(open?.kind === 'blank' && open.blank.rules.preset).to.equal('Brightwater Orchard')
   })
@@ -228,8 +282,18 @@ describe('blanks', () => {
 
 describe('head and foot', () => {
   it('part left, middle and right, and count pages', () => {
-    const line = runningLine('{{number}} || Page {{page}} of {{pages}}', (name) => (name === 'number' ? 'LP-1' : null))
-    expect(line).to.deep.equal([[{ text: 'LP-1' }], [], [{ text: 'Page ' }, { count: 'page' }, { text: ' of ' }, { count: 'pages' }]])
-    expect(runningLine('a || b || c', () => null)).to.deep.equal([[{ text: 'a' }], [{ text: 'b' }], [{ text: 'c' }]])
+    const line = runningLine('{{number}} || Page {{page}} of {{pages}}', (name) =>
+      name === 'number' ? 'LP-1' : null,
+    )
+    expect(line).to.deep.equal([
+      [{ text: 'LP-1' }],
+      [],
+      [{ text: 'Page ' }, { count: 'page' }, { text: ' of ' }, { count: 'pages' }],
+    ])
+    expect(runningLine('a || b || c', () => null)).to.deep.equal([
+      [{ text: 'a' }],
+      [{ text: 'b' }],
+      [{ text: 'c' }],
+    ])
   })
 })

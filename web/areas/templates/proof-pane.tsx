@@ -16,7 +16,8 @@ import { useSettled } from './use-settled.ts'
 
 type Places = Awaited<ReturnType<typeof originPlaces>>
 
-const PAUSE = 150
+/** The draft itself follows the writing after a pause already. */
+const PAUSE = 20
 
 const decode = (base64: string) => Uint8Array.from(atob(base64), (character) => character.charCodeAt(0))
 

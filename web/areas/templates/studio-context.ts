@@ -1,11 +1,12 @@
-import { createContext, useContext } from 'react'
+import { createContext, useContext, useMemo } from 'react'
 import type * as v from 'valibot'
 import type { proofSchema } from '#contract/template.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import type { Check } from '#core/checks/checks.ts'
 import type { NameTypes } from '#core/expression/check.ts'
+import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { ReadyTemplate } from '#core/merge/prepare.ts'
-import type { Field } from '#core/outline/field.ts'
+import type { Field, Outline } from '#core/outline/field.ts'
 import type { Change } from './use-draft.ts'
 
 export type Proof = v.InferOutput<typeof proofSchema>
@@ -16,8 +17,8 @@ export interface Studio {
   readonly content: TemplateContent
   readonly editable: boolean
   readonly change: Change
-  /** The template compiled; null while it has faults. */
-  readonly ready: ReadyTemplate | null
+  /** Every field of the template, those that come by themselves included. */
+  readonly all: Outline
   readonly checks: readonly Check[]
   readonly proof: Proof | null
   /** The source of the proof. */
@@ -39,4 +40,13 @@ export function useStudio(): Studio {
   const studio = useContext(StudioContext)
   if (!studio) throw new Error('Outside of the studio.')
   return studio
+}
+
+/** The template compiled; null while it has faults. Only for what is open: compiling is not for every key. */
+export function useReadyTemplate(): ReadyTemplate | null {
+  const { content } = useStudio()
+  return useMemo(() => {
+    const prepared = prepareTemplate(content)
+    return prepared.ok ? prepared.ready : null
+  }, [content])
 }

@@ -4,9 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useParams, useSearchParams } from 'react-router'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
-import { checkTemplate } from '#core/checks/checks.ts'
 import { templateFields } from '#core/merge/fields.ts'
-import { prepareTemplate } from '#core/merge/prepare.ts'
 import { nameTypesInRepeat } from '#core/outline/field.ts'
 import type { Field } from '#core/outline/field.ts'
 import { address, call, problemText, useAnswer } from '#web/frame/client.ts'
@@ -30,6 +28,7 @@ import { SendingPanel } from './panels/sending-panel.tsx'
 import { ProofPane } from './proof-pane.tsx'
 import { StudioContext, useStudio } from './studio-context.ts'
 import type { Proof, Studio as StudioState } from './studio-context.ts'
+import { useChecks } from './use-checks.ts'
 import { useDraft } from './use-draft.ts'
 import type { SaveState, Theirs } from './use-draft.ts'
 import { useSettled } from './use-settled.ts'
@@ -82,16 +81,7 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
     { params: { id: sheetId ?? '', template: template.id } },
     { enabled: sheetId !== null },
   )
-  // Checks reason over the whole template: they follow the writing at a distance.
-  const settled = useSettled(content, 300)
-  const checks = useMemo(
-    () => checkTemplate(settled, mapping.data ? new Set(Object.keys(mapping.data.columns)) : null),
-    [settled, mapping.data],
-  )
-  const ready = useMemo(() => {
-    const prepared = prepareTemplate(settled)
-    return prepared.ok ? prepared.ready : null
-  }, [settled])
+  const checks = useChecks(useSettled(content, 200), mapping.data?.columns ?? null)
   const { outline, roles, language } = content
   const all = useMemo(
     () => templateFields({ ...content, outline, roles, language }).all,
@@ -141,7 +131,7 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
       content,
       editable,
       change,
-      ready,
+      all,
       checks,
       proof,
       sheetId,
@@ -157,7 +147,7 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
       content,
       editable,
       change,
-      ready,
+      all,
       checks,
       proof,
       sheetId,

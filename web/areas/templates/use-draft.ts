@@ -19,7 +19,12 @@ export interface Theirs {
 
 export type Change = (next: (before: TemplateContent) => TemplateContent, kind?: string) => void
 
+/** Kind of a change that comes from the editor of the text, which shows it by itself. */
+export const WRITING = 'text'
+
 const PAUSE = 800
+/** Milliseconds after a key in which another may come before what is beside the text follows. */
+const FOLLOW = 110
 const RETRY = 4000
 /** Changes of one kind in quick succession are undone together. */
 const TOGETHER = 700
@@ -42,6 +47,7 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
   const outline = useRef(initial.outline)
   const roles = useRef(initial.roles)
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null)
+  const showing = useRef<ReturnType<typeof setTimeout> | null>(null)
   const saving = useRef<Promise<boolean> | null>(null)
   const history = useRef<{ undo: TemplateContent[]; redo: TemplateContent[]; kind: string; at: number }>({
     undo: [],
@@ -97,9 +103,12 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
   }, [id, queries])
 
   const put = useCallback(
-    (next: TemplateContent) => {
+    (next: TemplateContent, writing = false) => {
       latest.current = next
-      setContent(next)
+      // While keys are typed the text is shown by the editor; everything else follows at the first pause.
+      if (showing.current) clearTimeout(showing.current)
+      if (writing) showing.current = setTimeout(() => setContent(latest.current), FOLLOW)
+      else setContent(next)
       setSave((state) => (state.kind === 'fault' && state.lasting ? state : { kind: 'unsaved' }))
       if (timer.current) clearTimeout(timer.current)
       timer.current = setTimeout(() => void flush(), PAUSE)
@@ -127,7 +136,7 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
       past.redo = []
       past.kind = kind
       past.at = now
-      put(after)
+      put(after, kind === WRITING)
     },
     [put],
   )
@@ -153,6 +162,7 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
     window.addEventListener('beforeunload', warn)
     return () => {
       window.removeEventListener('beforeunload', warn)
+      if (showing.current) clearTimeout(showing.current)
       if (timer.current) void flush()
     }
   }, [flush])

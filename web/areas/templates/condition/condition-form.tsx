@@ -8,7 +8,7 @@ import { wordingOf } from '#core/merge/merge.ts'
 import { completeRecord } from '#core/outline/record.ts'
 import { Button } from '#web/parts/button.tsx'
 import { plural } from '#web/parts/when.tsx'
-import { useStudio } from '../studio-context.ts'
+import { useReadyTemplate, useStudio } from '../studio-context.ts'
 import { useSettled } from '../use-settled.ts'
 import { ConditionBuilder } from './condition-builder.tsx'
 import { ExpressionEditor } from './expression-editor.tsx'
@@ -80,7 +80,8 @@ export function ConditionForm({ initial, repeat, title, clearLabel, onSet }: Pro
 
 /** For how many rows of the source a condition holds, and why it does or does not for the one in the proof. */
 function Effect({ text }: { readonly text: string }) {
-  const { proof, ready } = useStudio()
+  const { proof } = useStudio()
+  const ready = useReadyTemplate()
   const survey = useSurvey([useSettled(text, 250)])
   const count = survey.data?.conditions[0]
   const reason = useMemo(() => {

@@ -3,6 +3,7 @@ import type { Node } from '@tiptap/pm/model'
 import { Plugin, PluginKey } from '@tiptap/pm/state'
 import { Decoration, DecorationSet } from '@tiptap/pm/view'
 import { fullNumber } from '#core/merge/numbering.ts'
+import { isTyping } from './typing.ts'
 
 export interface Known {
   /** Names merge fields may use. */
@@ -59,8 +60,13 @@ export const Annotations = (known: () => Known) =>
         key,
         state: {
           init: (_, state) => annotate(state.doc, known()),
-          apply: (transaction, before) =>
-            transaction.docChanged || transaction.getMeta(key) ? annotate(transaction.doc, known()) : before,
+          apply: (transaction, before) => {
+            if (!transaction.docChanged && !transaction.getMeta(key)) return before
+            // What letters move stays what it was.
+            return isTyping(transaction)
+              ? before.map(transaction.mapping, transaction.doc)
+              : annotate(transaction.doc, known())
+          },
         },
         props: { decorations: (state) => key.getState(state) },
       }),

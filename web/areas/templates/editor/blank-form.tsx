@@ -2,7 +2,6 @@ import { useMemo, useState } from 'react'
 import { BLANK_KINDS } from '#core/document/tree.ts'
 import type { BlankKind, BlankPlace } from '#core/document/tree.ts'
 import { expressionFaults } from '#core/merge/faults.ts'
-import { templateFields } from '#core/merge/fields.ts'
 import { fieldsByName } from '#core/outline/field.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, TextArea } from '#web/parts/input.tsx'
@@ -44,7 +43,7 @@ export function BlankForm({
   readonly initial: Readonly<Record<string, unknown>> | null
   readonly onSet: (attrs: Attributes) => void
 }) {
-  const { content, change } = useStudio()
+  const { content, change, all } = useStudio()
   const [attrs, setAttrs] = useState<Attributes>(() => ({
     kind: 'text',
     role: content.roles[0]?.key ?? '',
@@ -53,7 +52,6 @@ export function BlankForm({
     ...(initial as Partial<Attributes> | null),
   }))
   const set = (more: Partial<Attributes>) => setAttrs((before) => ({ ...before, ...more }))
-  const all = useMemo(() => templateFields(content).all, [content])
   const fault = useMemo(() => {
     const names = new Map([['value', attrs.kind === 'number' ? ('number' as const) : ('string' as const)]])
     return attrs.check ? (expressionFaults(attrs.check, names)[0]?.message ?? null) : null

@@ -6,6 +6,7 @@ import type { Node as ProseMirrorNode } from '@tiptap/pm/model'
 import { Plugin } from '@tiptap/pm/state'
 import { addRowAfter, columnResizing, goToNextCell, isInTable, tableEditing } from '@tiptap/pm/tables'
 import type { NodeView, ViewMutationRecord } from '@tiptap/pm/view'
+import { isTyping } from './typing.ts'
 
 // The editor's nodes have exactly the names and attributes of core/document/tree.ts: its JSON is the document tree.
 
@@ -304,7 +305,7 @@ export const Ids = Node.create({
   addProseMirrorPlugins: () => [
     new Plugin({
       appendTransaction(transactions, _before, state) {
-        if (!transactions.some(({ docChanged }) => docChanged)) return null
+        if (!transactions.some((each) => each.docChanged && !isTyping(each))) return null
         const seen = new Set<string>()
         const { tr } = state
         state.doc.descendants((node, position) => {

@@ -67,8 +67,8 @@ export function RepeatForm({
   readonly repeat: string | null
   readonly onSet: (repeat: string | null) => void
 }) {
-  const { ready, content } = useStudio()
-  const lists = (ready?.outline.outline ?? content.outline).filter(({ type }) => type === 'list')
+  const { all } = useStudio()
+  const lists = all.filter(({ type }) => type === 'list')
   return (
     <div className="w-64 text-sm">
       <p className="mb-2 font-semibold">Stands once for each item of</p>

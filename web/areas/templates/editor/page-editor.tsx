@@ -10,7 +10,6 @@ import { EditorContent, useEditor } from '@tiptap/react'
 import type { Editor, JSONContent } from '@tiptap/react'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import type { DocumentTree } from '#core/document/tree.ts'
-import { templateFields } from '#core/merge/fields.ts'
 import { fieldsByName } from '#core/outline/field.ts'
 import { call, problemText } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
@@ -18,6 +17,7 @@ import { Dialog } from '#web/parts/dialog.tsx'
 import { ConditionForm } from '../condition/condition-form.tsx'
 import { KeepForm, LibraryPicker } from '../panels/library-picker.tsx'
 import { useStudio } from '../studio-context.ts'
+import { WRITING } from '../use-draft.ts'
 import { Annotations, annotationsKey } from './annotations.ts'
 import { indentClause, outdentClause, splitClause, toggleClause } from './clause-commands.ts'
 import { ClauseOutline } from './clause-outline.tsx'
@@ -96,7 +96,7 @@ interface Props {
 /** The page of text with its margin and the outline of its clauses. What is typed comes out as the document tree of core. */
 export function PageEditor({ undo, redo, steps, onEditor }: Props) {
   const studio = useStudio()
-  const { content, editable, change } = studio
+  const { content, editable, change, all } = studio
   const say = useNotice()
   const page = useRef<HTMLDivElement>(null)
   const files = useRef<HTMLInputElement>(null)
@@ -106,7 +106,6 @@ export function PageEditor({ undo, redo, steps, onEditor }: Props) {
     notes: localStorage.getItem('brevan.notes') !== 'no',
     outline: localStorage.getItem('brevan.outline') === 'yes',
   }))
-  const all = useMemo(() => templateFields(content).all, [content])
   const known = useMemo(
     () => ({
       fields: new Set(fieldsByName(all).keys()),
@@ -211,7 +210,7 @@ export function PageEditor({ undo, redo, steps, onEditor }: Props) {
       if (transaction.getMeta('external')) return
       const document = made.getJSON() as unknown as DocumentTree
       emitted.current = document
-      now.current.change((before) => ({ ...before, document }), 'text')
+      now.current.change((before) => ({ ...before, document }), WRITING)
     },
   })
   function takePicture(found: FileList | undefined | null): boolean {

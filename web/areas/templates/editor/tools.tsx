@@ -25,7 +25,7 @@ import {
   Undo2,
 } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { useMemo, useState } from 'react'
+import { useState } from 'react'
 import type { ReactNode } from 'react'
 import {
   addColumnAfter,
@@ -37,7 +37,6 @@ import {
   setCellAttr,
   toggleHeaderRow,
 } from '@tiptap/pm/tables'
-import { templateFields } from '#core/merge/fields.ts'
 import { fieldsByName } from '#core/outline/field.ts'
 import { defaultFormat, DISPLAY_FORMATS } from '#core/text/format.ts'
 import { useStudio } from '../studio-context.ts'
@@ -126,7 +125,7 @@ function Pop({
 
 /** What can be done to the text; everything is on the keyboard too, by `/`, `{{` and the usual keys. */
 export function Tools({ editor, steps, undo, redo, shown, onShow, ask, onPicture }: Props) {
-  const { editable, content } = useStudio()
+  const { editable, all } = useStudio()
   const state = useEditorState({
     editor,
     selector: ({ editor: now }) => ({
@@ -140,7 +139,6 @@ export function Tools({ editor, steps, undo, redo, shown, onShow, ask, onPicture
       selected: selectedInline(now),
     }),
   })
-  const all = useMemo(() => templateFields(content).all, [content])
   const chain = () => editor.chain().focus()
   const notes = (
     <>
@@ -299,9 +297,9 @@ function selectedInline(editor: Editor): Selected | null {
 }
 
 function FormatChoice({ editor, selected }: { readonly editor: Editor; readonly selected: Selected }) {
-  const { content } = useStudio()
+  const { all } = useStudio()
   const name = String(selected.attrs['field'])
-  const found = fieldsByName(templateFields(content).all).get(name)?.field
+  const found = fieldsByName(all).get(name)?.field
   if (!found) return <span className="ml-auto text-sm text-brick">There is no field “{name}”</span>
   return (
     <label className="ml-auto flex items-center gap-2 text-sm">

@@ -11,11 +11,12 @@ import { Input } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { WordChanges } from '#web/parts/word-changes.tsx'
 import { plural } from '#web/parts/when.tsx'
-import { useStudio } from '../studio-context.ts'
+import { useReadyTemplate, useStudio } from '../studio-context.ts'
 
 /** Sample records with the wording they must give, run with every change: which still give it, and what differs. */
 export function CasesPanel() {
-  const { templateId, ready, proof, editable } = useStudio()
+  const { templateId, proof, editable } = useStudio()
+  const ready = useReadyTemplate()
   const queries = useQueryClient()
   const say = useNotice()
   const cases = useAnswer('savedCases', { params: { id: templateId } })

@@ -1,10 +1,9 @@
 import { useState } from 'react'
 import type { SendingDefaults } from '#core/document/template.ts'
-import { templateFields } from '#core/merge/fields.ts'
 import { fill } from '#core/merge/merge.ts'
 import { patternNames } from '#core/text/pattern.ts'
 import { Input, Labelled, TextArea } from '#web/parts/input.tsx'
-import { useStudio } from '../studio-context.ts'
+import { useReadyTemplate, useStudio } from '../studio-context.ts'
 
 const numbers = (text: string): readonly number[] =>
   [...new Set(text.split(/[\s,;]+/).map(Number))]
@@ -13,14 +12,15 @@ const numbers = (text: string): readonly number[] =>
 
 /** What an agreement is called, what its mail says, until when it is to be signed, who is reminded and who gets a copy. */
 export function SendingPanel() {
-  const { content, editable, change, ready, proof } = useStudio()
+  const { content, editable, change, all, proof } = useStudio()
+  const ready = useReadyTemplate()
   const { sending } = content
   const set = (next: Partial<SendingDefaults>) =>
     change(
       (before) => ({ ...before, sending: { ...before.sending, ...next } }),
       `sending ${Object.keys(next).join()}`,
     )
-  const known = new Set([...templateFields(content).all.map(({ name }) => name), 'number'])
+  const known = new Set([...all.map(({ name }) => name), 'number'])
   const hint = (pattern: string) => {
     const unknown = patternNames(pattern).filter((name) => !known.has(name))
     if (unknown.length) return `There is no field ${unknown.join(', ')}`
