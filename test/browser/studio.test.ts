@@ -204,10 +204,13 @@ describe('the template studio, through the real interface', () => {
     expect(await list.getByRole('heading', { name: /Faults/ }).textContent()).to.contain('1 fault,')
     await page.getByRole('button', { name: /There is no field “day_of_handovr”/ }).click()
     await text().locator('.merge-field.unknown').waitFor()
+    await page.getByLabel('Margin notes').getByText('There is no field “day_of_handovr”.').waitFor()
     expect(await page.getByRole('button', { name: /Publish/ }).isDisabled()).to.equal(true)
     await text().focus()
-    for (let i = 0; i < 6 && (await text().locator('.merge-field.unknown').count()) > 0; i++)
+    for (let i = 0; i < 6 && (await text().locator('.merge-field.unknown').count()) > 0; i++) {
       await page.keyboard.press('Control+z')
+      await page.waitForTimeout(150)
+    }
     await text().locator('.merge-field.unknown').waitFor({ state: 'detached' })
     await panel('Roles')
     await page.getByRole('button', { name: 'Leave out' }).nth(1).click()
@@ -215,6 +218,48 @@ describe('the template studio, through the real interface', () => {
     await page.keyboard.press('Control+z')
     await page.getByLabel('Role', { exact: true }).nth(1).waitFor()
     await panel('Text')
+    await saved()
+  })
+
+  it('takes in what is pasted from office programs: structure stays, junk goes, too much is refused', async () => {
+    const paste = (html: string) =>
+      text().evaluate((element, markup) => {
+        const data = new DataTransfer()
+        data.setData('text/html', markup)
+        data.setData('text/plain', 'plain words')
+        element.dispatchEvent(
+          new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }),
+        )
+      }, html)
+    await text().getByText('Between Larkmere').click()
+    await page.keyboard.press('End')
+    await page.keyboard.press('Enter')
+    await paste(
+      `<html><head><style>p {color: red}</style></head><body><h2 style="mso-x:1">Pasted title</h2>
+      <p class=MsoListParagraph style='mso-list:l0 level1 lfo1'><span style='mso-list:Ignore'>1.</span><b>First</b> numbered</p>
+      <p class=MsoListParagraph style='mso-list:l0 level2 lfo1'><span style='mso-list:Ignore'>1.1</span>Second level</p>
+      <p class=MsoListParagraph style='mso-list:l1 level1 lfo2'><span style='mso-list:Ignore'>·</span>a bullet</p>
+      <table><tr><th>Stand</th><td style="text-align: right">24</td></tr></table>
+      <script>window.pasted = 1</script><img src="x" onerror="window.pasted = 1"></body></html>`,
+    )
+    await text().locator('h2', { hasText: 'Pasted title' }).waitFor()
+    await text().locator('section.clause section.clause', { hasText: 'Second level' }).waitFor()
+    await text().locator('section.clause strong', { hasText: 'First' }).waitFor()
+    await text().locator('ul', { hasText: 'a bullet' }).waitFor()
+    await text().locator('td', { hasText: '24' }).waitFor()
+    expect(await text().innerText()).not.to.match(/mso|1\.1Second/)
+    expect(await page.evaluate(() => 'pasted' in window)).to.equal(false)
+    await saved()
+    await text().focus()
+    await page.keyboard.press('Control+z')
+    await text().locator('h2', { hasText: 'Pasted title' }).waitFor({ state: 'detached' })
+    await paste(`<p>${'<b>x</b>'.repeat(1_400_000)}</p>`)
+    await page.getByText(/larger than two million characters/).waitFor()
+    await page.getByRole('button', { name: 'Put away' }).first().click()
+    for (let i = 0; i < 4 && (await page.getByRole('button', { name: 'Undo (Ctrl Z)' }).isEnabled()); i++) {
+      if (!(await text().innerText()).includes('plain words')) break
+      await page.keyboard.press('Control+z')
+    }
     await saved()
   })
 

@@ -18,16 +18,16 @@ interface Placed extends PassageNote {
 const LEAST = 17
 
 /** Notes level with their passages, moved down as far as the ones above need. */
-function place(editor: Editor, page: HTMLElement): readonly Placed[] {
+function place(editor: Editor, page: HTMLElement, checked: ReadonlySet<string>): readonly Placed[] {
   const origin = page.getBoundingClientRect().top
   let free = 0
-  return passageNotes(editor.state.doc).flatMap((note) => {
+  return passageNotes(editor.state.doc, checked).flatMap((note) => {
     const element = editor.view.nodeDOM(note.position)
     if (!(element instanceof HTMLElement)) return []
     const box = element.getBoundingClientRect()
     const top = box.top - origin
     const noteTop = Math.max(top, free)
-    free = noteTop + LEAST * note.lines
+    free = noteTop + LEAST * (note.kind === 'check' ? 2 : note.lines)
     return [{ ...note, top, height: box.height, noteTop }]
   })
 }
@@ -40,13 +40,22 @@ export function MarginNotes({
   readonly editor: Editor
   readonly page: RefObject<HTMLElement | null>
 }) {
+  const { checks, proof } = useStudio()
+  const dropped = useMemo(() => new Set(proof?.dropped), [proof])
+  const faults = useMemo(() => {
+    const found = new Map<string, { message: string; level: string }>()
+    for (const { where, id, message, level } of checks)
+      if (where === 'block' && !found.has(id)) found.set(id, { message, level })
+    return found
+  }, [checks])
+  const checked = useMemo(() => new Set(faults.keys()), [faults])
   const [notes, setNotes] = useState<readonly Placed[]>([])
   useEffect(() => {
     let frame = 0
     const settle = () => {
       cancelAnimationFrame(frame)
       frame = requestAnimationFrame(
-        () => page.current && !editor.isDestroyed && setNotes(place(editor, page.current)),
+        () => page.current && !editor.isDestroyed && setNotes(place(editor, page.current, checked)),
       )
     }
     // Typing moves notes only after a pause: measuring the whole page with every key would be felt.
@@ -65,15 +74,7 @@ export function MarginNotes({
       editor.off('update', later)
       observer.disconnect()
     }
-  }, [editor, page])
-  const { checks, proof } = useStudio()
-  const dropped = useMemo(() => new Set(proof?.dropped), [proof])
-  const faults = useMemo(() => {
-    const found = new Map<string, { message: string; level: string }>()
-    for (const { where, id, message, level } of checks)
-      if (where === 'block' && !found.has(id)) found.set(id, { message, level })
-    return found
-  }, [checks])
+  }, [editor, page, checked])
   return (
     <div className="absolute inset-y-0 left-0 w-40" aria-label="Margin notes">
       {notes.map((note) => (

@@ -44,6 +44,8 @@ export function NoteForm({
       )
     case 'repeat':
       return <RepeatForm repeat={note.repeat} onSet={(repeat) => set({ repeat })} />
+    case 'check':
+      return <Checked id={note.id} />
     case 'keep':
       return <Button onClick={() => set({ keep: false })}>May go over a page</Button>
     case 'library':
@@ -57,6 +59,20 @@ export function NoteForm({
         />
       )
   }
+}
+
+/** What the checks say of a passage. */
+function Checked({ id }: { readonly id: string }) {
+  const { checks } = useStudio()
+  return (
+    <ul className="max-w-80 text-sm">
+      {checks
+        .filter((check) => check.where === 'block' && check.id === id)
+        .map(({ message }) => (
+          <li key={message}>{message}</li>
+        ))}
+    </ul>
+  )
 }
 
 /** Which list a passage repeats with. */

@@ -6,6 +6,7 @@ export const PASSAGE_NOTES = {
   roles: 'Who fills or signs here',
   library: 'From the clause library',
   keep: 'Stays on one page',
+  check: 'Something to look at',
 } as const
 
 /** A note about a passage of the editor's document. */
@@ -32,8 +33,11 @@ const conditionText = (condition: string | null, alternative: boolean): string =
       : `else where ${condition}`
     : `only where ${condition ?? ''}`
 
-/** Everything the margin tells, in reading order: one note for each thing that happens to a passage. */
-export function passageNotes(document: Node): readonly PassageNote[] {
+/** Everything the margin tells, in reading order: one note for each thing that happens to a passage, or that `checked` names. */
+export function passageNotes(
+  document: Node,
+  checked: ReadonlySet<string> = new Set(),
+): readonly PassageNote[] {
   const found: PassageNote[] = []
   const visit = (node: Node, position: number, repeat: string | null): void => {
     const attrs = node.attrs as Record<string, unknown>
@@ -64,6 +68,10 @@ export function passageNotes(document: Node): readonly PassageNote[] {
       note('library', `${source.linked ? 'linked to' : 'copied from'} the library, edition ${source.edition}`)
     if (node.type.name === 'signatureBlock')
       note('roles', `${(attrs['roles'] as string[]).join(', ')} sign here`)
+    // A check has a note of its own where the passage has none that could carry it.
+    const id = attrs['id']
+    if (node.isBlock && typeof id === 'string' && checked.has(id) && found.at(-1)?.id !== id)
+      note('check', '')
     node.forEach((child, offset) => visit(child, position + 1 + offset, inRepeat))
   }
   document.forEach((child, offset) => visit(child, offset, null))
