@@ -5,6 +5,7 @@ import { allBlocks, passageTitle } from '#core/document/walk.ts'
 import { merge } from '#core/merge/merge.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import { finishedText } from '#core/merge/text.ts'
+import type { TemplateContent } from '#core/document/template.ts'
 import type { App } from '#server/app.ts'
 import { migrate } from '#server/db/connect.ts'
 import { person, ruleTable, series, team, teamMember, template } from '#server/db/schema.ts'
@@ -89,6 +90,7 @@ async function loadStudio(app: App, ines: Person, seasonId: string): Promise<voi
     ],
   })
   await app.db.update(template).set({ shelfId: open.id }).where(eq(template.id, seasonId))
+  const kept: Awaited<ReturnType<typeof keepClause>>[] = []
   for (const [title, tags] of [
     ['Law', ['closing']],
     ['Whole agreement', ['closing']],
@@ -99,14 +101,26 @@ async function loadStudio(app: App, ines: Person, seasonId: string): Promise<voi
       (block) => block.type === 'clause' && passageTitle(block) === title,
     )
     if (clause?.type === 'clause')
-      await keepClause(app, ines, { title, tags: [...tags], content: structuredClone(clause), edition: 0 })
+      kept.push(
+        await keepClause(app, ines, { title, tags: [...tags], content: structuredClone(clause), edition: 0 }),
+      )
   }
-  const { id } = await addTemplate(app, ines, colonySale, sales)
+  const { id: clause, content } = kept[0]!
+  const law = {
+    ...content,
+    attrs: { ...content.attrs, id: 'law-of-the-library', source: { clause, edition: 1, linked: true } },
+  }
+  const at = colonySale.document.content.findIndex((block) => passageTitle(block).startsWith('To be filled'))
+  const sale: TemplateContent = {
+    ...colonySale,
+    document: { type: 'doc', content: colonySale.document.content.toSpliced(at, 0, law) },
+  }
+  const { id } = await addTemplate(app, ines, sale, sales)
   await publish(app, ines, id, 1, 'First edition')
-  const prepared = prepareTemplate(colonySale)
+  const prepared = prepareTemplate(sale)
   if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
   for (const payment of ['at handover', 'in instalments']) {
-    const data = { ...examples(colonySale), payment, ...senderOf(colonySale, ines) }
+    const data = { ...examples(sale), payment, ...senderOf(sale, ines) }
     const expected = finishedText(merge(prepared.ready, data, null).document)
     await keepCase(app, ines, id, {
       name: `Paid ${payment}`,
