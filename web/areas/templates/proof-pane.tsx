@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-quer
 import type { PDFDocumentProxy } from 'pdfjs-dist'
 import { ChevronLeft, ChevronRight, Download, Search } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { useCallback, useEffect, useMemo, useState } from 'react'
+import { memo, useCallback, useEffect, useMemo, useState } from 'react'
 import { templateFields } from '#core/merge/fields.ts'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
@@ -22,7 +22,7 @@ const PAUSE = 20
 const decode = (base64: string) => Uint8Array.from(atob(base64), (character) => character.charCodeAt(0))
 
 /** The finished pages for one row of real data, beside the text; follows every change. */
-export function ProofPane({ onProof }: { readonly onProof: (proof: Proof) => void }) {
+export const ProofPane = memo(function ProofPane({ onProof }: { readonly onProof: (proof: Proof) => void }) {
   const { templateId, content, sheetId, chooseSheet, row: chosenRow, chooseRow, goTo } = useStudio()
   const sheets = useAnswer('sheets', { query: { template: templateId } })
   const [chose, setChose] = useState(false)
@@ -238,7 +238,7 @@ export function ProofPane({ onProof }: { readonly onProof: (proof: Proof) => voi
       </div>
     </section>
   )
-}
+})
 
 /** Finds a row by what is in it, or by the longest value of a field: the one that strains its space the most. */
 function FindRow({ sheetId }: { readonly sheetId: string }) {

@@ -194,7 +194,13 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
         {draft.theirs && <Conflict theirs={draft.theirs} onSettle={draft.settleConflict} />}
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)]">
           <div className={panel === 'text' ? 'min-h-0 overflow-hidden' : 'hidden'}>
-            <PageEditor undo={undo} redo={redo} steps={draft.steps} onEditor={onEditor} />
+            <PageEditor
+              revision={draft.revision}
+              undo={undo}
+              redo={redo}
+              steps={draft.steps}
+              onEditor={onEditor}
+            />
           </div>
           {panel === 'data' && <DataPanel />}
           {panel === 'roles' && <RolesPanel />}

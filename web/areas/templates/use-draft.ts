@@ -33,11 +33,12 @@ const MOST_STEPS = 300
 /**
  * The draft as it is being written, saved by itself after a pause. A lost connection is tried again; where somebody else
  * saved since, nothing is overwritten on either side: `theirs` tells what they saved, and one of the two is chosen.
- * Undo goes over everything, text and panels alike.
+ * Undo goes over everything, text and panels alike. `revision` counts changes that did not come from the editor of the text.
  */
 export function useDraft(id: string, initial: TemplateContent, initialVersion: number, changedAt: string) {
   const queries = useQueryClient()
   const [content, setContent] = useState(initial)
+  const [revision, setRevision] = useState(0)
   const [save, setSave] = useState<SaveState>({ kind: 'saved', at: changedAt })
   const [theirs, setTheirs] = useState<Theirs | null>(null)
   const [steps, setSteps] = useState({ undo: 0, redo: 0 })
@@ -108,8 +109,13 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
       // While keys are typed the text is shown by the editor; everything else follows at the first pause.
       if (showing.current) clearTimeout(showing.current)
       if (writing) showing.current = setTimeout(() => setContent(latest.current), FOLLOW)
-      else setContent(next)
-      setSave((state) => (state.kind === 'fault' && state.lasting ? state : { kind: 'unsaved' }))
+      else {
+        setContent(next)
+        setRevision((before) => before + 1)
+      }
+      setSave((state) =>
+        state.kind === 'unsaved' || (state.kind === 'fault' && state.lasting) ? state : { kind: 'unsaved' },
+      )
       if (timer.current) clearTimeout(timer.current)
       timer.current = setTimeout(() => void flush(), PAUSE)
       const { undo, redo } = history.current
@@ -187,5 +193,5 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
     return (await flush()) ? version.current : null
   }, [flush])
 
-  return { content, change, save, settle, undo, redo, steps, theirs, settleConflict }
+  return { content, revision, change, save, settle, undo, redo, steps, theirs, settleConflict }
 }

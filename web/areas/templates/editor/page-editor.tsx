@@ -8,7 +8,7 @@ import { Underline as UnderlineMark } from '@tiptap/extension-underline'
 import { Gapcursor } from '@tiptap/extensions'
 import { EditorContent, useEditor } from '@tiptap/react'
 import type { Editor, JSONContent } from '@tiptap/react'
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import type { DocumentTree } from '#core/document/tree.ts'
 import { fieldsByName } from '#core/outline/field.ts'
 import { call, problemText } from '#web/frame/client.ts'
@@ -87,6 +87,8 @@ const FieldsAsTyped = Extension.create({
 type Asking = 'condition' | 'phrase' | 'repeat' | 'reference' | 'library' | 'keep' | null
 
 interface Props {
+  /** Counts the states of the draft that did not come from here. */
+  readonly revision: number
   readonly undo: () => void
   readonly redo: () => void
   readonly steps: { readonly undo: number; readonly redo: number }
@@ -94,7 +96,7 @@ interface Props {
 }
 
 /** The page of text with its margin and the outline of its clauses. What is typed comes out as the document tree of core. */
-export function PageEditor({ undo, redo, steps, onEditor }: Props) {
+export const PageEditor = memo(function PageEditor({ revision, undo, redo, steps, onEditor }: Props) {
   const studio = useStudio()
   const { content, editable, change, all } = studio
   const say = useNotice()
@@ -113,7 +115,7 @@ export function PageEditor({ undo, redo, steps, onEditor }: Props) {
     }),
     [all, content.roles],
   )
-  const emitted = useRef(content.document)
+  const initial = useRef(content.document)
   const newField = useCallback(
     (name: string) =>
       change((before) =>
@@ -186,7 +188,7 @@ export function PageEditor({ undo, redo, steps, onEditor }: Props) {
         }),
       }),
     ],
-    content: emitted.current as unknown as JSONContent,
+    content: initial.current as unknown as JSONContent,
     editable,
     editorProps: {
       attributes: {
@@ -209,7 +211,6 @@ export function PageEditor({ undo, redo, steps, onEditor }: Props) {
     onUpdate: ({ editor: made, transaction }) => {
       if (transaction.getMeta('external')) return
       const document = made.getJSON() as unknown as DocumentTree
-      emitted.current = document
       now.current.change((before) => ({ ...before, document }), WRITING)
     },
   })
@@ -244,12 +245,15 @@ export function PageEditor({ undo, redo, steps, onEditor }: Props) {
     onEditor(editor)
     return () => onEditor(null)
   }, [editor, onEditor])
-  // What comes from elsewhere (undo, a rename, somebody else's draft) is brought into the text.
+  const shownDocument = useRef(content.document)
   useEffect(() => {
-    if (content.document === emitted.current) return
-    emitted.current = content.document
-    replaceDocument(editor, content.document)
-  }, [editor, content.document])
+    shownDocument.current = content.document
+  })
+  // What comes from elsewhere (undo, a rename, somebody else's draft) is brought into the text. What the editor itself
+  // gave out never is: it may have gone on since.
+  useEffect(() => {
+    if (revision > 0) replaceDocument(editor, shownDocument.current)
+  }, [editor, revision])
   useEffect(() => {
     editor.view.dispatch(editor.state.tr.setMeta(annotationsKey, true).setMeta('addToHistory', false))
   }, [editor, known])
@@ -358,7 +362,7 @@ export function PageEditor({ undo, redo, steps, onEditor }: Props) {
       </Dialog>
     </div>
   )
-}
+})
 
 const labelOf = (name: string): string => {
   const words = name.split('.').at(-1)!.replaceAll('_', ' ')
