@@ -163,6 +163,8 @@ describe('the thin line, through the real interface', () => {
     await page.getByText('Approved.').waitFor()
     await area('Desk')
     await desk.getByText(first).waitFor({ state: 'detached' })
+    // The list may be drawn anew once more under the pointer.
+    await page.waitForTimeout(800)
     await desk.getByRole('button').first().click()
     await page.getByRole('button', { name: 'Return' }).first().click()
     await page.getByLabel('Why it goes back').fill('The discount is not agreed.')
