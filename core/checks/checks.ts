@@ -1,5 +1,5 @@
 import type { TemplateContent } from '../document/template.ts'
-import type { Part, Passage, PassageAttributes } from '../document/tree.ts'
+import type { Part } from '../document/tree.ts'
 import {
   allInlines,
   clauseTitle,
@@ -51,12 +51,19 @@ const at = (id: string, title: string) => ({ where: 'block' as const, id, title,
 const spoken = (example: Example): string =>
   example.map(({ name, says }) => `${name} is ${says}`).join(' and ')
 
-/** One step of the way down to a passage: the passages around it and those before it in its chain. */
+/** What has to hold, and what to fail, for a passage to stand. */
+interface Guard {
+  readonly id: string
+  readonly holds: readonly Syntax[]
+  readonly fails: readonly Syntax[]
+}
+
+/** A part with the conditional passages around it, and its own guard where it is one. */
 interface Guarded {
-  readonly part: Passage & { readonly attrs: PassageAttributes }
-  readonly own: Syntax | null
-  readonly around: readonly Syntax[]
-  readonly before: readonly Syntax[]
+  readonly part: Part
+  readonly around: readonly Guard[]
+  readonly own: Guard | null
+  /** No alternative to it follows. */
   readonly last: boolean
 }
 
@@ -65,22 +72,21 @@ const syntaxOf = (text: string | null): Syntax | null => {
   return compiled?.ok ? compiled.expression.syntax : null
 }
 
-/** Every passage with the conditions that have to hold, or to fail, for it to stand. Inside repeats the item is unknown. */
-function* guarded(parts: readonly Part[], around: readonly Syntax[]): Generator<Guarded> {
+/** Every part with what guards it. Inside repeats the item is unknown. */
+function* guarded(parts: readonly Part[], around: readonly Guard[] = []): Generator<Guarded> {
   let before: Syntax[] = []
   for (const [i, part] of parts.entries()) {
-    if (!isPassage(part)) {
-      before = []
-      yield* guarded(inside(part), around)
-      continue
-    }
-    if (!part.attrs.alternative) before = []
-    const own = syntaxOf(part.attrs.condition)
+    let own: Guard | null = null
+    if (isPassage(part)) {
+      if (!part.attrs.alternative) before = []
+      const condition = syntaxOf(part.attrs.condition)
+      if (condition || before.length)
+        own = { id: part.attrs.id, holds: condition ? [condition] : [], fails: before }
+      if (condition) before = [...before, condition]
+    } else before = []
     const next = parts[i + 1]
-    const last = !(next && isPassage(next) && next.attrs.alternative)
-    yield { part, own, around, before: [...before], last }
+    yield { part, around, own, last: !(next && isPassage(next) && next.attrs.alternative) }
     yield* guarded(inside(part), own ? [...around, own] : around)
-    if (own) before.push(own)
   }
 }
 
@@ -94,8 +100,12 @@ const domainsOf = (content: TemplateContent): Domains =>
 function conditionChecks(content: TemplateContent): readonly Check[] {
   const domains = domainsOf(content)
   const checks: Check[] = []
-  for (const { part, own, around, before, last } of guarded(content.document.content, [])) {
+  for (const { part, own: guard, around: guards, last } of guarded(content.document.content)) {
+    if (!isPassage(part)) continue
     const { attrs } = part
+    const [own] = guard?.holds ?? []
+    const before = guard?.fails ?? []
+    const around = guards.flatMap(({ holds }) => holds)
     const where = at(attrs.id, passageTitle(part))
     const say = (level: CheckLevel, message: string) => checks.push({ ...where, level, message })
     if (attrs.alternative && before.length === 0)
@@ -133,33 +143,6 @@ function conditionChecks(content: TemplateContent): readonly Check[] {
   return checks
 }
 
-/** What has to hold, and what to fail, for a passage to stand. */
-interface Guard {
-  readonly id: string
-  readonly holds: readonly Syntax[]
-  readonly fails: readonly Syntax[]
-}
-
-/** The conditional passages around each part, itself included. */
-function* withGuards(
-  parts: readonly Part[],
-  guards: readonly Guard[],
-): Generator<{ part: Part; guards: readonly Guard[] }> {
-  let before: Syntax[] = []
-  for (const part of parts) {
-    let inner = guards
-    if (isPassage(part)) {
-      if (!part.attrs.alternative) before = []
-      const own = syntaxOf(part.attrs.condition)
-      if (own || before.length)
-        inner = [...guards, { id: part.attrs.id, holds: own ? [own] : [], fails: [...before] }]
-      if (own) before.push(own)
-    } else before = []
-    yield { part, guards: inner }
-    yield* withGuards(inside(part), inner)
-  }
-}
-
 /** Whether a passage under `open` can be absent where one under `here` stands. */
 const mayBeAbsent = (open: Guard, here: readonly Guard[], domains: Domains): boolean => {
   if (here.some(({ id }) => id === open.id)) return false
@@ -173,7 +156,10 @@ const mayBeAbsent = (open: Guard, here: readonly Guard[], domains: Domains): boo
 function referenceChecks(content: TemplateContent): readonly Check[] {
   const domains = domainsOf(content)
   const clauses = new Map<string, { title: string; guards: readonly Guard[] }>()
-  const all = [...withGuards(content.document.content, [])]
+  const all = [...guarded(content.document.content)].map(({ part, around, own }) => ({
+    part,
+    guards: own ? [...around, own] : around,
+  }))
   for (const { part, guards } of all)
     if (part.type === 'clause') clauses.set(part.attrs.id, { title: clauseTitle(part), guards })
   let passage = { id: '', title: '' }

@@ -8,8 +8,10 @@ import type { ExpressionProblem } from '../expression/syntax.ts'
 import { fieldNameProblem, fieldsByName, nameTypes, nameTypesInRepeat } from '../outline/field.ts'
 import type { Field, Outline } from '../outline/field.ts'
 import { prepareOutline } from '../outline/record.ts'
+import type { Prepared } from '../outline/record.ts'
 import { patternNames } from '../text/pattern.ts'
 import { SIGNER_GROUP, templateFields } from './fields.ts'
+import type { TemplateFields } from './fields.ts'
 
 /** A fault of a template: in which passage, field or role it stands and, for an expression, at which characters. */
 export interface TemplateProblem {
@@ -33,22 +35,31 @@ export function expressionFaults(
   return compiled.ok ? checkExpression(compiled.expression.syntax, names, wanted) : [compiled.problem]
 }
 
+/** A template looked through: its fields, its outline prepared, and everything that keeps it from being merged. */
+export interface Inspected {
+  readonly fields: TemplateFields
+  readonly outline: Prepared
+  readonly faults: readonly TemplateProblem[]
+}
+
 /** Everything that keeps a template from being merged or published. */
-export function templateFaults(content: TemplateContent): readonly TemplateProblem[] {
-  const { all, outline, given } = templateFields(content)
-  return [
-    ...outlineFaults(content, outline, given),
+export const templateFaults = (content: TemplateContent): readonly TemplateProblem[] => inspect(content).faults
+
+/** Looks a template through once, for its faults and for what merging it needs. */
+export function inspect(content: TemplateContent): Inspected {
+  const fields = templateFields(content)
+  const { all } = fields
+  const outline = prepareOutline(fields.outline, fields.given)
+  const faults = [
+    ...outlineFaults(content, outline),
     ...documentFaults(content, all),
     ...roleFaults(content, all),
     ...patternFaults(content, all),
   ]
+  return { fields, outline, faults }
 }
 
-function outlineFaults(
-  content: TemplateContent,
-  outline: Outline,
-  given: ReturnType<typeof templateFields>['given'],
-): readonly TemplateProblem[] {
+function outlineFaults(content: TemplateContent, prepared: Prepared): readonly TemplateProblem[] {
   const problems: TemplateProblem[] = []
   const titles = new Map<string, string>()
   const seen = new Set<string>()
@@ -90,7 +101,6 @@ function outlineFaults(
     }
     problems.push(...lineItemFaults(field, content.outline).map((message) => ({ ...at, message })))
   }
-  const prepared = prepareOutline(outline, given)
   if (!prepared.ok)
     problems.push(
       ...prepared.problems.map(({ field, message, from, to }) => ({

@@ -182,6 +182,13 @@ function totals(list: Field, outline: Outline, record: Context): Totals | null {
 }
 
 function totalFields(list: Field, outline: Outline): readonly ComputedField[] {
+  // Six fields tell of the same totals: they are worked out once for each record.
+  const known = new WeakMap<Context, { readonly totals: Totals | null }>()
+  const totalsIn = (record: Context): Totals | null => {
+    const found = known.get(record) ?? { totals: totals(list, outline, record) }
+    known.set(record, found)
+    return found.totals
+  }
   const currency = currencyOf(list)
   const rule = list.lineItems!
   const reads = [list.name, ...(rule.overallDiscount ? [rule.overallDiscount] : [])]
@@ -195,7 +202,7 @@ function totalFields(list: Field, outline: Outline): readonly ComputedField[] {
   const single = (Object.keys(totalNames) as (keyof typeof totalNames)[]).map((key): ComputedField => ({
     field: money(`${totalsGroup(list.name)}.${key}`, `${list.label}, ${totalNames[key]}`),
     reads,
-    evaluate: (record) => totals(list, outline, record)?.[key] ?? null,
+    evaluate: (record) => totalsIn(record)?.[key] ?? null,
   }))
   const taxes: ComputedField = {
     field: {
@@ -211,7 +218,7 @@ function totalFields(list: Field, outline: Outline): readonly ComputedField[] {
     },
     reads,
     evaluate: (record) =>
-      totals(list, outline, record)?.taxes.map(
+      totalsIn(record)?.taxes.map(
         ({ rate, base, tax }) =>
           new Map<string, Value>([
             ['rate', number(rate)],

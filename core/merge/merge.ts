@@ -183,19 +183,11 @@ class Merging {
     }
     return found.flatMap((person, i): Person[] => {
       if (!person.full_name && !person.email && role.optional) return []
-      const from = (name: string) => (fill.rule === 'record' ? name : null)
+      const from = (which: 'name' | 'email') => (fill.rule === 'record' ? fill[which] : null)
       if (!person.full_name)
-        this.problem(
-          fill.rule === 'record' ? from(fill.name) : null,
-          null,
-          `${label}: nobody is named to sign.`,
-        )
+        this.problem(from('name'), null, `${label}: nobody is named to sign.`)
       if (!isEmail(person.email))
-        this.problem(
-          fill.rule === 'record' ? from(fill.email) : null,
-          null,
-          `${label}: there is no mail address to send to.`,
-        )
+        this.problem(from('email'), null, `${label}: there is no mail address to send to.`)
       return [
         {
           role: i === 0 ? key : `${key}.${i + 1}`,

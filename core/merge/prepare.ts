@@ -5,11 +5,9 @@ import { compileExpression } from '../expression/compile.ts'
 import type { Expression } from '../expression/compile.ts'
 import { fieldsByName } from '../outline/field.ts'
 import type { Field, FoundField } from '../outline/field.ts'
-import { prepareOutline } from '../outline/record.ts'
 import type { ReadyOutline } from '../outline/record.ts'
-import { templateFaults } from './faults.ts'
+import { inspect } from './faults.ts'
 import type { TemplateProblem } from './faults.ts'
-import { templateFields } from './fields.ts'
 
 export type { TemplateProblem } from './faults.ts'
 
@@ -35,10 +33,9 @@ export type PreparedTemplate =
 
 /** Compiles a template's computed values and conditions, and checks every name it uses. */
 export function prepareTemplate(content: TemplateContent): PreparedTemplate {
-  const problems = templateFaults(content)
-  const { outline: own, given, all } = templateFields(content)
-  const outline = prepareOutline(own, given)
-  if (problems.length || !outline.ok) return { ok: false, problems }
+  const { fields, outline, faults } = inspect(content)
+  if (faults.length || !outline.ok) return { ok: false, problems: faults }
+  const { all } = fields
   return {
     ok: true,
     ready: {

@@ -39,6 +39,14 @@ const HUNDRED = new Decimal(100)
 const sum = (values: readonly Decimal[]): Decimal =>
   values.reduce((total, value) => total.plus(value), new Decimal(0))
 
+/** What a line comes to, rounded as it is printed. */
+export const lineAmount = (line: Line, currency: string, rounding: Rounding): Decimal =>
+  roundMoney(
+    line.quantity.times(line.price).times(HUNDRED.minus(line.discountPercent)).div(HUNDRED),
+    currency,
+    rounding,
+  )
+
 /**
  * The totals of priced lines: every figure is rounded once, where it is printed, and every total is the sum of printed
  * figures (EN 16931 BR-CO-10, -13, -14, -15, -17). A discount on the whole is shared over the tax classes by their
@@ -51,9 +59,7 @@ export function totalsOf(
   rounding: Rounding,
 ): Totals {
   const rounded = (amount: Decimal) => roundMoney(amount, currency, rounding)
-  const amounts = lines.map(({ quantity, price, discountPercent }) =>
-    rounded(quantity.times(price).times(HUNDRED.minus(discountPercent)).div(HUNDRED)),
-  )
+  const amounts = lines.map((line) => lineAmount(line, currency, rounding))
   const subtotal = sum(amounts)
   const discount = !overall
     ? new Decimal(0)

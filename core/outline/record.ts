@@ -6,7 +6,9 @@ import { parseDate } from '../expression/functions.ts'
 import type { ExpressionProblem } from '../expression/syntax.ts'
 import { isContext, isList, number, toText } from '../expression/value.ts'
 import type { Context, Value } from '../expression/value.ts'
-import { minorUnitDigits, roundMoney } from '../money/currency.ts'
+import { minorUnitDigits } from '../money/currency.ts'
+import { lineAmount } from '../money/line-items.ts'
+import type { Line } from '../money/line-items.ts'
 import { coerce } from './coerce.ts'
 import { isItems, isNumeric, nameTypes, nameTypesInRepeat } from './field.ts'
 import type { Field, FieldValue, ItemData, Outline, PlainValue, RecordData } from './field.ts'
@@ -115,17 +117,30 @@ export function prepareOutline(outline: Outline, given: readonly ComputedField[]
   }
 }
 
+export interface CompleteRecord {
+  readonly data: RecordData
+  readonly context: Context
+}
+
+/** Records completed lately: one agreement asks for the same one to merge, to route, and for each of its patterns. */
+const completed = new WeakMap<RecordData, { readonly ready: ReadyOutline; readonly record: CompleteRecord }>()
+
 /** Every field's value, computed ones included, in stored form; a computed value that cannot be worked out is absent. */
-export function completeRecord(
-  ready: ReadyOutline,
-  data: RecordData,
-): { readonly data: RecordData; readonly context: Context } {
-  const complete: Record<string, FieldValue> = {}
+export function completeRecord(ready: ReadyOutline, data: RecordData): CompleteRecord {
+  const known = completed.get(data)
+  if (known?.ready === ready) return known.record
+  const record = complete(ready, data)
+  completed.set(data, { ready, record })
+  return record
+}
+
+function complete(ready: ReadyOutline, data: RecordData): CompleteRecord {
+  const values: Record<string, FieldValue> = {}
   const context = new Map<string, Value>()
   const computed = new Set(ready.computed.map(({ field }) => field.name))
   for (const field of ready.outline) {
     const value = computed.has(field.name) ? undefined : (data[field.name] ?? ready.defaults.get(field.name))
-    if (value !== undefined && field.type !== 'list') complete[field.name] = value
+    if (value !== undefined && field.type !== 'list') values[field.name] = value
     place(context, field.name, value === undefined || field.type === 'list' ? null : toValue(field, value))
   }
   // Lists come after the plain values, which the formulas of their items may read.
@@ -133,7 +148,7 @@ export function completeRecord(
     if (field.type !== 'list' || computed.has(field.name)) continue
     const value = data[field.name]
     const items = (isItems(value) ? value : []).map((item, i) => completeItem(ready, field, item, i, context))
-    complete[field.name] = items.map((item) => item.data)
+    values[field.name] = items.map((item) => item.data)
     place(
       context,
       field.name,
@@ -143,10 +158,10 @@ export function completeRecord(
   for (const { field, evaluate } of ready.computed) {
     const value = evaluate(context)
     const stored = toStored(field, value)
-    if (stored !== null) complete[field.name] = stored
+    if (stored !== null) values[field.name] = stored
     place(context, field.name, stored === null ? null : value)
   }
-  return { data: complete, context }
+  return { data: values, context }
 }
 
 /** An item with its computed fields; `position` counts from 1 in contexts. */
@@ -176,7 +191,8 @@ function completeItem(
     context.set(field.name, stored === null ? null : value)
   }
   context.set('position', number(index + 1))
-  const amount = lineAmount(list, context)
+  const line = lineValues(list, context)
+  const amount = line && lineAmount(line, currencyOf(list), list.lineItems!.rounding)
   if (amount) {
     complete[LINE_AMOUNT] = amount.toFixed(minorUnitDigits(currencyOf(list)))
     context.set(LINE_AMOUNT, amount)
@@ -192,7 +208,7 @@ export const currencyOf = (list: Field): string =>
   list.items?.find(({ name }) => name === list.lineItems?.price)?.currency ?? 'USD'
 
 /** Values of a line, as numbers; a discount or tax rate that is not there counts as none. Null where one is missing. */
-export function lineValues(list: Field, item: Context) {
+export function lineValues(list: Field, item: Context): Line | null {
   const rule = list.lineItems
   if (!rule) return null
   const read = (name: string | null, otherwise: number): Decimal | null => {
@@ -208,14 +224,6 @@ export function lineValues(list: Field, item: Context) {
     discountPercent: read(rule.discount, 0) ?? number(0),
     taxPercent: read(rule.taxRate, 0) ?? number(0),
   }
-}
-
-function lineAmount(list: Field, item: Context): Decimal | null {
-  const line = lineValues(list, item)
-  if (!line || !list.lineItems) return null
-  const { quantity, price, discountPercent } = line
-  const exact = quantity.times(price).times(number(100).minus(discountPercent)).div(100)
-  return roundMoney(exact, currencyOf(list), list.lineItems.rounding)
 }
 
 /** Puts a value under a dotted name, making groups as nested contexts. */
