@@ -1,14 +1,6 @@
 import type { TemplateContent } from '#core/document/template.ts'
-import type { Field, FieldType } from '#core/outline/field.ts'
-import { Writer } from './writing.ts'
-
-const field = (name: string, label: string, type: FieldType, more: Partial<Field> = {}): Field => ({
-  name,
-  label,
-  type,
-  required: more.computed === undefined,
-  ...more,
-})
+import type { Field } from '#core/outline/field.ts'
+import { field, Writer } from './writing.ts'
 
 const outline: readonly Field[] = [
   field('season', 'Season', 'text', { example: '2027' }),

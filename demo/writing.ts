@@ -9,10 +9,20 @@ import type {
   Reference,
   Table,
   TableRow,
-  Text,
 } from '#core/document/tree.ts'
+import { textToInline } from '#core/document/clause-text.ts'
+import type { Field, FieldType } from '#core/outline/field.ts'
 
 type Words = string | Inline
+
+/** A field of a data outline: required unless it is computed. */
+export const field = (name: string, label: string, type: FieldType, more: Partial<Field> = {}): Field => ({
+  name,
+  label,
+  type,
+  required: more.computed === undefined,
+  ...more,
+})
 
 /**
  * Short-hand for writing templates as data: **bold**, _italic_ and {{field}} or {{field | format}} in plain text.
@@ -32,26 +42,8 @@ export class Writer {
     return words.flatMap((part) => (typeof part === 'string' ? this.inline(part) : [part]))
   }
 
-  inline(text: string, marks: Text['marks'] = []): Inline[] {
-    return text.split(/(\*\*.+?\*\*|_[^_{}]+_(?![\w])|\{\{[^}]+\}\})/).flatMap((part): Inline[] => {
-      if (part === '') return []
-      if (part.startsWith('**')) return this.inline(part.slice(2, -2), [...marks, { type: 'bold' }])
-      if (part.startsWith('{{')) {
-        const [field = '', format] = part
-          .slice(2, -2)
-          .split('|')
-          .map((piece) => piece.trim())
-        return [
-          {
-            type: 'mergeField',
-            attrs: { field, format: format ?? null },
-            ...(marks.length ? { marks } : {}),
-          },
-        ]
-      }
-      if (/^_[^_]+_$/.test(part)) return this.inline(part.slice(1, -1), [...marks, { type: 'italic' }])
-      return [{ type: 'text', text: part, ...(marks.length ? { marks } : {}) }]
-    })
+  inline(text: string): Inline[] {
+    return textToInline(text)
   }
 
   heading(level: 1 | 2 | 3, text: string): Block {

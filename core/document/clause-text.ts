@@ -29,7 +29,8 @@ export function clauseToText(clause: Clause): string {
   return lines.join('\n')
 }
 
-function textToInline(text: string, marks: Text['marks'] = []): Inline[] {
+/** Words with **bold**, _italic_ and {{field | format}} in them, as inlines. */
+export function textToInline(text: string, marks: Text['marks'] = []): Inline[] {
   return text.split(/(\*\*.+?\*\*|_[^_{}]+_(?!\w)|\{\{[^{}]+\}\})/).flatMap((part): Inline[] => {
     if (part === '') return []
     if (/^\*\*.+\*\*$/.test(part))

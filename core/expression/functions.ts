@@ -1,10 +1,10 @@
 import type { BuiltIn } from './functions/built-in.ts'
 import { contractFunctions } from './functions/contracts.ts'
 import { dateFunctions } from './functions/dates.ts'
-import { furtherListFunctions, listFunctions, logicFunctions } from './functions/lists.ts'
-import { furtherNumberFunctions, numberFunctions } from './functions/numbers.ts'
+import { listFunctions, logicFunctions } from './functions/lists.ts'
+import { numberFunctions } from './functions/numbers.ts'
 import { rangeFunctions } from './functions/ranges.ts'
-import { furtherTextFunctions, textFunctions } from './functions/texts.ts'
+import { textFunctions } from './functions/texts.ts'
 
 export type { BuiltIn } from './functions/built-in.ts'
 export { parseDate } from './functions/dates.ts'
@@ -14,12 +14,9 @@ export const builtIns: ReadonlyMap<string, BuiltIn> = new Map(
   Object.entries({
     ...dateFunctions,
     ...numberFunctions,
-    ...furtherNumberFunctions,
     ...textFunctions,
-    ...furtherTextFunctions,
     ...logicFunctions,
     ...listFunctions,
-    ...furtherListFunctions,
     ...rangeFunctions,
     ...contractFunctions,
   }),

@@ -92,6 +92,15 @@ export function mappingKey(outline: Outline, key: string): MappingKey | null {
   return list && field ? { field, list, position: Number(item[2]) } : null
 }
 
+/** Fields that a sheet's columns would feed by themselves; a list counts once. */
+export const fedFields = (outline: Outline, columns: readonly Column[]): ReadonlySet<string> =>
+  new Set(
+    Object.keys(suggestMapping(outline, columns)).map((key) => {
+      const found = mappingKey(outline, key)
+      return found?.list?.name ?? key
+    }),
+  )
+
 interface Pair {
   readonly key: string
   readonly column: string

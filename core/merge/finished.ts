@@ -86,6 +86,12 @@ export interface RunStyle {
   readonly underline: boolean
 }
 
+/** The style that marks give. */
+export const runStyle = (marks: readonly { readonly type: string }[] | undefined): RunStyle => {
+  const has = (mark: string) => marks?.some(({ type }) => type === mark) ?? false
+  return { bold: has('bold'), italic: has('italic'), underline: has('underline') }
+}
+
 export type Run =
   | (RunStyle & {
       readonly kind: 'text'

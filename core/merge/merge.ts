@@ -26,6 +26,7 @@ import { defaultFormat, formatValue } from '../text/format.ts'
 import { fillPattern } from '../text/pattern.ts'
 import { decide, scopesOf, standing, wordingKey } from '../wording/wording.ts'
 import { peopleOfRole } from './fields.ts'
+import { runStyle } from './finished.ts'
 import type {
   BlankRules,
   FinishedBlank,
@@ -36,7 +37,6 @@ import type {
   Origin,
   Person,
   Run,
-  RunStyle,
   SignaturePlace,
 } from './finished.ts'
 import { clauseNumber, fullNumber } from './numbering.ts'
@@ -332,13 +332,13 @@ class Merging {
         case 'blank':
           return this.blank(part, inner)
         case 'text':
-          return [{ kind: 'text', text: part.text, ...style(part.marks), origin: null, gap: false }]
+          return [{ kind: 'text', text: part.text, ...runStyle(part.marks), origin: null, gap: false }]
         case 'reference': {
           const run: PendingReference = {
             kind: 'reference',
             text: part.attrs.fallback ?? '',
             target: null,
-            ...style(part.marks),
+            ...runStyle(part.marks),
           }
           this.references.push({
             run,
@@ -349,7 +349,7 @@ class Merging {
           return [run]
         }
         case 'mergeField':
-          return [{ kind: 'text', ...style(part.marks), ...this.merged(part, inner) }]
+          return [{ kind: 'text', ...runStyle(part.marks), ...this.merged(part, inner) }]
       }
     })
   }
@@ -483,7 +483,7 @@ class Merging {
           {
             kind: 'text',
             text: preset,
-            ...style(undefined),
+            ...runStyle(undefined),
             origin: this.origin(attrs.prefill, null, known?.found?.field, known?.found?.item ?? null, scope),
             gap: false,
           },
@@ -525,11 +525,6 @@ const itemNames = (context: Context): readonly (readonly [string, Value])[] => {
 const roleKey = (role: string): string => role.split('.')[0]!
 
 const common = (block: Block) => ({ keep: block.attrs.keep === true, source: block.attrs.id })
-
-const style = (marks: readonly { readonly type: string }[] | undefined): RunStyle => {
-  const has = (mark: string) => marks?.some(({ type }) => type === mark) ?? false
-  return { bold: has('bold'), italic: has('italic'), underline: has('underline') }
-}
 
 /** Widths of a table's columns from the row that tells most of them; columns without one share what is left evenly. */
 function columnWidths(table: Table): readonly number[] {

@@ -4,7 +4,8 @@ import { setFlagsFromString } from 'node:v8'
 import { runInNewContext } from 'node:vm'
 import { NodeCompiler } from '@myriaddreamin/typst-ts-node-compiler'
 import type { Look } from '#core/document/look.ts'
-import type { BlankRules, FinishedBlock, FinishedDocument, Run } from '#core/merge/finished.ts'
+import type { BlankRules, FinishedBlock, FinishedDocument } from '#core/merge/finished.ts'
+import { allFinished, runsOf } from '#core/merge/walk-finished.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import type { EvidenceData } from './evidence.ts'
 import type { StampData } from './stamps.ts'
@@ -31,9 +32,6 @@ export interface DrawOptions {
   /** Words printed across every page. */
   readonly mark?: string
 }
-
-/** Thrown where a document cannot be drawn as asked; the message is the engine's. */
-export class DrawingFault extends Error {}
 
 const require = createRequire(import.meta.url)
 
@@ -120,9 +118,7 @@ export class PageEngine {
     const run = this.compiler.compile({ mainFilePath: roomFile(`server/compose/${program}`), inputs })
     const failure = run.takeError()
     if (!run.result)
-      throw new DrawingFault(
-        `The pages could not be drawn: ${JSON.stringify(failure?.shortDiagnostics ?? [])}`,
-      )
+      throw new Error(`The pages could not be drawn: ${JSON.stringify(failure?.shortDiagnostics ?? [])}`)
     return run.result
   }
 
@@ -150,19 +146,11 @@ const picturePath = (name: string): string => roomFile(`server/compose/pictures/
 /** A place as the page program tells it; each option of a choice has one. */
 type Spot = Omit<PlacedBlank, 'rules' | 'options'> & { readonly option: number | null }
 
-function* allRuns(blocks: readonly FinishedBlock[]): Generator<Run> {
-  for (const block of blocks) {
-    if (block.kind === 'heading' || block.kind === 'paragraph') yield* block.runs
-    else if (block.kind === 'clause') yield* allRuns(block.blocks)
-    else if (block.kind === 'list') for (const item of block.items) yield* allRuns(item)
-    else if (block.kind === 'table')
-      for (const row of block.rows) for (const cell of row.cells) yield* allRuns(cell.blocks)
-  }
-}
-
 const rulesOf = (blocks: readonly FinishedBlock[]): ReadonlyMap<string, BlankRules> =>
   new Map(
-    [...allRuns(blocks)].flatMap((run) => (run.kind === 'blank' ? [[run.blank.id, run.blank.rules]] : [])),
+    [...allFinished(blocks)]
+      .flatMap(runsOf)
+      .flatMap((run) => (run.kind === 'blank' ? [[run.blank.id, run.blank.rules]] : [])),
   )
 
 /** One blank for each id: the places of a choice's options are gathered in it. */

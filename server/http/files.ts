@@ -1,4 +1,14 @@
 import type { Response } from 'express'
+import { invalid } from '#server/problem.ts'
+
+/** Media type of a word processor's document (ECMA-376). */
+export const DOCX = 'application/vnd.openxmlformats-officedocument.wordprocessingml.document'
+
+/** The bytes of an upload; an empty one is refused. */
+export function uploaded(body: unknown): Buffer {
+  if (!Buffer.isBuffer(body) || body.length === 0) throw invalid('The file is empty.')
+  return body
+}
 
 /** RFC 6266: the name in plain letters, and whole as RFC 8187 UTF-8. */
 export function sendFile(

@@ -1,13 +1,13 @@
 import * as agreements from '#server/services/agreements.ts'
 import { decide, routeAgain } from '#server/services/approvals.ts'
+import { exportAgreement } from '#server/services/documents.ts'
 import { documentNow } from '#server/services/executing.ts'
 import { listRules, saveRules } from '#server/services/rules.ts'
 import { sendAgreements } from '#server/services/sending.ts'
 import * as signing from '#server/services/signing.ts'
-import { invalid } from '#server/problem.ts'
 import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
-import { sendFile } from './files.ts'
+import { DOCX, sendFile, uploaded } from './files.ts'
 
 export const agreementHandlers = {
   desk: async ({ app, ...call }) => agreements.desk(app, signedIn(call)),
@@ -16,6 +16,10 @@ export const agreementHandlers = {
   agreementDocument: async ({ app, params, response }) => {
     const { bytes, fileName } = await documentNow(app, params.id)
     sendFile(response, bytes, fileName, 'application/pdf', 'inline')
+  },
+  agreementDocx: async ({ app, params, response }) => {
+    const { bytes, name } = await exportAgreement(app, params.id)
+    sendFile(response, bytes, `${name}.docx`, DOCX, 'attachment')
   },
   trail: async ({ app, params }) => agreements.trailOf(app, params.id),
   decide: async ({ app, params, body, ...call }) => {
@@ -35,8 +39,7 @@ export const agreementHandlers = {
   saveRules: async ({ app, params, body }) => saveRules(app, params.id, body.version, body.rules),
   signing: async ({ app, params, address }) => signing.readSigning(app, params.token, address),
   signingFile: async ({ app, params, query, request }) => {
-    if (!Buffer.isBuffer(request.body) || request.body.length === 0) throw invalid('The file is empty.')
-    return signing.receiveFile(app, params.token, query.name, request.body)
+    return signing.receiveFile(app, params.token, query.name, uploaded(request.body))
   },
   signingDocument: async ({ app, params, response }) => {
     const { bytes, fileName } = await documentNow(app, await signing.documentOfLink(app, params.token))

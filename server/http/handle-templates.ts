@@ -9,17 +9,9 @@ import * as shelves from '#server/services/shelves.ts'
 import { requireRight } from '#server/services/shelves.ts'
 import { survey } from '#server/services/surveys.ts'
 import * as templates from '#server/services/templates.ts'
-import { invalid } from '#server/problem.ts'
-import { sendFile } from './files.ts'
+import { DOCX, sendFile, uploaded } from './files.ts'
 import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
-
-const DOCX = 'application/vnd.openxmlformats-officedocument.wordprocessingml.document'
-
-const uploaded = (body: unknown): Buffer => {
-  if (!Buffer.isBuffer(body) || body.length === 0) throw invalid('The file is empty.')
-  return body
-}
 
 export const templateHandlers = {
   templates: async ({ app, query, ...call }) =>
@@ -32,10 +24,6 @@ export const templateHandlers = {
     documents.importTemplate(app, signedIn(call), query.name, uploaded(request.body), query.shelf ?? null),
   exportTemplate: async ({ app, params, response, ...call }) => {
     const { bytes, name } = await documents.exportTemplate(app, signedIn(call), params.id)
-    sendFile(response, bytes, `${name}.docx`, DOCX, 'attachment')
-  },
-  agreementDocx: async ({ app, params, response }) => {
-    const { bytes, name } = await documents.exportAgreement(app, params.id)
     sendFile(response, bytes, `${name}.docx`, DOCX, 'attachment')
   },
   shelveTemplate: async ({ app, params, body, ...call }) => {

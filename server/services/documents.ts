@@ -1,22 +1,19 @@
 import { eq } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
+import { allBlocks } from '#core/document/walk.ts'
 import { merge } from '#core/merge/merge.ts'
 import type { App } from '#server/app.ts'
-import { picturesOf as templatePictures, templateDocx } from '#server/compose/docx/template.ts'
-import { finishedDocx } from '#server/compose/docx/finished.ts'
 import type { Picture } from '#server/compose/docx/parts.ts'
 import { agreement } from '#server/db/schema.ts'
 import { invalid, notFound } from '#server/problem.ts'
-import { picturesOf } from './drawing.ts'
+import { picturesOf, readPictures } from './drawing.ts'
 import { readyEdition } from './runs.ts'
 import { addTemplate, readTemplate } from './templates.ts'
 
-async function load(app: App, names: Iterable<string>): Promise<ReadonlyMap<string, Picture>> {
-  const found = await Promise.all(
-    [...new Set(names)].map(async (name) => [name, { bytes: await app.files.get(name) }] as const),
-  )
-  return new Map(found)
-}
+const load = async (app: App, names: Iterable<string>): Promise<ReadonlyMap<string, Picture>> =>
+  new Map((await readPictures(app, names)).map(({ name, bytes }) => [name, { bytes }]))
+
+// The library that writes is loaded with the first document asked for, not with the server.
 
 /** A template from a DOCX document; the report stays with it. */
 export async function importTemplate(
@@ -41,7 +38,11 @@ export async function exportTemplate(
   id: string,
 ): Promise<{ bytes: Uint8Array; name: string }> {
   const { draft } = await readTemplate(app, by, id)
-  const pictures = await load(app, templatePictures(draft.document.content))
+  const named = [...allBlocks(draft.document.content)].flatMap((block) =>
+    block.type === 'image' ? [block.attrs.file] : [],
+  )
+  const pictures = await load(app, named)
+  const { templateDocx } = await import('#server/compose/docx/template.ts')
   return { bytes: await templateDocx(draft, pictures), name: draft.title }
 }
 
@@ -51,6 +52,7 @@ export async function exportAgreement(app: App, id: string): Promise<{ bytes: Ui
   if (!found) throw notFound('agreement')
   const { ready } = await readyEdition(app, found.editionId)
   const { document } = merge(ready, found.data, found.number)
+  const { finishedDocx } = await import('#server/compose/docx/finished.ts')
   return {
     bytes: await finishedDocx(document, await load(app, picturesOf(document.blocks))),
     name: found.fileName,

@@ -2,6 +2,7 @@ import { eq } from 'drizzle-orm'
 import { finishedLooks, plainLook } from '#core/document/look.ts'
 import type { Look } from '#core/document/look.ts'
 import type { FinishedBlock, FinishedDocument } from '#core/merge/finished.ts'
+import { allFinished } from '#core/merge/walk-finished.ts'
 import type { App } from '#server/app.ts'
 import type { Composed, DrawOptions } from '#server/compose/engine.ts'
 import { look as looks } from '#server/db/schema.ts'
@@ -16,15 +17,13 @@ export async function lookOf(app: App, id: string | null | undefined): Promise<L
   return own?.look ?? plainLook
 }
 
-export function* picturesOf(blocks: readonly FinishedBlock[]): Generator<string> {
-  for (const block of blocks) {
-    if (block.kind === 'image') yield block.file
-    if (block.kind === 'clause') yield* picturesOf(block.blocks)
-    if (block.kind === 'list') for (const item of block.items) yield* picturesOf(item)
-    if (block.kind === 'table')
-      for (const row of block.rows) for (const cell of row.cells) yield* picturesOf(cell.blocks)
-  }
-}
+/** Files of the pictures that a finished document shows. */
+export const picturesOf = (blocks: readonly FinishedBlock[]): readonly string[] =>
+  [...allFinished(blocks)].flatMap((block) => (block.kind === 'image' ? [block.file] : []))
+
+/** Pictures of the file store by their names, each read once. */
+export const readPictures = (app: App, names: Iterable<string>) =>
+  Promise.all([...new Set(names)].map(async (name) => ({ name, bytes: await app.files.get(name) })))
 
 /** Draws a finished document in a look, with the pictures that either names. */
 export async function drawDocument(
@@ -33,12 +32,7 @@ export async function drawDocument(
   look: Look,
   options: Omit<DrawOptions, 'look' | 'pictures'>,
 ): Promise<Composed> {
-  const names = new Set([
-    ...picturesOf(document.blocks),
-    ...(look.letterhead.logo ? [look.letterhead.logo] : []),
-  ])
-  const pictures = await Promise.all(
-    [...names].map(async (name) => ({ name, bytes: await app.files.get(name) })),
-  )
+  const { logo } = look.letterhead
+  const pictures = await readPictures(app, [...picturesOf(document.blocks), ...(logo ? [logo] : [])])
   return app.pages.document(document, { ...options, look, pictures })
 }

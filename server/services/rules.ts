@@ -1,8 +1,8 @@
 import { and, asc, eq } from 'drizzle-orm'
-import { checkExpression } from '#core/expression/check.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { nameTypes } from '#core/outline/field.ts'
 import type { RecordData } from '#core/outline/field.ts'
+import { expressionFaults } from '#core/merge/faults.ts'
 import { templateFields } from '#core/merge/fields.ts'
 import { completeRecord } from '#core/outline/record.ts'
 import { wordingOf } from '#core/merge/merge.ts'
@@ -52,10 +52,7 @@ export async function saveRules(app: App, id: string, version: number, rules: re
   const names = new Map(outlines.flatMap(({ draft }) => [...nameTypes(templateFields(draft).all)]))
   const posts = new Set((await app.db.select({ post: person.post }).from(person)).map(({ post }) => post))
   const faults = rules.flatMap((rule, i) => {
-    const compiled = compileExpression(rule.condition)
-    const found = compiled.ok
-      ? checkExpression(compiled.expression.syntax, names, 'boolean')
-      : [compiled.problem]
+    const found = expressionFaults(rule.condition, names)
     const post = posts.has(rule.approver)
       ? []
       : [{ pointer: `/rules/${i}/approver`, detail: `Nobody holds the post “${rule.approver}”.` }]

@@ -3,7 +3,7 @@ import { and, asc, desc, eq, gte, sql } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import { suppliedFields } from '#core/merge/fields.ts'
 import { mappingProblems, readRow } from '#core/mapping/apply.ts'
-import { mappingKey, suggestMapping } from '#core/mapping/suggest.ts'
+import { fedFields, mappingKey, suggestMapping } from '#core/mapping/suggest.ts'
 import type { Mapping } from '#core/mapping/suggest.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { cellText, isBlankRow } from '#core/sheet/cell.ts'
@@ -81,8 +81,7 @@ export async function listSheets(app: App, templateId: string | null) {
     .innerJoin(person, eq(person.id, sheet.uploadedBy))
     .orderBy(desc(sheet.uploadedAt))
   const supplied = templateId ? suppliedFields(await draftOf(app, templateId)) : []
-  const fed = ({ sheet: { columns } }: (typeof found)[number]) =>
-    new Set(Object.keys(suggestMapping(supplied, columns)).map((key) => key.replace(/\[\d+\].*/, ''))).size
+  const fed = ({ sheet: { columns } }: (typeof found)[number]) => fedFields(supplied, columns).size
   return found
     .map((row, i) => ({ row, i, fed: fed(row) }))
     .sort((a, b) => b.fed - a.fed || a.i - b.i)

@@ -5,7 +5,7 @@ import type { Person } from '#contract/person.ts'
 import type { ImportRemark } from '#contract/template.ts'
 import { emptyTemplate } from '#core/document/empty.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import { suggestMapping } from '#core/mapping/suggest.ts'
+import { fedFields } from '#core/mapping/suggest.ts'
 import { suppliedFields } from '#core/merge/fields.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { App } from '#server/app.ts'
@@ -71,10 +71,7 @@ async function sheetFits(app: App, sheetId: string): Promise<(content: TemplateC
   if (!found) throw notFound('sheet')
   return (content) => {
     const supplied = suppliedFields(content)
-    const fed = new Set(
-      Object.keys(suggestMapping(supplied, found.columns)).map((key) => key.replace(/\[.*/, '')),
-    )
-    return supplied.length ? fed.size / supplied.length : 0
+    return supplied.length ? fedFields(supplied, found.columns).size / supplied.length : 0
   }
 }
 

@@ -4,13 +4,9 @@ import { finishedLooks } from '#core/document/look.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
+import { pixel } from '#test/support/picture.ts'
 
 const bytes = (text: string) => new TextEncoder().encode(text)
-const pixel = Buffer.from(
-  'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
-  'base64',
-)
-
 describe('the studio’s services', () => {
   let running: Running
   let ines: Client

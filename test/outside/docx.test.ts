@@ -32,14 +32,9 @@ import { finishedDocx } from '#server/compose/docx/finished.ts'
 import { templateDocx } from '#server/compose/docx/template.ts'
 import { readDocx } from '#server/convert/docx/read.ts'
 import { examples } from '#server/services/proofs.ts'
+import { pixel } from '#test/support/picture.ts'
 
 const run = promisify(execFile)
-
-/** A one-pixel PNG (ISO/IEC 15948), from memory. */
-const pixel = Buffer.from(
-  'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
-  'base64',
-)
 
 const text = (words: string, more = {}) => new TextRun({ text: words, ...more })
 

@@ -11,6 +11,7 @@ export const logicFunctions: BuiltIns = {
   'is defined': one('value', 'boolean', 'Whether a value is there', (value) => value !== null),
 }
 
+/** DMN 1.3 10.3.4.4. Positions count from 1, or from the end with a minus. */
 export const listFunctions: BuiltIns = {
   count: one('list', 'number', 'Number of items', (list) => (isList(list) ? number(list.length) : null)),
   'list contains': {
@@ -41,19 +42,6 @@ export const listFunctions: BuiltIns = {
     call: ([context, key]) =>
       isContext(context!) && typeof key === 'string' ? (context.get(key) ?? null) : null,
   },
-}
-
-const flatten = (list: readonly Value[]): readonly Value[] =>
-  list.flatMap((item) => (isList(item) ? flatten(item) : [item]))
-
-const position = (list: readonly Value[], at: Value): number | null => {
-  const n = integer(at)
-  if (!n || Math.abs(n) > list.length) return null
-  return n > 0 ? n - 1 : list.length + n
-}
-
-/** DMN 1.3 10.3.4.4. Positions count from 1, or from the end with a minus. */
-export const furtherListFunctions: BuiltIns = {
   sublist: {
     parameters: ['list', 'start position', 'length'],
     optional: 1,
@@ -124,6 +112,16 @@ export const furtherListFunctions: BuiltIns = {
       : null,
   ),
 }
+
+const flatten = (list: readonly Value[]): readonly Value[] =>
+  list.flatMap((item) => (isList(item) ? flatten(item) : [item]))
+
+const position = (list: readonly Value[], at: Value): number | null => {
+  const n = integer(at)
+  if (!n || Math.abs(n) > list.length) return null
+  return n > 0 ? n - 1 : list.length + n
+}
+
 
 const distinct = (list: readonly Value[]): readonly Value[] =>
   list.filter((item, i) => list.findIndex((other) => equal(item, other) === true) === i)

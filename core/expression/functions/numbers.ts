@@ -23,6 +23,7 @@ const rounding = (help: string, mode: Decimal.Rounding): BuiltIn => ({
   call: ([n, scale]) => round(n!, scale ?? null, mode),
 })
 
+/** DMN 1.3 10.3.4.5 and 10.3.4.4: odd, even, roots and powers, and what statistics a contract may use. */
 export const numberFunctions: BuiltIns = {
   decimal: rounding('Rounded to so many decimals, ties to even', Decimal.ROUND_HALF_EVEN),
   'round half up': rounding('Rounded to so many decimals, ties away from zero', Decimal.ROUND_HALF_UP),
@@ -58,20 +59,6 @@ export const numberFunctions: BuiltIns = {
   }),
   min: aggregate('any', 'Smallest of a list', (args) => extreme(items(args), -1)),
   max: aggregate('any', 'Largest of a list', (args) => extreme(items(args), 1)),
-}
-
-function extreme(list: readonly Value[], sign: 1 | -1): Value {
-  let best: Value = list[0] ?? null
-  for (const item of list.slice(1)) {
-    const ordered = order(item, best)
-    if (ordered === null) return null
-    if (ordered * sign > 0) best = item
-  }
-  return best
-}
-
-/** DMN 1.3 10.3.4.5 and 10.3.4.4: odd, even, roots and powers, and what statistics a contract may use. */
-export const furtherNumberFunctions: BuiltIns = {
   odd: one('number', 'boolean', 'Whether a whole number is odd', (n) => {
     const whole = integer(n)
     return whole === null ? null : Math.abs(whole % 2) === 1
@@ -119,3 +106,14 @@ export const furtherNumberFunctions: BuiltIns = {
       .sort((a, b) => a.comparedTo(b))
   }),
 }
+
+function extreme(list: readonly Value[], sign: 1 | -1): Value {
+  let best: Value = list[0] ?? null
+  for (const item of list.slice(1)) {
+    const ordered = order(item, best)
+    if (ordered === null) return null
+    if (ordered * sign > 0) best = item
+  }
+  return best
+}
+

@@ -4,6 +4,7 @@ import type { Value } from '../value.ts'
 import { characters, integer, one } from './built-in.ts'
 import type { BuiltIns } from './built-in.ts'
 
+/** DMN 1.3 10.3.4.3. */
 export const textFunctions: BuiltIns = {
   string: one('from', 'string', 'As text', (from) => (from === null ? null : toText(from))),
   'string length': one('string', 'number', 'Number of characters', (text) =>
@@ -63,28 +64,6 @@ export const textFunctions: BuiltIns = {
         ? list.filter((item) => typeof item === 'string').join((delimiter as string) ?? '')
         : null,
   },
-}
-
-/** A pattern of XML Schema as RE2 takes it: linear in time whatever the text, and so safe for what comes from outside. */
-function pattern(source: Value, flags: Value): RE2JS | null {
-  if (typeof source !== 'string') return null
-  const wanted = typeof flags === 'string' ? flags : ''
-  if (!/^[smix]*$/.test(wanted)) return null
-  const plain = wanted.includes('x') ? source.replace(/\s+/g, '') : source
-  try {
-    return RE2JS.compile(
-      plain,
-      (wanted.includes('i') ? RE2JS.CASE_INSENSITIVE : 0) |
-        (wanted.includes('m') ? RE2JS.MULTILINE : 0) |
-        (wanted.includes('s') ? RE2JS.DOTALL : 0),
-    )
-  } catch {
-    return null
-  }
-}
-
-/** DMN 1.3 10.3.4.3. */
-export const furtherTextFunctions: BuiltIns = {
   matches: {
     parameters: ['input', 'pattern', 'flags'],
     optional: 1,
@@ -141,3 +120,22 @@ export const furtherTextFunctions: BuiltIns = {
         : null,
   },
 }
+
+/** A pattern of XML Schema as RE2 takes it: linear in time whatever the text, and so safe for what comes from outside. */
+function pattern(source: Value, flags: Value): RE2JS | null {
+  if (typeof source !== 'string') return null
+  const wanted = typeof flags === 'string' ? flags : ''
+  if (!/^[smix]*$/.test(wanted)) return null
+  const plain = wanted.includes('x') ? source.replace(/\s+/g, '') : source
+  try {
+    return RE2JS.compile(
+      plain,
+      (wanted.includes('i') ? RE2JS.CASE_INSENSITIVE : 0) |
+        (wanted.includes('m') ? RE2JS.MULTILINE : 0) |
+        (wanted.includes('s') ? RE2JS.DOTALL : 0),
+    )
+  } catch {
+    return null
+  }
+}
+

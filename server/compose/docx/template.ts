@@ -2,8 +2,9 @@ import { PageBreak, Paragraph, SimpleField } from 'docx'
 import type { IParagraphOptions, ParagraphChild } from 'docx'
 import { plainPage } from '#core/document/template.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import type { Block, Inline, Part, PassageAttributes, Table } from '#core/document/tree.ts'
-import { allBlocks, clauseTitle, isPassage } from '#core/document/walk.ts'
+import type { Block, Inline, PassageAttributes, Table } from '#core/document/tree.ts'
+import { allBlocks, clauseTitle } from '#core/document/walk.ts'
+import { runStyle } from '#core/merge/finished.ts'
 import { runningLine } from '#core/merge/running.ts'
 import {
   ALIGN,
@@ -20,15 +21,10 @@ import {
   words,
 } from './parts.ts'
 import type { Content, Picture } from './parts.ts'
+import { OUTLINE_PROPERTY, PAGE_PROPERTY, ROLES_PROPERTY, SENDING_PROPERTY } from './properties.ts'
 
 // A template as a word processor's document: merge fields are MERGEFIELD fields (ECMA-376 part 1, 17.16.5.35), what the
 // format has nothing for is written as markers in braces, which the reader in server/convert/read-docx.ts understands.
-
-/** Names of the document properties that keep what has no place in the text. */
-export const OUTLINE_PROPERTY = 'Data outline'
-export const ROLES_PROPERTY = 'Signer roles'
-export const SENDING_PROPERTY = 'Sending defaults'
-export const PAGE_PROPERTY = 'Page'
 
 /** The words before and after a passage that say when and how often it stands. */
 function markers(attrs: PassageAttributes | undefined): { open: string; close: string } | null {
@@ -43,11 +39,6 @@ function markers(attrs: PassageAttributes | undefined): { open: string; close: s
     ...(repeat ? [`{{for each ${repeat}}}`] : []),
   ]
   return open.length ? { open: open.join(''), close: '{{end}}'.repeat(open.length) } : null
-}
-
-const style = (marks: readonly { readonly type: string }[] | undefined) => {
-  const has = (mark: string) => marks?.some(({ type }) => type === mark) ?? false
-  return { bold: has('bold'), italic: has('italic'), underline: has('underline') }
 }
 
 const quoted = (name: string): string => (/^[\w.]+$/.test(name) ? name : `"${name.replaceAll('"', '\\"')}"`)
@@ -76,7 +67,7 @@ class Writing {
     return (all ?? []).flatMap((part): ParagraphChild[] => {
       switch (part.type) {
         case 'text':
-          return words(part.text, style(part.marks))
+          return words(part.text, runStyle(part.marks))
         case 'hardBreak':
           return [lineBreak()]
         case 'mergeField': {
@@ -208,10 +199,3 @@ export function templateDocx(
     ],
   })
 }
-
-/** Pictures that a template's text names. */
-export const picturesOf = (parts: readonly Part[]): readonly string[] =>
-  parts.flatMap((part) => [
-    ...(isPassage(part) && part.type === 'image' ? [part.attrs.file] : []),
-    ...('content' in part && part.content ? picturesOf(part.content as readonly Part[]) : []),
-  ])

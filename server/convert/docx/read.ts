@@ -24,7 +24,7 @@ import {
   PAGE_PROPERTY,
   ROLES_PROPERTY,
   SENDING_PROPERTY,
-} from '#server/compose/docx/template.ts'
+} from '#server/compose/docx/properties.ts'
 import { readPicture } from '#server/convert/read-picture.ts'
 import { meaningOf } from './fields.ts'
 import type { Field, Instruction } from './fields.ts'

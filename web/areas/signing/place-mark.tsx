@@ -1,5 +1,4 @@
 import { useState } from 'react'
-import { valueProblem } from '#core/agreement/signing.ts'
 import type { Signing } from '#contract/agreement.ts'
 
 export type Blank = Signing['blanks'][number]
@@ -156,6 +155,13 @@ interface PlaceProps {
   readonly hold: (element: HTMLElement | null) => void
 }
 
+/** What is wrong with what was typed. Expressions are loaded only for a blank that has something to check. */
+async function problemOf(blank: Blank, text: string): Promise<string | null> {
+  if (blank.kind !== 'number' && !blank.rules.check) return null
+  const { valueProblem } = await import('#core/agreement/signing.ts')
+  return valueProblem(blank, { kind: 'text', text })
+}
+
 /** A line to type in. What is wrong with it is said at once, and nothing wrong is sent. */
 function TypedPlace({
   blank,
@@ -168,9 +174,9 @@ function TypedPlace({
   const given = value?.kind === 'text' ? value.text : ''
   const [text, setText] = useState(given || (blank.rules.preset ?? ''))
   const [problem, setProblem] = useState<string | null>(null)
-  const leave = () => {
+  const leave = async () => {
     const plain = text.trim()
-    const found = plain ? valueProblem(blank, { kind: 'text', text: plain }) : null
+    const found = plain ? await problemOf(blank, plain) : null
     setProblem(found)
     if (!found && plain !== (given || (blank.rules.preset ?? '')))
       onValue(plain ? { kind: 'text', text: plain } : null)
@@ -192,7 +198,7 @@ function TypedPlace({
           setText(event.target.value)
           setProblem(null)
         }}
-        onBlur={leave}
+        onBlur={() => void leave()}
       />
       {problem && (
         <span

@@ -3,13 +3,13 @@ import type { PDFDocumentProxy } from 'pdfjs-dist'
 import { ChevronLeft, ChevronRight, Download, Search } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { memo, useCallback, useEffect, useMemo, useState } from 'react'
-import { templateFields } from '#core/merge/fields.ts'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { Menu, MenuItem } from '#web/parts/menu.tsx'
 import { originPlaces } from '#web/parts/pdf.ts'
 import { ProofViewer } from '#web/parts/proof-viewer.tsx'
 import { plural } from '#web/parts/when.tsx'
+import { askSource } from './condition/use-survey.ts'
 import { useStudio } from './studio-context.ts'
 import type { Proof } from './studio-context.ts'
 import { useSettled } from './use-settled.ts'
@@ -242,7 +242,7 @@ export const ProofPane = memo(function ProofPane({ onProof }: { readonly onProof
 
 /** Finds a row by what is in it, or by the longest value of a field: the one that strains its space the most. */
 function FindRow({ sheetId }: { readonly sheetId: string }) {
-  const { content, templateId, chooseRow } = useStudio()
+  const { content, templateId, chooseRow, all } = useStudio()
   const say = useNotice()
   const [open, setOpen] = useState(false)
   const [text, setText] = useState('')
@@ -258,22 +258,14 @@ function FindRow({ sheetId }: { readonly sheetId: string }) {
   }
   const fields = useMemo(
     () =>
-      templateFields(content).all.filter(({ type }) =>
+      all.filter(({ type }) =>
         ['text', 'long text', 'address', 'email', 'money', 'choice'].includes(type),
       ),
-    [content],
+    [all],
   )
   const longest = async (name: string) => {
     try {
-      const answer = await call('survey', {
-        body: {
-          templateId,
-          sheetId,
-          content: { ...content, document: { type: 'doc', content: [] } },
-          conditions: [],
-          longest: name,
-        },
-      })
+      const answer = await askSource({ templateId, content, sheetId }, { conditions: [], longest: name })
       if (answer.longest) go(answer.longest.row)
       else say('No row has a value there.')
     } catch (error) {

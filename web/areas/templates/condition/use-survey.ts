@@ -1,26 +1,27 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { call } from '#web/frame/client.ts'
 import { useStudio } from '../studio-context.ts'
+import type { Studio } from '../studio-context.ts'
 
-/** Asks the source in the proof: for how many rows conditions hold, and which row has the longest value of a field. */
-export function useSurvey(conditions: readonly string[], longest: string | null = null, enabled = true) {
+/** Asks the whole source of the proof. Only what the answer depends on is sent: the wording does not count. */
+export const askSource = (
+  { templateId, content, sheetId }: Pick<Studio, 'templateId' | 'content' | 'sheetId'>,
+  asked: { readonly conditions: readonly string[]; readonly longest: string | null },
+  signal?: AbortSignal,
+) =>
+  call('survey', {
+    body: { templateId, sheetId, content: { ...content, document: { type: 'doc', content: [] } }, ...asked },
+    signal,
+  })
+
+/** For how many rows of the source in the proof conditions hold. */
+export function useSurvey(conditions: readonly string[]) {
   const { templateId, content, sheetId } = useStudio()
-  // Only what the answer depends on: the wording does not count.
-  const asked = { templateId, sheetId, outline: content.outline, roles: content.roles, conditions, longest }
+  const { outline, roles } = content
   return useQuery({
-    queryKey: ['survey', asked],
-    queryFn: ({ signal }) =>
-      call('survey', {
-        body: {
-          templateId,
-          sheetId,
-          content: { ...content, document: { type: 'doc', content: [] } },
-          conditions,
-          longest,
-        },
-        signal,
-      }),
-    enabled: enabled && sheetId !== null && (conditions.length > 0 || longest !== null),
+    queryKey: ['survey', { templateId, sheetId, outline, roles, conditions }],
+    queryFn: ({ signal }) => askSource({ templateId, content, sheetId }, { conditions, longest: null }, signal),
+    enabled: sheetId !== null && conditions.length > 0,
     staleTime: 30_000,
     placeholderData: keepPreviousData,
   })

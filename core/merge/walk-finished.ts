@@ -1,0 +1,20 @@
+import type { FinishedBlock, Run } from './finished.ts'
+
+/** Blocks directly inside a finished block, wherever in it they stand. */
+const insideFinished = (block: FinishedBlock): readonly FinishedBlock[] => {
+  if (block.kind === 'clause') return block.blocks
+  if (block.kind === 'list') return block.items.flat()
+  return block.kind === 'table' ? block.rows.flatMap(({ cells }) => cells.flatMap(({ blocks }) => blocks)) : []
+}
+
+/** All blocks of a finished document in reading order, outer before inner. */
+export function* allFinished(blocks: readonly FinishedBlock[]): Generator<FinishedBlock> {
+  for (const block of blocks) {
+    yield block
+    yield* allFinished(insideFinished(block))
+  }
+}
+
+/** The words directly in a block. */
+export const runsOf = (block: FinishedBlock): readonly Run[] =>
+  block.kind === 'heading' || block.kind === 'paragraph' ? block.runs : []
