@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 import { STATES } from '#core/agreement/states.ts'
 import { BLANK_KINDS } from '#core/document/tree.ts'
-import { count, id, instant, wholeNumber } from './basics.ts'
+import { count, id, instant, sha256, wholeNumber } from './basics.ts'
 
 export const knotSchema = v.object({
   shape: v.picklist(['square', 'circle']),
@@ -141,7 +141,7 @@ export const blankValueSchema = v.variant('kind', [
   v.object({
     kind: v.literal('file'),
     name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200)),
-    sha256: v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/)),
+    sha256,
     size: v.number(),
   }),
 ])

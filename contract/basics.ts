@@ -6,6 +6,8 @@ export const instant = v.pipe(v.string(), v.isoTimestamp())
 export const shortText = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200))
 export const count = v.pipe(v.number(), v.integer(), v.minValue(0))
 export const wholeNumber = v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number))
+/** The name of a file in the store. */
+export const sha256 = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))
 export const idParams = v.object({ id })
 const plainValue = v.union([v.string(), v.boolean()])
 export const fieldValue = v.union([plainValue, v.array(v.record(v.string(), plainValue))])

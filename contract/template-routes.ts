@@ -1,6 +1,7 @@
 import * as v from 'valibot'
-import { done, id, idParams, wholeNumber } from './basics.ts'
+import { done, id, idParams, sha256, wholeNumber } from './basics.ts'
 import { route } from './route.ts'
+import * as s from './studio.ts'
 import * as t from './template.ts'
 
 /** Templates and what they are made with: editions, proofs, looks, shelves, the clause library, saved cases. */
@@ -113,15 +114,15 @@ export const templateRoutes = {
     path: '/looks',
     summary: 'All document looks, the finished ones first',
     access: 'person',
-    answer: v.array(t.lookSchema),
+    answer: v.array(s.lookSchema),
   }),
   makeLook: route({
     method: 'POST',
     path: '/looks',
     summary: 'A new look',
     access: { right: 'templates' },
-    body: t.lookChange,
-    answer: t.lookSchema,
+    body: s.lookChange,
+    answer: s.lookSchema,
   }),
   saveLook: route({
     method: 'PUT',
@@ -129,8 +130,8 @@ export const templateRoutes = {
     summary: 'Change a look of one’s own',
     access: { right: 'templates' },
     params: idParams,
-    body: t.lookChange,
-    answer: t.lookSchema,
+    body: s.lookChange,
+    answer: s.lookSchema,
   }),
   uploadPicture: route({
     method: 'POST',
@@ -138,14 +139,14 @@ export const templateRoutes = {
     summary: 'Upload a PNG, JPEG or SVG picture for a text or a letterhead',
     access: { right: 'templates' },
     upload: true,
-    answer: t.pictureSchema,
+    answer: s.pictureSchema,
   }),
   picture: route({
     method: 'GET',
     path: '/pictures/:file',
     summary: 'A picture',
     access: 'person',
-    params: v.object({ file: v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/)) }),
+    params: v.object({ file: sha256 }),
     answer: 'application/octet-stream',
   }),
   shelves: route({
@@ -153,14 +154,14 @@ export const templateRoutes = {
     path: '/shelves',
     summary: 'The shelves that one may look into',
     access: 'person',
-    answer: v.array(t.shelfSchema),
+    answer: v.array(s.shelfSchema),
   }),
   makeShelf: route({
     method: 'POST',
     path: '/shelves',
     summary: 'A new shelf',
     access: { right: 'templates' },
-    body: t.shelfChange,
+    body: s.shelfChange,
     answer: v.object({ id }),
   }),
   saveShelf: route({
@@ -169,7 +170,7 @@ export const templateRoutes = {
     summary: 'Change a shelf’s name and rights',
     access: { right: 'templates' },
     params: idParams,
-    body: t.shelfChange,
+    body: s.shelfChange,
     answer: done,
   }),
   teams: route({
@@ -177,22 +178,22 @@ export const templateRoutes = {
     path: '/teams',
     summary: 'All teams and who is in them',
     access: 'person',
-    answer: v.array(t.teamSchema),
+    answer: v.array(s.teamSchema),
   }),
   library: route({
     method: 'GET',
     path: '/library',
     summary: 'The clause library, with where each clause is used',
     access: 'person',
-    answer: v.array(t.libraryClauseSchema),
+    answer: v.array(s.libraryClauseSchema),
   }),
   keepClause: route({
     method: 'POST',
     path: '/library',
     summary: 'Put a clause into the library',
     access: { right: 'templates' },
-    body: t.libraryClauseChange,
-    answer: t.libraryClauseSchema,
+    body: s.libraryClauseChange,
+    answer: s.libraryClauseSchema,
   }),
   changeClause: route({
     method: 'PUT',
@@ -200,8 +201,8 @@ export const templateRoutes = {
     summary: 'The next edition of a library clause; refused where somebody made one since',
     access: { right: 'templates' },
     params: idParams,
-    body: t.libraryClauseChange,
-    answer: t.libraryClauseSchema,
+    body: s.libraryClauseChange,
+    answer: s.libraryClauseSchema,
   }),
   clauseEditions: route({
     method: 'GET',
@@ -209,7 +210,7 @@ export const templateRoutes = {
     summary: 'All editions of a library clause, newest first',
     access: 'person',
     params: idParams,
-    answer: v.array(t.libraryEditionSchema),
+    answer: v.array(s.libraryEditionSchema),
   }),
   savedCases: route({
     method: 'GET',
@@ -217,7 +218,7 @@ export const templateRoutes = {
     summary: 'Saved cases: records and the wording they must give',
     access: 'person',
     params: idParams,
-    answer: v.array(t.savedCaseSchema),
+    answer: v.array(s.savedCaseSchema),
   }),
   keepCase: route({
     method: 'POST',
@@ -225,8 +226,8 @@ export const templateRoutes = {
     summary: 'Keep a record and its wording as a case',
     access: { right: 'templates' },
     params: idParams,
-    body: t.savedCaseChange,
-    answer: t.savedCaseSchema,
+    body: s.savedCaseChange,
+    answer: s.savedCaseSchema,
   }),
   changeCase: route({
     method: 'PUT',
@@ -234,8 +235,8 @@ export const templateRoutes = {
     summary: 'Change a saved case',
     access: { right: 'templates' },
     params: v.object({ id, case: id }),
-    body: t.savedCaseChange,
-    answer: t.savedCaseSchema,
+    body: s.savedCaseChange,
+    answer: s.savedCaseSchema,
   }),
   dropCase: route({
     method: 'DELETE',

@@ -43,7 +43,8 @@ export interface Inspected {
 }
 
 /** Everything that keeps a template from being merged or published. */
-export const templateFaults = (content: TemplateContent): readonly TemplateProblem[] => inspect(content).faults
+export const templateFaults = (content: TemplateContent): readonly TemplateProblem[] =>
+  inspect(content).faults
 
 /** Looks a template through once, for its faults and for what merging it needs. */
 export function inspect(content: TemplateContent): Inspected {

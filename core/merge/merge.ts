@@ -184,8 +184,7 @@ class Merging {
     return found.flatMap((person, i): Person[] => {
       if (!person.full_name && !person.email && role.optional) return []
       const from = (which: 'name' | 'email') => (fill.rule === 'record' ? fill[which] : null)
-      if (!person.full_name)
-        this.problem(from('name'), null, `${label}: nobody is named to sign.`)
+      if (!person.full_name) this.problem(from('name'), null, `${label}: nobody is named to sign.`)
       if (!isEmail(person.email))
         this.problem(from('email'), null, `${label}: there is no mail address to send to.`)
       return [

@@ -4,7 +4,9 @@ import type { FinishedBlock, Run } from './finished.ts'
 const insideFinished = (block: FinishedBlock): readonly FinishedBlock[] => {
   if (block.kind === 'clause') return block.blocks
   if (block.kind === 'list') return block.items.flat()
-  return block.kind === 'table' ? block.rows.flatMap(({ cells }) => cells.flatMap(({ blocks }) => blocks)) : []
+  return block.kind === 'table'
+    ? block.rows.flatMap(({ cells }) => cells.flatMap(({ blocks }) => blocks))
+    : []
 }
 
 /** All blocks of a finished document in reading order, outer before inner. */

@@ -122,6 +122,5 @@ const position = (list: readonly Value[], at: Value): number | null => {
   return n > 0 ? n - 1 : list.length + n
 }
 
-
 const distinct = (list: readonly Value[]): readonly Value[] =>
   list.filter((item, i) => list.findIndex((other) => equal(item, other) === true) === i)

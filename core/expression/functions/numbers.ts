@@ -116,4 +116,3 @@ function extreme(list: readonly Value[], sign: 1 | -1): Value {
   }
   return best
 }
-

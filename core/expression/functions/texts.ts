@@ -138,4 +138,3 @@ function pattern(source: Value, flags: Value): RE2JS | null {
     return null
   }
 }
-

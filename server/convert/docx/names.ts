@@ -1,3 +1,6 @@
+import type { Block } from '#core/document/tree.ts'
+import { allParts, isPassage } from '#core/document/walk.ts'
+import { compileExpression } from '#core/expression/compile.ts'
 import { fieldNameProblem } from '#core/outline/field.ts'
 import type { Field, FieldType } from '#core/outline/field.ts'
 
@@ -38,4 +41,39 @@ export function guessedField(name: string, label: string, hints: ReadonlySet<Fie
     required: true,
     ...(type === 'money' ? { currency: 'USD' } : {}),
   }
+}
+
+/** What a document says of a name besides using it: how it is written there, and types its use asks for. */
+export interface NameClues {
+  readonly labels: ReadonlyMap<string, string>
+  readonly hints: ReadonlyMap<string, ReadonlySet<FieldType>>
+}
+
+/** A data outline for the names that a document uses in merge fields, conditions and repeats. */
+export function guessedOutline(blocks: readonly Block[], { labels, hints }: NameClues): readonly Field[] {
+  const names = new Map<string, Field>()
+  const repeats = new Set<string>()
+  const add = (name: string) => {
+    if (!names.has(name))
+      names.set(name, guessedField(name, labels.get(name) ?? name, hints.get(name) ?? new Set()))
+  }
+  for (const part of allParts(blocks)) {
+    if (part.type === 'mergeField') add(part.attrs.field)
+    if (!isPassage(part)) continue
+    if (part.attrs.repeat) repeats.add(part.attrs.repeat)
+    const compiled = part.attrs.condition === null ? null : compileExpression(part.attrs.condition)
+    // A condition that is not sound is told by the checks of the studio.
+    if (compiled?.ok) compiled.expression.reads.filter((name) => !name.startsWith('item.')).forEach(add)
+  }
+  const lists = [...repeats].map((list): Field => ({
+    name: list,
+    label: list,
+    type: 'list',
+    required: false,
+    items: [...names.values()]
+      .filter(({ name }) => name.startsWith(`${list}.`))
+      .map((field) => ({ ...field, name: field.name.slice(list.length + 1) })),
+  }))
+  const inLists = (name: string) => [...repeats].some((list) => name.startsWith(`${list}.`))
+  return [...[...names.values()].filter(({ name }) => !inLists(name)), ...lists]
 }

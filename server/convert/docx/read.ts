@@ -16,21 +16,15 @@ import type {
   TableCell,
   TableRow,
 } from '#core/document/tree.ts'
-import { allParts, inlineText, isPassage } from '#core/document/walk.ts'
-import { compileExpression } from '#core/expression/compile.ts'
-import type { Field as OutlineField, FieldType } from '#core/outline/field.ts'
-import {
-  OUTLINE_PROPERTY,
-  PAGE_PROPERTY,
-  ROLES_PROPERTY,
-  SENDING_PROPERTY,
-} from '#server/compose/docx/properties.ts'
+import { inlineText } from '#core/document/walk.ts'
+import type { FieldType } from '#core/outline/field.ts'
 import { readPicture } from '#server/convert/read-picture.ts'
 import { meaningOf } from './fields.ts'
 import type { Field, Instruction } from './fields.ts'
 import { joinMarkers, markersOnly, readInlineMarkers, rowMarkers, under } from './markers.ts'
 import type { Open } from './markers.ts'
-import { guessedField } from './names.ts'
+import { keptProperties } from './kept.ts'
+import { guessedOutline } from './names.ts'
 import { numberingOf, stylesOf } from './numbering.ts'
 import type { Numbering, Styles } from './numbering.ts'
 import { anywhere, attribute, DocxFault, DocxPackage, element, elements } from './package.ts'
@@ -612,11 +606,11 @@ class Reading {
   // --- the whole --------------------------------------------------------------------------------------------------
 
   private async content(blocks: readonly Block[], page: PageSetup): Promise<TemplateContent> {
-    const kept = await this.properties()
+    const kept = await keptProperties(this.pack)
     const title =
       (kept.title ?? this.name.replace(/\.docx?$/i, '')).trim().slice(0, 200) || 'Imported template'
     const base = emptyTemplate(title)
-    const outline = kept.outline ?? this.outline(blocks)
+    const outline = kept.outline ?? guessedOutline(blocks, { labels: this.labels, hints: this.hints })
     const content: TemplateContent = {
       ...base,
       document: { type: 'doc', content: blocks.length ? blocks : base.document.content },
@@ -636,63 +630,6 @@ class Reading {
     if (!checked.success)
       throw new DocxFault(`The document cannot become a template: ${checked.issues[0].message}`)
     return checked.output
-  }
-
-  private outline(blocks: readonly Block[]): readonly OutlineField[] {
-    const names = new Map<string, OutlineField>()
-    const repeats = new Set<string>()
-    const add = (name: string) => {
-      if (!names.has(name))
-        names.set(name, guessedField(name, this.labels.get(name) ?? name, this.hints.get(name) ?? new Set()))
-    }
-    for (const part of allParts(blocks)) {
-      if (part.type === 'mergeField') add(part.attrs.field)
-      if (!isPassage(part)) continue
-      if (part.attrs.repeat) repeats.add(part.attrs.repeat)
-      const compiled = part.attrs.condition === null ? null : compileExpression(part.attrs.condition)
-      // A condition that is not sound is told by the checks of the studio.
-      if (compiled?.ok) compiled.expression.reads.filter((name) => !name.startsWith('item.')).forEach(add)
-    }
-    const lists = [...repeats].map((list): OutlineField => ({
-      name: list,
-      label: list,
-      type: 'list',
-      required: false,
-      items: [...names.values()]
-        .filter(({ name }) => name.startsWith(`${list}.`))
-        .map((field) => ({ ...field, name: field.name.slice(list.length + 1) })),
-    }))
-    const inLists = (name: string) => [...repeats].some((list) => name.startsWith(`${list}.`))
-    return [...[...names.values()].filter(({ name }) => !inLists(name)), ...lists]
-  }
-
-  /** What a document of ours keeps in its properties; each is taken only where it is sound. */
-  private async properties(): Promise<
-    Partial<Pick<TemplateContent, 'outline' | 'roles' | 'sending' | 'page'>> & { title?: string }
-  > {
-    const title = element(await this.pack.xml('docProps/core.xml'), 'title')?.textContent?.trim()
-    const found: Record<string, unknown> = {}
-    for (const property of elements(await this.pack.xml('docProps/custom.xml'), 'property')) {
-      try {
-        found[attribute(property, 'name') ?? ''] = JSON.parse(property.textContent ?? '')
-      } catch {
-        // Somebody else's property.
-      }
-    }
-    const entries = (
-      templateContentSchema as unknown as v.ObjectSchema<Record<string, v.GenericSchema>, undefined>
-    ).entries
-    const take = (property: string, key: 'outline' | 'roles' | 'sending' | 'page') => {
-      const read = property in found ? v.safeParse(entries[key]!, found[property]) : null
-      return read?.success && read.output !== undefined ? { [key]: read.output } : {}
-    }
-    return {
-      ...(title ? { title } : {}),
-      ...take(OUTLINE_PROPERTY, 'outline'),
-      ...take(ROLES_PROPERTY, 'roles'),
-      ...take(SENDING_PROPERTY, 'sending'),
-      ...take(PAGE_PROPERTY, 'page'),
-    }
   }
 }
 

@@ -258,9 +258,7 @@ function FindRow({ sheetId }: { readonly sheetId: string }) {
   }
   const fields = useMemo(
     () =>
-      all.filter(({ type }) =>
-        ['text', 'long text', 'address', 'email', 'money', 'choice'].includes(type),
-      ),
+      all.filter(({ type }) => ['text', 'long text', 'address', 'email', 'money', 'choice'].includes(type)),
     [all],
   )
   const longest = async (name: string) => {

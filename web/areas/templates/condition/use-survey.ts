@@ -20,7 +20,8 @@ export function useSurvey(conditions: readonly string[]) {
   const { outline, roles } = content
   return useQuery({
     queryKey: ['survey', { templateId, sheetId, outline, roles, conditions }],
-    queryFn: ({ signal }) => askSource({ templateId, content, sheetId }, { conditions, longest: null }, signal),
+    queryFn: ({ signal }) =>
+      askSource({ templateId, content, sheetId }, { conditions, longest: null }, signal),
     enabled: sheetId !== null && conditions.length > 0,
     staleTime: 30_000,
     placeholderData: keepPreviousData,

@@ -3,7 +3,6 @@ import { useEditorState } from '@tiptap/react'
 import {
   Bold,
   Braces,
-  Columns3,
   GitBranch,
   Heading2,
   Image,
@@ -17,32 +16,16 @@ import {
   PenLine,
   Redo2,
   Repeat,
-  Rows3,
   StickyNote,
-  Table,
-  Trash2,
   Underline,
   Undo2,
 } from 'lucide-react'
-import { Popover } from 'radix-ui'
-import { useState } from 'react'
-import type { ReactNode } from 'react'
-import {
-  addColumnAfter,
-  addRowAfter,
-  deleteColumn,
-  deleteRow,
-  deleteTable,
-  mergeCells,
-  setCellAttr,
-  toggleHeaderRow,
-} from '@tiptap/pm/tables'
-import { fieldsByName } from '#core/outline/field.ts'
-import { defaultFormat, DISPLAY_FORMATS } from '#core/text/format.ts'
 import { useStudio } from '../studio-context.ts'
 import { BlankForm } from './blank-form.tsx'
 import { toggleClause } from './clause-commands.ts'
 import { FieldPicker } from './field-picker.tsx'
+import { FormatChoice, PictureTools, selectedInline, TableTools } from './selection-tools.tsx'
+import { Gap, Pop, Tool } from './tool.tsx'
 
 interface Shown {
   readonly notes: boolean
@@ -58,69 +41,6 @@ interface Props {
   readonly onShow: (shown: Shown) => void
   readonly ask: (what: 'condition' | 'phrase' | 'repeat' | 'reference' | 'library') => void
   readonly onPicture: () => void
-}
-
-function Tool({
-  label,
-  active = false,
-  disabled = false,
-  onClick,
-  children,
-}: {
-  readonly label: string
-  readonly active?: boolean
-  readonly disabled?: boolean
-  readonly onClick?: () => void
-  readonly children: ReactNode
-}) {
-  return (
-    <button
-      type="button"
-      title={label}
-      aria-label={label}
-      aria-pressed={active}
-      disabled={disabled}
-      onMouseDown={(event) => event.preventDefault()}
-      onClick={onClick}
-      className={`flex h-7 min-w-6 items-center justify-center gap-1 rounded-sm px-0.5 text-sm disabled:opacity-35 ${active ? 'bg-petrol-wash text-petrol' : 'hover:bg-wash'}`}
-    >
-      {children}
-    </button>
-  )
-}
-
-const Gap = () => <span className="mx-0.5 h-4 border-l border-hair" />
-
-function Pop({
-  label,
-  icon,
-  children,
-}: {
-  readonly label: string
-  readonly icon: ReactNode
-  readonly children: (close: () => void) => ReactNode
-}) {
-  const [open, setOpen] = useState(false)
-  return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger asChild>
-        <button type="button" className="flex h-7 items-center gap-1 rounded-sm px-1.5 text-sm hover:bg-wash">
-          {icon}
-          {label}
-        </button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={6}
-          collisionPadding={12}
-          className="z-40 border border-hair bg-paper p-3"
-        >
-          {children(() => setOpen(false))}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
-  )
 }
 
 /** What can be done to the text; everything is on the keyboard too, by `/`, `{{` and the usual keys. */
@@ -279,127 +199,5 @@ export function Tools({ editor, steps, undo, redo, shown, onShow, ask, onPicture
         </>
       )}
     </div>
-  )
-}
-
-interface Selected {
-  readonly kind: string
-  readonly attrs: Readonly<Record<string, unknown>>
-}
-
-function selectedInline(editor: Editor): Selected | null {
-  const { selection } = editor.state
-  const node =
-    'node' in selection
-      ? (selection as unknown as { node: { type: { name: string }; attrs: Record<string, unknown> } }).node
-      : null
-  return node ? { kind: node.type.name, attrs: node.attrs } : null
-}
-
-function FormatChoice({ editor, selected }: { readonly editor: Editor; readonly selected: Selected }) {
-  const { all } = useStudio()
-  const name = String(selected.attrs['field'])
-  const found = fieldsByName(all).get(name)?.field
-  if (!found) return <span className="ml-auto text-sm text-brick">There is no field “{name}”</span>
-  return (
-    <label className="ml-auto flex items-center gap-2 text-sm">
-      <span className="text-soft">{found.label} shown as</span>
-      <select
-        className="rounded-sm border border-hair bg-sheet px-1 py-0.5"
-        value={String(selected.attrs['format'] ?? defaultFormat(found))}
-        onChange={(event) =>
-          editor.chain().focus().updateAttributes('mergeField', { format: event.target.value }).run()
-        }
-      >
-        {DISPLAY_FORMATS[found.type].map((format) => (
-          <option key={format}>{format}</option>
-        ))}
-      </select>
-    </label>
-  )
-}
-
-function TableTools({ editor }: { readonly editor: Editor }) {
-  const run = (command: typeof addRowAfter) => () => {
-    command(editor.state, editor.view.dispatch)
-    editor.view.focus()
-  }
-  return (
-    <>
-      <Gap />
-      <Tool label="Row below" onClick={run(addRowAfter)}>
-        <Rows3 size={15} />
-      </Tool>
-      <Tool label="Column behind" onClick={run(addColumnAfter)}>
-        <Columns3 size={15} />
-      </Tool>
-      <Pop label="Table" icon={<Table size={15} />}>
-        {(close) => (
-          <div className="flex w-44 flex-col text-sm">
-            {(
-              [
-                ['Leave the row out', deleteRow],
-                ['Leave the column out', deleteColumn],
-                ['First row is the head', toggleHeaderRow],
-                ['Join selected cells', mergeCells],
-                ['Cell to the left', setCellAttr('align', 'left')],
-                ['Cell to the middle', setCellAttr('align', 'center')],
-                ['Cell to the right', setCellAttr('align', 'right')],
-                ['Leave the table out', deleteTable],
-              ] as const
-            ).map(([label, command]) => (
-              <button
-                key={label}
-                className="px-2 py-1 text-left hover:bg-petrol-wash"
-                onClick={() => {
-                  run(command)()
-                  close()
-                }}
-              >
-                {label}
-              </button>
-            ))}
-          </div>
-        )}
-      </Pop>
-    </>
-  )
-}
-
-function PictureTools({
-  editor,
-  attrs,
-}: {
-  readonly editor: Editor
-  readonly attrs: Readonly<Record<string, unknown>>
-}) {
-  const set = (more: Readonly<Record<string, unknown>>) =>
-    editor.chain().updateAttributes('image', more).run()
-  return (
-    <span className="ml-auto flex items-center gap-2 text-sm">
-      <input
-        aria-label="What the picture shows"
-        className="w-44 rounded-sm border border-hair bg-sheet px-1.5 py-0.5"
-        placeholder="What the picture shows"
-        value={String(attrs['alt'] ?? '')}
-        onChange={(event) => set({ alt: event.target.value })}
-      />
-      <label className="flex items-center gap-1 text-soft">
-        wide
-        <input
-          type="number"
-          aria-label="Width in percent of the text"
-          className="w-14 rounded-sm border border-hair bg-sheet px-1 py-0.5"
-          min={5}
-          max={100}
-          value={Number(attrs['width'])}
-          onChange={(event) => set({ width: Math.max(5, Math.min(100, Number(event.target.value) || 50)) })}
-        />
-        %
-      </label>
-      <Tool label="Leave the picture out" onClick={() => editor.chain().focus().deleteSelection().run()}>
-        <Trash2 size={15} />
-      </Tool>
-    </span>
   )
 }

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import type * as v from 'valibot'
-import type { lookSchema } from '#contract/template.ts'
+import type { lookSchema } from '#contract/studio.ts'
 import { FAMILIES, HEADING_RULES } from '#core/document/look.ts'
 import type { Look } from '#core/document/look.ts'
 import { plainPage } from '#core/document/template.ts'

@@ -1,0 +1,92 @@
+import * as v from 'valibot'
+import { FAMILIES, HEADING_RULES } from '#core/document/look.ts'
+import type { Look } from '#core/document/look.ts'
+import { count, id, instant, recordData, sha256, shortText } from './basics.ts'
+import { clauseSchema } from './template.ts'
+
+// What templates are made with: looks and pictures, shelves and teams, the clause library, saved cases.
+
+const colour = v.pipe(v.string(), v.regex(/^#[0-9a-fA-F]{6}$/, 'A colour is written #rrggbb.'))
+const points = (least: number, most: number) => v.pipe(v.number(), v.minValue(least), v.maxValue(most))
+export const lookContent: v.GenericSchema<Look> = v.object({
+  textFamily: v.picklist(FAMILIES),
+  headingFamily: v.picklist(FAMILIES),
+  size: points(7, 16),
+  leading: points(0.4, 1.5),
+  justified: v.boolean(),
+  ink: colour,
+  headingInk: colour,
+  margins: v.object({
+    top: points(28, 200),
+    bottom: points(50, 200),
+    left: points(28, 200),
+    right: points(28, 200),
+  }),
+  headingRule: v.picklist(HEADING_RULES),
+  letterhead: v.object({
+    logo: v.nullable(sha256),
+    logoWidth: points(10, 400),
+    lines: v.pipe(v.array(v.pipe(v.string(), v.maxLength(200))), v.maxLength(12)),
+    align: v.picklist(['left', 'center', 'right']),
+  }),
+})
+export const lookSchema = v.object({
+  id: v.string(),
+  name: v.string(),
+  /** Finished looks cannot be changed; a copy can. */
+  own: v.boolean(),
+  version: v.number(),
+  look: lookContent,
+})
+export const lookChange = v.object({ name: shortText, version: v.number(), look: lookContent })
+export const pictureSchema = v.object({ file: sha256, width: v.number(), height: v.number() })
+
+const teamRight = v.object({ team: id, use: v.boolean(), edit: v.boolean(), publish: v.boolean() })
+export const shelfSchema = v.object({
+  id,
+  name: v.string(),
+  templates: count,
+  /** Without any, everyone may do here what their own rights allow. */
+  rights: v.array(teamRight),
+})
+export const shelfChange = v.object({ name: shortText, rights: v.pipe(v.array(teamRight), v.maxLength(50)) })
+export const teamSchema = v.object({ id, name: v.string(), members: v.array(v.string()) })
+
+export const libraryClauseSchema = v.object({
+  id,
+  title: v.string(),
+  tags: v.array(v.string()),
+  edition: v.number(),
+  content: clauseSchema,
+  changedAt: instant,
+  changedBy: v.string(),
+  /** Templates whose draft has the clause: linked or as a copy, and of which edition. */
+  usedIn: v.array(
+    v.object({ template: id, name: v.string(), linked: v.boolean(), edition: v.number(), count }),
+  ),
+})
+export const libraryClauseChange = v.object({
+  title: shortText,
+  tags: v.pipe(v.array(v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(40))), v.maxLength(20)),
+  content: clauseSchema,
+  /** The edition it was made from; 0 for a new clause. */
+  edition: v.number(),
+})
+export const libraryEditionSchema = v.object({
+  number: v.number(),
+  content: clauseSchema,
+  publishedAt: instant,
+  publishedBy: v.string(),
+})
+
+export const savedCaseSchema = v.object({
+  id,
+  name: v.string(),
+  data: recordData,
+  expected: v.array(v.string()),
+})
+export const savedCaseChange = v.object({
+  name: shortText,
+  data: recordData,
+  expected: v.pipe(v.array(v.pipe(v.string(), v.maxLength(50_000))), v.maxLength(5000)),
+})
