@@ -21,6 +21,7 @@ export const MOVES = [
   'lapse',
   'withdraw',
   'take back',
+  'revise',
 ] as const
 export type Move = (typeof MOVES)[number]
 
@@ -45,6 +46,7 @@ const from: Record<Move, readonly AgreementState[]> = {
   lapse: ['out'],
   withdraw: ['draft', 'in approval', 'returned', 'cleared', 'out'],
   'take back': ['out'],
+  revise: ['draft', 'in approval', 'returned', 'cleared'],
 }
 
 /** The state a move leads to, or why it cannot be made. */
@@ -70,6 +72,7 @@ export function move(state: AgreementState, made: Move, facts: Facts): Moved {
     case 'withdraw':
       return to('withdrawn')
     case 'take back':
+    case 'revise':
       return to('draft')
   }
 }
@@ -84,6 +87,7 @@ const done: Record<Move, string> = {
   lapse: 'lapsed',
   withdraw: 'withdrawn',
   'take back': 'taken back',
+  revise: 'revised',
 }
 
 const refusal = (state: AgreementState, made: Move) =>

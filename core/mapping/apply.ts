@@ -3,14 +3,24 @@ import type { Field, FieldValue, ItemData, Outline, PlainValue, RecordData } fro
 import { cellText } from '../sheet/cell.ts'
 import type { CellRow } from '../sheet/cell.ts'
 import type { Column } from '../sheet/columns.ts'
-import { mappingKey } from './suggest.ts'
+import { EACH_ROW, mappingKey } from './suggest.ts'
 import type { Mapping } from './suggest.ts'
+
+/** What a problem of a row is about, beyond a value that is missing or wrong. */
+export const PROBLEM_KINDS = ['value', 'asked', 'twice', 'live', 'file', 'overflow', 'left out'] as const
+export type ProblemKind = (typeof PROBLEM_KINDS)[number]
 
 /** What is wrong with one value of one row, where, and in which words to say so. */
 export interface RowProblem {
   readonly field: string
   readonly column: string | null
   readonly message: string
+  /** None: a value that is missing or wrong. */
+  readonly kind?: ProblemKind | undefined
+  /** Of rows made one: the row of the source it stands in. */
+  readonly row?: number | undefined
+  /** What stands in the cell at fault. */
+  readonly cell?: string | undefined
 }
 
 export interface ReadRow {
@@ -18,65 +28,152 @@ export interface ReadRow {
   readonly problems: readonly RowProblem[]
 }
 
+/** A row of a source with its number there. */
+export interface SourceRow {
+  readonly row: number
+  readonly cells: CellRow
+}
+
+/** Values that no column gives: the same for all rows, or answered for this one; as typed, by field. */
+export interface Given {
+  readonly values: Readonly<Record<string, string>>
+  /** Fields asked for row by row. */
+  readonly asked: readonly string[]
+}
+
+const NOTHING_GIVEN: Given = { values: {}, asked: [] }
+
 /** Reads a row of cells as an outline's data. What cannot be read is left out and told as a problem; nothing throws. */
-export function readRow(
+export const readRow = (
   outline: Outline,
   columns: readonly Column[],
   mapping: Mapping,
   cells: CellRow,
+): ReadRow => readGroup(outline, columns, mapping, [{ row: 0, cells }])
+
+/**
+ * Reads rows that make one agreement: plain fields from the first row that has them (a later row that says otherwise is a
+ * problem), a list mapped as `lines[].price` from each row in turn, one in numbered columns from the first row.
+ */
+export function readGroup(
+  outline: Outline,
+  columns: readonly Column[],
+  mapping: Mapping,
+  rows: readonly SourceRow[],
+  given: Given = NOTHING_GIVEN,
 ): ReadRow {
-  const positions = new Map(columns.map((column, position) => [column.name, position]))
-  const data: Record<string, FieldValue> = {}
-  const problems: RowProblem[] = []
-  const readCell = (field: Field, name: string, column: string, position: number): PlainValue | null => {
-    const read = coerce(field, cells[position] ?? null, columns[position]!.dateOrder)
-    if (read.ok) return read.value
-    problems.push({ field: name, column, message: read.problem })
-    return null
-  }
-  for (const field of outline) {
-    if (field.computed !== undefined) continue
-    const before = problems.length
-    const column = mapping[field.name]
-    const position = column === undefined ? undefined : positions.get(column)
-    const missing = (message: string) => {
-      if (field.required && field.default === undefined && problems.length === before)
-        problems.push({ field: field.name, column: column ?? null, message })
-    }
-    if (field.type === 'list') {
-      const items = readItems(field, mapping, positions, readCell)
-      if (items.length) data[field.name] = items
-      else missing(`“${field.label}” has no items.`)
-      continue
-    }
-    if (position === undefined) {
-      missing(`No column gives “${field.label}”.`)
-      continue
-    }
-    const value = readCell(field, field.name, column!, position)
-    if (value !== null) data[field.name] = value
-    else missing(`“${field.label}” is missing.`)
-  }
-  return { data, problems }
+  const reading = new GroupReading(columns, mapping, rows, given)
+  for (const field of outline) if (field.computed === undefined) reading.read(field)
+  return { data: reading.data, problems: reading.problems }
 }
 
-/** The items of a list that stands in numbered columns; an item none of whose cells is filled is not there. */
-function readItems(
-  list: Field,
-  mapping: Mapping,
-  positions: ReadonlyMap<string, number>,
-  readCell: (field: Field, name: string, column: string, position: number) => PlainValue | null,
-): readonly ItemData[] {
-  const items = new Map<number, Record<string, PlainValue>>()
-  for (const [key, column] of Object.entries(mapping)) {
-    const found = key.startsWith(`${list.name}[`) ? mappingKey([list], key) : null
-    const position = positions.get(column)
-    if (!found || position === undefined) continue
-    const value = readCell(found.field, key, column, position)
-    if (value !== null) items.set(found.position, { ...items.get(found.position), [found.field.name]: value })
+class GroupReading {
+  readonly data: Record<string, FieldValue> = {}
+  readonly problems: RowProblem[] = []
+  private readonly positions: ReadonlyMap<string, number>
+
+  constructor(
+    private readonly columns: readonly Column[],
+    private readonly mapping: Mapping,
+    private readonly rows: readonly SourceRow[],
+    private readonly given: Given,
+  ) {
+    this.positions = new Map(columns.map((column, position) => [column.name, position]))
   }
-  return [...items].sort(([a], [b]) => a - b).map(([, item]) => item)
+
+  read(field: Field): void {
+    const before = this.problems.length
+    const column = this.mapping[field.name]
+    const value = field.type === 'list' ? this.items(field) : this.plain(field, column)
+    if (value !== null) this.data[field.name] = value
+    else if (this.problems.length === before && field.required && field.default === undefined)
+      this.problems.push({ field: field.name, column: column ?? null, message: this.missing(field, column) })
+  }
+
+  private missing(field: Field, column: string | undefined): string {
+    if (field.type === 'list') return `“${field.label}” has no items.`
+    return column !== undefined && this.positions.has(column)
+      ? `“${field.label}” is missing.`
+      : `No column gives “${field.label}”.`
+  }
+
+  private plain(field: Field, column: string | undefined): PlainValue | null {
+    const text = this.given.values[field.name]
+    if (text !== undefined && text.trim() !== '') {
+      const read = coerce(field, text, null)
+      if (read.ok) return read.value
+      this.problems.push({ field: field.name, column: null, message: read.problem, kind: 'asked' })
+      return null
+    }
+    if (this.given.asked.includes(field.name)) {
+      if (field.required && field.default === undefined)
+        this.problems.push({
+          field: field.name,
+          column: null,
+          message: `“${field.label}” is asked for this row.`,
+          kind: 'asked',
+        })
+      return null
+    }
+    const position = column === undefined ? undefined : this.positions.get(column)
+    return position === undefined ? null : this.fromRows(field, column!, position)
+  }
+
+  private fromRows(field: Field, column: string, position: number): PlainValue | null {
+    let found = null as { value: PlainValue; row: number } | null
+    for (const source of this.rows) {
+      const value = this.cell(field, field.name, column, position, source)
+      if (value === null || (found !== null && value === found.value)) continue
+      if (found) {
+        const message = `“${field.label}” is ${said(found.value)} in row ${found.row} and ${said(value)} here: rows of one agreement have to agree.`
+        this.problems.push({ field: field.name, column, message, row: source.row })
+        break
+      }
+      found = { value, row: source.row }
+    }
+    return found?.value ?? null
+  }
+
+  private cell(
+    field: Field,
+    name: string,
+    column: string,
+    position: number,
+    { row, cells }: SourceRow,
+  ): PlainValue | null {
+    const read = coerce(field, cells[position] ?? null, this.columns[position]!.dateOrder)
+    if (read.ok) return read.value
+    this.problems.push({
+      field: name,
+      column,
+      message: read.problem,
+      ...(this.rows.length > 1 ? { row } : {}),
+      cell: cellText(cells[position] ?? null),
+    })
+    return null
+  }
+
+  /** An item none of whose cells is filled is not there. */
+  private items(list: Field): readonly ItemData[] | null {
+    const items = new Map<number, Record<string, PlainValue>>()
+    for (const [key, column] of Object.entries(this.mapping)) {
+      const found = key.startsWith(`${list.name}[`) ? mappingKey([list], key) : null
+      const position = this.positions.get(column)
+      if (!found || position === undefined) continue
+      const put = (at: number, source: SourceRow) => {
+        const value = this.cell(found.field, key, column, position, source)
+        if (value !== null) items.set(at, { ...items.get(at), [found.field.name]: value })
+      }
+      if (found.position === EACH_ROW) this.rows.forEach((source, i) => put(i, source))
+      else put(found.position, this.rows[0]!)
+    }
+    const found = [...items].sort(([a], [b]) => a - b).map(([, item]) => item)
+    return found.length ? found : null
+  }
 }
+
+const said = (value: PlainValue): string =>
+  typeof value === 'boolean' ? (value ? 'yes' : 'no') : `“${value}”`
 
 /** A mapped column whose values mostly cannot be its field's: the sign of a wrong choice rather than of bad rows. */
 export function mappingProblems(

@@ -3,7 +3,7 @@ import type { Column, ColumnType } from '../sheet/columns.ts'
 
 /**
  * Field name to column name. A field that is absent is not mapped. A list that a row holds in numbered columns ("Site 1",
- * "Site 2") is mapped item by item: `sites[1].name`.
+ * "Site 2") is mapped item by item: `sites[1].name`; one whose items stand in the rows of a group, `sites[].name`.
  */
 export type Mapping = Readonly<Record<string, string>>
 
@@ -30,6 +30,7 @@ const synonyms: readonly (readonly string[])[] = [
   ['leased', 'lease', 'rented'],
   ['new', 'first'],
   ['name', 'company'],
+  ['customer', 'grower', 'orchard', 'buyer', 'client'],
 ]
 
 const alike = (a: string, b: string): number => {
@@ -76,20 +77,23 @@ export function fitness(field: Field, column: Column): number {
 export interface MappingKey {
   readonly field: Field
   readonly list: Field | null
-  /** From 1. */
+  /** From 1; EACH_ROW where each row of a group is an item. */
   readonly position: number
 }
 
+/** Position of an item that each row of a group gives. */
+export const EACH_ROW = -1
+
 /** The field a key of a mapping names; null where the outline has none. */
 export function mappingKey(outline: Outline, key: string): MappingKey | null {
-  const item = /^(.+)\[(\d{1,3})\]\.([^.]+)$/.exec(key)
+  const item = /^(.+)\[(\d{0,3})\]\.([^.]+)$/.exec(key)
   if (!item) {
     const field = outline.find(({ name, type }) => name === key && type !== 'list')
     return field ? { field, list: null, position: 0 } : null
   }
   const list = outline.find(({ name, type }) => name === item[1] && type === 'list')
   const field = list?.items?.find(({ name, computed }) => name === item[3] && computed === undefined)
-  return list && field ? { field, list, position: Number(item[2]) } : null
+  return list && field ? { field, list, position: item[2] === '' ? EACH_ROW : Number(item[2]) } : null
 }
 
 /** Fields that a sheet's columns would feed by themselves; a list counts once. */
@@ -126,13 +130,30 @@ function listPairs(list: Field, columns: readonly Column[]): readonly Pair[] {
   })
 }
 
-/** The likeliest column for each field, each column at most once; computed fields are left out. Best pairs first. */
-export function suggestMapping(outline: Outline, columns: readonly Column[]): Mapping {
+/** Columns as what each row of a group gives to a list. */
+const rowPairs = (list: Field, columns: readonly Column[]): readonly Pair[] =>
+  columns.flatMap((column) =>
+    (list.items ?? [])
+      .filter(({ computed }) => computed === undefined)
+      .map((item) => ({
+        key: `${list.name}[].${item.name}`,
+        column: column.name,
+        fit: fitness(item, column),
+      })),
+  )
+
+/**
+ * The likeliest column for each field, each column at most once; computed fields are left out. Best pairs first. With
+ * `grouped`, lists are fed from the rows of a group instead of from numbered columns.
+ */
+export function suggestMapping(outline: Outline, columns: readonly Column[], grouped = false): Mapping {
   const pairs = outline
     .filter((field) => field.computed === undefined)
     .flatMap((field): readonly Pair[] =>
       field.type === 'list'
-        ? listPairs(field, columns)
+        ? grouped
+          ? rowPairs(field, columns)
+          : listPairs(field, columns)
         : columns.map((column) => ({ key: field.name, column: column.name, fit: fitness(field, column) })),
     )
     .filter(({ fit }) => fit >= LEAST)

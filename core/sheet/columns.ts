@@ -1,24 +1,36 @@
-import { isEmail, readNumber, coerce } from '../outline/coerce.ts'
+import { coerce, isEmail, readNumber } from '../outline/coerce.ts'
 import type { Field } from '../outline/field.ts'
 import { cellText } from './cell.ts'
 import type { Cell, DateOrder } from './cell.ts'
 
-export type ColumnType = 'text' | 'number' | 'percent' | 'date' | 'yes/no' | 'email' | 'empty'
+export const COLUMN_TYPES = ['text', 'number', 'percent', 'date', 'yes/no', 'email', 'empty'] as const
+export type ColumnType = (typeof COLUMN_TYPES)[number]
+
+/** What somebody has said of a column, which goes before what its cells tell. */
+export interface Said {
+  readonly type?: ColumnType | undefined
+  readonly dateOrder?: DateOrder | undefined
+}
 
 /** A column of a sheet: what it holds, and how many of its cells say so. */
 export interface Column {
   readonly name: string
   readonly type: ColumnType
-  /** Cells of that type, filled cells, and the first filled cells that are not of that type (rows counted from 0). */
+  /** Cells of that type, filled cells, and the rows of the first filled cells that are not of that type. */
   readonly fitting: number
   readonly filled: number
   readonly odd: readonly number[]
   /** Which of day and month comes first where some dates are written with numbers; null where no cell tells. */
   readonly dateOrder: DateOrder | null
+  /** Dates that can be read both ways, as examples; empty once the order is known. */
+  readonly unsure: readonly string[]
   readonly samples: readonly string[]
+  readonly said: Said
 }
 
-const ODD_KEPT = 20
+/** Rows named of those whose cell is not of the column's type. */
+const ODD_KEPT = 500
+const EXAMPLES = 3
 
 const probe = (type: Field['type']): Field => ({ name: 'probe', label: '', type, required: false })
 const dateProbe = probe('date')
@@ -26,49 +38,128 @@ const dateProbe = probe('date')
 /** Share of the filled cells that must agree before a column counts as more than text. */
 const AGREEMENT = 0.8
 
-const tests: readonly (readonly [ColumnType, (cell: Cell, text: string, order: DateOrder) => boolean])[] = [
-  ['date', (cell, _text, order) => typeof cell !== 'number' && coerce(dateProbe, cell, order).ok],
-  [
-    'percent',
-    (cell, text) =>
-      (typeof cell === 'object' && cell !== null && 'fraction' in cell) || /^-?\d+([.,]\d+)?\s*%$/.test(text),
-  ],
-  ['yes/no', (cell, text) => typeof cell === 'boolean' || /^(yes|no|y|n|true|false)$/i.test(text)],
-  ['number', (cell, text) => typeof cell === 'number' || (readNumber(text) !== null && !/^0\d/.test(text))],
-  ['email', (_cell, text) => isEmail(text)],
-]
+type Fits = (cell: Cell, text: string, order: DateOrder) => boolean
 
-/** Types one column from its cells, top to bottom. Numbers with leading zeros stay text: they are codes. */
-export function describeColumn(name: string, cells: readonly Cell[]): Column {
-  const filled = cells
-    .map((cell, row) => ({ cell, row, text: cellText(cell).trim() }))
-    .filter(({ text }) => text !== '')
-  const samples = [...new Set(filled.slice(0, 200).map(({ text }) => text))].slice(0, 3)
-  const dateOrder = tellingOrder(filled.map(({ text }) => text))
-  const plain = { name, filled: filled.length, samples, dateOrder: null }
-  if (filled.length === 0) return { ...plain, type: 'empty', fitting: 0, odd: [] }
-  for (const [type, test] of tests) {
-    const fits = filled.map(({ cell, text }) => test(cell, text, dateOrder ?? 'month first'))
-    const fitting = fits.filter(Boolean).length
-    if (fitting < filled.length * AGREEMENT) continue
-    const odd = filled
-      .filter((_, i) => !fits[i])
-      .map(({ row }) => row)
-      .slice(0, ODD_KEPT)
-    return { ...plain, type, fitting, odd, dateOrder: type === 'date' ? dateOrder : null }
-  }
-  return { ...plain, type: 'text', fitting: filled.length, odd: [] }
+const tests: Readonly<Record<Exclude<ColumnType, 'text' | 'empty'>, Fits>> = {
+  date: (cell, text, order) =>
+    typeof cell === 'object' && cell !== null
+      ? 'date' in cell
+      : typeof cell === 'string' && /\d/.test(text) && coerce(dateProbe, cell, order).ok,
+  percent: (cell, text) =>
+    (typeof cell === 'object' && cell !== null && 'fraction' in cell) || /^-?\d+([.,]\d+)?\s*%$/.test(text),
+  'yes/no': (cell, text) => typeof cell === 'boolean' || /^(yes|no|y|n|true|false)$/i.test(text),
+  number: (cell, text) => typeof cell === 'number' || (readNumber(text) !== null && !/^0\d/.test(text)),
+  email: (_cell, text) => text.includes('@') && isEmail(text),
 }
+const TESTED = ['date', 'percent', 'yes/no', 'number', 'email'] as const
+
+/**
+ * Types one column from its cells, top to bottom; `rows` are the sheet's numbers of their rows (without them, the cells'
+ * places from 0). Numbers with leading zeros stay text: they are codes. What was `said` of the column goes before its cells.
+ */
+export function describeColumn(
+  name: string,
+  cells: readonly Cell[],
+  { rows, said = {} }: { readonly rows?: readonly number[]; readonly said?: Said } = {},
+): Column {
+  const filled: { cell: Cell; row: number; text: string }[] = []
+  cells.forEach((cell, i) => {
+    const text = cellText(cell).trim()
+    if (text !== '') filled.push({ cell, row: rows?.[i] ?? i, text })
+  })
+  const samples = [...new Set(filled.slice(0, 200).map(({ text }) => text))].slice(0, EXAMPLES)
+  const told = said.dateOrder ?? tellingOrder(filled.map(({ text }) => text))
+  const plain = { name, filled: filled.length, samples, dateOrder: null, unsure: [], said }
+  const described = (type: ColumnType, fits: readonly boolean[]): Column => {
+    const odd = filled.filter((_, i) => !fits[i]).map(({ row }) => row)
+    return {
+      ...plain,
+      type,
+      fitting: filled.length - odd.length,
+      odd: odd.slice(0, ODD_KEPT),
+      dateOrder: type === 'date' ? told : null,
+      unsure: type === 'date' && !told ? bothWays(filled.map(({ text }) => text)) : [],
+    }
+  }
+  const fitsOf = (type: ColumnType): readonly boolean[] => {
+    if (type === 'text' || type === 'empty') return filled.map(({ cell }) => !isError(cell))
+    const test = tests[type]
+    return filled.map(({ cell, text }) => test(cell, text, told ?? 'month first'))
+  }
+  if (said.type && said.type !== 'empty') return described(said.type, fitsOf(said.type))
+  if (filled.length === 0) return { ...plain, type: 'empty', fitting: 0, odd: [] }
+  for (const type of TESTED) {
+    const fits = fitsOf(type)
+    if (fits.filter(Boolean).length >= filled.length * AGREEMENT) return described(type, fits)
+  }
+  return described('text', fitsOf('text'))
+}
+
+const isError = (cell: Cell): boolean => typeof cell === 'object' && cell !== null && 'error' in cell
+
+const byNumbers = /^(\d{1,2})[/.-](\d{1,2})[/.-]\d{2,4}$/
 
 /** Decided by cells only one reading of which is a date, such as 27/3/2027; null where none is, or both kinds are. */
 function tellingOrder(texts: readonly string[]): DateOrder | null {
   let [dayFirst, monthFirst] = [0, 0]
   for (const text of texts) {
-    const parts = /^(\d{1,2})[/.-](\d{1,2})[/.-]\d{2,4}$/.exec(text)
+    const parts = byNumbers.exec(text)
     if (!parts) continue
     if (Number(parts[1]) > 12 && Number(parts[2]) <= 12) dayFirst++
     if (Number(parts[2]) > 12 && Number(parts[1]) <= 12) monthFirst++
   }
   if (dayFirst === 0 && monthFirst === 0) return null
   return dayFirst > monthFirst * 9 ? 'day first' : monthFirst > dayFirst * 9 ? 'month first' : null
+}
+
+/** Examples of dates that are one day read one way and another the other way: 3/4/2027, not 4/4/2027. */
+function bothWays(texts: readonly string[]): readonly string[] {
+  const found = texts.filter((text) => {
+    const parts = byNumbers.exec(text)
+    return parts && Number(parts[1]) <= 12 && Number(parts[2]) <= 12 && parts[1] !== parts[2]
+  })
+  return [...new Set(found)].slice(0, EXAMPLES)
+}
+
+const fieldTypes = {
+  number: 'number',
+  percent: 'percent',
+  date: 'date',
+  'yes/no': 'yes/no',
+  email: 'email',
+} as const
+
+/**
+ * What is wrong with a cell by its column's type; null where nothing is, and of a date that only the column's order
+ * leaves open: that is asked once of the column.
+ */
+export function cellFault(column: Column, cell: Cell): string | null {
+  const text = cellText(cell).trim()
+  if (text === '') return null
+  if (isError(cell)) return `The sheet has the error ${text} here.`
+  if (column.type === 'text' || column.type === 'empty') return null
+  if (tests[column.type](cell, text, column.dateOrder ?? 'month first')) return null
+  const read = coerce(probe(fieldTypes[column.type]), cell, column.dateOrder ?? 'month first')
+  return read.ok ? `“${text}” is not like the other cells of this column.` : read.problem
+}
+
+const nouns: Record<ColumnType, string> = {
+  text: 'texts',
+  number: 'numbers',
+  percent: 'percentages',
+  date: 'dates',
+  'yes/no': 'yes or no',
+  email: 'mail addresses',
+  empty: 'empty',
+}
+const ROWS_TOLD = 4
+
+/** "238 dates, 2 not: rows 17, 203". */
+export function evidence(column: Column): string {
+  if (column.filled === 0) return 'empty'
+  const odd = column.filled - column.fitting
+  const told = `${column.fitting} ${nouns[column.type]}`
+  if (odd === 0) return told
+  const rows = column.odd.slice(0, ROWS_TOLD).join(', ')
+  return `${told}, ${odd} not: ${odd === 1 ? 'row' : 'rows'} ${rows}${odd > ROWS_TOLD ? ' …' : ''}`
 }

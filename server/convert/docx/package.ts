@@ -1,23 +1,20 @@
 import { DOMParser } from '@xmldom/xmldom'
 import type { Element, Node } from '@xmldom/xmldom'
-import JSZip from 'jszip'
+import { PackageFault as DocxFault, ZipPackage } from '../zip-package.ts'
 
 /** Limits of what is unpacked: a zip bomb is small outside and large inside. Bytes. */
 export const DOCX_LIMITS = { file: 20_000_000, part: 40_000_000, whole: 80_000_000, parts: 2000 } as const
 
-/** A fault of a file, in words for whoever uploaded it. */
-export class DocxFault extends Error {}
+export { PackageFault as DocxFault } from '../zip-package.ts'
 
 export interface Relationship {
   readonly target: string
   readonly external: boolean
 }
 
-/** The parts of a DOCX file (ECMA-376 part 2), each unpacked only when it is asked for and only up to its limit. */
+/** The parts of a DOCX file (ECMA-376 part 2). */
 export class DocxPackage {
-  private used = 0
-
-  private constructor(private readonly zip: JSZip) {}
+  private constructor(private readonly zip: ZipPackage) {}
 
   static async open(bytes: Uint8Array): Promise<DocxPackage> {
     if (bytes.length > DOCX_LIMITS.file) throw new DocxFault('The file is larger than 20 MB.')
@@ -25,18 +22,12 @@ export class DocxPackage {
       throw new DocxFault(
         'This is a document of the older kind (.doc), or one with a password. Save it as .docx without a password.',
       )
-    let zip: JSZip
-    try {
-      zip = await JSZip.loadAsync(bytes)
-    } catch {
+    if (bytes[0] !== 0x50 || bytes[1] !== 0x4b)
       throw new DocxFault('This is no DOCX document: it cannot be unpacked.')
-    }
-    const names = Object.keys(zip.files)
-    if (names.length > DOCX_LIMITS.parts) throw new DocxFault('The document is made of too many parts.')
-    const opened = new DocxPackage(zip)
+    const opened = new DocxPackage(await ZipPackage.open(bytes, DOCX_LIMITS, 'document'))
     if (!opened.has('word/document.xml'))
       throw new DocxFault(
-        names.some((name) => name.startsWith('xl/'))
+        opened.names().some((name) => name.startsWith('xl/'))
           ? 'This is a spreadsheet, not a text document.'
           : 'This is no DOCX document: its text (word/document.xml) is missing.',
       )
@@ -44,33 +35,15 @@ export class DocxPackage {
   }
 
   has(name: string): boolean {
-    return this.zip.file(name) !== null
+    return this.zip.has(name)
   }
 
   names(): readonly string[] {
-    return Object.keys(this.zip.files)
+    return this.zip.names()
   }
 
-  /** Bytes of a part. The size is counted while it is unpacked: what a file says of its sizes may be a lie. */
-  async bytes(name: string): Promise<Uint8Array | null> {
-    const entry = this.zip.file(name)
-    if (!entry) return null
-    const chunks: Uint8Array[] = []
-    let size = 0
-    return new Promise((resolve, reject) => {
-      const stream = entry.nodeStream('nodebuffer')
-      stream.on('data', (chunk: Buffer) => {
-        size += chunk.length
-        this.used += chunk.length
-        if (size > DOCX_LIMITS.part || this.used > DOCX_LIMITS.whole) {
-          ;(stream as unknown as { destroy?: () => void }).destroy?.()
-          stream.pause()
-          reject(new DocxFault('Unpacked, the document is larger than any that is taken here.'))
-        } else chunks.push(chunk)
-      })
-      stream.on('end', () => resolve(Buffer.concat(chunks)))
-      stream.on('error', () => reject(new DocxFault(`The part ${name} of the document is damaged.`)))
-    })
+  bytes(name: string): Promise<Uint8Array | null> {
+    return this.zip.bytes(name)
   }
 
   /** A part as XML; null where there is none. Documents with a document type are refused: nothing may be expanded. */

@@ -1,0 +1,127 @@
+import type { Outline, RecordData } from '../outline/field.ts'
+import { fill as fillOne, merge, wordingOf } from '../merge/merge.ts'
+import type { Merged, MergeProblem, Person } from '../merge/finished.ts'
+import { suppliedFields } from '../merge/fields.ts'
+import type { ReadyTemplate } from '../merge/prepare.ts'
+import { completeRecord } from '../outline/record.ts'
+import { compileExpression } from '../expression/compile.ts'
+import { route } from '../routing/route.ts'
+import type { Routed, Rule } from '../routing/route.ts'
+
+/**
+ * What one agreement is made of: one template, or the templates of a packet in their order. All of them read one record,
+ * in which each value stands once; what the agreement is called and how it is sent comes from the first.
+ */
+export interface Bundle {
+  readonly parts: readonly [ReadyTemplate, ...ReadyTemplate[]]
+}
+
+export interface MergedBundle {
+  readonly documents: readonly Merged[]
+  /** Each role once, as the first document that has it names its person. */
+  readonly people: readonly Person[]
+  readonly problems: readonly MergeProblem[]
+  /** Key of the wording of all documents together: passage ids, in packets with the document's place before them. */
+  readonly wording: string
+}
+
+/** The fields that a source or a prompt has to give, each name once; needed where any of the templates needs it. */
+export function bundleFields({ parts }: Bundle): Outline {
+  const fields = new Map<string, Outline[number]>()
+  for (const { content } of parts)
+    for (const field of suppliedFields(content)) {
+      const before = fields.get(field.name)
+      fields.set(field.name, before ? { ...before, required: before.required || field.required } : field)
+    }
+  return [...fields.values()]
+}
+
+/** Names that two templates use for values of different kinds: such templates cannot be one packet. */
+export function bundleConflicts({ parts }: Bundle): readonly string[] {
+  const types = new Map<string, { readonly type: string; readonly title: string }>()
+  const conflicts: string[] = []
+  for (const { content } of parts)
+    for (const { name, type, label } of suppliedFields(content)) {
+      const before = types.get(name)
+      if (!before) types.set(name, { type, title: content.title })
+      else if (before.type !== type)
+        conflicts.push(`“${label}” is ${before.type} in ${before.title} and ${type} in ${content.title}.`)
+    }
+  return conflicts
+}
+
+/** Id of a passage within a bundle, as wordings name it. */
+export const passageKey = ({ parts }: Bundle, part: number, id: string): string =>
+  parts.length > 1 ? `${part + 1}/${id}` : id
+
+/** Merges one record into every document. */
+export function mergeBundle(bundle: Bundle, data: RecordData, number: string | null): MergedBundle {
+  const documents = bundle.parts.map((ready) => merge(ready, data, number))
+  const people = new Map<string, Person>()
+  for (const person of documents.flatMap((document) => document.people))
+    if (!people.has(person.role)) people.set(person.role, person)
+  const problems = documents.flatMap((document) => document.problems)
+  return {
+    documents,
+    people: [...people.values()],
+    problems: problems.filter(
+      (each, i) => problems.findIndex(({ message }) => message === each.message) === i,
+    ),
+    wording: documents
+      .flatMap(({ wording }, part) =>
+        wording ? wording.split(' ').map((id) => passageKey(bundle, part, id)) : [],
+      )
+      .join(' '),
+  }
+}
+
+/** A pattern filled from whichever template knows its names; the first that knows them all goes before. */
+export const fillBundle = (
+  { parts }: Bundle,
+  data: RecordData,
+  pattern: string,
+  number: string | null,
+): string => fillOne(parts[0], data, pattern, number)
+
+/**
+ * The approvals that any of the documents needs, each approver once, the reasons in the template's own words. A rule over
+ * data that a template does not have says nothing about it. `facts` are what rules may ask besides the record.
+ */
+export function routeBundle(
+  { parts }: Bundle,
+  rules: readonly Rule[],
+  data: RecordData,
+  facts: AgreementFacts = { changed_by_hand: false },
+): Routed {
+  const steps = new Map<string, (Routed & { ok: true })['steps'][number]>()
+  for (const ready of parts) {
+    const { context } = completeRecord(ready.outline, data)
+    const routed = route(
+      rules.filter((rule) => concerns(rule, ready)),
+      new Map([...context, ...Object.entries(facts)]),
+      wordingOf(ready),
+    )
+    if (!routed.ok) return routed
+    for (const step of routed.steps) if (!steps.has(step.approver)) steps.set(step.approver, step)
+  }
+  return { ok: true, steps: [...steps.values()] }
+}
+
+/** Facts about an agreement that rules may ask, beside its record. */
+export interface AgreementFacts {
+  /** Its wording was changed for this one customer. */
+  readonly changed_by_hand: boolean
+}
+export const FACTS = ['changed_by_hand'] as const
+
+function concerns(rule: Rule, ready: ReadyTemplate): boolean {
+  const compiled = compileExpression(rule.condition)
+  if (!compiled.ok) return true
+  return compiled.expression.reads.every(
+    (name) =>
+      ready.fields.has(name) ||
+      ready.mergeable.has(name) ||
+      name.startsWith('item.') ||
+      (FACTS as readonly string[]).includes(name),
+  )
+}

@@ -1,0 +1,86 @@
+import { isItems } from '../outline/field.ts'
+import type { Field, FieldValue, Outline, RecordData } from '../outline/field.ts'
+import type { Cell, CellRow } from '../sheet/cell.ts'
+
+/** A deal with whom it is for, as far as the record book knows. */
+export interface WholeDeal {
+  readonly data: RecordData
+  readonly customer: RecordData | null
+  readonly contact: RecordData | null
+}
+
+export interface DealFields {
+  readonly deal: Outline
+  readonly customer: Outline
+  readonly contact: Outline
+}
+
+interface ColumnOfDeals {
+  readonly name: string
+  readonly read: (deal: WholeDeal) => Cell
+}
+
+/**
+ * Deals as rows of a sheet, so that whatever takes sheets takes deals: the deal's own fields, "Customer …", "Contact …",
+ * and the items of lists in numbered columns ("Line 1 item", "Line 2 item").
+ */
+export function dealRows(
+  fields: DealFields,
+  deals: readonly WholeDeal[],
+): { readonly names: readonly string[]; readonly rows: readonly CellRow[] } {
+  const plain = (outline: Outline) =>
+    outline.filter(({ type, computed }) => type !== 'list' && computed === undefined)
+  const columns: readonly ColumnOfDeals[] = [
+    ...plain(fields.customer).map((field) => ({
+      name: field.name === 'name' ? 'Customer' : `Customer ${field.label.toLowerCase()}`,
+      read: ({ customer }: WholeDeal) => cellOf(field, customer?.[field.name]),
+    })),
+    ...plain(fields.contact).map((field) => ({
+      name: field.name === 'name' ? 'Contact' : `Contact ${field.label.toLowerCase()}`,
+      read: ({ contact }: WholeDeal) => cellOf(field, contact?.[field.name]),
+    })),
+    ...plain(fields.deal)
+      .filter(({ name }) => name !== 'contact')
+      .map((field) => ({
+        name: field.name === 'name' ? 'Deal' : field.label,
+        read: ({ data }: WholeDeal) => cellOf(field, data[field.name]),
+      })),
+    ...fields.deal.filter(({ type }) => type === 'list').flatMap((list) => listColumns(list, deals)),
+  ]
+  return {
+    names: columns.map(({ name }) => name),
+    rows: deals.map((deal) => columns.map(({ read }) => read(deal))),
+  }
+}
+
+function listColumns(list: Field, deals: readonly WholeDeal[]): readonly ColumnOfDeals[] {
+  const itemsOf = ({ data }: WholeDeal) => {
+    const value = data[list.name]
+    return isItems(value) ? value : []
+  }
+  const most = Math.max(0, ...deals.map((deal) => itemsOf(deal).length))
+  const one = list.label.replace(/s$/, '')
+  return Array.from({ length: most }, (_, i) =>
+    (list.items ?? []).map((item) => ({
+      name: `${one} ${i + 1} ${item.label.toLowerCase()}`,
+      read: (deal: WholeDeal) => cellOf(item, itemsOf(deal)[i]?.[item.name]),
+    })),
+  ).flat()
+}
+
+/** A stored value as a cell: dates and percentages keep their kind, so that nothing is guessed on the way back. */
+function cellOf(field: Field, value: FieldValue | undefined): Cell {
+  if (value === undefined || typeof value === 'object') return null
+  if (typeof value === 'boolean') return value
+  switch (field.type) {
+    case 'date':
+      return { date: value }
+    case 'percent':
+      return { fraction: Number(value) / 100 }
+    case 'number':
+    case 'money':
+      return Number(value)
+    default:
+      return value
+  }
+}

@@ -1,0 +1,83 @@
+import { checkExpression } from '../expression/check.ts'
+import { compileExpression } from '../expression/compile.ts'
+import type { Expression } from '../expression/compile.ts'
+import { explain } from '../expression/explain.ts'
+import { toText } from '../expression/value.ts'
+import type { Context, Value } from '../expression/value.ts'
+import { coerce } from '../outline/coerce.ts'
+import { nameTypes } from '../outline/field.ts'
+import type { Field, FieldType, Outline } from '../outline/field.ts'
+import { nameFromColumn } from '../outline/from-columns.ts'
+import { toValue } from '../outline/record.ts'
+import type { CellRow } from '../sheet/cell.ts'
+import { cellText } from '../sheet/cell.ts'
+import type { Column, ColumnType } from '../sheet/columns.ts'
+
+// Row rules speak of the source's columns, not of a template's fields: what says whether a row is wanted ("Status") is
+// often nothing that stands in the agreement.
+
+const types: Readonly<Record<ColumnType, FieldType>> = {
+  text: 'text',
+  number: 'number',
+  percent: 'percent',
+  date: 'date',
+  'yes/no': 'yes/no',
+  email: 'email',
+  empty: 'text',
+}
+
+/** The columns as fields, in their order: "Leased land" is `leased_land`. */
+export function columnFields(columns: readonly Column[]): Outline {
+  const taken = new Set<string>()
+  return columns.map(({ name, type }): Field => {
+    const wanted = nameFromColumn(name)
+    let made = wanted
+    for (let i = 2; taken.has(made); i++) made = `${wanted}_${i}`
+    taken.add(made)
+    return { name: made, label: name, type: types[type], required: false }
+  })
+}
+
+export type RowRule =
+  | { readonly ok: true; readonly expression: Expression; readonly fields: Outline }
+  | { readonly ok: false; readonly problem: string }
+
+/** A row rule, compiled and checked against the columns. */
+export function compileRule(text: string, columns: readonly Column[]): RowRule {
+  const fields = columnFields(columns)
+  const compiled = compileExpression(text)
+  if (!compiled.ok) return { ok: false, problem: compiled.problem.message }
+  const [fault] = checkExpression(compiled.expression.syntax, nameTypes(fields), 'boolean')
+  return fault ? { ok: false, problem: fault.message } : { ok: true, expression: compiled.expression, fields }
+}
+
+/** A row as the rule sees it; a cell that is no value of its column's type is seen as its text. */
+function contextOf(fields: Outline, columns: readonly Column[], cells: CellRow): Context {
+  return new Map(
+    fields.map((field, i): [string, Value] => {
+      const cell = cells[i] ?? null
+      const read = coerce(field, cell, columns[i]!.dateOrder)
+      if (read.ok) return [field.name, read.value === null ? null : toValue(field, read.value)]
+      return [field.name, cellText(cell).trim() || null]
+    }),
+  )
+}
+
+/** Null where the rule takes the row; else why it does not, in the columns' own words. */
+export function ruledOut(
+  rule: RowRule & { readonly ok: true },
+  columns: readonly Column[],
+  cells: CellRow,
+): string | null {
+  const context = contextOf(rule.fields, columns, cells)
+  const value = rule.expression.evaluate(context)
+  if (value === true) return null
+  const labels = new Map(rule.fields.map(({ name, label }) => [name, label]))
+  const why = explain(rule.expression.syntax, rule.expression.text, context, {
+    label: (name) => labels.get(name) ?? name,
+    show: (shown) => (shown === null ? 'empty' : toText(shown)),
+  })
+  return value === false
+    ? `Left out by the row rule: ${why}.`
+    : `Left out: the row rule cannot be decided, ${why}.`
+}

@@ -1,0 +1,18 @@
+import { cellText } from './cell.ts'
+import type { Cell } from './cell.ts'
+
+/**
+ * A text that no spreadsheet takes for a formula when it opens a CSV file: one that begins with = + - @ or a control
+ * character gets an apostrophe before it (OWASP, "CSV injection"; common practice). Numbers stay numbers.
+ */
+export const harmless = (text: string): string =>
+  /^[=+\-@\t\r\n]/.test(text) && !/^[+-]?\d+([.,]\d+)*\s*%?$/.test(text) ? `'${text}` : text
+
+/** Rows as CSV (RFC 4180): commas, CRLF, quotes doubled; every cell harmless. */
+export function writeCsv(rows: readonly (readonly Cell[])[]): string {
+  const cell = (value: Cell) => {
+    const text = harmless(cellText(value))
+    return /[",\r\n]/.test(text) || text.trim() !== text ? `"${text.replaceAll('"', '""')}"` : text
+  }
+  return rows.map((row) => `${row.map(cell).join(',')}\r\n`).join('')
+}

@@ -1,0 +1,72 @@
+import type { Cell } from '#core/sheet/cell.ts'
+import { RowCollector, SheetFault } from './book.ts'
+import type { Book, BookTable } from './book.ts'
+import { decodeText } from './read-text.ts'
+
+type Json = null | boolean | number | string | readonly Json[] | { readonly [name: string]: Json }
+
+const isObject = (value: Json): value is { readonly [name: string]: Json } =>
+  typeof value === 'object' && value !== null && !Array.isArray(value)
+const isObjects = (value: Json): value is readonly { readonly [name: string]: Json }[] =>
+  Array.isArray(value) && value.length > 0 && (value as readonly Json[]).every(isObject)
+
+const DEEPEST = 6
+
+/**
+ * JSON (RFC 8259): a list of objects, or an object that has such lists. Names become the row of column names; groups
+ * become "grower name", and lists inside become numbered columns: "lines 1 item", "lines 2 item".
+ */
+export function readJson(name: string, bytes: Uint8Array): Book {
+  let value: Json
+  try {
+    value = JSON.parse(decodeText(bytes).text.replace(/^\uFEFF/, '')) as Json
+  } catch (error) {
+    throw new SheetFault(
+      `The JSON cannot be read: ${error instanceof Error ? error.message : 'it has a fault'}.`,
+    )
+  }
+  const lists = isObjects(value)
+    ? [[name, value] as const]
+    : isObject(value)
+      ? Object.entries(value).flatMap(([key, list]) => (isObjects(list) ? [[key, list] as const] : []))
+      : []
+  if (lists.length === 0)
+    throw new SheetFault(
+      'The JSON has no list of objects: each row has to be an object with names and values.',
+    )
+  return {
+    kind: 'json',
+    tables: lists.map(([key, list]) => tableOf(key, list)),
+    names: [],
+    delimiter: null,
+    encoding: null,
+  }
+}
+
+function tableOf(name: string, list: readonly { readonly [name: string]: Json }[]): BookTable {
+  const places = new Map<string, number>()
+  const rows = list.map((object) => {
+    const cells: Cell[] = []
+    const put = (path: string, value: Json, depth: number): void => {
+      if (depth > DEEPEST) throw new SheetFault(`“${path}” is nested more than ${DEEPEST} deep.`)
+      if (isObject(value))
+        for (const [key, inner] of Object.entries(value)) put(`${path} ${key}`.trim(), inner, depth + 1)
+      else if (isObjects(value)) value.forEach((inner, i) => put(`${path} ${i + 1}`, inner, depth + 1))
+      else {
+        if (!places.has(path)) places.set(path, places.size)
+        cells[places.get(path)!] = Array.isArray(value) ? value.join(', ') : (value as Cell)
+      }
+    }
+    put('', object, 0)
+    return cells
+  })
+  const collector = new RowCollector()
+  collector.put(0, [...places.keys()])
+  rows.forEach((cells, i) =>
+    collector.put(
+      i + 1,
+      Array.from(cells, (cell) => cell ?? null),
+    ),
+  )
+  return { name, rows: collector.rows, joined: [] }
+}
