@@ -79,6 +79,17 @@ export const agreementSchema = v.object({
   revision: v.number(),
   runId: id,
   row: v.number(),
+  /** Key of its wording in its run, and whether somebody has read that. */
+  wording: v.string(),
+  wordingRead: v.boolean(),
+  /** Its wording was changed for this one customer. */
+  byHand: v.boolean(),
+  language: v.nullable(v.string()),
+  copies: v.array(v.string()),
+  extra: v.array(v.string()),
+  record: v.nullable(id),
+  /** Documents of a packet with their pages. */
+  parts: v.array(v.object({ title: v.string(), firstPage: v.number(), pages: v.number() })),
   pages: v.number(),
   createdAt: instant,
   createdBy: v.string(),
@@ -100,10 +111,16 @@ export const decisionSchema = v.variant('decision', [
   }),
 ])
 
-export const sendMany = v.object({ agreements: v.pipe(v.array(id), v.minLength(1), v.maxLength(1000)) })
+export const sendMany = v.object({
+  agreements: v.pipe(v.array(id), v.minLength(1), v.maxLength(1000)),
+  /** Sends even what nobody has read in this wording; the trail keeps that. */
+  unread: v.optional(v.boolean(), false),
+})
 export const sentMany = v.object({
   sent: count,
   refused: v.array(v.object({ number: v.string(), problem: v.string() })),
+  /** Of those refused: because nobody has read their wording. */
+  unread: count,
 })
 
 export const deskSchema = v.object({

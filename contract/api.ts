@@ -1,14 +1,16 @@
 import * as v from 'valibot'
 import * as a from './agreement.ts'
-import { done, id, idParams, pageQuery, wholeNumber } from './basics.ts'
+import { done, id, idParams, wholeNumber } from './basics.ts'
 import * as p from './person.ts'
 import { route } from './route.ts'
 import * as r from './run.ts'
 import * as s from './sheet.ts'
+import { recordRoutes as records } from './record-routes.ts'
 import { templateRoutes as templates } from './template-routes.ts'
 
 const stepParams = v.object({ id, step: id })
 const runRowParams = v.object({ id, row: wholeNumber })
+const outputParams = v.object({ id, output: id })
 const mappingParams = v.object({ id, template: id })
 const mailParams = v.object({ id: wholeNumber })
 const uploadQuery = v.object({ name: v.pipe(v.string(), v.minLength(1), v.maxLength(200)) })
@@ -66,7 +68,7 @@ const sheets = {
   uploadSheet: route({
     method: 'POST',
     path: '/sheets',
-    summary: 'Upload a CSV or XLSX file',
+    summary: 'Upload a CSV, XLSX, ODS or JSON file',
     access: { right: 'runs' },
     query: uploadQuery,
     upload: true,
@@ -83,14 +85,38 @@ const sheets = {
   sheetRows: route({
     method: 'GET',
     path: '/sheets/:id/rows',
-    summary: 'Rows of a sheet as text, all or those with a text in them',
+    summary: 'Rows of a sheet as text: all, those with a text in them, or those with a cell at fault',
     access: 'person',
     params: idParams,
-    query: v.object({
-      ...pageQuery.entries,
-      search: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(100))),
-    }),
+    query: s.sheetRowsQuery,
     answer: s.sheetRowsSchema,
+  }),
+  readAgain: route({
+    method: 'PUT',
+    path: '/sheets/:id/reading',
+    summary: 'Read the file another way: sheet, range, row of names, delimiter, encoding',
+    access: { right: 'runs' },
+    params: idParams,
+    body: s.readingSchema,
+    answer: s.sheetSchema,
+  }),
+  sayColumn: route({
+    method: 'PUT',
+    path: '/sheets/:id/columns',
+    summary: 'Say what a column holds, or which of day and month comes first in it',
+    access: { right: 'runs' },
+    params: idParams,
+    body: s.columnChange,
+    answer: s.sheetSchema,
+  }),
+  mendCells: route({
+    method: 'PUT',
+    path: '/sheets/:id/cells',
+    summary: 'Mend cells; what stood there is kept',
+    access: { right: 'runs' },
+    params: idParams,
+    body: s.mending,
+    answer: s.sheetSchema,
   }),
   mapping: route({
     method: 'GET',
@@ -134,6 +160,134 @@ const runs = {
     access: 'person',
     params: idParams,
     answer: r.runSummarySchema,
+  }),
+  runSetup: route({
+    method: 'GET',
+    path: '/runs/:id/setup',
+    summary: 'How a run takes its rows: mapping, values asked for, row rule, grouping',
+    access: 'person',
+    params: idParams,
+    answer: r.runSetupView,
+  }),
+  changeRun: route({
+    method: 'PUT',
+    path: '/runs/:id/setup',
+    summary: 'Change the set-up; the rows are checked again at once',
+    access: { right: 'runs' },
+    params: idParams,
+    body: r.runChange,
+    answer: done,
+  }),
+  runFile: route({
+    method: 'POST',
+    path: '/runs/:id/files',
+    summary: 'A file that goes along with rows that name it',
+    access: { right: 'runs' },
+    params: idParams,
+    query: uploadQuery,
+    upload: true,
+    answer: done,
+  }),
+  decideRows: route({
+    method: 'PUT',
+    path: '/runs/:id/decisions',
+    summary: 'Make rows all the same, leave them out, or take that back',
+    access: { right: 'runs' },
+    params: idParams,
+    body: r.rowsDecided,
+    answer: done,
+  }),
+  answerRow: route({
+    method: 'PUT',
+    path: '/runs/:id/rows/:row/answers',
+    summary: 'Values asked for this row',
+    access: { right: 'runs' },
+    params: runRowParams,
+    body: r.rowAnswers,
+    answer: done,
+  }),
+  rowChanges: route({
+    method: 'GET',
+    path: '/runs/:id/rows/:row/changes',
+    summary: 'What a made row would say now, against what it says',
+    access: 'person',
+    params: runRowParams,
+    answer: r.rowChangesSchema,
+  }),
+  redoRows: route({
+    method: 'POST',
+    path: '/runs/:id/redo',
+    summary: 'Make the rows again whose data has changed',
+    access: { right: 'runs' },
+    params: idParams,
+    answer: v.object({ redone: v.number(), refused: v.number() }),
+  }),
+  tickWording: route({
+    method: 'PUT',
+    path: '/runs/:id/wordings',
+    summary: 'Say that a wording has been read, or take that back',
+    access: 'person',
+    params: idParams,
+    body: r.wordingTick,
+    answer: done,
+  }),
+  cancelRun: route({
+    method: 'POST',
+    path: '/runs/:id/cancel',
+    summary: 'Make no more; what is made stays',
+    access: { right: 'runs' },
+    params: idParams,
+    answer: done,
+  }),
+  outputs: route({
+    method: 'GET',
+    path: '/runs/:id/outputs',
+    summary: 'What has been made of the whole run',
+    access: 'person',
+    params: idParams,
+    answer: v.array(r.outputSchema),
+  }),
+  makeOutput: route({
+    method: 'POST',
+    path: '/runs/:id/outputs',
+    summary: 'Make an archive, one PDF, a trial or a result sheet',
+    access: { right: 'runs' },
+    params: idParams,
+    body: r.outputStart,
+    answer: v.object({ id }),
+  }),
+  output: route({
+    method: 'GET',
+    path: '/runs/:id/outputs/:output',
+    summary: 'The file',
+    access: 'person',
+    params: outputParams,
+    answer: 'application/octet-stream',
+  }),
+  shareOutput: route({
+    method: 'POST',
+    path: '/runs/:id/outputs/:output/share',
+    summary: 'A link by which anyone may fetch the file until a day',
+    access: { right: 'send' },
+    params: outputParams,
+    body: r.outputShare,
+    answer: r.sharedLink,
+  }),
+  endShare: route({
+    method: 'DELETE',
+    path: '/runs/:id/outputs/:output/share',
+    summary: 'End the link',
+    access: { right: 'send' },
+    params: outputParams,
+    answer: done,
+  }),
+  shared: route({
+    method: 'GET',
+    path: '/shared/:token',
+    summary: 'A shared file',
+    access: 'signing link',
+    params: a.tokenParams,
+    answer: 'application/octet-stream',
   }),
   runRows: route({
     method: 'GET',
@@ -182,14 +336,6 @@ const runs = {
     access: 'person',
     params: idParams,
     answer: 'text/event-stream',
-  }),
-  runArchive: route({
-    method: 'GET',
-    path: '/runs/:id/archive',
-    summary: 'A ZIP of all documents made',
-    access: 'person',
-    params: idParams,
-    answer: 'application/zip',
   }),
 }
 
@@ -383,6 +529,15 @@ const signing = {
 }
 
 /** Every route of the application. */
-export const api = { ...people, ...templates, ...sheets, ...runs, ...agreements, ...postRoom, ...signing }
+export const api = {
+  ...people,
+  ...templates,
+  ...records,
+  ...sheets,
+  ...runs,
+  ...agreements,
+  ...postRoom,
+  ...signing,
+}
 export type Api = typeof api
 export type RouteName = keyof Api

@@ -1,13 +1,71 @@
 import * as v from 'valibot'
 import { count, id, instant, shortText } from './basics.ts'
-import { rowProblemSchema } from './sheet.ts'
+import { columnSchema, mappingColumns, rowProblemSchema } from './sheet.ts'
 
-export const RUN_STATES = ['checking', 'checked', 'generating', 'paused', 'generated', 'failed'] as const
+export const RUN_STATES = [
+  'checking',
+  'checked',
+  'generating',
+  'paused',
+  'cancelled',
+  'generated',
+  'failed',
+] as const
 export type RunState = (typeof RUN_STATES)[number]
-export const ROW_STATES = ['ready', 'needs a hand', 'made', 'failed'] as const
+export const ROW_STATES = ['ready', 'needs a hand', 'skipped', 'made', 'failed'] as const
 export type RowState = (typeof ROW_STATES)[number]
 
-export const runStart = v.object({ name: shortText, templateId: id, sheetId: id })
+export const OUTPUT_KINDS = [
+  'archive of PDFs',
+  'archive of DOCX',
+  'one PDF',
+  'trial',
+  'result sheet',
+  'result sheet as CSV',
+] as const
+export type OutputKind = (typeof OUTPUT_KINDS)[number]
+export const OUTPUT_STATES = ['making', 'ready', 'failed'] as const
+export type OutputState = (typeof OUTPUT_STATES)[number]
+
+const name200 = v.pipe(v.string(), v.minLength(1), v.maxLength(200))
+const expression = v.pipe(v.string(), v.trim(), v.maxLength(4000))
+const nullable = <S extends v.GenericSchema>(schema: S) => v.optional(v.nullable(schema), null)
+
+export const runSetupSchema = v.object({
+  rule: nullable(expression),
+  groupBy: v.optional(v.pipe(v.array(name200), v.maxLength(6)), []),
+  values: v.optional(
+    v.record(v.pipe(v.string(), v.maxLength(120)), v.pipe(v.string(), v.maxLength(5000))),
+    {},
+  ),
+  askRows: v.optional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(120))), v.maxLength(200)), []),
+  sameBy: nullable(v.pipe(v.string(), v.maxLength(120))),
+  duplicates: v.optional(v.picklist(['ask', 'allow']), 'ask'),
+  languageColumn: nullable(name200),
+  copiesColumn: nullable(name200),
+  fileColumn: nullable(name200),
+  fileName: nullable(v.pipe(v.string(), v.trim(), v.maxLength(200))),
+})
+
+/** A run over a sheet: of one template, or of a packet. */
+export const runStart = v.pipe(
+  v.object({
+    name: shortText,
+    templateId: v.optional(id),
+    packetId: v.optional(id),
+    sheetId: id,
+    setup: v.optional(runSetupSchema),
+  }),
+  v.check(
+    ({ templateId, packetId }) => (templateId === undefined) !== (packetId === undefined),
+    'Name a template or a packet.',
+  ),
+)
+export const runChange = v.object({
+  name: v.optional(shortText),
+  mapping: v.optional(mappingColumns),
+  setup: v.optional(runSetupSchema),
+})
 
 export const runSummarySchema = v.object({
   id,
@@ -16,24 +74,102 @@ export const runSummarySchema = v.object({
   problem: v.nullable(v.string()),
   template: v.string(),
   edition: v.number(),
+  /** Titles of a packet's documents; empty for a single template. */
+  packet: v.array(v.string()),
   sheet: v.string(),
+  sheetId: id,
+  fromRecords: v.boolean(),
   createdAt: instant,
   createdBy: v.string(),
-  rows: v.object({ ready: count, hand: count, made: count, failed: count }),
+  rows: v.object({
+    ready: count,
+    hand: count,
+    skipped: count,
+    made: count,
+    failed: count,
+    /** Of those made: whose data has changed since. */
+    changed: count,
+    /** Rows whose pages have been looked at for what does not fit. */
+    measured: count,
+  }),
   generateStartedAt: v.nullable(instant),
   generateEndedAt: v.nullable(instant),
 })
 export type RunSummary = v.InferOutput<typeof runSummarySchema>
 
+const plainField = v.object({
+  name: v.string(),
+  label: v.string(),
+  type: v.string(),
+  required: v.boolean(),
+  list: v.nullable(v.string()),
+  help: v.nullable(v.string()),
+  example: v.nullable(v.string()),
+  default: v.nullable(v.string()),
+  choices: v.nullable(v.array(v.string())),
+})
+
+/** All that the set-up page shows. */
+export const runSetupView = v.object({
+  templateId: id,
+  mapping: mappingColumns,
+  suggested: mappingColumns,
+  remembered: v.boolean(),
+  drift: v.array(v.object({ field: v.string(), was: v.string(), now: v.nullable(v.string()) })),
+  setup: v.required(runSetupSchema),
+  /** Fields that a source or a prompt has to give; of lists, their items. */
+  fields: v.array(plainField),
+  columns: v.array(columnSchema),
+  /** The columns as row rules name them. */
+  columnFields: v.array(
+    v.object({ name: v.string(), label: v.string(), type: v.string(), required: v.boolean() }),
+  ),
+  faults: v.array(rowProblemSchema),
+  ruleProblem: v.nullable(v.string()),
+  /** What agreements are named by. */
+  namedBy: v.string(),
+  files: v.array(v.string()),
+  locked: v.boolean(),
+})
+
 export const runRowSchema = v.object({
   row: v.number(),
+  sourceRows: v.array(v.number()),
   label: v.string(),
   state: v.picklist(ROW_STATES),
   problems: v.array(rowProblemSchema),
   wording: v.string(),
   approvals: v.array(v.object({ approver: v.string(), reason: v.string() })),
+  people: v.array(v.object({ label: v.string(), name: v.string(), email: v.string(), order: v.number() })),
+  answers: v.record(v.string(), v.string()),
+  decision: v.nullable(v.picklist(['make', 'leave out'])),
+  changed: v.boolean(),
+  language: v.nullable(v.string()),
+  copies: v.array(v.string()),
+  extra: v.array(v.string()),
+  pages: v.nullable(v.number()),
+  overflow: v.array(v.object({ where: v.string(), text: v.string() })),
   agreementId: v.nullable(id),
   number: v.nullable(v.string()),
+  agreementState: v.nullable(v.string()),
+})
+export const rowsDecided = v.object({
+  rows: v.pipe(v.array(v.pipe(v.number(), v.integer(), v.minValue(0))), v.minLength(1), v.maxLength(20_000)),
+  decision: v.nullable(v.picklist(['make', 'leave out'])),
+})
+export const rowAnswers = v.object({
+  answers: v.record(v.pipe(v.string(), v.maxLength(120)), v.pipe(v.string(), v.maxLength(5000))),
+})
+export const wordChangeSchema = v.object({
+  kind: v.picklist(['same', 'added', 'removed']),
+  text: v.string(),
+})
+/** What a made row would say now, against what it says: paragraphs that differ, and the values behind them. */
+export const rowChangesSchema = v.object({
+  values: v.array(v.object({ label: v.string(), before: v.string(), after: v.string() })),
+  paragraphs: v.array(v.array(wordChangeSchema)),
+  /** Why it cannot be made again; null where it can. */
+  refusal: v.nullable(v.string()),
 })
 
 /** Passages by the words they are known by. */
@@ -44,8 +180,32 @@ export const wordingSchema = v.object({
   added: v.array(v.string()),
   left: v.array(v.string()),
   standard: v.boolean(),
-  firstRowLabel: v.string(),
+  typical: v.object({ row: v.number(), label: v.string() }),
+  longest: v.object({ row: v.number(), label: v.string() }),
+  read: v.nullable(v.object({ by: v.string(), at: instant })),
 })
+export const wordingTick = v.object({ key: v.pipe(v.string(), v.maxLength(20_000)), read: v.boolean() })
+
+export const outputStart = v.object({
+  kind: v.picklist(OUTPUT_KINDS),
+  /** Of a trial: the rows to show; without, one of each wording. */
+  rows: v.optional(v.pipe(v.array(v.number()), v.maxLength(2000))),
+})
+export const outputSchema = v.object({
+  id,
+  kind: v.picklist(OUTPUT_KINDS),
+  state: v.picklist(OUTPUT_STATES),
+  done: count,
+  total: count,
+  name: v.string(),
+  size: v.nullable(v.number()),
+  problem: v.nullable(v.string()),
+  createdAt: instant,
+  createdBy: v.string(),
+  sharedUntil: v.nullable(instant),
+})
+export const outputShare = v.object({ days: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(90)) })
+export const sharedLink = v.object({ url: v.string(), until: instant })
 
 /** One message of a run's event stream. Rate in agreements per second; time left in seconds. */
 export const runProgressSchema = v.object({

@@ -1,14 +1,37 @@
 import * as v from 'valibot'
-import { count, id, instant } from './basics.ts'
+import { PROBLEM_KINDS } from '#core/mapping/apply.ts'
+import { COLUMN_TYPES } from '#core/sheet/columns.ts'
+import { count, id, instant, pageQuery } from './basics.ts'
+
+const columnType = v.picklist(COLUMN_TYPES)
+const dateOrder = v.picklist(['day first', 'month first'])
 
 export const columnSchema = v.object({
   name: v.string(),
-  type: v.picklist(['text', 'number', 'percent', 'date', 'yes/no', 'email', 'empty']),
+  type: columnType,
   fitting: v.number(),
   filled: v.number(),
   odd: v.array(v.number()),
-  dateOrder: v.nullable(v.picklist(['day first', 'month first'])),
+  dateOrder: v.nullable(dateOrder),
+  unsure: v.array(v.string()),
   samples: v.array(v.string()),
+  said: v.object({ type: v.optional(columnType), dateOrder: v.optional(dateOrder) }),
+})
+
+const columnName = v.pipe(v.string(), v.maxLength(200))
+/** How a file is to be read; null: found out. */
+export const readingSchema = v.object({
+  table: v.nullable(v.pipe(v.string(), v.maxLength(200))),
+  range: v.nullable(v.pipe(v.string(), v.maxLength(300))),
+  headerRow: v.nullable(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(100_000))),
+  delimiter: v.nullable(v.pipe(v.string(), v.length(1))),
+  encoding: v.nullable(v.picklist(['utf-8', 'utf-16le', 'utf-16be', 'windows-1252'])),
+})
+export const columnChange = v.object({
+  column: columnName,
+  /** Null: as its cells tell. */
+  type: v.optional(v.nullable(columnType)),
+  dateOrder: v.optional(v.nullable(dateOrder)),
 })
 
 export const sheetSummarySchema = v.object({
@@ -21,17 +44,57 @@ export const sheetSummarySchema = v.object({
 })
 export const sheetSchema = v.object({
   ...sheetSummarySchema.entries,
+  kind: v.picklist(['text', 'xlsx', 'ods', 'json', 'records']),
   headerRow: count,
   columns: v.array(columnSchema),
+  reading: v.nullable(readingSchema),
+  tables: v.array(v.object({ name: v.string(), rows: v.number() })),
+  names: v.array(v.object({ name: v.string(), table: v.string(), range: v.string() })),
+  notes: v.array(v.string()),
+  /** Cells that were mended here. */
+  mended: count,
 })
 
 export const rowProblemSchema = v.object({
   field: v.string(),
   column: v.nullable(v.string()),
   message: v.string(),
+  kind: v.optional(v.picklist(PROBLEM_KINDS)),
+  row: v.optional(v.number()),
+  cell: v.optional(v.string()),
+})
+export const sheetRowsQuery = v.object({
+  ...pageQuery.entries,
+  search: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(100))),
+  /** Only rows with a cell that is not like its column. */
+  odd: v.optional(v.literal('yes')),
 })
 export const sheetRowsSchema = v.object({
-  rows: v.array(v.object({ row: v.number(), cells: v.array(v.string()) })),
+  total: count,
+  rows: v.array(
+    v.object({
+      row: v.number(),
+      cells: v.array(v.string()),
+      aside: v.nullable(v.string()),
+      /** Cells at fault, by the place of their column. */
+      faults: v.array(v.object({ at: v.number(), message: v.string() })),
+      mended: v.array(v.object({ at: v.number(), before: v.string() })),
+    }),
+  ),
+})
+/** Null brings back what stood there in the file. */
+export const mending = v.object({
+  cells: v.pipe(
+    v.array(
+      v.object({
+        row: v.pipe(v.number(), v.integer(), v.minValue(1)),
+        column: columnName,
+        value: v.nullable(v.pipe(v.string(), v.maxLength(32_767))),
+      }),
+    ),
+    v.minLength(1),
+    v.maxLength(2000),
+  ),
 })
 
 export const mappingColumns = v.record(
@@ -48,6 +111,9 @@ export const mappingSchema = v.object({
   rowsWithProblems: v.array(
     v.object({ row: v.number(), label: v.string(), problems: v.array(rowProblemSchema) }),
   ),
+  /** Columns that fields were fed from the last time and that are not there any more. */
+  drift: v.array(v.object({ field: v.string(), was: v.string(), now: v.nullable(v.string()) })),
+  remembered: v.boolean(),
   rowCount: count,
 })
 export const mappingChange = v.object({ columns: mappingColumns })

@@ -1,8 +1,10 @@
 import { Piscina } from 'piscina'
 import type { FinishedDocument } from '#core/merge/finished.ts'
+import type { Said } from '#core/sheet/columns.ts'
 import { roomFile } from '#server/files/room.ts'
 import type { ReadDocx } from '#server/convert/docx/read.ts'
-import type { ReadSheet } from '#server/convert/read-sheet.ts'
+import type { Reading, ReadSheet } from '#server/convert/sheet/read-sheet.ts'
+import type { CombinedPart } from './combine.ts'
 import type { Composed, DrawOptions } from './engine.ts'
 import type { EvidenceData } from './evidence.ts'
 import type { StampData } from './stamps.ts'
@@ -43,12 +45,22 @@ export class PagePool {
     return this.pool.run({ data, at }, { name: 'stamps' })
   }
 
-  readSheet(name: string, bytes: Uint8Array): Promise<ReadSheet> {
-    return this.pool.run({ name, bytes }, { name: 'readSheet' })
+  readSheet(
+    name: string,
+    bytes: Uint8Array,
+    reading?: Reading,
+    said?: Readonly<Record<string, Said>>,
+  ): Promise<ReadSheet> {
+    return this.pool.run({ name, bytes, reading, said }, { name: 'readSheet' })
   }
 
   readDocx(name: string, bytes: Uint8Array): Promise<ReadDocx> {
     return this.pool.run({ name, bytes }, { name: 'readDocx' })
+  }
+
+  /** Files one behind the other, with a bookmark to the first page of each. */
+  combine(parts: readonly CombinedPart[], at: Date): Promise<Uint8Array> {
+    return this.pool.run({ parts, at }, { name: 'combine' })
   }
 
   async stop(): Promise<void> {

@@ -1,4 +1,7 @@
 import type { FinishedDocument } from '#core/merge/finished.ts'
+import type { Said } from '#core/sheet/columns.ts'
+import type { Reading } from '#server/convert/sheet/read-sheet.ts'
+import type { CombinedPart } from './combine.ts'
 import { PageEngine } from './engine.ts'
 import type { DrawOptions } from './engine.ts'
 import type { EvidenceData } from './evidence.ts'
@@ -15,8 +18,21 @@ export const evidence = (task: { data: EvidenceData; at: Date }) => pages().evid
 export const stamps = (task: { data: StampData; at: Date }) => pages().stamps(task.data, task.at)
 
 /** The spreadsheet libraries are loaded on first use: threads that only draw do without their 50 MB. */
-export const readSheet = async (task: { name: string; bytes: Uint8Array }) =>
-  (await import('#server/convert/read-sheet.ts')).readSheetFile(task.name, task.bytes)
+export const readSheet = async (task: {
+  name: string
+  bytes: Uint8Array
+  reading?: Reading
+  said?: Readonly<Record<string, Said>>
+}) =>
+  (await import('#server/convert/sheet/read-sheet.ts')).readSheetFile(
+    task.name,
+    task.bytes,
+    task.reading,
+    task.said,
+  )
 
 export const readDocx = async (task: { name: string; bytes: Uint8Array }) =>
   (await import('#server/convert/docx/read.ts')).readDocx(task.name, task.bytes)
+
+export const combine = async (task: { parts: readonly CombinedPart[]; at: Date }) =>
+  (await import('./combine.ts')).combinePdfs(task.parts, task.at)

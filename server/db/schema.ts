@@ -16,21 +16,18 @@ import {
 import type { AnyPgColumn } from 'drizzle-orm/pg-core'
 import type { Right } from '#contract/person.ts'
 import type { ImportRemark } from '#contract/template.ts'
-import { ROW_STATES, RUN_STATES } from '#contract/run.ts'
-import type { RowState, RunState } from '#contract/run.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import { STATES } from '#core/agreement/states.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import type { RowProblem } from '#core/mapping/apply.ts'
-import type { Mapping } from '#core/mapping/suggest.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import type { Rule } from '#core/routing/route.ts'
-import type { CellRow } from '#core/sheet/cell.ts'
-import type { Column } from '#core/sheet/columns.ts'
 import type { TrailDetail } from '#core/trail/trail.ts'
 import { instant, oneOf } from './columns.ts'
+import { runRow } from './run-schema.ts'
 import { shelf } from './studio-schema.ts'
 
+export * from './record-schema.ts'
+export * from './run-schema.ts'
 export * from './studio-schema.ts'
 
 export const person = pgTable('person', {
@@ -120,113 +117,6 @@ export const edition = pgTable(
   ],
 )
 
-export const sheet = pgTable('sheet', {
-  id: uuid('id').primaryKey(),
-  name: text('name').notNull(),
-  fileSha256: text('file_sha256')
-    .notNull()
-    .references(() => file.sha256),
-  /** The row of column names, counted from 1 as the spreadsheet counts. */
-  headerRow: integer('header_row').notNull(),
-  columns: jsonb('columns').notNull().$type<readonly Column[]>(),
-  rowCount: integer('row_count').notNull(),
-  uploadedAt: instant('uploaded_at').notNull(),
-  uploadedBy: uuid('uploaded_by')
-    .notNull()
-    .references(() => person.id),
-})
-
-export const sheetRow = pgTable(
-  'sheet_row',
-  {
-    sheetId: uuid('sheet_id')
-      .notNull()
-      .references(() => sheet.id, { onDelete: 'cascade' }),
-    /** As the spreadsheet counts. */
-    row: integer('row').notNull(),
-    cells: jsonb('cells').notNull().$type<CellRow>(),
-  },
-  (t) => [primaryKey({ columns: [t.sheetId, t.row] })],
-)
-
-export const mapping = pgTable(
-  'mapping',
-  {
-    sheetId: uuid('sheet_id')
-      .notNull()
-      .references(() => sheet.id, { onDelete: 'cascade' }),
-    templateId: uuid('template_id')
-      .notNull()
-      .references(() => template.id),
-    columns: jsonb('columns').notNull().$type<Mapping>(),
-  },
-  (t) => [primaryKey({ columns: [t.sheetId, t.templateId] })],
-)
-
-export const run = pgTable(
-  'run',
-  {
-    id: uuid('id').primaryKey(),
-    name: text('name').notNull(),
-    editionId: uuid('edition_id')
-      .notNull()
-      .references(() => edition.id),
-    sheetId: uuid('sheet_id')
-      .notNull()
-      .references(() => sheet.id),
-    mapping: jsonb('mapping').notNull().$type<Mapping>(),
-    state: text('state').notNull().$type<RunState>(),
-    problem: text('problem'),
-    createdAt: instant('created_at').notNull(),
-    createdBy: uuid('created_by')
-      .notNull()
-      .references(() => person.id),
-    generateStartedAt: instant('generate_started_at'),
-    generateEndedAt: instant('generate_ended_at'),
-  },
-  (t) => [check('run_state', oneOf(t.state, RUN_STATES))],
-)
-
-export const runRow = pgTable(
-  'run_row',
-  {
-    runId: uuid('run_id')
-      .notNull()
-      .references(() => run.id, { onDelete: 'cascade' }),
-    row: integer('row').notNull(),
-    label: text('label').notNull(),
-    state: text('state').notNull().$type<RowState>(),
-    data: jsonb('data').notNull().$type<RecordData>(),
-    problems: jsonb('problems').notNull().$type<readonly RowProblem[]>(),
-    wording: text('wording').notNull(),
-    /** Approvals its rules ask for, in words; told before anything is made. */
-    approvals: jsonb('approvals').notNull().$type<readonly { approver: string; reason: string }[]>(),
-  },
-  (t) => [
-    primaryKey({ columns: [t.runId, t.row] }),
-    check('run_row_state', oneOf(t.state, ROW_STATES)),
-    index('run_row_by_state').on(t.runId, t.state),
-  ],
-)
-
-/** Numbers of a series, each allotted once and for good to one row; gapless because allotting counts the series up. */
-export const agreementNumber = pgTable(
-  'agreement_number',
-  {
-    seriesId: text('series_id')
-      .notNull()
-      .references(() => series.id),
-    number: integer('number').notNull(),
-    runId: uuid('run_id').notNull(),
-    row: integer('row').notNull(),
-  },
-  (t) => [
-    primaryKey({ columns: [t.seriesId, t.number] }),
-    unique('agreement_number_row').on(t.runId, t.row),
-    foreignKey({ columns: [t.runId, t.row], foreignColumns: [runRow.runId, runRow.row] }),
-  ],
-)
-
 export const agreement = pgTable(
   'agreement',
   {
@@ -251,6 +141,16 @@ export const agreement = pgTable(
     subject: text('subject').notNull(),
     message: text('message').notNull(),
     executedSha256: text('executed_sha256').references(() => file.sha256),
+    /** Key of its wording, and the wording itself where it was changed by hand for this one customer. */
+    wording: text('wording').notNull().default(''),
+    content: jsonb('content').$type<TemplateContent>(),
+    /** BCP 47 tag its formats follow; null: the template's. */
+    language: text('language'),
+    /** Addresses that get the executed document, besides the template's. */
+    copies: text('copies').array().notNull().default([]),
+    /** Files that go along with it. */
+    extra: jsonb('extra').notNull().default([]).$type<readonly ExtraFile[]>(),
+    recordId: uuid('record_id'),
   },
   (t) => [
     unique('agreement_row').on(t.runId, t.row),
@@ -260,8 +160,24 @@ export const agreement = pgTable(
     check('agreement_executed_file', sql`${t.state} <> 'executed' or ${t.executedSha256} is not null`),
     check('agreement_out_sign_by', sql`${t.state} <> 'out' or ${t.signBy} is not null`),
     index('agreement_by_state').on(t.state, t.changedAt),
+    index('agreement_by_record').on(t.recordId),
+    index('agreement_by_edition').on(t.editionId),
   ],
 )
+
+/** A file that goes along with an agreement. */
+export interface ExtraFile {
+  readonly name: string
+  readonly sha256: string
+}
+
+/** One document of a packet: pages counted from 1 within the whole file. */
+export interface PacketPart {
+  readonly title: string
+  readonly editionId: string
+  readonly firstPage: number
+  readonly pages: number
+}
 
 /** The document of each revision, and where its blanks stand. */
 export const revision = pgTable(
@@ -276,6 +192,8 @@ export const revision = pgTable(
       .references(() => file.sha256),
     pages: integer('pages').notNull(),
     blanks: jsonb('blanks').notNull().$type<readonly PlacedBlank[]>(),
+    /** The documents of a packet within the file; empty for a single document. */
+    parts: jsonb('parts').notNull().default([]).$type<readonly PacketPart[]>(),
   },
   (t) => [primaryKey({ columns: [t.agreementId, t.number] }), check('revision_pages', sql`${t.pages} > 0`)],
 )
@@ -424,6 +342,8 @@ export interface MailBody {
   readonly paragraphs: readonly string[]
   readonly link: { readonly label: string; readonly url: string } | null
   readonly attachment: { readonly name: string; readonly sha256: string } | null
+  /** Files that go along. */
+  readonly extra?: readonly ExtraFile[] | undefined
 }
 
 /** What the stand-in for outside mailboxes has received. */

@@ -1,4 +1,5 @@
 import { createHash, randomUUID } from 'node:crypto'
+import type { Readable } from 'node:stream'
 import { mkdir, open, readFile, rename, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { file } from '#server/db/schema.ts'
@@ -40,6 +41,33 @@ export class FileStore {
       .insert(file)
       .values({ sha256: hash, size: bytes.length, mediaType, createdAt: at })
       .onConflictDoNothing()
+    return hash
+  }
+
+  /** The same for bytes as they come, however many; what was written of a stream that breaks off is removed. */
+  async putStream(db: Db, stream: Readable, mediaType: string, at: Date): Promise<string> {
+    await mkdir(this.folder, { recursive: true })
+    const part = join(this.folder, `${randomUUID()}.part`)
+    const digest = createHash('sha256')
+    let size = 0
+    const handle = await open(part, 'wx')
+    try {
+      for await (const chunk of stream as AsyncIterable<Buffer>) {
+        digest.update(chunk)
+        size += chunk.length
+        await handle.writeFile(chunk)
+      }
+      await handle.sync()
+    } catch (error) {
+      await handle.close()
+      await rm(part, { force: true })
+      throw error
+    }
+    await handle.close()
+    const hash = digest.digest('hex')
+    await mkdir(dirname(this.pathOf(hash)), { recursive: true })
+    await rename(part, this.pathOf(hash))
+    await db.insert(file).values({ sha256: hash, size, mediaType, createdAt: at }).onConflictDoNothing()
     return hash
   }
 

@@ -30,7 +30,8 @@ export const agreementHandlers = {
     await routeAgain(app, signedIn(call), params.id)
     return done
   },
-  sendAgreements: async ({ app, body, ...call }) => sendAgreements(app, signedIn(call), body.agreements),
+  sendAgreements: async ({ app, body, ...call }) =>
+    sendAgreements(app, signedIn(call), body.agreements, body.unread),
   withdraw: async ({ app, params, ...call }) => {
     await agreements.withdraw(app, signedIn(call), params.id)
     return done

@@ -1,17 +1,14 @@
-import yazl from 'yazl'
-import { pipeline } from 'node:stream/promises'
+import * as outputs from '#server/services/run-outputs.ts'
 import * as runs from '#server/services/runs.ts'
-import { documentNow } from '#server/services/executing.ts'
-import { fileName } from '#core/text/pattern.ts'
+import * as setup from '#server/services/run-setup.ts'
 import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
-import { sendFile } from './files.ts'
+import { sendFile, uploaded } from './files.ts'
 import { runEvents } from './run-events.ts'
 
 export const runHandlers = {
   runs: async ({ app }) => runs.listRuns(app),
-  startRun: async ({ app, body, ...call }) =>
-    runs.startRun(app, signedIn(call), body.name, body.templateId, body.sheetId),
+  startRun: async ({ app, body, ...call }) => setup.startRun(app, signedIn(call), body),
   run: async ({ app, params }) => runs.readRun(app, params.id),
   runRows: async ({ app, params }) => runs.runRows(app, params.id),
   wordings: async ({ app, params }) => runs.runWordings(app, params.id),
@@ -33,31 +30,47 @@ export const runHandlers = {
     return done
   },
   runEvents: async ({ app, params, request, response }) => runEvents(app, params.id, request, response),
-  runArchive: async ({ app, params, response }) => {
-    const [found, files] = await Promise.all([
-      runs.readRun(app, params.id),
-      runs.archiveFiles(app, params.id),
-    ])
-    const zip = new yazl.ZipFile()
-    response.type('application/zip')
-    response.setHeader(
-      'Content-Disposition',
-      `attachment; filename*=UTF-8''${encodeURIComponent(`${fileName(found.name)}.zip`)}`,
-    )
-    // One file is read at a time, however many there are.
-    const add = async () => {
-      const names = new Set<string>()
-      for (const { id, fileName: name, number } of files) {
-        const { bytes } = await documentNow(app, id)
-        const unique = names.has(name) ? `${name} ${number}` : name
-        names.add(unique)
-        zip.addBuffer(Buffer.from(bytes), `${unique}.pdf`, {
-          compress: false,
-          mtime: new Date(found.createdAt),
-        })
-      }
-      zip.end()
-    }
-    await Promise.all([pipeline(zip.outputStream, response), add()])
+  runSetup: async ({ app, params }) => setup.readSetup(app, params.id),
+  changeRun: async ({ app, params, body }) => {
+    await setup.changeRun(app, params.id, body)
+    return done
+  },
+  runFile: async ({ app, params, query, request }) => {
+    await setup.keepRunFile(app, params.id, query.name, uploaded(request.body))
+    return done
+  },
+  decideRows: async ({ app, params, body }) => {
+    await setup.decideRows(app, params.id, body)
+    return done
+  },
+  answerRow: async ({ app, params, body }) => {
+    await setup.answerRow(app, params.id, params.row, body)
+    return done
+  },
+  rowChanges: async ({ app, params }) => runs.rowChanges(app, params.id, params.row),
+  redoRows: async ({ app, params }) => runs.redoRows(app, params.id),
+  tickWording: async ({ app, params, body, ...call }) => {
+    await runs.tickWording(app, signedIn(call), params.id, body)
+    return done
+  },
+  cancelRun: async ({ app, params }) => {
+    await runs.cancelRun(app, params.id)
+    return done
+  },
+  outputs: async ({ app, params }) => outputs.listOutputs(app, params.id),
+  makeOutput: async ({ app, params, body, ...call }) =>
+    outputs.makeOutput(app, signedIn(call), params.id, body),
+  output: async ({ app, params, response }) => {
+    const { name, bytes, mediaType } = await outputs.readOutput(app, params.id, params.output)
+    sendFile(response, bytes, name, mediaType, 'attachment')
+  },
+  shareOutput: async ({ app, params, body }) => outputs.shareOutput(app, params.id, params.output, body.days),
+  endShare: async ({ app, params }) => {
+    await outputs.endShare(app, params.id, params.output)
+    return done
+  },
+  shared: async ({ app, params, response }) => {
+    const { name, bytes, mediaType } = await outputs.sharedOutput(app, params.token)
+    sendFile(response, bytes, name, mediaType, 'attachment')
   },
 } satisfies Partial<Handlers>

@@ -4,7 +4,6 @@ import * as library from '#server/services/library.ts'
 import * as looks from '#server/services/looks.ts'
 import * as pictures from '#server/services/pictures.ts'
 import * as proofs from '#server/services/proofs.ts'
-import * as sheets from '#server/services/sheets.ts'
 import * as shelves from '#server/services/shelves.ts'
 import { requireRight } from '#server/services/shelves.ts'
 import { survey } from '#server/services/surveys.ts'
@@ -78,13 +77,4 @@ export const templateHandlers = {
     await cases.dropCase(app, params.id, params.case)
     return done
   },
-  sheets: async ({ app, query }) => sheets.listSheets(app, query.template ?? null),
-  uploadSheet: async ({ app, query, request, ...call }) => {
-    return sheets.uploadSheet(app, signedIn(call), query.name, uploaded(request.body))
-  },
-  sheet: async ({ app, params }) => sheets.readSheet(app, params.id),
-  sheetRows: async ({ app, params, query }) => sheets.sheetRows(app, params.id, query),
-  mapping: async ({ app, params }) => sheets.readMapping(app, params.id, params.template),
-  saveMapping: async ({ app, params, body }) =>
-    sheets.saveMapping(app, params.id, params.template, body.columns),
 } satisfies Partial<Handlers>

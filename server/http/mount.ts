@@ -5,18 +5,27 @@ import { api } from '#contract/api.ts'
 import type { RouteName } from '#contract/api.ts'
 import type { Person } from '#contract/person.ts'
 import type { Access, Route } from '#contract/route.ts'
-import { SHEET_LIMITS } from '#server/convert/sheet-limits.ts'
+import { SHEET_LIMITS } from '#server/convert/sheet/sheet-limits.ts'
 import type { App } from '#server/app.ts'
 import { forbidden, invalid, Refusal } from '#server/problem.ts'
 import { personOfSession } from '#server/services/people.ts'
 import { agreementHandlers } from './handle-agreements.ts'
 import { peopleHandlers } from './handle-people.ts'
+import { sheetHandlers } from './handle-sheets.ts'
+import { recordHandlers } from './handle-records.ts'
 import { runHandlers } from './handle-runs.ts'
 import { templateHandlers } from './handle-templates.ts'
 import type { Call, Handlers } from './handlers.ts'
 import { readCookie } from './session.ts'
 
-const handlers: Handlers = { ...peopleHandlers, ...templateHandlers, ...runHandlers, ...agreementHandlers }
+const handlers: Handlers = {
+  ...peopleHandlers,
+  ...templateHandlers,
+  ...sheetHandlers,
+  ...recordHandlers,
+  ...runHandlers,
+  ...agreementHandlers,
+}
 
 const JSON_LIMIT = '2mb'
 

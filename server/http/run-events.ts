@@ -4,6 +4,7 @@ import type { App } from '#server/app.ts'
 import { readRun } from '#server/services/runs.ts'
 
 const EVERY = 300
+const EVERY_WHILE_MEASURING = 1000
 /** Seconds over which the rate is taken. */
 const WINDOW = 6
 
@@ -30,8 +31,9 @@ export async function runEvents(app: App, id: string, request: Request, response
     const text = JSON.stringify(progress)
     if (text !== told) response.write(`data: ${text}\n\n`)
     told = text
-    if (state !== 'generating' && state !== 'checking') break
-    await new Promise((resolve) => setTimeout(resolve, EVERY))
+    const measuring = state === 'checked' && rows.measured < rows.ready + rows.hand
+    if (state !== 'generating' && state !== 'checking' && !measuring) break
+    await new Promise((resolve) => setTimeout(resolve, measuring ? EVERY_WHILE_MEASURING : EVERY))
   }
   if (open) response.end()
 }

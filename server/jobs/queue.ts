@@ -5,6 +5,8 @@ import type { Logger } from 'pino'
 /** Every job may run twice, or after a crash once more: each finds out by itself what is left to do. */
 export interface JobData {
   readonly 'check-run': { readonly runId: string }
+  readonly 'measure-run': { readonly runId: string }
+  readonly 'make-output': { readonly outputId: string; readonly rows: readonly number[] }
   readonly 'generate-run': { readonly runId: string }
   readonly 'send-mail': { readonly key: string }
   readonly 'execute-agreement': { readonly agreementId: string }
@@ -16,6 +18,8 @@ const QUEUES: Record<
   { retryLimit: number; retryDelay: number; retryBackoff: boolean; expireInSeconds: number }
 > = {
   'check-run': { retryLimit: 3, retryDelay: 1, retryBackoff: true, expireInSeconds: 300 },
+  'measure-run': { retryLimit: 1, retryDelay: 1, retryBackoff: true, expireInSeconds: 1800 },
+  'make-output': { retryLimit: 3, retryDelay: 1, retryBackoff: true, expireInSeconds: 1800 },
   'generate-run': { retryLimit: 5, retryDelay: 1, retryBackoff: true, expireInSeconds: 3600 },
   'send-mail': { retryLimit: 12, retryDelay: 2, retryBackoff: true, expireInSeconds: 60 },
   'execute-agreement': { retryLimit: 8, retryDelay: 2, retryBackoff: true, expireInSeconds: 120 },

@@ -4,7 +4,9 @@ import { run } from '#server/db/schema.ts'
 import { executeAgreement } from '#server/services/executing.ts'
 import { deliverMail } from '#server/services/mails.ts'
 import { generateRun } from '#server/services/make.ts'
-import { checkRun } from '#server/services/runs.ts'
+import { measureRun } from '#server/services/measure.ts'
+import { checkRun } from '#server/services/run-check.ts'
+import { fillOutput } from '#server/services/run-outputs.ts'
 
 /** Held by every worker, shared; whoever gets it alone knows that no other worker lives. */
 const WORKERS_LOCK = 727002
@@ -24,6 +26,8 @@ export async function startWork(app: App): Promise<() => Promise<void>> {
   for (const { id } of await app.db.select({ id: run.id }).from(run).where(eq(run.state, 'generating')))
     await app.queue.send('generate-run', { runId: id })
   await app.queue.work('check-run', 1, ({ runId }) => checkRun(app, runId))
+  await app.queue.work('measure-run', 1, ({ runId }) => measureRun(app, runId))
+  await app.queue.work('make-output', 1, ({ outputId, rows }) => fillOutput(app, outputId, rows))
   await app.queue.work('generate-run', 1, ({ runId }) => generateRun(app, runId))
   await app.queue.work('send-mail', 2, ({ key }) => deliverMail(app, key))
   await app.queue.work('execute-agreement', 2, ({ agreementId }) => executeAgreement(app, agreementId))

@@ -10,6 +10,8 @@ export interface Letter {
   readonly subject: string
   readonly body: MailBody
   readonly attachment: { readonly name: string; readonly bytes: Uint8Array } | null
+  /** Files that go along, of any kind. */
+  readonly extra: readonly { readonly name: string; readonly bytes: Uint8Array }[]
   /** Agreement number, shown in the foot. */
   readonly reference: string | null
 }
@@ -36,15 +38,10 @@ export async function sendMail(settings: Settings, letter: Letter): Promise<void
     messageId: `<${createHash('sha256').update(letter.key).digest('hex').slice(0, 40)}@larkmere.example>`,
     text: asText(letter),
     html: asHtml(letter),
-    attachments: letter.attachment
-      ? [
-          {
-            filename: letter.attachment.name,
-            content: Buffer.from(letter.attachment.bytes),
-            contentType: 'application/pdf',
-          },
-        ]
-      : [],
+    attachments: [
+      ...(letter.attachment ? [{ ...letter.attachment, contentType: 'application/pdf' }] : []),
+      ...letter.extra.map((each) => ({ ...each, contentType: 'application/octet-stream' })),
+    ].map(({ name, bytes, contentType }) => ({ filename: name, content: Buffer.from(bytes), contentType })),
     headers: { 'Auto-Submitted': 'auto-generated' },
   })
 }

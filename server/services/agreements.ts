@@ -8,7 +8,16 @@ import type { AgreementState, Move } from '#core/agreement/states.ts'
 import { thread } from '#core/agreement/thread.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, edition, party, person, revision, step, template } from '#server/db/schema.ts'
+import {
+  agreement,
+  edition,
+  party,
+  person,
+  revision,
+  step,
+  template,
+  wordingRead,
+} from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, notFound } from '#server/problem.ts'
 import { readTrail, record } from './trail.ts'
@@ -81,6 +90,10 @@ const withTemplate = (db: Db) =>
     .innerJoin(edition, eq(edition.id, agreement.editionId))
     .innerJoin(template, eq(template.id, edition.templateId))
 
+/** Agreements that fit, the last changed first. */
+export const summariesOf = async (db: Db, where: SQL | undefined): Promise<AgreementSummary[]> =>
+  summarise(db, await withTemplate(db).where(where).orderBy(desc(agreement.changedAt)).limit(SHOWN))
+
 export async function listAgreements(app: App, query: v.InferOutput<typeof agreementQuery>) {
   const like = `%${(query.search ?? '').replace(/[\\%_]/g, '\\$&')}%`
   const where: SQL | undefined = and(
@@ -125,6 +138,14 @@ export async function readAgreement(app: App, by: Person, id: string) {
     revision: row.revision,
     runId: row.runId,
     row: row.row,
+    wording: row.wording,
+    wordingRead: row.content !== null || (await isRead(app.db, row)),
+    byHand: row.content !== null,
+    language: row.language,
+    copies: row.copies,
+    extra: row.extra.map(({ name }) => name),
+    record: row.recordId,
+    parts: document!.parts.map(({ title, firstPage, pages }) => ({ title, firstPage, pages })),
     pages: document!.pages,
     createdAt: row.createdAt.toISOString(),
     createdBy: people.get(row.createdBy) ?? '',
@@ -157,6 +178,15 @@ export async function readAgreement(app: App, by: Person, id: string) {
     })),
     moves: MOVES.filter((made) => move(row.state, made, facts).ok),
   }
+}
+
+/** Whether somebody has read an agreement's wording in its run. */
+export async function isRead(db: Db, row: Pick<Row, 'runId' | 'wording'>): Promise<boolean> {
+  const [read] = await db
+    .select({ by: wordingRead.readBy })
+    .from(wordingRead)
+    .where(and(eq(wordingRead.runId, row.runId), eq(wordingRead.wording, row.wording)))
+  return read !== undefined
 }
 
 /** Approvals are for the holder of the post, and never for one's own agreement. */

@@ -1,13 +1,14 @@
 import { randomUUID } from 'node:crypto'
 import { and, eq, max } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
+import { routeBundle } from '#core/packet/bundle.ts'
 import type { App } from '#server/app.ts'
 import { agreement, step } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, forbidden, notFound } from '#server/problem.ts'
 import { makeMove, mayDecide } from './agreements.ts'
-import { activeRules, routeRecord } from './rules.ts'
-import { readyEdition } from './runs.ts'
+import { bundleOf } from './editions.ts'
+import { activeRules } from './rules.ts'
 import { record } from './trail.ts'
 
 export type Decision = { readonly decision: 'approve' | 'return'; readonly note: string }
@@ -56,8 +57,9 @@ export async function routeAgain(app: App, by: Person, agreementId: string): Pro
   await transaction(app, async ({ db }) => {
     const [row] = await db.select().from(agreement).where(eq(agreement.id, agreementId)).for('update')
     if (!row) throw notFound('agreement')
-    const { ready } = await readyEdition(app, row.editionId)
-    const routed = routeRecord(await activeRules(db), ready, row.data)
+    const routed = routeBundle(await bundleOf(app, row), await activeRules(db), row.data, {
+      changed_by_hand: row.content !== null,
+    })
     if (!routed.ok) throw conflict(routed.problem)
     const [last] = await db
       .select({ round: max(step.round) })

@@ -7,7 +7,7 @@ import type { Picture } from '#server/compose/docx/parts.ts'
 import { agreement } from '#server/db/schema.ts'
 import { invalid, notFound } from '#server/problem.ts'
 import { picturesOf, readPictures } from './drawing.ts'
-import { readyEdition } from './runs.ts'
+import { bundleOf } from './editions.ts'
 import { addTemplate, readTemplate } from './templates.ts'
 
 const load = async (app: App, names: Iterable<string>): Promise<ReadonlyMap<string, Picture>> =>
@@ -50,8 +50,8 @@ export async function exportTemplate(
 export async function exportAgreement(app: App, id: string): Promise<{ bytes: Uint8Array; name: string }> {
   const [found] = await app.db.select().from(agreement).where(eq(agreement.id, id))
   if (!found) throw notFound('agreement')
-  const { ready } = await readyEdition(app, found.editionId)
-  const { document } = merge(ready, found.data, found.number)
+  // Of a packet, its first document: the others have templates of their own to be exported from.
+  const { document } = merge((await bundleOf(app, found)).parts[0], found.data, found.number)
   const { finishedDocx } = await import('#server/compose/docx/finished.ts')
   return {
     bytes: await finishedDocx(document, await load(app, picturesOf(document.blocks))),

@@ -1,6 +1,5 @@
 import { and, asc, eq } from 'drizzle-orm'
-import { fill } from '#core/merge/merge.ts'
-import { prepareTemplate } from '#core/merge/prepare.ts'
+import { fillBundle } from '#core/packet/bundle.ts'
 import { isEmail } from '#core/outline/coerce.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -13,6 +12,7 @@ import { seal } from '#server/seal/seal.ts'
 import { stamp } from '#server/seal/stamp.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
 import { makeMove } from './agreements.ts'
+import { bundleOf } from './editions.ts'
 import { post } from './mails.ts'
 import { longDate } from './sending.ts'
 import { readTrail, record } from './trail.ts'
@@ -122,10 +122,13 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
       { at: at.toISOString(), actor: 'Brevan', act: 'executed', detail: { file: executedSha256 } },
     ])
     const [sender] = await db.select().from(person).where(eq(person.id, row.createdBy))
-    const prepared = prepareTemplate(content!.content)
-    const copies = (content!.content.sending.copies ?? [])
-      .map((pattern) => (prepared.ok ? fill(prepared.ready, row.data, pattern, row.number) : pattern))
-      .filter(isEmail)
+    const bundle = await bundleOf(app, row)
+    const copies = [
+      ...(content!.content.sending.copies ?? []).map((pattern) =>
+        fillBundle(bundle, row.data, pattern, row.number),
+      ),
+      ...row.copies,
+    ].filter(isEmail)
     const readers = [
       ...parties.map(({ name, email }) => ({ name, email })),
       { name: sender!.name, email: sender!.email },
@@ -144,6 +147,7 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
           ],
           link: null,
           attachment: { name: `${row.fileName}.pdf`, sha256: executedSha256 },
+          extra: row.extra,
         },
       })
   })

@@ -2,7 +2,7 @@ import { eq } from 'drizzle-orm'
 import type { App } from '#server/app.ts'
 import type { Work } from '#server/db/transaction.ts'
 import { agreement, mail } from '#server/db/schema.ts'
-import type { MailBody } from '#server/db/schema.ts'
+import type { ExtraFile, MailBody } from '#server/db/schema.ts'
 import { sendMail } from '#server/post/mailer.ts'
 
 export interface NewMail {
@@ -37,16 +37,16 @@ export async function deliverMail(app: App, key: string): Promise<void> {
         .from(agreement)
         .where(eq(agreement.id, found.agreementId))
     : []
-  const attachment = found.body.attachment
-    ? { name: found.body.attachment.name, bytes: await app.files.get(found.body.attachment.sha256) }
-    : null
+  const { attachment, extra = [] } = found.body
+  const read = async ({ name, sha256 }: ExtraFile) => ({ name, bytes: await app.files.get(sha256) })
   try {
     await sendMail(app.settings, {
       key,
       to: found.to,
       subject: found.subject,
       body: found.body,
-      attachment,
+      attachment: attachment && (await read(attachment)),
+      extra: await Promise.all(extra.map(read)),
       reference: concerns?.number ?? null,
     })
   } catch (error) {

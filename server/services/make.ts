@@ -1,28 +1,17 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, exists, notExists, sql } from 'drizzle-orm'
-import { move } from '#core/agreement/states.ts'
-import { fill, merge } from '#core/merge/merge.ts'
-import type { ReadyTemplate } from '#core/merge/prepare.ts'
+import { fillBundle, mergeBundle } from '#core/packet/bundle.ts'
 import { fileName } from '#core/text/pattern.ts'
-import type { Look } from '#core/document/look.ts'
 import type { Rule } from '#core/routing/route.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import {
-  agreement,
-  agreementNumber,
-  party,
-  person,
-  revision,
-  run,
-  runRow,
-  series,
-  step,
-} from '#server/db/schema.ts'
+import { agreement, agreementNumber, person, run, runRow, series } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
-import { activeRules, routeRecord } from './rules.ts'
-import { drawDocument, lookOf } from './drawing.ts'
-import { readyEdition } from './runs.ts'
+import { drawBundle } from './drawing.ts'
+import { bundleOfRun } from './editions.ts'
+import { addRevision, keepRevision, putToApproval } from './revisions.ts'
+import type { Drawn } from './revisions.ts'
+import { activeRules } from './rules.ts'
 import { record } from './trail.ts'
 
 /**
@@ -33,20 +22,13 @@ import { record } from './trail.ts'
 export async function generateRun(app: App, runId: string): Promise<void> {
   const [found] = await app.db.select().from(run).where(eq(run.id, runId))
   if (!found || found.state !== 'generating') return
-  const { ready, template } = await readyEdition(app, found.editionId)
+  const { editions } = await bundleOfRun(app, found)
   const rules = await activeRules(app.db)
   const [author] = await app.db
     .select({ name: person.name })
     .from(person)
     .where(eq(person.id, found.createdBy))
-  const making: Making = {
-    run: found,
-    ready,
-    rules,
-    seriesId: template.seriesId,
-    author: author?.name ?? '',
-    look: await lookOf(app, ready.content.look),
-  }
+  const making: Making = { run: found, rules, seriesId: editions[0]!.seriesId, author: author?.name ?? '' }
   const lane = async () => {
     while (await makeNextRow(app, making));
   }
@@ -56,11 +38,9 @@ export async function generateRun(app: App, runId: string): Promise<void> {
 
 interface Making {
   readonly run: typeof run.$inferSelect
-  readonly ready: ReadyTemplate
   readonly rules: readonly Rule[]
   readonly seriesId: string
   readonly author: string
-  readonly look: Look
 }
 
 async function endRun(app: App, runId: string): Promise<void> {
@@ -68,10 +48,15 @@ async function endRun(app: App, runId: string): Promise<void> {
     .select({ row: runRow.row })
     .from(runRow)
     .where(and(eq(runRow.runId, runId), eq(runRow.state, 'ready')))
-  await app.db
-    .update(run)
-    .set({ state: 'generated', generateEndedAt: app.now() })
-    .where(and(eq(run.id, runId), eq(run.state, 'generating'), notExists(left)))
+  await transaction(app, async ({ db, enqueue }) => {
+    const [ended] = await db
+      .update(run)
+      .set({ state: 'generated', generateEndedAt: app.now() })
+      .where(and(eq(run.id, runId), eq(run.state, 'generating'), notExists(left)))
+      .returning({ id: run.id })
+    // The source may have changed while the rows were made: what has is told.
+    if (ended) await enqueue('check-run', { runId })
+  })
 }
 
 /** False when there is nothing more to claim. */
@@ -108,89 +93,85 @@ async function makeNextRow(app: App, making: Making): Promise<boolean> {
 }
 
 async function makeRow(app: App, db: Db, making: Making, row: typeof runRow.$inferSelect): Promise<void> {
-  const { ready } = making
-  const number = await allotNumber(app, making.seriesId, row.runId, row.row)
+  const bundle = await bundleOfRun(app, making.run, row.language)
+  const [made] = await db
+    .select()
+    .from(agreement)
+    .where(and(eq(agreement.runId, row.runId), eq(agreement.row, row.row)))
+    .for('update')
+  const number = made?.number ?? (await allotNumber(app, making.seriesId, row.runId, row.row))
   const { data } = row
-  const merged = merge(ready, data, number)
-  const composed = await drawDocument(app, merged.document, making.look, {
+  const merged = mergeBundle(bundle, data, number)
+  const composed = await drawBundle(app, bundle, merged.documents, {
     proof: false,
     at: making.run.createdAt,
   })
+  const say = (pattern: string) => fillBundle(bundle, data, pattern, number)
+  const { sending } = bundle.parts[0].content
+  const drawn: Drawn = {
+    bundle,
+    merged,
+    composed,
+    rules: making.rules,
+    author: making.author,
+    content: {
+      name: say(sending.agreementName),
+      fileName: fileName(say(making.run.setup.fileName || sending.fileName)),
+      data,
+      subject: say(sending.subject),
+      message: say(sending.message),
+      wording: merged.wording,
+      language: row.language,
+      copies: row.copies,
+      extra: row.extra,
+    },
+  }
+  if (made)
+    await addRevision(app, db, made, drawn, {
+      act: 'made again',
+      detail: { run: making.run.name, row: row.row },
+      changedByHand: false,
+    })
+  else await addAgreement(app, db, making, row, number, drawn)
+  await db
+    .update(runRow)
+    .set({ state: 'made', problems: [] })
+    .where(and(eq(runRow.runId, row.runId), eq(runRow.row, row.row)))
+}
+
+async function addAgreement(
+  app: App,
+  db: Db,
+  making: Making,
+  row: typeof runRow.$inferSelect,
+  number: string,
+  drawn: Drawn,
+): Promise<void> {
   const now = app.now()
-  const fileSha256 = await app.files.put(db, composed.pdf, 'application/pdf', now)
-  const routed = routeRecord(making.rules, ready, data)
-  if (!routed.ok) throw new Error(routed.problem)
-  const state = move('draft', 'route', { openSteps: routed.steps.length, unsigned: merged.people.length })
-  if (!state.ok) throw new Error(state.problem)
   const id = randomUUID()
-  const say = (pattern: string) => fill(ready, data, pattern, number)
-  const { sending } = ready.content
   await db.insert(agreement).values({
     id,
     number,
-    name: say(sending.agreementName),
-    fileName: fileName(say(sending.fileName)),
     editionId: making.run.editionId,
     runId: row.runId,
     row: row.row,
-    state: state.state,
-    data,
+    state: 'draft',
     createdBy: making.run.createdBy,
     createdAt: now,
     changedAt: now,
-    subject: say(sending.subject),
-    message: say(sending.message),
+    recordId: row.recordId,
+    ...drawn.content,
   })
-  await db
-    .insert(revision)
-    .values({ agreementId: id, number: 1, fileSha256, pages: composed.pages, blanks: composed.blanks })
-  await db.insert(party).values(
-    merged.people.map(({ role, label, order, name, email, title }) => ({
-      id: randomUUID(),
-      agreementId: id,
-      revision: 1,
-      role,
-      label,
-      order,
-      name,
-      email,
-      title,
-    })),
-  )
-  if (routed.steps.length)
-    await db.insert(step).values(
-      routed.steps.map(({ approver, reason }) => ({
-        id: randomUUID(),
-        agreementId: id,
-        revision: 1,
-        round: 1,
-        approver,
-        reason,
-        state: 'waiting' as const,
-        since: now,
-      })),
-    )
-  await db
-    .update(runRow)
-    .set({ state: 'made' })
-    .where(and(eq(runRow.runId, row.runId), eq(runRow.row, row.row)))
-  const at = now.toISOString()
+  const fileSha256 = await keepRevision(app, db, id, 1, drawn)
   await record(db, id, [
     {
-      at,
+      at: now.toISOString(),
       actor: making.author,
       act: 'made',
       detail: { run: making.run.name, row: row.row, number, document: fileSha256 },
     },
-    ...(routed.steps.length
-      ? routed.steps.map(({ approver, reason }) => ({
-          at,
-          actor: 'Brevan',
-          act: 'put to approval',
-          detail: { approver, reason },
-        }))
-      : [{ at, actor: 'Brevan', act: 'cleared', detail: { reason: 'No rule asks for approval' } }]),
   ])
+  await putToApproval(app, db, id, 1, drawn, false)
 }
 
 /**

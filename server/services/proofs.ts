@@ -6,8 +6,7 @@ import { readRow } from '#core/mapping/apply.ts'
 import { suppliedFields, templateFields } from '#core/merge/fields.ts'
 import { merge } from '#core/merge/merge.ts'
 import type { Merged } from '#core/merge/finished.ts'
-import { prepareTemplate } from '#core/merge/prepare.ts'
-import type { PreparedTemplate, ReadyTemplate } from '#core/merge/prepare.ts'
+import type { ReadyTemplate } from '#core/merge/prepare.ts'
 import { coerce } from '#core/outline/coerce.ts'
 import { isItems } from '#core/outline/field.ts'
 import type { Field, PlainValue, RecordData } from '#core/outline/field.ts'
@@ -17,27 +16,14 @@ import { cellText } from '#core/sheet/cell.ts'
 import { columnLetters } from '#core/sheet/header.ts'
 import { formatValue } from '#core/text/format.ts'
 import type { App } from '#server/app.ts'
-import { sha256 } from '#server/files/store.ts'
 import { invalid } from '#server/problem.ts'
 import { drawDocument, lookOf } from './drawing.ts'
+import { prepare, senderOf } from './editions.ts'
 import { rowLabel } from './row-label.ts'
-import { senderOf } from './runs.ts'
-import { currentMapping, oneRow } from './sheets.ts'
+import { currentMapping } from './mappings.ts'
+import { oneRow } from './sheets.ts'
 
 type Proof = v.InferOutput<typeof proofSchema>
-
-/** Templates prepared lately, by their content: stepping through rows proofs the same one many times. */
-const prepared = new Map<string, PreparedTemplate>()
-const KEPT = 8
-
-export function prepare(content: TemplateContent): PreparedTemplate {
-  const key = sha256(JSON.stringify(content))
-  const made = prepared.get(key) ?? prepareTemplate(content)
-  prepared.delete(key)
-  prepared.set(key, made)
-  if (prepared.size > KEPT) prepared.delete(prepared.keys().next().value!)
-  return made
-}
 
 /** The finished pages of a draft for one row; without a sheet, for the outline's examples. Sent to nobody. */
 export async function proof(

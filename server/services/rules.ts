@@ -1,14 +1,9 @@
 import { and, asc, eq } from 'drizzle-orm'
-import { compileExpression } from '#core/expression/compile.ts'
 import { nameTypes } from '#core/outline/field.ts'
-import type { RecordData } from '#core/outline/field.ts'
 import { expressionFaults } from '#core/merge/faults.ts'
 import { templateFields } from '#core/merge/fields.ts'
-import { completeRecord } from '#core/outline/record.ts'
-import { wordingOf } from '#core/merge/merge.ts'
-import type { ReadyTemplate } from '#core/merge/prepare.ts'
-import { route } from '#core/routing/route.ts'
-import type { Routed, Rule } from '#core/routing/route.ts'
+import { FACTS } from '#core/packet/bundle.ts'
+import type { Rule } from '#core/routing/route.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { person, ruleTable, template } from '#server/db/schema.ts'
@@ -27,29 +22,13 @@ export const listRules = async (app: App) =>
 export const activeRules = async (db: Db): Promise<readonly Rule[]> =>
   (await db.select().from(ruleTable).orderBy(asc(ruleTable.name))).flatMap(({ rules }) => rules)
 
-/** The approvals a record needs by the rules in force, the reasons in the template's own words and formats. */
-export function routeRecord(rules: readonly Rule[], ready: ReadyTemplate, data: RecordData): Routed {
-  const { context } = completeRecord(ready.outline, data)
-  return route(
-    rules.filter((rule) => concerns(rule, ready)),
-    context,
-    wordingOf(ready),
-  )
-}
-
-/** A rule over data that a template does not have says nothing about its agreements. */
-function concerns(rule: Rule, ready: ReadyTemplate): boolean {
-  const compiled = compileExpression(rule.condition)
-  if (!compiled.ok) return true
-  return compiled.expression.reads.every(
-    (name) => ready.fields.has(name) || ready.mergeable.has(name) || name.startsWith('item.'),
-  )
-}
-
 /** Replaces a table's rules; each condition must be sound over the fields of the templates, each post somebody's. */
 export async function saveRules(app: App, id: string, version: number, rules: readonly Rule[]) {
   const outlines = await app.db.select({ draft: template.draft }).from(template)
-  const names = new Map(outlines.flatMap(({ draft }) => [...nameTypes(templateFields(draft).all)]))
+  const names = new Map([
+    ...outlines.flatMap(({ draft }) => [...nameTypes(templateFields(draft).all)]),
+    ...FACTS.map((fact) => [fact, 'boolean'] as const),
+  ])
   const posts = new Set((await app.db.select({ post: person.post }).from(person)).map(({ post }) => post))
   const faults = rules.flatMap((rule, i) => {
     const found = expressionFaults(rule.condition, names)

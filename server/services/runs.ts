@@ -1,168 +1,77 @@
-import { randomUUID } from 'node:crypto'
-import { and, asc, count, desc, eq, inArray } from 'drizzle-orm'
+import { and, asc, count, desc, eq, inArray, isNotNull, sql } from 'drizzle-orm'
+import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
-import type { RunSummary } from '#contract/run.ts'
+import type { rowChangesSchema, RunSummary } from '#contract/run.ts'
+import { compareWords } from '#core/compare/words.ts'
 import { passageTitle } from '#core/document/walk.ts'
-import { mappingProblems, readRow } from '#core/mapping/apply.ts'
-import type { RowProblem } from '#core/mapping/apply.ts'
-import type { TemplateContent } from '#core/document/template.ts'
-import { senderData, suppliedFields } from '#core/merge/fields.ts'
-import { merge } from '#core/merge/merge.ts'
-import { prepareTemplate } from '#core/merge/prepare.ts'
-import type { ReadyTemplate } from '#core/merge/prepare.ts'
-import type { Rule } from '#core/routing/route.ts'
+import { finishedText } from '#core/merge/text.ts'
+import { bundleFields, mergeBundle, passageKey } from '#core/packet/bundle.ts'
+import type { Bundle } from '#core/packet/bundle.ts'
+import { toValue } from '#core/outline/record.ts'
+import type { RecordData } from '#core/outline/field.ts'
+import { formatValue } from '#core/text/format.ts'
 import { groupWordings } from '#core/wording/group.ts'
+import { tellingRows } from '#core/wording/typical.ts'
 import type { App } from '#server/app.ts'
-import { agreement, edition, person, run, runRow, sheet, template } from '#server/db/schema.ts'
+import { agreement, edition, person, run, runRow, sheet, template, wordingRead } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
-import { SENDER } from '#server/post/mailer.ts'
-import { conflict, invalid, notFound } from '#server/problem.ts'
-import { drawDocument, lookOf } from './drawing.ts'
-import { rowLabel } from './row-label.ts'
-import { activeRules, routeRecord } from './rules.ts'
-import { requireRight } from './shelves.ts'
-import { allRows, currentMapping } from './sheets.ts'
-import { latestEdition } from './templates.ts'
+import { conflict, forbidden, notFound } from '#server/problem.ts'
+import { drawBundle } from './drawing.ts'
+import { bundleOfRun } from './editions.ts'
 
-/** Sets up a run of the template's newest edition over a sheet; its rows are checked by a job at once. */
-export async function startRun(app: App, by: Person, name: string, templateId: string, sheetId: string) {
-  await requireRight(app.db, by, templateId, 'use')
-  const from = await latestEdition(app, templateId)
-  const { columns, inForce } = await currentMapping(app, sheetId, from.content, templateId)
-  const rows = await allRows(app, sheetId)
-  const faults = mappingProblems(
-    suppliedFields(from.content),
-    columns,
-    inForce,
-    rows.map(({ cells }) => cells),
-  )
-  if (faults.length)
-    throw invalid(
-      faults[0]!.message,
-      faults.map(({ field, message }) => ({ pointer: `/mapping/${field}`, detail: message })),
-    )
-  const id = randomUUID()
-  await transaction(app, async ({ db, enqueue }) => {
-    await db.insert(run).values({
-      id,
-      name,
-      editionId: from.id,
-      sheetId,
-      mapping: inForce,
-      state: 'checking',
-      createdAt: app.now(),
-      createdBy: by.id,
-    })
-    await enqueue('check-run', { runId: id })
-  })
-  return { id }
+const EMPTY: RunSummary['rows'] = {
+  ready: 0,
+  hand: 0,
+  skipped: 0,
+  made: 0,
+  failed: 0,
+  changed: 0,
+  measured: 0,
 }
-
-/** A published edition that can be merged; an edition with faults cannot have been published. */
-export async function readyEdition(app: App, editionId: string) {
-  const [found] = await app.db
-    .select()
-    .from(edition)
-    .innerJoin(template, eq(template.id, edition.templateId))
-    .where(eq(edition.id, editionId))
-  const prepared = found && prepareTemplate(found.edition.content)
-  if (!prepared?.ok) throw new Error(`Edition ${editionId} cannot be merged.`)
-  return { ready: prepared.ready, edition: found!.edition, template: found!.template }
-}
-
-/** Whoever sends, as data of the roles they fill. */
-export const senderOf = (content: TemplateContent, sender: { name: string; email: string; post: string }) =>
-  senderData(content, {
-    name: sender.name,
-    email: sender.email,
-    title: sender.post,
-    company: SENDER.name,
-  })
-
-/** Job: reads and checks every row of a run. Doing it again gives the same rows. */
-export async function checkRun(app: App, runId: string): Promise<void> {
-  const [found] = await app.db.select().from(run).where(eq(run.id, runId))
-  if (!found || found.state !== 'checking') return
-  const { ready } = await readyEdition(app, found.editionId)
-  const [{ columns } = { columns: [] }] = await app.db
-    .select({ columns: sheet.columns })
-    .from(sheet)
-    .where(eq(sheet.id, found.sheetId))
-  const rules = await activeRules(app.db)
-  const [sender] = await app.db.select().from(person).where(eq(person.id, found.createdBy))
-  const given = sender ? senderOf(ready.content, sender) : {}
-  const supplied = suppliedFields(ready.content)
-  const rows = (await allRows(app, found.sheetId)).map(({ row, cells }) => {
-    const read = readRow(supplied, columns, found.mapping, cells)
-    return { runId, row, ...checkRow(ready, rules, { ...read.data, ...given }, read.problems, row) }
-  })
-  await transaction(app, async ({ db }) => {
-    const [locked] = await db.select({ state: run.state }).from(run).where(eq(run.id, runId)).for('update')
-    if (locked?.state !== 'checking') return
-    await db.delete(runRow).where(eq(runRow.runId, runId))
-    for (let from = 0; from < rows.length; from += 500)
-      await db.insert(runRow).values(rows.slice(from, from + 500))
-    await db.update(run).set({ state: 'checked' }).where(eq(run.id, runId))
-  })
-}
-
-function checkRow(
-  ready: ReadyTemplate,
-  rules: readonly Rule[],
-  data: RowData,
-  found: readonly RowProblem[],
-  row: number,
-) {
-  const merged = merge(ready, data, null)
-  const routed = routeRecord(rules, ready, data)
-  const told = new Set(found.map(({ field }) => field))
-  const problems: RowProblem[] = [...found]
-  for (const { field, block, message } of merged.problems) {
-    if (problems.some((problem) => problem.message === message)) continue
-    // What follows from a value already told as missing or wrong would only repeat it.
-    const needs = field !== null ? [field] : block !== null ? (ready.conditions.get(block)?.reads ?? []) : []
-    if (!needs.some((name) => dependsOn(ready, name, told)))
-      problems.push({ field: field ?? '', column: null, message })
-  }
-  if (!routed.ok && problems.length === 0) problems.push({ field: '', column: null, message: routed.problem })
-  return {
-    label: rowLabel(ready.content, data, row),
-    state: problems.length ? ('needs a hand' as const) : ('ready' as const),
-    data,
-    problems,
-    wording: merged.wording,
-    approvals: routed.ok ? routed.steps.map(({ approver, reason }) => ({ approver, reason })) : [],
-  }
-}
-type RowData = Parameters<typeof merge>[1]
-
-/** Whether a field is one of those named, or is computed from one of them, over however many steps. */
-const dependsOn = (ready: ReadyTemplate, name: string, named: ReadonlySet<string>): boolean =>
-  named.has(name) ||
-  (ready.outline.computed
-    .find(({ field }) => field.name === name)
-    ?.reads.some((read) => dependsOn(ready, read, named)) ??
-    false)
-
-const EMPTY = { ready: 0, hand: 0, made: 0, failed: 0 }
-const slot = { ready: 'ready', 'needs a hand': 'hand', made: 'made', failed: 'failed' } as const
+const slot = {
+  ready: 'ready',
+  'needs a hand': 'hand',
+  skipped: 'skipped',
+  made: 'made',
+  failed: 'failed',
+} as const
 
 async function rowCounts(app: App, runIds: readonly string[]) {
   const counts = new Map<string, RunSummary['rows']>()
   if (runIds.length === 0) return counts
   const found = await app.db
-    .select({ runId: runRow.runId, state: runRow.state, rows: count() })
+    .select({
+      runId: runRow.runId,
+      state: runRow.state,
+      rows: count(),
+      changed: count(runRow.changed),
+      measured: count(runRow.pages),
+    })
     .from(runRow)
     .where(inArray(runRow.runId, [...runIds]))
     .groupBy(runRow.runId, runRow.state)
-  for (const { runId, state, rows } of found)
-    counts.set(runId, { ...(counts.get(runId) ?? EMPTY), [slot[state]]: rows })
+  for (const { runId, state, rows, changed, measured } of found) {
+    const before = counts.get(runId) ?? EMPTY
+    counts.set(runId, {
+      ...before,
+      [slot[state]]: rows,
+      changed: before.changed + changed,
+      measured: before.measured + measured,
+    })
+  }
   return counts
 }
 
 const summaries = (app: App) =>
   app.db
-    .select({ run, template: template.name, edition: edition.number, sheet: sheet.name, by: person.name })
+    .select({
+      run,
+      template: template.name,
+      edition: edition.number,
+      sheet: sheet.name,
+      sheetKind: sheet.kind,
+      by: person.name,
+    })
     .from(run)
     .innerJoin(edition, eq(edition.id, run.editionId))
     .innerJoin(template, eq(template.id, edition.templateId))
@@ -171,14 +80,21 @@ const summaries = (app: App) =>
 
 type Found = Awaited<ReturnType<typeof summaries>>[number]
 
-const shape = (found: Found, rows: RunSummary['rows'] | undefined): RunSummary => ({
+const shape = (
+  found: Found,
+  rows: RunSummary['rows'] | undefined,
+  titles: ReadonlyMap<string, string>,
+): RunSummary => ({
   id: found.run.id,
   name: found.run.name,
   state: found.run.state,
   problem: found.run.problem,
   template: found.template,
   edition: found.edition,
+  packet: found.run.packetEditions.map((id) => titles.get(id) ?? ''),
   sheet: found.sheet,
+  sheetId: found.run.sheetId,
+  fromRecords: found.sheetKind === 'records',
   createdAt: found.run.createdAt.toISOString(),
   createdBy: found.by,
   rows: rows ?? EMPTY,
@@ -186,72 +102,241 @@ const shape = (found: Found, rows: RunSummary['rows'] | undefined): RunSummary =
   generateEndedAt: found.run.generateEndedAt?.toISOString() ?? null,
 })
 
+/** Titles of the documents of packets, by edition. */
+async function packetTitles(app: App, found: readonly Found[]): Promise<ReadonlyMap<string, string>> {
+  const ids = found.flatMap((row) => row.run.packetEditions)
+  if (ids.length === 0) return new Map()
+  const editions = await app.db
+    .select({ id: edition.id, name: template.name })
+    .from(edition)
+    .innerJoin(template, eq(template.id, edition.templateId))
+    .where(inArray(edition.id, ids))
+  return new Map(editions.map(({ id, name }) => [id, name]))
+}
+
 export async function listRuns(app: App) {
   const found = await summaries(app).orderBy(desc(run.createdAt)).limit(500)
   const counts = await rowCounts(
     app,
     found.map((row) => row.run.id),
   )
-  return found.map((row) => shape(row, counts.get(row.run.id)))
+  const titles = await packetTitles(app, found)
+  return found.map((row) => shape(row, counts.get(row.run.id), titles))
 }
 
 export async function readRun(app: App, id: string) {
-  const [found] = await summaries(app).where(eq(run.id, id))
-  if (!found) throw notFound('run')
-  return shape(found, (await rowCounts(app, [id])).get(id))
+  const found = await summaries(app).where(eq(run.id, id))
+  if (!found[0]) throw notFound('run')
+  return shape(found[0], (await rowCounts(app, [id])).get(id), await packetTitles(app, found))
 }
 
 export async function runRows(app: App, id: string) {
   await readRun(app, id)
   const rows = await app.db
-    .select({ row: runRow, agreementId: agreement.id, number: agreement.number })
+    .select({
+      row: runRow,
+      agreementId: agreement.id,
+      number: agreement.number,
+      agreementState: agreement.state,
+    })
     .from(runRow)
     .leftJoin(agreement, and(eq(agreement.runId, runRow.runId), eq(agreement.row, runRow.row)))
     .where(eq(runRow.runId, id))
     .orderBy(asc(runRow.row))
-  return rows.map(({ row, agreementId, number }) => ({
+  return rows.map(({ row, ...made }) => ({
     row: row.row,
+    sourceRows: row.sourceRows,
     label: row.label,
     state: row.state,
     problems: [...row.problems],
     wording: row.wording,
     approvals: [...row.approvals],
-    agreementId,
-    number,
+    people: [...row.people],
+    answers: row.answers,
+    decision: row.decision,
+    changed: row.changed !== null,
+    language: row.language,
+    copies: row.copies,
+    extra: row.extra.map(({ name }) => name),
+    pages: row.pages,
+    overflow: [...row.overflow],
+    ...made,
   }))
 }
 
+/** The run of this id with what it makes of its rows. */
+async function openRun(app: App, id: string, language: string | null = null) {
+  const [found] = await app.db.select().from(run).where(eq(run.id, id))
+  if (!found) throw notFound('run')
+  return { found, bundle: await bundleOfRun(app, found, language) }
+}
+
+/** The titles of all passages on a condition, as wordings name them. */
+export const passageTitles = (bundle: Bundle): ReadonlyMap<string, string> =>
+  new Map(
+    bundle.parts.flatMap(({ conditional, content }, part) =>
+      conditional.map((block) => [
+        passageKey(bundle, part, block.attrs.id),
+        bundle.parts.length > 1 ? `${content.title}: ${passageTitle(block)}` : passageTitle(block),
+      ]),
+    ),
+  )
+
 /** The wordings of the rows that can be made; passages are named by their titles. */
 export async function runWordings(app: App, id: string) {
-  const [found] = await app.db.select({ editionId: run.editionId }).from(run).where(eq(run.id, id))
-  if (!found) throw notFound('run')
-  const { ready } = await readyEdition(app, found.editionId)
-  const titles = new Map(ready.conditional.map((block) => [block.attrs.id, passageTitle(block)]))
-  const rows = (await runRows(app, id)).filter(({ state }) => state !== 'needs a hand')
-  const named = (ids: readonly string[]) => ids.map((blockId) => titles.get(blockId) ?? blockId)
-  return groupWordings(rows.map(({ row, wording }) => ({ row, key: wording }))).map((wording) => ({
-    key: wording.key,
-    rows: [...wording.rows],
-    kept: named(wording.kept),
-    added: named(wording.added),
-    left: named(wording.left),
-    standard: wording.standard,
-    firstRowLabel: rows.find(({ row }) => row === wording.rows[0])?.label ?? '',
-  }))
+  const { bundle } = await openRun(app, id)
+  const titles = passageTitles(bundle)
+  const rows = await app.db
+    .select({ row: runRow.row, label: runRow.label, wording: runRow.wording, data: runRow.data })
+    .from(runRow)
+    .where(and(eq(runRow.runId, id), inArray(runRow.state, ['ready', 'made', 'failed'])))
+    .orderBy(asc(runRow.row))
+  const byRow = new Map(rows.map((row) => [row.row, row]))
+  const reads = new Map(
+    (
+      await app.db
+        .select({ wording: wordingRead.wording, at: wordingRead.readAt, by: person.name })
+        .from(wordingRead)
+        .innerJoin(person, eq(person.id, wordingRead.readBy))
+        .where(eq(wordingRead.runId, id))
+    ).map((read) => [read.wording, { by: read.by, at: read.at.toISOString() }]),
+  )
+  const named = (ids: readonly string[]) => ids.map((key) => titles.get(key) ?? key)
+  const telling = (row: number) => ({ row, label: byRow.get(row)!.label })
+  return groupWordings(rows.map(({ row, wording }) => ({ row, key: wording }))).map((wording) => {
+    const { typical, longest } = tellingRows(wording.rows.map((row) => byRow.get(row)!))!
+    return {
+      key: wording.key,
+      rows: [...wording.rows],
+      kept: named(wording.kept),
+      added: named(wording.added),
+      left: named(wording.left),
+      standard: wording.standard,
+      typical: telling(typical),
+      longest: telling(longest),
+      read: reads.get(wording.key) ?? null,
+    }
+  })
+}
+
+const READERS: readonly string[] = ['runs', 'send', 'approve']
+
+/** Says that a wording has been read, or takes that back. */
+export async function tickWording(
+  app: App,
+  by: Person,
+  id: string,
+  { key, read }: { readonly key: string; readonly read: boolean },
+): Promise<void> {
+  if (!by.rights.some((right) => READERS.includes(right)))
+    throw forbidden('Reading for others is for those who make, send or approve.')
+  await readRun(app, id)
+  const same = and(eq(wordingRead.runId, id), eq(wordingRead.wording, key))
+  if (!read) await app.db.delete(wordingRead).where(same)
+  else
+    await app.db
+      .insert(wordingRead)
+      .values({ runId: id, wording: key, readBy: by.id, readAt: app.now() })
+      .onConflictDoNothing()
 }
 
 /** The finished pages of one row as they would be made, without a number. */
 export async function rowProof(app: App, id: string, row: number): Promise<Uint8Array> {
   const [found] = await app.db
-    .select({ editionId: run.editionId, data: runRow.data })
+    .select({ data: runRow.data, changed: runRow.changed, language: runRow.language })
     .from(runRow)
-    .innerJoin(run, eq(run.id, runRow.runId))
     .where(and(eq(runRow.runId, id), eq(runRow.row, row)))
   if (!found) throw notFound('row')
-  const { ready } = await readyEdition(app, found.editionId)
-  const { document } = merge(ready, found.data, null)
-  const look = await lookOf(app, ready.content.look)
-  return (await drawDocument(app, document, look, { proof: true, at: new Date(0) })).pdf
+  const { bundle } = await openRun(app, id, found.language)
+  const { documents } = mergeBundle(bundle, found.changed ?? found.data, null)
+  return (await drawBundle(app, bundle, documents, { proof: true, at: new Date(0) })).pdf
+}
+
+/** What a made row would say now, against what it says: the values that differ, and the paragraphs. */
+export async function rowChanges(
+  app: App,
+  id: string,
+  row: number,
+): Promise<v.InferOutput<typeof rowChangesSchema>> {
+  const [found] = await app.db
+    .select({ row: runRow, agreement })
+    .from(runRow)
+    .innerJoin(agreement, and(eq(agreement.runId, runRow.runId), eq(agreement.row, runRow.row)))
+    .where(and(eq(runRow.runId, id), eq(runRow.row, row)))
+  if (!found) throw notFound('row')
+  const after = found.row.changed ?? found.row.data
+  const { bundle } = await openRun(app, id, found.row.language)
+  const textOf = (data: RecordData) =>
+    mergeBundle(bundle, data, found.agreement.number).documents.flatMap(({ document }) =>
+      finishedText(document),
+    )
+  const fields = bundleFields(bundle).filter(({ type }) => type !== 'list')
+  const { language } = bundle.parts[0].content
+  return {
+    values: fields.flatMap((field) => {
+      const shown = (data: RecordData) => {
+        const value = data[field.name]
+        return value === undefined ? '' : (formatValue(field, toValue(field, value), null, language) ?? '')
+      }
+      const [before, now] = [shown(found.agreement.data), shown(after)]
+      return before === now ? [] : [{ label: field.label, before, after: now }]
+    }),
+    paragraphs: differingParagraphs(textOf(found.agreement.data), textOf(after)),
+    refusal: redoRefusal(found.agreement, found.row),
+  }
+}
+
+function differingParagraphs(before: readonly string[], after: readonly string[]) {
+  const changes = compareWords(before.join('\n'), after.join('\n'))
+  const paragraphs: { kind: 'same' | 'added' | 'removed'; text: string }[][] = [[]]
+  for (const { kind, text } of changes)
+    text.split('\n').forEach((part, i) => {
+      if (i > 0) paragraphs.push([])
+      if (part) paragraphs.at(-1)!.push({ kind, text: part })
+    })
+  return paragraphs.filter((paragraph) => paragraph.some(({ kind }) => kind !== 'same'))
+}
+
+/** Why a made row cannot be made again; null where it can. */
+function redoRefusal(made: typeof agreement.$inferSelect, row: typeof runRow.$inferSelect): string | null {
+  if (row.changed === null) return 'Nothing has changed in its source.'
+  if (row.problems.length) return `The row needs a hand first: ${row.problems[0]!.message}`
+  if (made.content)
+    return 'Its wording was changed by hand: change its values there, so that nothing is lost.'
+  if (made.state === 'out') return `${made.number} is out for signature; it has to be taken back first.`
+  return REDOABLE.includes(made.state) ? null : `${made.number} is ${made.state}; it stays as it is.`
+}
+const REDOABLE: readonly string[] = ['draft', 'in approval', 'returned', 'cleared']
+
+/** Makes the rows again whose source has changed since; each agreement keeps its number and gets its next revision. */
+export async function redoRows(app: App, id: string) {
+  return transaction(app, async ({ db, enqueue }) => {
+    const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
+    if (!found) throw notFound('run')
+    if (found.state === 'generating') throw conflict('The run is being made just now.')
+    const changed = await db
+      .select({ row: runRow, agreement })
+      .from(runRow)
+      .innerJoin(agreement, and(eq(agreement.runId, runRow.runId), eq(agreement.row, runRow.row)))
+      .where(and(eq(runRow.runId, id), isNotNull(runRow.changed)))
+    const redone = changed.filter((each) => redoRefusal(each.agreement, each.row) === null)
+    if (redone.length === 0) throw conflict('There is no row that can be made again.')
+    await db
+      .update(runRow)
+      .set({ state: 'ready', data: sql`${runRow.changed}`, changed: null })
+      .where(
+        and(
+          eq(runRow.runId, id),
+          inArray(
+            runRow.row,
+            redone.map((each) => each.row.row),
+          ),
+        ),
+      )
+    await db.update(run).set({ state: 'generating', generateEndedAt: null }).where(eq(run.id, id))
+    await enqueue('generate-run', { runId: id })
+    return { redone: redone.length, refused: changed.length - redone.length }
+  })
 }
 
 /** Begins or goes on making; rows that failed before are tried again. Asking twice changes nothing. */
@@ -261,6 +346,7 @@ export async function generate(app: App, id: string): Promise<void> {
     if (!found) throw notFound('run')
     if (found.state === 'generating') return
     if (found.state === 'checking') throw conflict('The rows are still being checked.')
+    if (found.state === 'failed') throw conflict(found.problem ?? 'The rows could not be checked.')
     await db
       .update(runRow)
       .set({ state: 'ready', problems: [] })
@@ -292,12 +378,12 @@ export async function pauseRun(app: App, id: string): Promise<void> {
   if (!paused.length) throw conflict('This run is not being made just now.')
 }
 
-/** Name under which each made document leaves: unique within the run. */
-export async function archiveFiles(app: App, id: string) {
-  await readRun(app, id)
-  return app.db
-    .select({ id: agreement.id, fileName: agreement.fileName, number: agreement.number })
-    .from(agreement)
-    .where(eq(agreement.runId, id))
-    .orderBy(asc(agreement.number))
+/** Ends the making for good, as far as nobody goes on with it: what is made stays. */
+export async function cancelRun(app: App, id: string): Promise<void> {
+  const cancelled = await app.db
+    .update(run)
+    .set({ state: 'cancelled', generateEndedAt: app.now() })
+    .where(and(eq(run.id, id), inArray(run.state, ['generating', 'paused', 'checked'])))
+    .returning({ id: run.id })
+  if (!cancelled.length) throw conflict('There is nothing left to cancel in this run.')
 }

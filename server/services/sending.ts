@@ -8,20 +8,27 @@ import { transaction } from '#server/db/transaction.ts'
 import type { Work } from '#server/db/transaction.ts'
 import { sha256 } from '#server/files/store.ts'
 import { notFound, Refusal } from '#server/problem.ts'
-import { makeMove } from './agreements.ts'
+import { isRead, makeMove } from './agreements.ts'
 import { post } from './mails.ts'
 import { record } from './trail.ts'
 
-/** Sends each agreement in a transaction of its own: one that cannot go does not hold up the others. */
-export async function sendAgreements(app: App, by: Person, ids: readonly string[]) {
+class Unread extends Refusal {}
+
+/**
+ * Sends each agreement in a transaction of its own: one that cannot go does not hold up the others. What nobody has read
+ * in its wording goes only if whoever sends says so.
+ */
+export async function sendAgreements(app: App, by: Person, ids: readonly string[], unread: boolean) {
   let sent = 0
+  let notRead = 0
   const refused: { number: string; problem: string }[] = []
   for (const id of new Set(ids)) {
     try {
-      await transaction(app, (work) => sendOne(app, work, by, id))
+      await transaction(app, (work) => sendOne(app, work, by, id, unread))
       sent++
     } catch (error) {
       if (!(error instanceof Refusal)) throw error
+      if (error instanceof Unread) notRead++
       const [found] = await app.db
         .select({ number: agreement.number })
         .from(agreement)
@@ -29,22 +36,35 @@ export async function sendAgreements(app: App, by: Person, ids: readonly string[
       refused.push({ number: found?.number ?? id, problem: error.message })
     }
   }
-  return { sent, refused }
+  return { sent, refused, unread: notRead }
 }
 
-async function sendOne(app: App, work: Work, by: Person, id: string): Promise<void> {
+async function sendOne(app: App, work: Work, by: Person, id: string, unread: boolean): Promise<void> {
   const [found] = await work.db
-    .select({ content: edition.content })
+    .select({ content: edition.content, row: agreement })
     .from(agreement)
     .innerJoin(edition, eq(edition.id, agreement.editionId))
     .where(eq(agreement.id, id))
     .for('update', { of: agreement })
   if (!found) throw notFound('agreement')
+  // One changed by hand was read by whoever changed it.
+  const read = found.row.content !== null || (await isRead(work.db, found.row))
+  if (!read && !unread)
+    throw new Unread(
+      409,
+      'Not read',
+      `Nobody has read the wording of ${found.row.number}. Tick it as read in its run, or send it unread.`,
+    )
   const signBy = new Date(app.now().getTime() + found.content.sending.signByDays * 86_400_000)
   await work.db.update(agreement).set({ signBy }).where(eq(agreement.id, id))
   await makeMove(app, work.db, id, 'send')
   await record(work.db, id, [
-    { at: app.now().toISOString(), actor: by.name, act: 'sent', detail: { 'sign by': signBy.toISOString() } },
+    {
+      at: app.now().toISOString(),
+      actor: by.name,
+      act: read ? 'sent' : 'sent unread',
+      detail: { 'sign by': signBy.toISOString() },
+    },
   ])
   await inviteNext(app, work, id)
 }

@@ -7,9 +7,10 @@ import { suppliedFields } from '#core/merge/fields.ts'
 import { completeRecord, toValue } from '#core/outline/record.ts'
 import { formatValue } from '#core/text/format.ts'
 import type { App } from '#server/app.ts'
+import { senderOf } from './editions.ts'
 import { prepareOutlineOf } from './proofs.ts'
-import { senderOf } from './runs.ts'
-import { allRows, currentMapping } from './sheets.ts'
+import { currentMapping } from './mappings.ts'
+import { allRows } from './sheets.ts'
 
 type Survey = v.InferOutput<typeof surveySchema>
 
@@ -25,7 +26,7 @@ export async function survey(
   const { content, sheetId, templateId, longest } = request
   const outline = prepareOutlineOf(content)
   const { columns, inForce } = await currentMapping(app, sheetId, content, templateId)
-  const rows = await allRows(app, sheetId)
+  const rows = await allRows(app.db, sheetId)
   const supplied = suppliedFields(content)
   const sender = senderOf(content, by)
   const conditions = request.conditions.map((text) => {

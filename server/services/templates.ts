@@ -71,7 +71,9 @@ async function sheetFits(app: App, sheetId: string): Promise<(content: TemplateC
   if (!found) throw notFound('sheet')
   return (content) => {
     const supplied = suppliedFields(content)
-    return supplied.length ? fedFields(supplied, found.columns).size / supplied.length : 0
+    // Of two templates whose needs are met, the one that uses more of the sheet is meant.
+    const fed = fedFields(supplied, found.columns).size
+    return supplied.length ? (fed * fed) / supplied.length : 0
   }
 }
 

@@ -1,0 +1,123 @@
+import * as v from 'valibot'
+import { RECORD_KINDS } from '#core/records/kinds.ts'
+import { agreementSummarySchema } from './agreement.ts'
+import { count, id, instant, pageQuery, recordData, shortText } from './basics.ts'
+import { mappingColumns, rowProblemSchema } from './sheet.ts'
+import { fieldSchema } from './template.ts'
+
+export const kindParam = v.object({ kind: v.picklist(RECORD_KINDS) })
+export const recordParams = v.object({ ...kindParam.entries, id })
+
+const filterEntries = {
+  search: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(200)), ''),
+  /** FEEL over the fields of the kind. */
+  where: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(4000)), ''),
+  sort: v.optional(v.pipe(v.string(), v.maxLength(120)), ''),
+}
+export const recordFilter = v.object(filterEntries)
+export const recordsQuery = v.object({
+  ...pageQuery.entries,
+  ...filterEntries,
+  /** Only those of one customer. */
+  customer: v.optional(id),
+  archived: v.optional(v.literal('yes')),
+})
+export const exportQuery = v.object({
+  ...filterEntries,
+  format: v.optional(v.picklist(['csv', 'xlsx']), 'xlsx'),
+})
+
+const customer = v.nullable(v.object({ id, name: v.string() }))
+export const recordSchema = v.object({
+  id,
+  name: v.string(),
+  data: recordData,
+  customer,
+  version: v.number(),
+  changedAt: instant,
+  changedBy: v.string(),
+  archived: v.boolean(),
+})
+export const recordListSchema = v.object({ total: count, records: v.array(recordSchema) })
+export const recordDetail = v.object({
+  ...recordSchema.entries,
+  kind: v.picklist(RECORD_KINDS),
+  contacts: v.array(recordSchema),
+  deals: v.array(recordSchema),
+  agreements: v.array(agreementSummarySchema),
+})
+
+export const recordChange = v.object({
+  data: recordData,
+  customer: v.optional(v.nullable(id), null),
+  /** The version it was made from; of a new record none. */
+  version: v.optional(v.number()),
+})
+export const bulkChange = v.object({
+  ids: v.pipe(v.array(id), v.minLength(1), v.maxLength(5000)),
+  /** Values to set; null empties a field. */
+  data: v.optional(
+    v.record(v.pipe(v.string(), v.maxLength(120)), v.nullable(v.union([v.string(), v.boolean()]))),
+    {},
+  ),
+  archived: v.optional(v.boolean()),
+})
+export const bulkAnswer = v.object({ changed: count })
+
+export const kindFields = v.object({ fields: v.array(fieldSchema), own: v.array(v.string()) })
+export const addedFields = v.object({ fields: v.pipe(v.array(fieldSchema), v.maxLength(200)) })
+
+export const viewSchema = v.object({ id, name: v.string(), filter: recordFilter, madeBy: v.string() })
+export const viewStart = v.object({ name: shortText, filter: recordFilter })
+export const viewParams = v.object({ ...kindParam.entries, view: id })
+
+export const importStart = v.object({
+  sheetId: id,
+  mapping: v.optional(mappingColumns),
+  key: v.pipe(v.string(), v.maxLength(120)),
+  /** Which customer field's column names whose contact or deal it is. */
+  customerColumn: v.optional(v.nullable(v.pipe(v.string(), v.maxLength(200))), null),
+})
+export const importPreview = v.object({
+  mapping: mappingColumns,
+  keys: v.array(v.object({ name: v.string(), label: v.string() })),
+  key: v.string(),
+  columns: v.array(v.string()),
+  counts: v.object({ new: count, changed: count, untouched: count, faulty: count }),
+  /** The first rows of each kind of outcome. */
+  rows: v.array(
+    v.object({
+      row: v.number(),
+      outcome: v.picklist(['new', 'changed', 'untouched', 'faulty']),
+      name: v.string(),
+      differences: v.array(v.object({ field: v.string(), before: v.string(), after: v.string() })),
+      problems: v.array(rowProblemSchema),
+    }),
+  ),
+})
+export const importDone = v.object({ id, made: count, changed: count })
+export const importSchema = v.object({
+  id,
+  kind: v.picklist(RECORD_KINDS),
+  sheet: v.string(),
+  at: instant,
+  by: v.string(),
+  made: count,
+  changed: count,
+  undoneAt: v.nullable(instant),
+})
+export const importUndone = v.object({ undone: count, kept: count })
+
+export const dealsToSheet = v.object({ ids: v.pipe(v.array(id), v.minLength(1), v.maxLength(5000)) })
+
+export const packetSchema = v.object({
+  id,
+  name: v.string(),
+  templates: v.array(v.object({ id, name: v.string(), latestEdition: v.nullable(v.number()) })),
+  /** Why it cannot be used; null where it can. */
+  problem: v.nullable(v.string()),
+})
+export const packetChange = v.object({
+  name: shortText,
+  templates: v.pipe(v.array(id), v.minLength(2, 'A packet has at least two templates.'), v.maxLength(20)),
+})

@@ -1,0 +1,265 @@
+import { sql } from 'drizzle-orm'
+import {
+  check,
+  foreignKey,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+  unique,
+  uuid,
+} from 'drizzle-orm/pg-core'
+import { OUTPUT_KINDS, OUTPUT_STATES, ROW_STATES, RUN_STATES } from '#contract/run.ts'
+import type { OutputKind, OutputState, RowState, RunState } from '#contract/run.ts'
+import type { RowProblem } from '#core/mapping/apply.ts'
+import type { Mapping } from '#core/mapping/suggest.ts'
+import type { RecordData } from '#core/outline/field.ts'
+import type { RunSetup } from '#core/run/setup.ts'
+import type { Cell, CellRow } from '#core/sheet/cell.ts'
+import type { Column, Said } from '#core/sheet/columns.ts'
+import type { Reading } from '#server/convert/sheet/read-sheet.ts'
+import type { Book, NamedRange } from '#server/convert/sheet/book.ts'
+import { instant, oneOf } from './columns.ts'
+import { edition, file, person, series, template } from './schema.ts'
+import type { ExtraFile } from './schema.ts'
+
+// What runs are made from: sheets, mappings, runs and their rows.
+
+export const sheet = pgTable('sheet', {
+  id: uuid('id').primaryKey(),
+  name: text('name').notNull(),
+  /** Null where the rows were taken from the record book. */
+  fileSha256: text('file_sha256').references(() => file.sha256),
+  kind: text('kind').notNull().default('text').$type<Book['kind'] | 'records'>(),
+  /** How the file is read, guesses included, and what else in it there is to choose from. */
+  reading: jsonb('reading').$type<Reading>(),
+  tables: jsonb('tables').notNull().default([]).$type<readonly { name: string; rows: number }[]>(),
+  names: jsonb('names').notNull().default([]).$type<readonly NamedRange[]>(),
+  notes: jsonb('notes').notNull().default([]).$type<readonly string[]>(),
+  /** The first row of column names, counted from 1 as the spreadsheet counts. */
+  headerRow: integer('header_row').notNull(),
+  columns: jsonb('columns').notNull().$type<readonly Column[]>(),
+  /** What somebody said of columns, by name. */
+  said: jsonb('said').notNull().default({}).$type<Readonly<Record<string, Said>>>(),
+  rowCount: integer('row_count').notNull(),
+  uploadedAt: instant('uploaded_at').notNull(),
+  uploadedBy: uuid('uploaded_by')
+    .notNull()
+    .references(() => person.id),
+})
+
+export const sheetRow = pgTable(
+  'sheet_row',
+  {
+    sheetId: uuid('sheet_id')
+      .notNull()
+      .references(() => sheet.id, { onDelete: 'cascade' }),
+    /** As the spreadsheet counts. */
+    row: integer('row').notNull(),
+    cells: jsonb('cells').notNull().$type<CellRow>(),
+    /** Why the row is not taken as data; null for one that is. */
+    aside: text('aside'),
+    /** What stood in cells that were mended here, by the column's place from 0. */
+    mended: jsonb('mended').notNull().default({}).$type<Readonly<Record<string, Cell>>>(),
+    recordId: uuid('record_id'),
+  },
+  (t) => [primaryKey({ columns: [t.sheetId, t.row] })],
+)
+
+export const mapping = pgTable(
+  'mapping',
+  {
+    sheetId: uuid('sheet_id')
+      .notNull()
+      .references(() => sheet.id, { onDelete: 'cascade' }),
+    templateId: uuid('template_id')
+      .notNull()
+      .references(() => template.id),
+    columns: jsonb('columns').notNull().$type<Mapping>(),
+  },
+  (t) => [primaryKey({ columns: [t.sheetId, t.templateId] })],
+)
+
+/** Mappings as they were last used, by template and the names of the source's columns. */
+export const mappingMemory = pgTable(
+  'mapping_memory',
+  {
+    templateId: uuid('template_id')
+      .notNull()
+      .references(() => template.id, { onDelete: 'cascade' }),
+    /** SHA-256 over the column names. */
+    shape: text('shape').notNull(),
+    columnNames: text('column_names').array().notNull(),
+    columns: jsonb('columns').notNull().$type<Mapping>(),
+    usedAt: instant('used_at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.templateId, t.shape] })],
+)
+
+export const run = pgTable(
+  'run',
+  {
+    id: uuid('id').primaryKey(),
+    name: text('name').notNull(),
+    editionId: uuid('edition_id')
+      .notNull()
+      .references(() => edition.id),
+    /** Of a packet: the editions of all its templates, in order; the first is `edition_id`. */
+    packetEditions: uuid('packet_editions').array().notNull().default([]),
+    sheetId: uuid('sheet_id')
+      .notNull()
+      .references(() => sheet.id),
+    mapping: jsonb('mapping').notNull().$type<Mapping>(),
+    setup: jsonb('setup').notNull().$type<RunSetup>(),
+    /** Counts changes of what the rows are read from; a check that began before the last one is void. */
+    version: integer('version').notNull().default(1),
+    state: text('state').notNull().$type<RunState>(),
+    problem: text('problem'),
+    createdAt: instant('created_at').notNull(),
+    createdBy: uuid('created_by')
+      .notNull()
+      .references(() => person.id),
+    generateStartedAt: instant('generate_started_at'),
+    generateEndedAt: instant('generate_ended_at'),
+  },
+  (t) => [check('run_state', oneOf(t.state, RUN_STATES)), index('run_by_sheet').on(t.sheetId)],
+)
+
+export interface RowPerson {
+  readonly label: string
+  readonly name: string
+  readonly email: string
+  readonly order: number
+}
+
+export const runRow = pgTable(
+  'run_row',
+  {
+    runId: uuid('run_id')
+      .notNull()
+      .references(() => run.id, { onDelete: 'cascade' }),
+    /** The row's number in the source; of a group, that of its first row. */
+    row: integer('row').notNull(),
+    /** All rows of the source that it is made from. */
+    sourceRows: integer('source_rows').array().notNull(),
+    label: text('label').notNull(),
+    state: text('state').notNull().$type<RowState>(),
+    data: jsonb('data').notNull().$type<RecordData>(),
+    problems: jsonb('problems').notNull().$type<readonly RowProblem[]>(),
+    wording: text('wording').notNull(),
+    /** Approvals its rules ask for, in words; told before anything is made. */
+    approvals: jsonb('approvals').notNull().$type<readonly { approver: string; reason: string }[]>(),
+    people: jsonb('people').notNull().default([]).$type<readonly RowPerson[]>(),
+    /** Values asked for row by row, as typed. */
+    answers: jsonb('answers').notNull().default({}).$type<Readonly<Record<string, string>>>(),
+    /** What somebody decided of a row that was asked about. */
+    decision: text('decision').$type<'make' | 'leave out'>(),
+    /** Of a row that was made: its data as the source gives it now, where that differs. */
+    changed: jsonb('changed').$type<RecordData>(),
+    language: text('language'),
+    copies: text('copies').array().notNull().default([]),
+    extra: jsonb('extra').notNull().default([]).$type<readonly ExtraFile[]>(),
+    /** Pages and overflow as its proof was drawn; null until then. */
+    pages: integer('pages'),
+    overflow: jsonb('overflow').notNull().default([]).$type<readonly { where: string; text: string }[]>(),
+    recordId: uuid('record_id'),
+  },
+  (t) => [
+    primaryKey({ columns: [t.runId, t.row] }),
+    check('run_row_state', oneOf(t.state, ROW_STATES)),
+    index('run_row_by_state').on(t.runId, t.state),
+  ],
+)
+
+/** Who has read a wording of a run. */
+export const wordingRead = pgTable(
+  'wording_read',
+  {
+    runId: uuid('run_id')
+      .notNull()
+      .references(() => run.id, { onDelete: 'cascade' }),
+    wording: text('wording').notNull(),
+    readBy: uuid('read_by')
+      .notNull()
+      .references(() => person.id),
+    readAt: instant('read_at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.runId, t.wording] })],
+)
+
+/** Files uploaded to a run that go along with its rows, by the name the rows know them by. */
+export const runFile = pgTable(
+  'run_file',
+  {
+    runId: uuid('run_id')
+      .notNull()
+      .references(() => run.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    sha256: text('sha256')
+      .notNull()
+      .references(() => file.sha256),
+  },
+  (t) => [primaryKey({ columns: [t.runId, t.name] })],
+)
+
+/** Something made of a whole run: an archive, one combined document, a trial, a result sheet. */
+export const runOutput = pgTable(
+  'run_output',
+  {
+    id: uuid('id').primaryKey(),
+    runId: uuid('run_id')
+      .notNull()
+      .references(() => run.id, { onDelete: 'cascade' }),
+    kind: text('kind').notNull().$type<OutputKind>(),
+    state: text('state').notNull().$type<OutputState>(),
+    done: integer('done').notNull().default(0),
+    total: integer('total').notNull().default(0),
+    name: text('name').notNull(),
+    fileSha256: text('file_sha256').references(() => file.sha256),
+    problem: text('problem'),
+    createdAt: instant('created_at').notNull(),
+    createdBy: uuid('created_by')
+      .notNull()
+      .references(() => person.id),
+    /** SHA-256 of the token in the share link; the token itself is shown once. */
+    tokenHash: text('token_hash').unique(),
+    expiresAt: instant('expires_at'),
+  },
+  (t) => [
+    check('run_output_kind', oneOf(t.kind, OUTPUT_KINDS)),
+    check('run_output_state', oneOf(t.state, OUTPUT_STATES)),
+    check('run_output_file', sql`${t.state} <> 'ready' or ${t.fileSha256} is not null`),
+    index('run_output_by_run').on(t.runId),
+  ],
+)
+
+/** Numbers of a series, each allotted once and for good to one row; gapless because allotting counts the series up. */
+export const agreementNumber = pgTable(
+  'agreement_number',
+  {
+    seriesId: text('series_id')
+      .notNull()
+      .references(() => series.id),
+    number: integer('number').notNull(),
+    runId: uuid('run_id').notNull(),
+    row: integer('row').notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.seriesId, t.number] }),
+    unique('agreement_number_row').on(t.runId, t.row),
+    foreignKey({ columns: [t.runId, t.row], foreignColumns: [runRow.runId, runRow.row] }),
+  ],
+)
+
+/** Several templates that make one agreement of a record, signed in one sitting. */
+export const packet = pgTable('packet', {
+  id: uuid('id').primaryKey(),
+  name: text('name').notNull().unique(),
+  templates: uuid('templates').array().notNull(),
+  changedAt: instant('changed_at').notNull(),
+  changedBy: uuid('changed_by')
+    .notNull()
+    .references(() => person.id),
+})

@@ -1,0 +1,46 @@
+import * as imports from '#server/services/record-imports.ts'
+import * as lists from '#server/services/record-lists.ts'
+import * as packets from '#server/services/packets.ts'
+import * as records from '#server/services/records.ts'
+import { sendFile } from './files.ts'
+import { done, signedIn } from './handlers.ts'
+import type { Handlers } from './handlers.ts'
+
+export const recordHandlers = {
+  records: async ({ app, params, query }) => records.listRecords(app, params.kind, query),
+  recordFields: async ({ app, params }) => records.readFields(app, params.kind),
+  saveRecordFields: async ({ app, params, body }) => records.saveFields(app, params.kind, body.fields),
+  exportRecords: async ({ app, params, query, response }) => {
+    const { name, bytes, mediaType } = await lists.exportRecords(app, params.kind, query)
+    sendFile(response, bytes, name, mediaType, 'attachment')
+  },
+  recordViews: async ({ app, params }) => lists.listViews(app, params.kind),
+  keepView: async ({ app, params, body, ...call }) => lists.keepView(app, signedIn(call), params.kind, body),
+  dropView: async ({ app, params }) => {
+    await lists.dropView(app, params.kind, params.view)
+    return done
+  },
+  makeRecord: async ({ app, params, body, ...call }) =>
+    records.makeRecord(app, signedIn(call), params.kind, body),
+  record: async ({ app, params }) => records.readRecord(app, params.kind, params.id),
+  saveRecord: async ({ app, params, body, ...call }) =>
+    records.saveRecord(app, signedIn(call), params.kind, params.id, body),
+  changeRecords: async ({ app, params, body, ...call }) =>
+    records.changeRecords(app, signedIn(call), params.kind, body),
+  previewImport: async ({ app, params, body }) => imports.previewImport(app, params.kind, body),
+  importRecords: async ({ app, params, body, ...call }) =>
+    imports.importRecords(app, signedIn(call), params.kind, body),
+  imports: async ({ app }) => imports.listImports(app),
+  undoImport: async ({ app, params, ...call }) => imports.undoImport(app, signedIn(call), params.id),
+  dealsToSheet: async ({ app, body, ...call }) => lists.dealsToSheet(app, signedIn(call), body.ids),
+  packets: async ({ app }) => packets.listPackets(app),
+  makePacket: async ({ app, body, ...call }) => packets.makePacket(app, signedIn(call), body),
+  savePacket: async ({ app, params, body, ...call }) => {
+    await packets.savePacket(app, signedIn(call), params.id, body)
+    return done
+  },
+  dropPacket: async ({ app, params }) => {
+    await packets.dropPacket(app, params.id)
+    return done
+  },
+} satisfies Partial<Handlers>

@@ -1,0 +1,20 @@
+import * as mappings from '#server/services/mappings.ts'
+import * as sheets from '#server/services/sheets.ts'
+import { signedIn } from './handlers.ts'
+import type { Handlers } from './handlers.ts'
+import { uploaded } from './files.ts'
+
+export const sheetHandlers = {
+  sheets: async ({ app, query }) => sheets.listSheets(app, query.template ?? null),
+  uploadSheet: async ({ app, query, request, ...call }) => {
+    return sheets.uploadSheet(app, signedIn(call), query.name, uploaded(request.body))
+  },
+  sheet: async ({ app, params }) => sheets.readSheet(app, params.id),
+  sheetRows: async ({ app, params, query }) => sheets.sheetRows(app, params.id, query),
+  mapping: async ({ app, params }) => mappings.readMapping(app, params.id, params.template),
+  saveMapping: async ({ app, params, body }) =>
+    mappings.saveMapping(app, params.id, params.template, body.columns),
+  readAgain: async ({ app, params, body }) => sheets.readAgain(app, params.id, body),
+  sayColumn: async ({ app, params, body }) => sheets.sayColumn(app, params.id, body),
+  mendCells: async ({ app, params, body }) => sheets.mendCells(app, params.id, body),
+} satisfies Partial<Handlers>

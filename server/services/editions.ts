@@ -1,0 +1,117 @@
+import { eq } from 'drizzle-orm'
+import type { TemplateContent } from '#core/document/template.ts'
+import { senderData } from '#core/merge/fields.ts'
+import { prepareTemplate } from '#core/merge/prepare.ts'
+import type { PreparedTemplate, ReadyTemplate } from '#core/merge/prepare.ts'
+import type { Bundle } from '#core/packet/bundle.ts'
+import type { App } from '#server/app.ts'
+import { edition, run, template } from '#server/db/schema.ts'
+import type { agreement } from '#server/db/schema.ts'
+import { sha256 } from '#server/files/store.ts'
+import { SENDER } from '#server/post/mailer.ts'
+
+/** The last few things made by a key, so that making them again for the next row costs nothing. */
+class Kept<T> {
+  private readonly made = new Map<string, T>()
+  constructor(private readonly most: number) {}
+
+  take(key: string, make: () => T): T {
+    const found = this.made.get(key) ?? make()
+    this.made.delete(key)
+    this.made.set(key, found)
+    if (this.made.size > this.most) this.made.delete(this.made.keys().next().value!)
+    return found
+  }
+}
+
+const byContent = new Kept<PreparedTemplate>(8)
+/** Editions never change: what was prepared of one stays true. */
+const byEdition = new Kept<Promise<ReadyEdition>>(12)
+
+/** A draft prepared; stepping through rows proofs the same one many times. */
+export const prepare = (content: TemplateContent): PreparedTemplate =>
+  byContent.take(sha256(JSON.stringify(content)), () => prepareTemplate(content))
+
+export interface ReadyEdition {
+  readonly ready: ReadyTemplate
+  readonly id: string
+  readonly number: number
+  readonly templateId: string
+  readonly templateName: string
+  readonly seriesId: string
+}
+
+/** A published edition that can be merged, its formats in another language where one is given. */
+export function readyEdition(
+  app: App,
+  editionId: string,
+  language: string | null = null,
+): Promise<ReadyEdition> {
+  const key = `${app.settings.databaseUrl} ${editionId} ${language ?? ''}`
+  return byEdition.take(key, () => loadEdition(app, editionId, language))
+}
+
+async function loadEdition(app: App, editionId: string, language: string | null): Promise<ReadyEdition> {
+  const [found] = await app.db
+    .select()
+    .from(edition)
+    .innerJoin(template, eq(template.id, edition.templateId))
+    .where(eq(edition.id, editionId))
+  const content = found && (language ? { ...found.edition.content, language } : found.edition.content)
+  const prepared = content && prepareTemplate(content)
+  // An edition with faults cannot have been published.
+  if (!prepared?.ok) throw new Error(`Edition ${editionId} cannot be merged.`)
+  return {
+    ready: prepared.ready,
+    id: editionId,
+    number: found!.edition.number,
+    templateId: found!.template.id,
+    templateName: found!.template.name,
+    seriesId: found!.template.seriesId,
+  }
+}
+
+const editionIds = (made: Pick<typeof run.$inferSelect, 'editionId' | 'packetEditions'>) =>
+  made.packetEditions.length ? made.packetEditions : [made.editionId]
+
+/** What a run makes of each row: its template, or all of its packet. */
+export async function bundleOfRun(
+  app: App,
+  made: Pick<typeof run.$inferSelect, 'editionId' | 'packetEditions'>,
+  language: string | null = null,
+): Promise<Bundle & { readonly editions: readonly ReadyEdition[] }> {
+  const editions = await Promise.all(editionIds(made).map((id) => readyEdition(app, id, language)))
+  const [first, ...others] = editions.map(({ ready }) => ready)
+  return { parts: [first!, ...others], editions }
+}
+
+type Agreement = typeof agreement.$inferSelect
+
+/** What an agreement is made of: its editions, or the wording somebody gave it by hand. */
+export async function bundleOf(
+  app: App,
+  found: Pick<Agreement, 'editionId' | 'runId' | 'content' | 'language'>,
+): Promise<Bundle & { readonly editions: readonly ReadyEdition[] }> {
+  const [made] = await app.db
+    .select({ packetEditions: run.packetEditions })
+    .from(run)
+    .where(eq(run.id, found.runId))
+  const bundle = await bundleOfRun(
+    app,
+    { editionId: found.editionId, packetEditions: made?.packetEditions ?? [] },
+    found.language,
+  )
+  if (!found.content) return bundle
+  const prepared = prepare(found.language ? { ...found.content, language: found.language } : found.content)
+  if (!prepared.ok) throw new Error('A wording changed by hand cannot be merged.')
+  return { ...bundle, parts: [prepared.ready, ...bundle.parts.slice(1)] }
+}
+
+/** Whoever sends, as data of the roles they fill. */
+export const senderOf = (content: TemplateContent, sender: { name: string; email: string; post: string }) =>
+  senderData(content, {
+    name: sender.name,
+    email: sender.email,
+    title: sender.post,
+    company: SENDER.name,
+  })

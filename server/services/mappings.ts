@@ -1,0 +1,151 @@
+import { and, desc, eq } from 'drizzle-orm'
+import type { TemplateContent } from '#core/document/template.ts'
+import { mappingProblems, readRow } from '#core/mapping/apply.ts'
+import { recallMapping } from '#core/mapping/remember.ts'
+import type { Drift } from '#core/mapping/remember.ts'
+import { mappingKey, suggestMapping } from '#core/mapping/suggest.ts'
+import type { Mapping } from '#core/mapping/suggest.ts'
+import { suppliedFields } from '#core/merge/fields.ts'
+import type { Outline } from '#core/outline/field.ts'
+import type { Column } from '#core/sheet/columns.ts'
+import type { App } from '#server/app.ts'
+import type { Db } from '#server/db/connect.ts'
+import { mapping, mappingMemory } from '#server/db/schema.ts'
+import { sha256 } from '#server/files/store.ts'
+import { invalid } from '#server/problem.ts'
+import { rowLabel } from './row-label.ts'
+import { allRows, columnsOf, draftOf } from './sheets.ts'
+
+export interface CurrentMapping {
+  readonly columns: readonly Column[]
+  readonly suggested: Mapping
+  /** What somebody saved for this sheet; null: nobody did. */
+  readonly saved: Mapping | null
+  readonly inForce: Mapping
+  readonly drift: readonly Drift[]
+  readonly remembered: boolean
+}
+
+/** The mapping in force: the one somebody saved, else the one last used with such a source, else the suggestion. */
+export async function currentMapping(
+  app: App,
+  sheetId: string,
+  content: TemplateContent,
+  templateId: string,
+  grouped = false,
+): Promise<CurrentMapping> {
+  const columns = await columnsOf(app.db, sheetId)
+  const supplied = suppliedFields(content)
+  const fresh = suggestMapping(supplied, columns, grouped)
+  const [saved] = await app.db
+    .select()
+    .from(mapping)
+    .where(and(eq(mapping.sheetId, sheetId), eq(mapping.templateId, templateId)))
+  const memories = await app.db
+    .select()
+    .from(mappingMemory)
+    .where(eq(mappingMemory.templateId, templateId))
+    .orderBy(desc(mappingMemory.usedAt))
+    .limit(20)
+  const recalled = recallMapping(
+    supplied,
+    columns,
+    memories.map(({ columnNames, columns: remembered }) => ({ columnNames, mapping: remembered })),
+  )
+  // What was used before goes first; a column that it does not use may still feed a field that had none.
+  const suggested = recalled ? { ...withoutTaken(fresh, recalled.mapping), ...recalled.mapping } : fresh
+  return {
+    columns,
+    suggested,
+    saved: saved?.columns ?? null,
+    inForce: saved?.columns ?? suggested,
+    drift: recalled?.drift ?? [],
+    remembered: recalled !== null,
+  }
+}
+
+const withoutTaken = (fresh: Mapping, taken: Mapping): Mapping => {
+  const used = new Set(Object.values(taken))
+  return Object.fromEntries(Object.entries(fresh).filter(([, column]) => !used.has(column)))
+}
+
+/** A mapping with everything it leads to: columns that cannot be right, and the rows that would need a hand. */
+export async function readMapping(app: App, sheetId: string, templateId: string) {
+  const content = await draftOf(app, templateId)
+  const { columns, suggested, saved, inForce, drift, remembered } = await currentMapping(
+    app,
+    sheetId,
+    content,
+    templateId,
+  )
+  const supplied = suppliedFields(content)
+  const rows = await allRows(app.db, sheetId)
+  const rowsWithProblems = rows.flatMap(({ row, cells }) => {
+    const read = readRow(supplied, columns, inForce, cells)
+    return read.problems.length
+      ? [{ row, label: rowLabel(content, read.data, row), problems: [...read.problems] }]
+      : []
+  })
+  return {
+    columns: inForce,
+    saved: saved !== null,
+    suggested,
+    faults: faultsOf(supplied, columns, inForce, rows),
+    rowsWithProblems,
+    rowCount: rows.length,
+    drift: [...drift],
+    remembered,
+  }
+}
+
+export const faultsOf = (
+  supplied: Outline,
+  columns: readonly Column[],
+  inForce: Mapping,
+  rows: Awaited<ReturnType<typeof allRows>>,
+) => [
+  ...mappingProblems(
+    supplied,
+    columns,
+    inForce,
+    rows.map(({ cells }) => cells),
+  ),
+]
+
+/** Refuses a mapping of fields or columns that are not there. */
+export function checkMapping(supplied: Outline, columns: readonly Column[], wanted: Mapping): void {
+  const known = new Set(columns.map(({ name }) => name))
+  for (const [field, column] of Object.entries(wanted)) {
+    if (!mappingKey(supplied, field)) throw invalid(`There is no field “${field}”.`)
+    if (!known.has(column)) throw invalid(`There is no column “${column}”.`)
+  }
+}
+
+export async function saveMapping(app: App, sheetId: string, templateId: string, wanted: Mapping) {
+  const content = await draftOf(app, templateId)
+  const columns = await columnsOf(app.db, sheetId)
+  checkMapping(suppliedFields(content), columns, wanted)
+  await keepMapping(app, app.db, sheetId, templateId, columns, wanted)
+  return readMapping(app, sheetId, templateId)
+}
+
+/** Keeps a mapping for its sheet, and for the next source of the same shape. */
+export async function keepMapping(
+  app: App,
+  db: Db,
+  sheetId: string,
+  templateId: string,
+  columns: readonly Column[],
+  wanted: Mapping,
+): Promise<void> {
+  await db
+    .insert(mapping)
+    .values({ sheetId, templateId, columns: wanted })
+    .onConflictDoUpdate({ target: [mapping.sheetId, mapping.templateId], set: { columns: wanted } })
+  const columnNames = columns.map(({ name }) => name)
+  const memory = { columnNames, columns: wanted, usedAt: app.now() }
+  await db
+    .insert(mappingMemory)
+    .values({ templateId, shape: sha256(JSON.stringify(columnNames)), ...memory })
+    .onConflictDoUpdate({ target: [mappingMemory.templateId, mappingMemory.shape], set: memory })
+}

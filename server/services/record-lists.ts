@@ -1,0 +1,155 @@
+import { randomUUID } from 'node:crypto'
+import { and, asc, eq, inArray } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { Person } from '#contract/person.ts'
+import type { exportQuery, viewStart } from '#contract/record.ts'
+import { filterProblem } from '#core/records/filter.ts'
+import { dealRows } from '#core/records/deal-rows.ts'
+import { matchKey } from '#core/records/import.ts'
+import { PLURALS } from '#core/records/kinds.ts'
+import type { RecordKind } from '#core/records/kinds.ts'
+import { isItems, isNumeric } from '#core/outline/field.ts'
+import type { Cell } from '#core/sheet/cell.ts'
+import { writeCsv } from '#core/sheet/write.ts'
+import type { App } from '#server/app.ts'
+import { person, record, recordView } from '#server/db/schema.ts'
+import { invalid, notFound } from '#server/problem.ts'
+import { fieldsOf, findRecords } from './records.ts'
+import { keepAsSheet } from './sheets.ts'
+
+// What is made of many records at once: files, kept searches, and sources of runs.
+
+/** Records as a file, in the order and choice of a search. Lists stand as numbered columns. */
+export async function exportRecords(app: App, kind: RecordKind, query: v.InferOutput<typeof exportQuery>) {
+  const fields = await fieldsOf(app.db, kind)
+  const found = await findRecords(app, kind, query)
+  const plain = fields.filter(({ type, computed }) => type !== 'list' && computed === undefined)
+  const lists = fields
+    .filter(({ type }) => type === 'list')
+    .map((list) => {
+      const itemsOf = (data: (typeof found)[number]['data']) => {
+        const value = data[list.name]
+        return isItems(value) ? value : []
+      }
+      return { list, itemsOf, most: Math.max(0, ...found.map(({ data }) => itemsOf(data).length)) }
+    })
+  const asCell = (numeric: boolean, value: string | boolean | undefined): Cell =>
+    value === undefined ? null : numeric && typeof value === 'string' ? Number(value) : value
+  const rows: Cell[][] = [
+    [
+      ...(kind === 'contact' || kind === 'deal' ? ['Customer'] : []),
+      ...plain.map(({ label }) => label),
+      ...lists.flatMap(({ list, most }) =>
+        Array.from({ length: most }, (_, i) =>
+          (list.items ?? []).map(
+            ({ label }) => `${list.label.replace(/s$/, '')} ${i + 1} ${label.toLowerCase()}`,
+          ),
+        ).flat(),
+      ),
+    ],
+    ...found.map(({ data, customer }) => [
+      ...(kind === 'contact' || kind === 'deal' ? [customer?.name ?? null] : []),
+      ...plain.map(({ name, type }): Cell => {
+        const value = data[name]
+        if (value === undefined || isItems(value)) return null
+        return type === 'date' && typeof value === 'string'
+          ? { date: value }
+          : asCell(isNumeric(type), value as string | boolean)
+      }),
+      ...lists.flatMap(({ list, itemsOf, most }) =>
+        Array.from({ length: most }, (_, i) =>
+          (list.items ?? []).map(({ name, type }) => asCell(isNumeric(type), itemsOf(data)[i]?.[name])),
+        ).flat(),
+      ),
+    ]),
+  ]
+  const title = PLURALS[kind]
+  if (query.format === 'csv')
+    return {
+      name: `${title}.csv`,
+      bytes: Buffer.from(`\ufeff${writeCsv(rows)}`) as Uint8Array,
+      mediaType: 'text/csv',
+    }
+  const { writeXlsx } = await import('#server/convert/sheet/write-xlsx.ts')
+  return {
+    name: `${title}.xlsx`,
+    bytes: await writeXlsx(title, rows, app.now()),
+    mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+  }
+}
+
+export async function listViews(app: App, kind: RecordKind) {
+  const found = await app.db
+    .select({ view: recordView, by: person.name })
+    .from(recordView)
+    .innerJoin(person, eq(person.id, recordView.madeBy))
+    .where(eq(recordView.kind, kind))
+    .orderBy(asc(recordView.name))
+  return found.map(({ view, by }) => ({ id: view.id, name: view.name, filter: view.filter, madeBy: by }))
+}
+
+export async function keepView(
+  app: App,
+  by: Person,
+  kind: RecordKind,
+  { name, filter }: v.InferOutput<typeof viewStart>,
+) {
+  const problem = filterProblem(await fieldsOf(app.db, kind), filter.where)
+  if (problem) throw invalid(problem)
+  const [kept] = await app.db
+    .insert(recordView)
+    .values({ id: randomUUID(), kind, name, filter, madeBy: by.id })
+    .onConflictDoUpdate({ target: [recordView.kind, recordView.name], set: { filter } })
+    .returning()
+  return { id: kept!.id, name, filter, madeBy: by.name }
+}
+
+export async function dropView(app: App, kind: RecordKind, id: string): Promise<void> {
+  await app.db.delete(recordView).where(and(eq(recordView.id, id), eq(recordView.kind, kind)))
+}
+
+/** Deals as a source for a run: with their customers, contacts and lines, as the record book has them now. */
+export async function dealsToSheet(app: App, by: Person, ids: readonly string[]): Promise<{ id: string }> {
+  const deals = await app.db
+    .select()
+    .from(record)
+    .where(and(eq(record.kind, 'deal'), inArray(record.id, [...ids])))
+    .orderBy(asc(record.name))
+  if (deals.length === 0) throw notFound('deal')
+  const owners = deals.flatMap(({ customerId }) => (customerId ? [customerId] : []))
+  const customers = owners.length ? await app.db.select().from(record).where(inArray(record.id, owners)) : []
+  const contacts = owners.length
+    ? await app.db
+        .select()
+        .from(record)
+        .where(and(eq(record.kind, 'contact'), inArray(record.customerId, owners)))
+        .orderBy(asc(record.name))
+    : []
+  const whole = deals.map((deal) => {
+    const theirs = contacts.filter(({ customerId }) => customerId === deal.customerId)
+    const named = theirs.find(({ name }) => matchKey(name) === matchKey(deal.data['contact']))
+    return {
+      data: deal.data,
+      customer: customers.find(({ id }) => id === deal.customerId)?.data ?? null,
+      contact: (named ?? theirs[0])?.data ?? null,
+    }
+  })
+  const { names, rows } = dealRows(
+    {
+      deal: await fieldsOf(app.db, 'deal'),
+      customer: await fieldsOf(app.db, 'customer'),
+      contact: await fieldsOf(app.db, 'contact'),
+    },
+    whole,
+  )
+  const name = deals.length === 1 ? deals[0]!.name : `${deals.length} deals`
+  return {
+    id: await keepAsSheet(
+      app,
+      by,
+      name,
+      names,
+      rows.map((cells, i) => ({ row: i + 1, cells, aside: null, recordId: deals[i]!.id })),
+    ),
+  }
+}

@@ -1,0 +1,289 @@
+import { randomUUID } from 'node:crypto'
+import { and, eq, inArray, sql } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { Person } from '#contract/person.ts'
+import type { rowAnswers, rowsDecided, runChange, runSetupView, runStart } from '#contract/run.ts'
+import { bundleConflicts, bundleFields } from '#core/packet/bundle.ts'
+import type { Bundle } from '#core/packet/bundle.ts'
+import type { Field, Outline } from '#core/outline/field.ts'
+import { coerce } from '#core/outline/coerce.ts'
+import { columnFields, compileRule } from '#core/run/rule.ts'
+import { plainSetup } from '#core/run/setup.ts'
+import type { RunSetup } from '#core/run/setup.ts'
+import type { Column } from '#core/sheet/columns.ts'
+import { fileName } from '#core/text/pattern.ts'
+import type { App } from '#server/app.ts'
+import { packet, run, runFile, runRow } from '#server/db/schema.ts'
+import { transaction } from '#server/db/transaction.ts'
+import { conflict, invalid, notFound } from '#server/problem.ts'
+import { bundleOfRun } from './editions.ts'
+import { checkMapping, currentMapping, faultsOf, keepMapping } from './mappings.ts'
+import { labelField } from './row-label.ts'
+import { askForCheck } from './run-check.ts'
+import { requireRight } from './shelves.ts'
+import { allRows, columnsOf } from './sheets.ts'
+import { latestEdition } from './templates.ts'
+
+/** Sets up a run of the newest editions over a sheet; its rows are checked by a job at once. */
+export async function startRun(app: App, by: Person, asked: v.InferOutput<typeof runStart>) {
+  const templates = asked.packetId ? await packetTemplates(app, asked.packetId) : [asked.templateId!]
+  for (const templateId of templates) await requireRight(app.db, by, templateId, 'use')
+  const editions = await Promise.all(templates.map((templateId) => latestEdition(app, templateId)))
+  const [first] = editions
+  const made = {
+    editionId: first!.id,
+    packetEditions: asked.packetId ? editions.map(({ id }) => id) : [],
+  }
+  const bundle = await bundleOfRun(app, made)
+  const [clash] = bundleConflicts(bundle)
+  if (clash) throw invalid(clash)
+  const setup = asked.setup ?? plainSetup
+  const { columns, inForce } = await mappingFor(app, asked.sheetId, bundle, templates[0]!, setup)
+  checkSetup(bundleFields(bundle), columns, setup)
+  const id = randomUUID()
+  await transaction(app, async ({ db, enqueue }) => {
+    await db.insert(run).values({
+      id,
+      name: asked.name,
+      ...made,
+      sheetId: asked.sheetId,
+      mapping: inForce,
+      setup,
+      state: 'checking',
+      createdAt: app.now(),
+      createdBy: by.id,
+    })
+    await keepMapping(app, db, asked.sheetId, templates[0]!, columns, inForce)
+    await enqueue('check-run', { runId: id })
+  })
+  return { id }
+}
+
+async function packetTemplates(app: App, id: string): Promise<readonly string[]> {
+  const [found] = await app.db.select().from(packet).where(eq(packet.id, id))
+  if (!found) throw notFound('packet')
+  return found.templates
+}
+
+/** The mapping in force for all fields of the bundle together: those of a packet are the first template's and more. */
+const mappingFor = (app: App, sheetId: string, bundle: Bundle, templateId: string, setup: RunSetup) =>
+  currentMapping(
+    app,
+    sheetId,
+    { ...bundle.parts[0].content, outline: bundleFields(bundle), roles: [] },
+    templateId,
+    setup.groupBy.length > 0,
+  )
+
+/** A set-up that names what is not there, or a rule that is faulty, is refused with the place of the fault. */
+function checkSetup(fields: Outline, columns: readonly Column[], setup: RunSetup): void {
+  const names = new Set(columns.map(({ name }) => name))
+  const column = (name: string | null, pointer: string) => {
+    if (name !== null && !names.has(name))
+      throw invalid(`There is no column “${name}”.`, [{ pointer, detail: 'There is no such column.' }])
+  }
+  setup.groupBy.forEach((name, i) => column(name, `/setup/groupBy/${i}`))
+  column(setup.languageColumn, '/setup/languageColumn')
+  column(setup.copiesColumn, '/setup/copiesColumn')
+  column(setup.fileColumn, '/setup/fileColumn')
+  if (setup.rule) {
+    const rule = compileRule(setup.rule, columns)
+    if (!rule.ok) throw invalid(rule.problem, [{ pointer: '/setup/rule', detail: rule.problem }])
+  }
+  const known = new Map(fields.map((field) => [field.name, field]))
+  for (const name of [...Object.keys(setup.values), ...setup.askRows])
+    if (!known.has(name)) throw invalid(`There is no field “${name}”.`)
+  for (const [name, text] of Object.entries(setup.values)) checkValue(known.get(name)!, text)
+}
+
+function checkValue(field: Field, text: string): void {
+  const read = coerce(field, text, null)
+  if (!read.ok)
+    throw invalid(`“${field.label}”: ${read.problem}`, [
+      { pointer: `/setup/values/${field.name}`, detail: read.problem },
+    ])
+}
+
+export async function readSetup(app: App, id: string): Promise<v.InferOutput<typeof runSetupView>> {
+  const [found] = await app.db.select().from(run).where(eq(run.id, id))
+  if (!found) throw notFound('run')
+  const bundle = await bundleOfRun(app, found)
+  const { templateId } = bundle.editions[0]!
+  const current = await mappingFor(app, found.sheetId, bundle, templateId, found.setup)
+  const fields = bundleFields(bundle)
+  const rule = found.setup.rule ? compileRule(found.setup.rule, current.columns) : null
+  const files = await app.db.select({ name: runFile.name }).from(runFile).where(eq(runFile.runId, id))
+  return {
+    templateId,
+    mapping: found.mapping,
+    suggested: current.suggested,
+    remembered: current.remembered,
+    drift: [...current.drift],
+    setup: {
+      ...found.setup,
+      groupBy: [...found.setup.groupBy],
+      askRows: [...found.setup.askRows],
+    },
+    fields: fields.flatMap((field) => [
+      shown(field, null),
+      ...(field.items ?? [])
+        .filter(({ computed }) => computed === undefined)
+        .map((item) => shown(item, field.name)),
+    ]),
+    columns: current.columns.map((column) => ({
+      ...column,
+      odd: column.odd.slice(0, 20),
+      unsure: [...column.unsure],
+      samples: [...column.samples],
+    })),
+    columnFields: columnFields(current.columns).map(({ name, label, type, required }) => ({
+      name,
+      label,
+      type,
+      required,
+    })),
+    faults: faultsOf(fields, current.columns, found.mapping, await allRows(app.db, found.sheetId)),
+    ruleProblem: rule && !rule.ok ? rule.problem : null,
+    namedBy: labelField(bundle.parts[0].content),
+    files: files.map(({ name }) => name),
+    locked: found.state === 'generating',
+  }
+}
+
+const shown = (field: Field, list: string | null) => ({
+  name: field.name,
+  label: field.label,
+  type: field.type,
+  required: field.required,
+  list,
+  help: field.help ?? null,
+  example: field.example ?? null,
+  default: field.default ?? null,
+  choices: field.choices ? [...field.choices] : null,
+})
+
+/** Changes how the rows are taken; they are checked again at once. Nothing of what was made changes. */
+export async function changeRun(
+  app: App,
+  id: string,
+  change: v.InferOutput<typeof runChange>,
+): Promise<void> {
+  const [found] = await app.db.select().from(run).where(eq(run.id, id))
+  if (!found) throw notFound('run')
+  const bundle = await bundleOfRun(app, found)
+  const columns = await columnsOf(app.db, found.sheetId)
+  const fields = bundleFields(bundle)
+  if (change.mapping) checkMapping(fields, columns, change.mapping)
+  if (change.setup) checkSetup(fields, columns, change.setup)
+  await transaction(app, async (work) => {
+    const [locked] = await work.db.select({ state: run.state }).from(run).where(eq(run.id, id)).for('update')
+    if (locked!.state === 'generating')
+      throw conflict('The agreements are being made. Pause the run first, then change its set-up.')
+    const regrouped = change.setup && change.setup.groupBy.length > 0 !== found.setup.groupBy.length > 0
+    const mapping =
+      change.mapping ??
+      (regrouped
+        ? await regroupedMapping(app, found.sheetId, bundle, found.mapping, change.setup!)
+        : found.mapping)
+    await work.db
+      .update(run)
+      .set({
+        ...(change.name ? { name: change.name } : {}),
+        ...(change.setup ? { setup: change.setup } : {}),
+        mapping,
+        version: sql`${run.version} + 1`,
+      })
+      .where(eq(run.id, id))
+    if (!change.mapping && !change.setup) return
+    await keepMapping(app, work.db, found.sheetId, bundle.editions[0]!.templateId, columns, mapping)
+    await askForCheck(work, id, locked!.state)
+  })
+}
+
+/** Lists are fed anew when rows are grouped, or are not any more; plain fields keep their columns. */
+async function regroupedMapping(
+  app: App,
+  sheetId: string,
+  bundle: Bundle,
+  before: RunSetup['values'],
+  setup: RunSetup,
+) {
+  const plain = Object.entries(before).filter(([key]) => !key.includes('['))
+  const used = new Set(plain.map(([, column]) => column))
+  const { suggested } = await mappingFor(app, sheetId, bundle, '00000000-0000-0000-0000-000000000000', setup)
+  const lists = Object.entries(suggested).filter(([key, column]) => key.includes('[') && !used.has(column))
+  return Object.fromEntries([...plain, ...lists])
+}
+
+/** Makes rows all the same, leaves them out, or takes either back. */
+export async function decideRows(
+  app: App,
+  id: string,
+  { rows, decision }: v.InferOutput<typeof rowsDecided>,
+): Promise<void> {
+  await transaction(app, async (work) => {
+    const found = await lockForRows(work.db, id)
+    await work.db
+      .update(runRow)
+      .set({ decision })
+      .where(and(eq(runRow.runId, id), inArray(runRow.row, rows)))
+    await askForCheck(work, id, found.state)
+  })
+}
+
+export async function answerRow(
+  app: App,
+  id: string,
+  row: number,
+  { answers }: v.InferOutput<typeof rowAnswers>,
+): Promise<void> {
+  await transaction(app, async (work) => {
+    const found = await lockForRows(work.db, id)
+    const fields = new Map(
+      bundleFields(await bundleOfRun(app, found)).map((field) => [field.name, field] as const),
+    )
+    for (const [name, text] of Object.entries(answers)) {
+      const field = fields.get(name)
+      if (!field) throw invalid(`There is no field “${name}”.`)
+      checkValue(field, text)
+    }
+    const [there] = await work.db
+      .select({ answers: runRow.answers })
+      .from(runRow)
+      .where(and(eq(runRow.runId, id), eq(runRow.row, row)))
+    if (!there) throw notFound('row')
+    await work.db
+      .update(runRow)
+      .set({ answers: { ...there.answers, ...answers } })
+      .where(and(eq(runRow.runId, id), eq(runRow.row, row)))
+    await askForCheck(work, id, found.state)
+  })
+}
+
+/** Locks a run for a change of its rows, which its check then takes up. */
+async function lockForRows(db: Parameters<Parameters<typeof transaction>[1]>[0]['db'], id: string) {
+  const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
+  if (!found) throw notFound('run')
+  if (found.state === 'generating')
+    throw conflict('The agreements are being made. Pause the run first, then change its rows.')
+  await db
+    .update(run)
+    .set({ version: sql`${run.version} + 1` })
+    .where(eq(run.id, id))
+  return found
+}
+
+/** Keeps a file that goes along with the rows that name it; one of the same name is replaced. */
+export async function keepRunFile(app: App, id: string, name: string, bytes: Uint8Array): Promise<void> {
+  await transaction(app, async (work) => {
+    const found = await lockForRows(work.db, id)
+    const clean = /^(.*?)(\.\w{1,5})?$/.exec(name)!
+    const kept = `${fileName(clean[1]!)}${clean[2] ?? ''}`
+    const sha256 = await app.files.put(work.db, bytes, 'application/octet-stream', app.now())
+    await work.db
+      .insert(runFile)
+      .values({ runId: id, name: kept, sha256 })
+      .onConflictDoUpdate({ target: [runFile.runId, runFile.name], set: { sha256 } })
+    await askForCheck(work, id, found.state)
+  })
+}
