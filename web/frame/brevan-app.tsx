@@ -45,6 +45,8 @@ export function BrevanApp() {
                 <Route path="/templates/:id" element={<Studio />} />
                 <Route path="/records" element={<Records />} />
                 <Route path="/records/sheets/:id" element={<SheetPage />} />
+                <Route path="/records/:kind" element={<Records />} />
+                <Route path="/records/:kind/:id" element={<Records />} />
                 <Route path="/runs" element={<Runs />} />
                 <Route path="/runs/:id" element={<RunPage />} />
                 <Route path="/agreements" element={<Register />} />

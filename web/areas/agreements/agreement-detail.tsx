@@ -69,16 +69,18 @@ export function AgreementDetail({ id, onClose }: { readonly id: string; readonly
   )
 }
 
+type Act = 'approve' | 'return' | 'send' | 'send unread' | 'read and send' | 'route' | 'withdraw'
+
 function Moves({ agreement }: { readonly agreement: Agreement }) {
   const queries = useQueryClient()
   const say = useNotice()
   const [maySend, mayRun] = [useMay('send'), useMay('runs')]
-  const [asking, setAsking] = useState<'return' | 'withdraw' | null>(null)
+  const [asking, setAsking] = useState<'return' | 'withdraw' | 'unread' | null>(null)
   const [note, setNote] = useState('')
   const { id } = agreement
   const mine = agreement.steps.find((step) => step.mine)
   const act = useMutation({
-    mutationFn: async (made: 'approve' | 'return' | 'send' | 'route' | 'withdraw'): Promise<string> => {
+    mutationFn: async (made: Act): Promise<string> => {
       if (made === 'approve')
         await call('decide', { params: { id, step: mine!.id }, body: { decision: 'approve' } })
       else if (made === 'return')
@@ -86,13 +88,22 @@ function Moves({ agreement }: { readonly agreement: Agreement }) {
       else if (made === 'route') await call('routeAgain', { params: { id } })
       else if (made === 'withdraw') await call('withdraw', { params: { id } })
       else {
-        const { refused } = await call('sendAgreements', { body: { agreements: [id] } })
+        if (made === 'read and send')
+          await call('tickWording', {
+            params: { id: agreement.runId },
+            body: { key: agreement.wording, read: true },
+          })
+        const { refused } = await call('sendAgreements', {
+          body: { agreements: [id], unread: made === 'send unread' },
+        })
         if (refused[0]) throw new Error(refused[0].problem)
       }
       return {
         approve: 'Approved.',
         return: 'Returned.',
         send: 'Sent.',
+        'send unread': 'Sent unread.',
+        'read and send': 'Sent.',
         route: 'Put to approval again.',
         withdraw: 'Withdrawn.',
       }[made]
@@ -126,7 +137,11 @@ function Moves({ agreement }: { readonly agreement: Agreement }) {
         </Button>
       )}
       {maySend && agreement.moves.includes('send') && (
-        <Button kind="main" busy={act.isPending} onClick={() => act.mutate('send')}>
+        <Button
+          kind="main"
+          busy={act.isPending}
+          onClick={() => (agreement.wordingRead ? act.mutate('send') : setAsking('unread'))}
+        >
           Send for signature
         </Button>
       )}
@@ -152,6 +167,17 @@ function Moves({ agreement }: { readonly agreement: Agreement }) {
             </Button>
           </div>
         </form>
+      </Dialog>
+      <Dialog title="Nobody has read this wording" open={asking === 'unread'} onClose={() => setAsking(null)}>
+        <p>Its words are not ticked as read in the run. Whoever has read them here can say so now.</p>
+        <div className="mt-4 flex justify-end gap-2">
+          <Button kind="danger" busy={act.isPending} onClick={() => act.mutate('send unread')}>
+            Send unread
+          </Button>
+          <Button kind="main" busy={act.isPending} onClick={() => act.mutate('read and send')}>
+            I have read it, send
+          </Button>
+        </div>
       </Dialog>
       <Dialog title="End this agreement" open={asking === 'withdraw'} onClose={() => setAsking(null)}>
         <p>Nobody can sign it after that, and it cannot be taken up again. Its number is kept.</p>

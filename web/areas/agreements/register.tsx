@@ -63,6 +63,7 @@ export default function Register() {
   const [search, setSearch] = useSearchParams()
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set())
   const [asking, setAsking] = useState(false)
+  const [unread, setUnread] = useState(0)
   const searchBox = useRef<HTMLInputElement>(null)
   const query = {
     state: search.get('state') ?? undefined,
@@ -89,16 +90,25 @@ export default function Register() {
     setSelected(new Set())
   }
   const send = useMutation({
-    mutationFn: () => call('sendAgreements', { body: { agreements: [...selected] } }),
-    onSuccess: ({ sent, refused }) => {
-      setSelected(new Set())
-      setAsking(false)
+    mutationFn: (unread: boolean) => call('sendAgreements', { body: { agreements: [...selected], unread } }),
+    onSuccess: ({ sent, refused, unread: notRead }) => {
+      // What nobody has read stays chosen: it can be read first, or sent all the same.
+      const left = new Set(refused.map(({ number }) => number))
+      setSelected(
+        new Set(
+          register.data?.agreements
+            .filter(({ number }) => notRead > 0 && left.has(number))
+            .map(({ id }) => id),
+        ),
+      )
+      setUnread(notRead)
+      setAsking(notRead > 0)
       for (const key of ['agreements', 'agreement', 'desk', 'trail'])
         void queries.invalidateQueries({ queryKey: [key] })
       if (sent) say(`${plural(sent, 'agreement')} sent.`)
-      if (refused.length)
+      if (refused.length > notRead)
         say(
-          `${plural(refused.length, 'agreement')} not sent. ${refused[0]!.number}: ${refused[0]!.problem}`,
+          `${plural(refused.length - notRead, 'agreement')} not sent. ${refused[0]!.number}: ${refused[0]!.problem}`,
           'fault',
         )
     },
@@ -141,7 +151,14 @@ export default function Register() {
             </button>
           )}
           {maySend && selected.size > 0 && (
-            <Button kind="main" className="ml-auto" onClick={() => setAsking(true)}>
+            <Button
+              kind="main"
+              className="ml-auto"
+              onClick={() => {
+                setUnread(0)
+                setAsking(true)
+              }}
+            >
               Send {plural(selected.size, 'agreement')}
             </Button>
           )}
@@ -186,10 +203,20 @@ export default function Register() {
           Each first signer gets a mail with a personal link now; the next one when the first has signed. A
           mail that has left cannot be called back.
         </p>
+        {unread > 0 && (
+          <p role="alert" className="mt-3 border-l-2 border-ochre pl-3 text-ochre">
+            Nobody has read the wording of {plural(unread, 'agreement')}. Tick it as read on the run’s page,
+            or send unread: the trail keeps who did.
+          </p>
+        )}
         <div className="mt-4 flex justify-end gap-2">
           <Button onClick={() => setAsking(false)}>Not now</Button>
-          <Button kind="main" busy={send.isPending} onClick={() => send.mutate()}>
-            Send
+          <Button
+            kind={unread ? 'danger' : 'main'}
+            busy={send.isPending}
+            onClick={() => send.mutate(unread > 0)}
+          >
+            {unread ? 'Send unread' : 'Send'}
           </Button>
         </div>
       </Dialog>

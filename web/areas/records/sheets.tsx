@@ -54,7 +54,8 @@ const columns: readonly Column<Row>[] = [
   },
 ]
 
-export default function Records() {
+/** All uploaded sheets. */
+export function Sheets() {
   const navigate = useNavigate()
   const queries = useQueryClient()
   const may = useMay('runs')
@@ -92,10 +93,9 @@ export default function Records() {
         if (may) take(event.dataTransfer.files[0])
       }}
     >
-      <div className="flex items-center gap-4 px-4 pt-4 pb-3">
-        <h1 className="text-xl">Records</h1>
+      <div className="flex items-center gap-4 px-4 py-2">
         <p className="text-sm text-soft">
-          Sheets of data that feed runs: CSV and XLSX. Drop one anywhere here.
+          Tables that feed runs and the record book: CSV, XLSX, ODS, JSON. Drop one anywhere here.
         </p>
         {may && (
           <Button
@@ -111,7 +111,7 @@ export default function Records() {
           ref={input}
           type="file"
           aria-label="Sheet file"
-          accept=".csv,.txt,.tsv,.xlsx"
+          accept=".csv,.txt,.tsv,.xlsx,.ods,.json"
           className="sr-only"
           tabIndex={-1}
           onChange={(event) => {

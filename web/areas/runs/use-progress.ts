@@ -3,23 +3,43 @@ import { useEffect, useState } from 'react'
 import type { RunProgress, RunSummary } from '#contract/run.ts'
 import { address } from '#web/frame/client.ts'
 
+const isMeasuring = ({ state, rows }: RunProgress) =>
+  state === 'checked' && rows.measured < rows.ready + rows.hand
+
+const asProgress = (run: RunSummary): RunProgress => ({
+  state: run.state,
+  rows: run.rows,
+  rate: null,
+  secondsLeft: null,
+})
+
 /** A run's progress while something moves, by server-sent events; a lost connection takes itself up again. */
 export function useProgress(run: RunSummary): RunProgress {
   const queries = useQueryClient()
   const [progress, setProgress] = useState<RunProgress | null>(null)
-  const moving = run.state === 'generating' || run.state === 'checking'
+  const now = asProgress(run)
+  const moving = run.state === 'generating' || run.state === 'checking' || isMeasuring(now)
   useEffect(() => {
     if (!moving) return
     const events = new EventSource(address('runEvents', { params: { id: run.id } }))
-    events.onmessage = (message) => {
-      const now = JSON.parse(message.data as string) as RunProgress
-      setProgress(now)
-      if (now.state === 'generating' || now.state === 'checking') return
-      events.close()
+    let before: RunProgress['state'] | null = null
+    const renew = () => {
       for (const key of ['run', 'runRows', 'wordings', 'runs', 'desk'])
         void queries.invalidateQueries({ queryKey: [key] })
     }
-    return () => events.close()
-  }, [moving, run.id, queries])
-  return moving && progress ? progress : { state: run.state, rows: run.rows, rate: null, secondsLeft: null }
+    events.onmessage = (message) => {
+      const told = JSON.parse(message.data as string) as RunProgress
+      setProgress(told)
+      if (before !== null && before !== told.state) renew()
+      before = told.state
+      if (told.state === 'generating' || told.state === 'checking' || isMeasuring(told)) return
+      events.close()
+      renew()
+    }
+    return () => {
+      events.close()
+      setProgress(null)
+    }
+  }, [moving, run.id, run.state, queries])
+  return moving && progress ? progress : now
 }

@@ -10,8 +10,8 @@ import { Button } from '#web/parts/button.tsx'
 import { plural } from '#web/parts/when.tsx'
 import { useReadyTemplate, useStudio } from '../studio-context.ts'
 import { useSettled } from '../use-settled.ts'
-import { ConditionBuilder } from './condition-builder.tsx'
-import { ExpressionEditor } from './expression-editor.tsx'
+import { ConditionBuilder } from '#web/parts/condition-builder.tsx'
+import { ExpressionEditor } from '#web/parts/expression-editor.tsx'
 import { useSurvey } from './use-survey.ts'
 
 interface Props {

@@ -11,7 +11,7 @@ import { useNotice } from '#web/frame/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled, Select, TextArea } from '#web/parts/input.tsx'
 import { plural } from '#web/parts/when.tsx'
-import { ExpressionEditor } from '../condition/expression-editor.tsx'
+import { ExpressionEditor } from '#web/parts/expression-editor.tsx'
 import { useStudio } from '../studio-context.ts'
 
 /** Changes a field of the outline, or (with `list`) a field of a list's items. */

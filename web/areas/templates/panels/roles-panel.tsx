@@ -8,7 +8,7 @@ import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled, Select } from '#web/parts/input.tsx'
 import { RoleMark } from '#web/parts/role-mark.tsx'
 import { plural } from '#web/parts/when.tsx'
-import { ExpressionEditor } from '../condition/expression-editor.tsx'
+import { ExpressionEditor } from '#web/parts/expression-editor.tsx'
 import { useStudio } from '../studio-context.ts'
 
 const RULES: Record<FillRule['rule'], string> = {

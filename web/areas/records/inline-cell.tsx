@@ -1,0 +1,63 @@
+import { useState } from 'react'
+import type { Field } from '#core/outline/field.ts'
+import type { RecordKind } from '#core/records/kinds.ts'
+import { FieldInput } from './field-input.tsx'
+import { shownValue, useRecordCall } from './use-records.ts'
+import type { BookRecord } from './use-records.ts'
+
+/** A value in a list, changed in its place: a double click begins, Enter keeps, Escape leaves it. */
+export function InlineCell({
+  kind,
+  field,
+  record,
+}: {
+  readonly kind: RecordKind
+  readonly field: Field
+  readonly record: BookRecord
+}) {
+  const before = record.data[field.name]
+  const [text, setText] = useState<string | null>(null)
+  const save = useRecordCall('saveRecord', () => setText(null))
+  const keep = () => {
+    if (text === null || text === String(before ?? '')) return setText(null)
+    save.mutate({
+      params: { kind, id: record.id },
+      body: {
+        version: record.version,
+        customer: record.customer?.id ?? null,
+        data: { ...record.data, [field.name]: text },
+      },
+    })
+  }
+  if (text === null)
+    return (
+      <span
+        className="block min-h-5 truncate"
+        title="Double click to change"
+        onDoubleClick={(event) => {
+          event.stopPropagation()
+          setText(String(before ?? ''))
+        }}
+      >
+        {shownValue(field, before)}
+      </span>
+    )
+  return (
+    <span onClick={(event) => event.stopPropagation()}>
+      <FieldInput
+        field={field}
+        label={`${field.label} of ${record.name}`}
+        value={text}
+        autoFocus
+        disabled={save.isPending}
+        onChange={setText}
+        onBlur={keep}
+        onKeyDown={(event) => {
+          event.stopPropagation()
+          if (event.key === 'Enter') keep()
+          if (event.key === 'Escape') setText(null)
+        }}
+      />
+    </span>
+  )
+}

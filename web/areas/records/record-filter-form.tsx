@@ -1,0 +1,103 @@
+import { useMemo, useState } from 'react'
+import { expressionToRows, rowsToExpression } from '#core/expression/rows.ts'
+import { expressionFaults } from '#core/merge/faults.ts'
+import { nameTypes } from '#core/outline/field.ts'
+import type { Field } from '#core/outline/field.ts'
+import type { RecordFilter } from '#core/records/filter.ts'
+import type { RecordKind } from '#core/records/kinds.ts'
+import { Button } from '#web/parts/button.tsx'
+import { ConditionBuilder } from '#web/parts/condition-builder.tsx'
+import { ExpressionEditor } from '#web/parts/expression-editor.tsx'
+import { Input } from '#web/parts/input.tsx'
+import { useRecordCall } from './use-records.ts'
+
+interface Props {
+  readonly kind: RecordKind
+  readonly fields: readonly Field[]
+  readonly filter: RecordFilter
+  readonly views: readonly { readonly id: string; readonly name: string; readonly filter: RecordFilter }[]
+  readonly onFilter: (where: string) => void
+}
+
+/** A filter by rows of comparisons or as an expression; it can be kept under a name for everybody. */
+export function RecordFilterForm({ kind, fields, filter, views, onFilter }: Props) {
+  const [text, setText] = useState(filter.where)
+  const [name, setName] = useState('')
+  const keep = useRecordCall('keepView', () => setName(''))
+  const drop = useRecordCall('dropView')
+  const names = useMemo(() => nameTypes(fields), [fields])
+  const types = useMemo(() => new Map(fields.map(({ name: field, type }) => [field, type])), [fields])
+  const problem = text.trim() ? (expressionFaults(text, names)[0] ?? null) : null
+  const group = expressionToRows(text)
+  const view = views.find((each) => each.filter.where === filter.where && filter.where !== '')
+  return (
+    <form
+      aria-label="Filter"
+      className="shrink-0 border-y border-hair bg-wash px-4 py-2 text-sm"
+      onSubmit={(event) => {
+        event.preventDefault()
+        if (!problem) onFilter(text.trim())
+      }}
+    >
+      {group && (
+        <ConditionBuilder
+          group={group}
+          fields={fields}
+          onChange={(next) => setText(rowsToExpression(next, types))}
+        />
+      )}
+      <div className="mt-2 max-w-xl">
+        <ExpressionEditor
+          value={text}
+          names={names}
+          problem={problem}
+          label="The filter as an expression"
+          placeholder='status = "agreed"'
+          onChange={setText}
+          onEnter={() => !problem && onFilter(text.trim())}
+        />
+      </div>
+      <div className="mt-2 flex flex-wrap items-center gap-2">
+        <Button kind="main" type="submit" disabled={problem !== null}>
+          Show
+        </Button>
+        <Button
+          kind="quiet"
+          onClick={() => {
+            setText('')
+            onFilter('')
+          }}
+        >
+          All
+        </Button>
+        {filter.where && !view && (
+          <span className="ml-auto flex items-center gap-2">
+            <Input
+              aria-label="Name of the view"
+              placeholder="Keep as …"
+              className="w-44"
+              value={name}
+              onChange={(event) => setName(event.target.value)}
+            />
+            <Button
+              disabled={!name.trim()}
+              busy={keep.isPending}
+              onClick={() => keep.mutate({ params: { kind }, body: { name, filter } })}
+            >
+              Keep the view
+            </Button>
+          </span>
+        )}
+        {view && (
+          <Button
+            kind="quiet"
+            className="ml-auto"
+            onClick={() => drop.mutate({ params: { kind, view: view.id } })}
+          >
+            Drop the view “{view.name}”
+          </Button>
+        )}
+      </div>
+    </form>
+  )
+}

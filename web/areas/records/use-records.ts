@@ -1,0 +1,35 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import type { Api, RouteName } from '#contract/api.ts'
+import type { Answer } from '#contract/route.ts'
+import { isItems } from '#core/outline/field.ts'
+import type { Field, FieldValue } from '#core/outline/field.ts'
+import { toValue } from '#core/outline/record.ts'
+import { formatValue } from '#core/text/format.ts'
+import { call, problemText } from '#web/frame/client.ts'
+import type { Sent } from '#web/frame/client.ts'
+import { useNotice } from '#web/frame/notices.tsx'
+
+export type BookRecord = Answer<Api['records']>['records'][number]
+
+const RECORD_KEYS = ['records', 'record', 'recordViews', 'recordFields', 'imports']
+
+/** A writing call about the record book: what it changed is read again, a refusal is told. */
+export function useRecordCall<N extends RouteName>(name: N, onDone?: (answer: Answer<Api[N]>) => void) {
+  const queries = useQueryClient()
+  const say = useNotice()
+  return useMutation({
+    mutationFn: (sent: Sent) => call(name, sent),
+    onSuccess: (answer) => {
+      for (const key of RECORD_KEYS) void queries.invalidateQueries({ queryKey: [key] })
+      onDone?.(answer)
+    },
+    onError: (error) => say(problemText(error), 'fault'),
+  })
+}
+
+/** A value as lists show it. */
+export function shownValue(field: Field, value: FieldValue | undefined): string {
+  if (value === undefined) return ''
+  if (isItems(value)) return value.length === 1 ? '1 line' : `${value.length} lines`
+  return formatValue(field, toValue(field, value), null, navigator.language) ?? String(value)
+}

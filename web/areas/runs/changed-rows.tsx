@@ -1,0 +1,73 @@
+import { useAnswer } from '#web/frame/client.ts'
+import { Button } from '#web/parts/button.tsx'
+import { Empty } from '#web/parts/states.tsx'
+import { plural } from '#web/parts/when.tsx'
+import { WordChanges } from '#web/parts/word-changes.tsx'
+import { useNotice } from '#web/frame/notices.tsx'
+import { useRun, useRunCall } from './use-run.ts'
+import type { RunRow } from './use-run.ts'
+
+/** Rows whose source has changed since they were made: old against new, and the making of only these again. */
+export function ChangedRows() {
+  const { rows, run, may } = useRun()
+  const say = useNotice()
+  const redo = useRunCall('redoRows', ({ redone, refused }) =>
+    say(
+      `${plural(redone, 'agreement')} made again, under the same number${refused ? `; ${refused} could not be` : ''}.`,
+    ),
+  )
+  const changed = rows.filter((row) => row.changed)
+  if (changed.length === 0)
+    return <Empty title="Nothing has changed">The agreements say what their source says.</Empty>
+  return (
+    <div
+      className="min-h-0 flex-1 overflow-auto text-sm"
+      tabIndex={0}
+      role="region"
+      aria-label="Changed rows"
+    >
+      {may && (
+        <p className="flex items-center gap-3 border-b border-hair px-4 py-2">
+          Each keeps its number and gets its next revision; approvals are asked for anew.
+          <Button
+            kind="main"
+            className="ml-auto"
+            busy={redo.isPending}
+            onClick={() => redo.mutate({ params: { id: run.id } })}
+          >
+            Make {plural(changed.length, 'row')} again
+          </Button>
+        </p>
+      )}
+      <ul>
+        {changed.slice(0, 50).map((row) => (
+          <Changed key={row.row} row={row} />
+        ))}
+      </ul>
+    </div>
+  )
+}
+
+function Changed({ row }: { readonly row: RunRow }) {
+  const { run, show } = useRun()
+  const changes = useAnswer('rowChanges', { params: { id: run.id, row: row.row } })
+  return (
+    <li className="border-b border-hair/60 px-4 py-2">
+      <button className="font-semibold hover:underline" onClick={() => show(row.row)}>
+        {row.number}, {row.label}
+      </button>
+      {changes.data?.refusal && <p className="text-ochre">{changes.data.refusal}</p>}
+      {changes.data?.values.map(({ label, before, after }) => (
+        <p key={label}>
+          <span className="text-soft">{label}: </span>
+          {before || 'empty'} → {after || 'empty'}
+        </p>
+      ))}
+      {changes.data?.paragraphs.map((paragraph, i) => (
+        <p key={i} className="mt-1 font-serif">
+          <WordChanges words={paragraph} context={12} />
+        </p>
+      ))}
+    </li>
+  )
+}

@@ -1,0 +1,218 @@
+import { useState } from 'react'
+import { Button } from '#web/parts/button.tsx'
+import { Empty } from '#web/parts/states.tsx'
+import { plural } from '#web/parts/when.tsx'
+import { useRun, useRunCall } from './use-run.ts'
+import type { RunRow, Setup } from './use-run.ts'
+
+type Problem = RunRow['problems'][number]
+
+/** Rows that need a hand, each with the place to give it: what is mended here is mended in the sheet. */
+export function Hands() {
+  const { rows, run, may } = useRun()
+  const decide = useRunCall('decideRows')
+  const hands = rows.filter(({ state }) => state === 'needs a hand' || state === 'failed')
+  const tight = rows.filter(({ overflow, state }) => overflow.length > 0 && state !== 'made')
+  const twice = hands.filter(({ problems }) =>
+    problems.every(({ kind }) => kind === 'twice' || kind === 'live'),
+  )
+  if (hands.length === 0 && tight.length === 0) return <Empty title="No row needs a hand" />
+  return (
+    <div
+      tabIndex={0}
+      aria-label="Rows that need a hand"
+      role="region"
+      className="min-h-0 flex-1 overflow-auto"
+    >
+      {may && twice.length > 1 && (
+        <p className="flex flex-wrap items-center gap-2 border-b border-hair bg-ochre-wash px-4 py-2 text-sm">
+          {plural(twice.length, 'row')} of customers who are there twice or have a live agreement.
+          <Button
+            onClick={() =>
+              decide.mutate({
+                params: { id: run.id },
+                body: { rows: twice.map(({ row }) => row), decision: 'make' },
+              })
+            }
+          >
+            Make them all the same
+          </Button>
+          <Button
+            kind="quiet"
+            onClick={() =>
+              decide.mutate({
+                params: { id: run.id },
+                body: { rows: twice.map(({ row }) => row), decision: 'leave out' },
+              })
+            }
+          >
+            Leave them out
+          </Button>
+        </p>
+      )}
+      <ul className="text-sm">
+        {hands.map((row) => (
+          <Hand key={row.row} row={row} />
+        ))}
+      </ul>
+      {tight.length > 0 && (
+        <>
+          <h2 className="border-b border-hair px-4 pt-4 pb-1 text-base">Something does not fit</h2>
+          <ul className="text-sm">
+            {tight.map((row) => (
+              <Tight key={row.row} row={row} />
+            ))}
+          </ul>
+        </>
+      )}
+    </div>
+  )
+}
+
+function Hand({ row }: { readonly row: RunRow }) {
+  const { run, show, row: shown, may } = useRun()
+  const decide = useRunCall('decideRows')
+  const asksAgain = row.problems.some(({ kind }) => kind === 'twice' || kind === 'live')
+  const say = (decision: 'make' | 'leave out') =>
+    decide.mutate({ params: { id: run.id }, body: { rows: [row.row], decision } })
+  return (
+    <li
+      className={`grid grid-cols-[3.2rem_9.5rem_minmax(0,1fr)_auto] items-start gap-2 border-b border-hair/60 px-4 py-1.5 ${shown === row.row ? 'bg-petrol-wash' : ''}`}
+    >
+      <button
+        className="text-left text-soft tabular-nums hover:text-ink"
+        onClick={() => show(row.row)}
+        aria-label={`Row ${row.row}, show its proof`}
+      >
+        Row {row.row}
+      </button>
+      <span className="truncate font-semibold" title={row.label}>
+        {row.label}
+      </span>
+      <div className="flex min-w-0 flex-col gap-1.5">
+        {row.problems.map((problem, i) => (
+          <ProblemLine key={`${problem.field}${problem.column}${i}`} row={row} problem={problem} />
+        ))}
+      </div>
+      <span className="flex gap-1">
+        {may && asksAgain && (
+          <button className="text-xs text-petrol underline" onClick={() => say('make')}>
+            make it all the same
+          </button>
+        )}
+        {may && row.state !== 'failed' && (
+          <button className="text-xs text-soft hover:text-ink" onClick={() => say('leave out')}>
+            leave out
+          </button>
+        )}
+      </span>
+    </li>
+  )
+}
+
+function ProblemLine({ row, problem }: { readonly row: RunRow; readonly problem: Problem }) {
+  const { may, setup } = useRun()
+  const column = problem.column
+  const mendable = may && row.state !== 'failed' && (column !== null || problem.kind === 'asked')
+  return (
+    <div>
+      <span className={row.state === 'failed' ? 'text-brick' : ''}>
+        {column && <span className="text-soft">{column}: </span>}
+        {problem.message}
+      </span>
+      {mendable && setup && <Mend key={problem.cell ?? ''} row={row} problem={problem} setup={setup} />}
+    </div>
+  )
+}
+
+/** The cell at fault, to be written anew; of a value that is asked for, the answer. */
+function Mend({
+  row,
+  problem,
+  setup,
+}: {
+  readonly row: RunRow
+  readonly problem: Problem
+  readonly setup: Setup
+}) {
+  const { run } = useRun()
+  const before = problem.cell ?? row.answers[problem.field] ?? ''
+  const [text, setText] = useState(before)
+  const mend = useRunCall('mendCells')
+  const answer = useRunCall('answerRow')
+  const busy = mend.isPending || answer.isPending || run.state === 'checking'
+  const field = setup.fields.find(({ name }) => name === problem.field.replace(/^.*\]\./, ''))
+  const save = (value: string) => {
+    if (value.trim() === before.trim()) return
+    if (problem.column !== null)
+      mend.mutate({
+        params: { id: run.sheetId },
+        body: { cells: [{ row: problem.row ?? row.row, column: problem.column, value }] },
+      })
+    else
+      answer.mutate({
+        params: { id: run.id, row: row.row },
+        body: { answers: { [problem.field]: value } },
+      })
+  }
+  const label = `${field?.label ?? problem.column ?? problem.field} of row ${row.row}`
+  const look = 'w-56 rounded-sm border border-hair bg-sheet px-1.5 py-0.5 disabled:opacity-60'
+  const choices = field?.choices ?? (field?.type === 'yes/no' ? ['yes', 'no'] : null)
+  if (choices)
+    return (
+      <select
+        aria-label={label}
+        className={`mt-0.5 block ${look}`}
+        value={choices.includes(text) ? text : ''}
+        disabled={busy}
+        onChange={(event) => {
+          setText(event.target.value)
+          save(event.target.value)
+        }}
+      >
+        <option value="">{before || 'choose'}</option>
+        {choices.map((choice) => (
+          <option key={choice}>{choice}</option>
+        ))}
+      </select>
+    )
+  return (
+    <form
+      className="mt-0.5 flex items-center gap-1"
+      onSubmit={(event) => {
+        event.preventDefault()
+        save(text)
+      }}
+    >
+      <input
+        aria-label={label}
+        className={look}
+        value={text}
+        disabled={busy}
+        placeholder={field?.type === 'date' ? 'such as 2027-04-11' : ''}
+        onChange={(event) => setText(event.target.value)}
+        onKeyDown={(event) => event.key === 'Escape' && setText(before)}
+      />
+      {text.trim() !== before.trim() && (
+        <Button type="submit" busy={mend.isPending || answer.isPending}>
+          Mend
+        </Button>
+      )}
+    </form>
+  )
+}
+
+function Tight({ row }: { readonly row: RunRow }) {
+  const { show } = useRun()
+  return (
+    <li className="grid grid-cols-[3.2rem_9.5rem_minmax(0,1fr)] gap-2 border-b border-hair/60 px-4 py-1.5">
+      <button className="text-left text-soft tabular-nums hover:text-ink" onClick={() => show(row.row)}>
+        Row {row.row}
+      </button>
+      <span className="truncate font-semibold">{row.label}</span>
+      <span className="text-ochre">
+        {row.overflow.map(({ where, text }) => `${where}: “${text}” is too long for its place`).join('; ')}
+      </span>
+    </li>
+  )
+}

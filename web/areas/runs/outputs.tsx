@@ -1,0 +1,118 @@
+import { Download } from 'lucide-react'
+import { useState } from 'react'
+import { OUTPUT_KINDS } from '#contract/run.ts'
+import type { OutputKind } from '#contract/run.ts'
+import { address, useAnswer } from '#web/frame/client.ts'
+import { useMay } from '#web/frame/person.ts'
+import { Button } from '#web/parts/button.tsx'
+import { Empty, Failed, Loading } from '#web/parts/states.tsx'
+import { count, When } from '#web/parts/when.tsx'
+import { useRun, useRunCall } from './use-run.ts'
+import type { Output } from './use-run.ts'
+
+const help: Readonly<Record<OutputKind, string>> = {
+  'archive of PDFs': 'a ZIP with one PDF each, under the file names of the set-up',
+  'archive of DOCX': 'a ZIP with one word processor’s document each',
+  'one PDF': 'all agreements one behind the other, with a bookmark each',
+  trial: 'pages marked as a trial, a typical and the longest of each wording; they go to nobody',
+  'result sheet': 'the source with what became of each row beside it, as XLSX',
+  'result sheet as CSV': 'the same as CSV',
+}
+
+/** Files made of the whole run, in the background; each can be fetched, and shared by a link until a day. */
+export function Outputs() {
+  const { run, may, rows } = useRun()
+  const outputs = useAnswer('outputs', { params: { id: run.id } }, { every: 1500 })
+  const make = useRunCall('makeOutput')
+  const made = rows.some(({ state }) => state === 'made')
+  if (outputs.isPending) return <Loading />
+  if (outputs.isError) return <Failed error={outputs.error} retry={() => void outputs.refetch()} />
+  return (
+    <div className="min-h-0 flex-1 overflow-auto px-4 py-3 text-sm">
+      {may && (
+        <ul className="mb-4 grid gap-1">
+          {OUTPUT_KINDS.map((kind) => (
+            <li key={kind} className="grid grid-cols-[11.5rem_1fr] items-center gap-3">
+              <Button
+                disabled={make.isPending || (!made && kind !== 'trial' && !kind.startsWith('result'))}
+                onClick={() => make.mutate({ params: { id: run.id }, body: { kind } })}
+              >
+                <span className="first-letter:uppercase">{kind}</span>
+              </Button>
+              <span className="text-soft">{help[kind]}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      {outputs.data.length === 0 ? (
+        <Empty title="Nothing has been made of this run yet" />
+      ) : (
+        <ul aria-label="Files of this run" className="border-t border-hair">
+          {outputs.data.map((output) => (
+            <OutputLine key={output.id} output={output} />
+          ))}
+        </ul>
+      )}
+    </div>
+  )
+}
+
+function OutputLine({ output }: { readonly output: Output }) {
+  const { run } = useRun()
+  const maySend = useMay('send')
+  const [link, setLink] = useState<string | null>(null)
+  const share = useRunCall('shareOutput', ({ url }) => setLink(url))
+  const end = useRunCall('endShare', () => setLink(null))
+  const params = { id: run.id, output: output.id }
+  return (
+    <li className="border-b border-hair py-2">
+      <div className="flex items-center gap-3">
+        <span className="min-w-0 flex-1 truncate">
+          {output.state === 'ready' ? (
+            <a
+              className="inline-flex items-center gap-1.5 text-petrol underline"
+              href={address('output', { params })}
+              download
+            >
+              <Download size={13} /> {output.name}
+            </a>
+          ) : (
+            output.name
+          )}
+          <span className="ml-2 text-xs text-soft">
+            {output.state === 'making'
+              ? output.total
+                ? `${count(output.done)} of ${count(output.total)}`
+                : 'being made …'
+              : output.state === 'failed'
+                ? output.problem
+                : `${((output.size ?? 0) / 1024 / 1024).toFixed(1)} MB`}
+          </span>
+        </span>
+        <span className="text-xs text-soft">
+          {output.createdBy}, <When at={output.createdAt} />
+        </span>
+        {maySend &&
+          output.state === 'ready' &&
+          (output.sharedUntil ? (
+            <Button kind="quiet" onClick={() => end.mutate({ params })}>
+              End the link
+            </Button>
+          ) : (
+            <Button onClick={() => share.mutate({ params, body: { days: 7 } })}>Share for 7 days</Button>
+          ))}
+      </div>
+      {output.sharedUntil && (
+        <p className="mt-1 text-xs text-soft">
+          Shared until <When at={output.sharedUntil} />.
+          {link && (
+            <>
+              {' '}
+              Copy it now, it is shown once: <code className="break-all text-ink select-all">{link}</code>
+            </>
+          )}
+        </p>
+      )}
+    </li>
+  )
+}

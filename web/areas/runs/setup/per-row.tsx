@@ -1,0 +1,86 @@
+import { Upload } from 'lucide-react'
+import { useRef } from 'react'
+import { call, problemText } from '#web/frame/client.ts'
+import { useNotice } from '#web/frame/notices.tsx'
+import { Button } from '#web/parts/button.tsx'
+import { useRenewRun, useRun } from '../use-run.ts'
+import type { SectionProps } from './run-setup.tsx'
+
+const PARTS = [
+  ['languageColumn', 'Its language', 'English, Spanish or French: formats, dates and words follow it'],
+  ['copiesColumn', 'Who else gets it', 'mail addresses with commas between; they get the executed document'],
+  ['fileColumn', 'A file that goes along', 'the name of a file uploaded here'],
+] as const
+
+/** Columns that say of each row what is not in the document. */
+export function PerRow({ setup, locked, change }: SectionProps) {
+  return (
+    <table className="w-full table-fixed text-sm">
+      <tbody>
+        {PARTS.map(([name, label, hint]) => (
+          <tr key={name} className="align-top">
+            <td className="w-[34%] py-0.5">{label}</td>
+            <td className="w-[32%] pr-2">
+              <select
+                aria-label={label}
+                disabled={locked}
+                className="w-full rounded-sm border border-hair bg-sheet px-1 py-0.5"
+                value={setup.setup[name] ?? ''}
+                onChange={(event) =>
+                  change({ setup: { ...setup.setup, [name]: event.target.value || null } })
+                }
+              >
+                <option value="">nothing</option>
+                {setup.columns.map((column) => (
+                  <option key={column.name}>{column.name}</option>
+                ))}
+              </select>
+            </td>
+            <td className="py-0.5 text-xs text-soft">
+              {name === 'fileColumn' && setup.setup.fileColumn ? (
+                <Files setup={setup} locked={locked} />
+              ) : (
+                hint
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
+function Files({ setup, locked }: Pick<SectionProps, 'setup' | 'locked'>) {
+  const { run } = useRun()
+  const say = useNotice()
+  const renew = useRenewRun()
+  const input = useRef<HTMLInputElement>(null)
+  const upload = async (files: readonly File[]) => {
+    for (const file of files)
+      await call('runFile', { params: { id: run.id }, query: { name: file.name }, body: file }).catch(
+        (error: unknown) => say(`${file.name}: ${problemText(error)}`, 'fault'),
+      )
+    renew()
+  }
+  return (
+    <>
+      {setup.files.length ? setup.files.join(', ') : 'none uploaded yet'}{' '}
+      <Button disabled={locked} className="mt-1" onClick={() => input.current?.click()}>
+        <Upload size={13} /> Upload files
+      </Button>
+      <input
+        ref={input}
+        type="file"
+        multiple
+        aria-label="Files that go along"
+        className="sr-only"
+        tabIndex={-1}
+        onChange={(event) => {
+          const files = [...(event.target.files ?? [])]
+          event.target.value = ''
+          void upload(files)
+        }}
+      />
+    </>
+  )
+}

@@ -1,0 +1,193 @@
+import { useState } from 'react'
+import type { ReactNode } from 'react'
+import type { Body } from '#contract/route.ts'
+import type { Api } from '#contract/api.ts'
+import { Input } from '#web/parts/input.tsx'
+import { Loading } from '#web/parts/states.tsx'
+import { useRun, useRunCall } from '../use-run.ts'
+import type { Setup } from '../use-run.ts'
+import { PerRow } from './per-row.tsx'
+import { RowRule } from './row-rule.tsx'
+import { Sources } from './sources.tsx'
+
+export type Change = Body<Api['changeRun']>
+export interface SectionProps {
+  readonly setup: Setup
+  /** Nobody may change it, or not just now. */
+  readonly locked: boolean
+  readonly change: (change: Change) => void
+}
+
+/** The whole set-up on one page; each change is saved and checked at once, its effect stands beside it. */
+export function RunSetup() {
+  const { run, setup, may } = useRun()
+  const save = useRunCall('changeRun')
+  if (!setup) return <Loading />
+  const change = (body: Change) => save.mutate({ params: { id: run.id }, body })
+  const locked = !may || setup.locked
+  const part = { setup, locked, change }
+  return (
+    <div className="min-h-0 flex-1 overflow-auto px-4 pb-8">
+      {setup.locked && (
+        <p className="mt-3 border-l-2 border-ochre pl-3 text-sm">
+          The agreements are being made. Pause the run to change its set-up.
+        </p>
+      )}
+      <Section title="Where each value comes from">
+        <Sources {...part} />
+      </Section>
+      <Section
+        title="Which rows"
+        hint="A condition over the source’s columns. What it leaves out stays listed with the reason."
+      >
+        <RowRule key={setup.setup.rule ?? ''} {...part} />
+      </Section>
+      <Section
+        title="Several rows, one agreement"
+        hint="Rows that agree in these columns become one agreement; each of them is an item of its list."
+      >
+        <Grouping {...part} />
+      </Section>
+      <Section
+        title="The same customer twice"
+        hint="In the source, or with an agreement from this template that has not ended."
+      >
+        <Duplicates {...part} />
+      </Section>
+      <Section title="What else a row says">
+        <PerRow {...part} />
+      </Section>
+      <Section title="Name">
+        <Names key={`${run.name}${setup.setup.fileName ?? ''}`} {...part} />
+      </Section>
+    </div>
+  )
+}
+
+function Section({
+  title,
+  hint,
+  children,
+}: {
+  readonly title: string
+  readonly hint?: string
+  readonly children: ReactNode
+}) {
+  return (
+    <section aria-label={title} className="border-b border-hair py-3 last:border-b-0">
+      <h2 className="text-base">{title}</h2>
+      {hint && <p className="mb-1.5 text-xs text-soft">{hint}</p>}
+      {children}
+    </section>
+  )
+}
+
+const look = 'rounded-sm border border-hair bg-sheet px-1.5 py-0.5 text-sm'
+
+function Grouping({ setup, locked, change }: SectionProps) {
+  const { groupBy } = setup.setup
+  const set = (next: readonly string[]) => change({ setup: { ...setup.setup, groupBy: [...next] } })
+  const hasList = setup.fields.some(({ type }) => type === 'list')
+  if (!hasList && groupBy.length === 0)
+    return <p className="text-sm text-soft">This template has no list that rows could fill.</p>
+  return (
+    <div className="flex flex-wrap items-center gap-2 text-sm">
+      {groupBy.map((name) => (
+        <button
+          key={name}
+          disabled={locked}
+          className="rounded-sm bg-petrol-wash px-2 py-0.5 text-petrol"
+          aria-label={`Do not group by ${name}`}
+          onClick={() => set(groupBy.filter((each) => each !== name))}
+        >
+          {name} ×
+        </button>
+      ))}
+      <select
+        aria-label="Group by a column"
+        className={look}
+        disabled={locked}
+        value=""
+        onChange={(event) => event.target.value && set([...groupBy, event.target.value])}
+      >
+        <option value="">{groupBy.length ? 'and by …' : 'each row is one agreement'}</option>
+        {setup.columns
+          .filter(({ name }) => !groupBy.includes(name))
+          .map(({ name }) => (
+            <option key={name}>{name}</option>
+          ))}
+      </select>
+    </div>
+  )
+}
+
+function Duplicates({ setup, locked, change }: SectionProps) {
+  const plain = setup.fields.filter(({ type, list }) => type !== 'list' && list === null)
+  return (
+    <div className="flex flex-wrap items-center gap-2 text-sm">
+      <select
+        aria-label="What to do about the same customer twice"
+        className={look}
+        disabled={locked}
+        value={setup.setup.duplicates}
+        onChange={(event) =>
+          change({ setup: { ...setup.setup, duplicates: event.target.value as 'ask' | 'allow' } })
+        }
+      >
+        <option value="ask">ask me about it</option>
+        <option value="allow">make them all</option>
+      </select>
+      {setup.setup.duplicates === 'ask' && (
+        <label className="flex items-center gap-2">
+          known by
+          <select
+            aria-label="The field customers are known by"
+            className={look}
+            disabled={locked}
+            value={setup.setup.sameBy ?? setup.namedBy}
+            onChange={(event) => change({ setup: { ...setup.setup, sameBy: event.target.value } })}
+          >
+            {plain.map(({ name, label }) => (
+              <option key={name} value={name}>
+                {label}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+    </div>
+  )
+}
+
+function Names({ setup, locked, change }: SectionProps) {
+  const { run } = useRun()
+  const [name, setName] = useState(run.name)
+  const [pattern, setPattern] = useState(setup.setup.fileName ?? '')
+  return (
+    <div className="grid grid-cols-2 gap-3 text-sm">
+      <label>
+        <span className="mb-0.5 block text-soft">Name of the run</span>
+        <Input
+          value={name}
+          disabled={locked}
+          maxLength={200}
+          onChange={(event) => setName(event.target.value)}
+          onBlur={() => name.trim() && name !== run.name && change({ name })}
+        />
+      </label>
+      <label>
+        <span className="mb-0.5 block text-soft">Names of the files</span>
+        <Input
+          value={pattern}
+          disabled={locked}
+          placeholder="as the template says"
+          onChange={(event) => setPattern(event.target.value)}
+          onBlur={() =>
+            pattern !== (setup.setup.fileName ?? '') &&
+            change({ setup: { ...setup.setup, fileName: pattern.trim() || null } })
+          }
+        />
+      </label>
+    </div>
+  )
+}
