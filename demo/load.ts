@@ -11,13 +11,20 @@ import { migrate } from '#server/db/connect.ts'
 import { person, ruleTable, series, team, teamMember, template } from '#server/db/schema.ts'
 import { roomFile } from '#server/files/room.ts'
 import { hashPassword } from '#server/services/people.ts'
-import { readMapping, saveMapping, uploadSheet } from '#server/services/sheets.ts'
+import { readMapping, saveMapping } from '#server/services/mappings.ts'
+import { uploadSheet } from '#server/services/sheets.ts'
 import { keepCase } from '#server/services/cases.ts'
 import { keepClause } from '#server/services/library.ts'
 import { examples } from '#server/services/proofs.ts'
-import { senderOf } from '#server/services/runs.ts'
+import { senderOf } from '#server/services/editions.ts'
 import { makeShelf } from '#server/services/shelves.ts'
 import { addTemplate, publish } from '#server/services/templates.ts'
+import { addedFields, growers, prices } from './record-book.ts'
+import { priceSchedule, siteAccess } from './season-packet.ts'
+import { makePacket } from '#server/services/packets.ts'
+import { keepView } from '#server/services/record-lists.ts'
+import { insertRecord, saveFields } from '#server/services/records.ts'
+import { transaction } from '#server/db/transaction.ts'
 import { colonySale, salesSheet } from './colony-sale.ts'
 import { demoPassword, people } from './people.ts'
 import { seasonAgreement } from './season-agreement.ts'
@@ -49,6 +56,8 @@ export async function loadDemo(app: App, options: { sheet: boolean }): Promise<b
     name: 'Season agreements',
     rules: [{ id: 'total', condition: 'total > 80000', approver: 'operations director' }],
   })
+  await loadRecords(app, ines!)
+  await loadPacket(app, ines!, templateId)
   if (options.sheet) {
     await uploadSheet(app, ines!, 'colony-sales-2027.csv', Buffer.from(salesSheet()))
     const sheet = await uploadSheet(
@@ -65,6 +74,34 @@ export async function loadDemo(app: App, options: { sheet: boolean }): Promise<b
 }
 
 type Person = typeof person.$inferSelect
+
+/** The record book: customers with a contact and a deal each, and the price list. */
+async function loadRecords(app: App, ines: Person): Promise<void> {
+  for (const kind of ['customer', 'deal'] as const) await saveFields(app, kind, addedFields[kind] ?? [])
+  await transaction(app, async ({ db }) => {
+    for (const price of prices) await insertRecord(app, db, ines, 'price', price, null)
+    for (const { customer, contact, deal } of growers()) {
+      const id = await insertRecord(app, db, ines, 'customer', customer, null)
+      await insertRecord(app, db, ines, 'contact', contact, id)
+      await insertRecord(app, db, ines, 'deal', deal, id)
+    }
+  })
+  await keepView(app, { ...ines, rights: [...ines.rights] }, 'deal', {
+    name: 'Agreed, to be written',
+    filter: { search: '', where: 'status = "agreed"', sort: '' },
+  })
+}
+
+/** The season's packet: agreement, price schedule and site access from one record. */
+async function loadPacket(app: App, ines: Person, seasonId: string): Promise<void> {
+  const parts = [seasonId]
+  for (const content of [priceSchedule, siteAccess]) {
+    const { id } = await addTemplate(app, ines, content, null)
+    await publish(app, ines, id, 1, 'For the season 2027')
+    parts.push(id)
+  }
+  await makePacket(app, ines, { name: 'Season packet', templates: parts })
+}
 
 /** Shelves, teams, further templates, library clauses and saved cases. */
 async function loadStudio(app: App, ines: Person, seasonId: string): Promise<void> {

@@ -15,7 +15,10 @@ describe('runs', () => {
   let sheetId = ''
 
   const start = async (name: string) => {
-    const { id } = await ines.call('startRun', { body: { name, templateId, sheetId } })
+    // The same growers run after run here: they are not asked about.
+    const { id } = await ines.call('startRun', {
+      body: { name, templateId, sheetId, setup: { duplicates: 'allow' } },
+    })
     await eventually(
       async () => (await ines.call('run', { params: { id } })).state === 'checked',
       'the check',

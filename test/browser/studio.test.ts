@@ -257,7 +257,7 @@ describe('the template studio, through the real interface', () => {
     await page.getByText(/larger than two million characters/).waitFor()
     await page.getByRole('button', { name: 'Put away' }).first().click()
     // One step at a time: the next is taken back only when the text shows the last.
-    for (let shown = await text().innerText(); shown.includes('plain words'); ) {
+    for (let shown = await text().innerText(); shown.includes('plain words');) {
       await page.keyboard.press('Control+z')
       await page.waitForFunction(
         (before) => document.querySelector<HTMLElement>('.page-text')?.innerText !== before,
