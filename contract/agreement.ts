@@ -2,6 +2,7 @@ import * as v from 'valibot'
 import { STATES } from '#core/agreement/states.ts'
 import { BLANK_KINDS } from '#core/document/tree.ts'
 import { count, id, instant, sha256, wholeNumber } from './basics.ts'
+import { templateContentSchema } from './template.ts'
 
 export const knotSchema = v.object({
   shape: v.picklist(['square', 'circle']),
@@ -102,6 +103,24 @@ export const agreementSchema = v.object({
   moves: v.array(v.string()),
 })
 export type Agreement = v.InferOutput<typeof agreementSchema>
+
+/** One agreement's wording beside its template's. */
+export const ownWording = v.object({
+  number: v.string(),
+  name: v.string(),
+  templateId: id,
+  revision: v.number(),
+  content: templateContentSchema,
+  template: templateContentSchema,
+  byHand: v.boolean(),
+  /** Why it cannot be changed now; null where it can. */
+  refusal: v.nullable(v.string()),
+})
+export const wordingChange = v.object({
+  revision: v.pipe(v.number(), v.integer()),
+  content: templateContentSchema,
+  note: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500)), ''),
+})
 
 export const decisionSchema = v.variant('decision', [
   v.object({ decision: v.literal('approve'), note: v.optional(v.pipe(v.string(), v.maxLength(2000)), '') }),

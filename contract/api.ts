@@ -363,6 +363,23 @@ const agreements = {
     params: idParams,
     answer: a.agreementSchema,
   }),
+  agreementWording: route({
+    method: 'GET',
+    path: '/agreements/:id/wording',
+    summary: 'Its wording beside that of its template',
+    access: 'person',
+    params: idParams,
+    answer: a.ownWording,
+  }),
+  saveWording: route({
+    method: 'PUT',
+    path: '/agreements/:id/wording',
+    summary: 'Change the wording for this one customer: its next revision, approved anew',
+    access: { right: 'runs' },
+    params: idParams,
+    body: a.wordingChange,
+    answer: done,
+  }),
   agreementDocx: route({
     method: 'GET',
     path: '/agreements/:id/docx',

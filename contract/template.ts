@@ -304,6 +304,8 @@ export const proofRequest = v.object({
   content: templateContentSchema,
   sheetId: v.nullable(id),
   row: v.nullable(v.number()),
+  /** Proofs with this agreement’s data instead of a row’s. */
+  agreementId: v.optional(id),
 })
 
 export const originSchema = v.object({

@@ -1,5 +1,6 @@
 import * as agreements from '#server/services/agreements.ts'
 import { decide, routeAgain } from '#server/services/approvals.ts'
+import { readWording, saveWording } from '#server/services/by-hand.ts'
 import { exportAgreement } from '#server/services/documents.ts'
 import { documentNow } from '#server/services/executing.ts'
 import { listRules, saveRules } from '#server/services/rules.ts'
@@ -20,6 +21,11 @@ export const agreementHandlers = {
   agreementDocx: async ({ app, params, response }) => {
     const { bytes, name } = await exportAgreement(app, params.id)
     sendFile(response, bytes, `${name}.docx`, DOCX, 'attachment')
+  },
+  agreementWording: async ({ app, params }) => readWording(app, params.id),
+  saveWording: async ({ app, params, body, ...call }) => {
+    await saveWording(app, signedIn(call), params.id, body)
+    return done
   },
   trail: async ({ app, params }) => agreements.trailOf(app, params.id),
   decide: async ({ app, params, body, ...call }) => {

@@ -18,6 +18,7 @@ import { formatValue } from '#core/text/format.ts'
 import type { App } from '#server/app.ts'
 import { invalid } from '#server/problem.ts'
 import { drawDocument, lookOf } from './drawing.ts'
+import { agreementData } from './by-hand.ts'
 import { prepare, senderOf } from './editions.ts'
 import { rowLabel } from './row-label.ts'
 import { currentMapping } from './mappings.ts'
@@ -153,7 +154,11 @@ async function dataFor(
   by: Person,
   request: v.InferOutput<typeof proofRequest>,
 ): Promise<SourceData> {
-  const { content, templateId, sheetId, row } = request
+  const { content, templateId, sheetId, row, agreementId } = request
+  if (agreementId) {
+    const { data } = await agreementData(app, agreementId)
+    return { row: null, data, cells: new Map(), problems: [] }
+  }
   const source = sheetId ? await fromSheet(app, sheetId, templateId, content, row) : null
   const sender = senderOf(content, by)
   return source

@@ -15,9 +15,11 @@ import { tellingRows } from '#core/wording/typical.ts'
 import type { App } from '#server/app.ts'
 import { agreement, edition, person, run, runRow, sheet, template, wordingRead } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
-import { conflict, forbidden, notFound } from '#server/problem.ts'
+import { conflict, forbidden, invalid, notFound } from '#server/problem.ts'
 import { drawBundle } from './drawing.ts'
 import { bundleOfRun } from './editions.ts'
+import { faultsOf } from './mappings.ts'
+import { allRows, columnsOf } from './sheets.ts'
 
 const EMPTY: RunSummary['rows'] = {
   ready: 0,
@@ -339,8 +341,25 @@ export async function redoRows(app: App, id: string) {
   })
 }
 
+/** A mapping that cannot be right keeps a run from being made, whatever single rows say. */
+async function refuseFaultyMapping(app: App, id: string): Promise<void> {
+  const { found, bundle } = await openRun(app, id)
+  const faults = faultsOf(
+    bundleFields(bundle),
+    await columnsOf(app.db, found.sheetId),
+    found.mapping,
+    await allRows(app.db, found.sheetId),
+  )
+  if (faults.length)
+    throw invalid(
+      faults[0]!.message,
+      faults.map(({ field, message }) => ({ pointer: `/mapping/${field}`, detail: message })),
+    )
+}
+
 /** Begins or goes on making; rows that failed before are tried again. Asking twice changes nothing. */
 export async function generate(app: App, id: string): Promise<void> {
+  await refuseFaultyMapping(app, id)
   await transaction(app, async ({ db, enqueue }) => {
     const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
     if (!found) throw notFound('run')

@@ -63,7 +63,7 @@ describe('a worker killed in the middle of a run', () => {
       'the end of the run',
       90,
     )
-    expect(end.rows).to.deep.equal({ ready: 0, hand: 21, made: 219, failed: 0 })
+    expect(end.rows).to.include({ ready: 0, hand: 21, made: 219, failed: 0 })
     const { agreements } = await ines.call('agreements', { query: { run: id } })
     expect(new Set(agreements.map(({ number }) => number)).size).to.equal(219)
     expect(agreements.map(({ number }) => Number(number.slice(-4))).sort((a, b) => a - b)).to.deep.equal(

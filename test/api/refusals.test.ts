@@ -98,7 +98,7 @@ describe('what the API refuses, and how', () => {
         /^422 The file is named .xlsx, but it is not a workbook/,
       )
       expect(await upload('a.xlsx', new Uint8Array([0x50, 0x4b, 3, 4, 1, 2, 3]))).to.match(
-        /^422 The workbook cannot be opened/,
+        /^422 The workbook cannot be unpacked/,
       )
       expect(await upload('a.xls', new Uint8Array([0xd0, 0xcf, 0x11, 0xe0, 1]))).to.match(
         /^422 This is an old XLS workbook or one protected/,
@@ -133,7 +133,13 @@ describe('what the API refuses, and how', () => {
         body: { columns: { ...good, 'bloom.start': 'Orchard' } },
       })
       expect(wrong.faults[0]!.message).to.match(/“Orchard” does not hold dates: \d+ of \d+/)
-      const refused = await ines.refused('startRun', { body: { name: 'x', templateId, sheetId: sheet!.id } })
+      const { id } = await ines.call('startRun', { body: { name: 'x', templateId, sheetId: sheet!.id } })
+      await eventually(
+        async () => (await ines.call('run', { params: { id } })).state === 'checked',
+        'the check',
+      )
+      expect((await ines.call('runSetup', { params: { id } })).faults[0]!.field).to.equal('bloom.start')
+      const refused = await ines.refused('generate', { params: { id } })
       expect(refused.problem.faults?.[0]?.pointer).to.equal('/mapping/bloom.start')
       expect(
         (await ines.refused('saveMapping', { params, body: { columns: { gone: 'Orchard' } } })).message,
@@ -265,7 +271,7 @@ describe('what the API refuses, and how', () => {
         'the run',
       )
       agreementIds = (await ines.call('agreements', { query: { run: id } })).agreements.map((each) => each.id)
-      await ines.call('sendAgreements', { body: { agreements: agreementIds } })
+      await ines.call('sendAgreements', { body: { agreements: agreementIds, unread: true } })
       for (const agreement of agreementIds) {
         const { parties } = await ines.call('agreement', { params: { id: agreement } })
         tokens.push(

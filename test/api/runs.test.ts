@@ -120,7 +120,7 @@ describe('runs', () => {
     await stop()
     await second.pages.stop()
     await second.pool.end()
-    expect((await read(id)).rows).to.deep.equal({ ready: 0, hand: 21, made: 219, failed: 0 })
+    expect((await read(id)).rows).to.include({ ready: 0, hand: 21, made: 219, failed: 0 })
     const { rows } = await running.app.pool.query<{ last: number; numbers: number }>(
       `select max(number)::int as last, count(*)::int as numbers from agreement_number`,
     )
@@ -136,7 +136,9 @@ describe('runs', () => {
     const params = { id: sheet.id, template: templateId }
     const { columns } = await ines.call('mapping', { params })
     await ines.call('saveMapping', { params, body: { columns: { ...columns, first_season: 'New grower' } } })
-    const { id } = await ines.call('startRun', { body: { name: 'Five', templateId, sheetId: sheet.id } })
+    const { id } = await ines.call('startRun', {
+      body: { name: 'Five', templateId, sheetId: sheet.id, setup: { duplicates: 'allow' } },
+    })
     await eventually(async () => (await read(id)).state === 'checked', 'the check')
     // A fault of the machine, not of the data: the database refuses one agreement's insertion.
     await running.app.pool.query(
@@ -147,7 +149,7 @@ describe('runs', () => {
     )
     await ines.call('generate', { params: { id } })
     await eventually(async () => (await read(id)).state === 'generated', 'the end')
-    expect((await read(id)).rows).to.deep.equal({ ready: 0, hand: 0, made: 4, failed: 1 })
+    expect((await read(id)).rows).to.include({ ready: 0, hand: 0, made: 4, failed: 1 })
     expect(
       (await ines.call('runRows', { params: { id } })).find(({ state }) => state === 'failed')!.problems[0]!
         .message,

@@ -82,7 +82,7 @@ describe('the thin line: from a sheet to sealed agreements', () => {
       'the run',
       90,
     )
-    expect(made.rows).to.deep.equal({ ready: 0, hand: 21, made: 219, failed: 0 })
+    expect(made.rows).to.include({ ready: 0, hand: 21, made: 219, failed: 0 })
     const { total, agreements } = await ines.call('agreements', { query: { run: runId } })
     expect(total).to.equal(219)
     const numbers = agreements.map(({ number }) => number).sort()
@@ -122,8 +122,13 @@ describe('the thin line: from a sheet to sealed agreements', () => {
   it('is signed by each in order, sealed, mailed to everyone, and verifiable', async () => {
     const { agreements } = await ines.call('agreements', { query: { run: runId, state: 'cleared' } })
     const { id } = agreements.at(-1)!
+    const unread = await ines.call('sendAgreements', { body: { agreements: [id] } })
+    expect(unread).to.deep.include({ sent: 0, unread: 1 })
+    expect(unread.refused[0]!.problem).to.contain('Nobody has read the wording')
+    const { wording } = await ines.call('agreement', { params: { id } })
+    await ines.call('tickWording', { params: { id: runId }, body: { key: wording, read: true } })
     const sent = await ines.call('sendAgreements', { body: { agreements: [id] } })
-    expect(sent).to.deep.equal({ sent: 1, refused: [] })
+    expect(sent).to.deep.equal({ sent: 1, refused: [], unread: 0 })
     const { parties } = await ines.call('agreement', { params: { id } })
     const [grower, keeper] = parties
     expect(await ines.call('receivedMails', { query: { search: keeper!.email } })).to.have.length(0)

@@ -1,11 +1,12 @@
 import { createRequire } from 'node:module'
 import { expect } from 'chai'
 import ExcelJS from 'exceljs'
+import JSZip from 'jszip'
 import { read, utils, write } from 'xlsx'
 import spectrum from 'csv-spectrum'
 import { serialDate } from '#core/sheet/serial-date.ts'
 import { cellText } from '#core/sheet/cell.ts'
-import { openBook } from '#server/convert/sheet/read-sheet.ts'
+import { ASKED_NOTHING, openBook, readSheetFile } from '#server/convert/sheet/read-sheet.ts'
 
 interface SpectrumCase {
   readonly name: string
@@ -122,5 +123,231 @@ describe('workbooks by two libraries', () => {
     const { rows } = (await openBook('a.xlsx', new Uint8Array(await workbook.xlsx.writeBuffer()))).tables[0]!
     expect(rows[1]).to.deep.equal(['Brightwater', { fraction: 0.12 }, 2, 'ab', { error: '#REF!' }, true])
     expect(rows[2]).to.deep.equal(['merged'])
+  })
+})
+
+describe('spreadsheets of the OpenDocument format (OASIS OpenDocument 1.3, part 3), written by SheetJS', () => {
+  it('have their cells by type: dates, percentages, truth, text with breaks, and gaps', async () => {
+    const sheet = utils.aoa_to_sheet([
+      ['Orchard', 'Bloom', 'Share', 'Organic', 'Acres', 'Note'],
+      ['Brightwater', null, 0.125, true, 120.5, 'two\nlines'],
+      [],
+      ['Foxford', null, null, false, 40, null],
+    ])
+    sheet['B2'] = { t: 'd', v: new Date(Date.UTC(2027, 2, 28)), z: 'yyyy-mm-dd' }
+    sheet['C2'] = { t: 'n', v: 0.125, z: '0.0%' }
+    const workbook = utils.book_new()
+    utils.book_append_sheet(workbook, sheet, 'Bookings')
+    const bytes = new Uint8Array(write(workbook, { type: 'array', bookType: 'ods' }) as ArrayBuffer)
+    const { tables, kind } = await openBook('a.ods', bytes)
+    expect(kind).to.equal('ods')
+    const [head, first, gap, second] = tables[0]!.rows
+    expect(head).to.have.length(6)
+    expect(first!.slice(0, 2)).to.deep.equal(['Brightwater', { date: '2027-03-28' }])
+    expect(first!.slice(3)).to.deep.equal([true, 120.5, 'two\nlines'])
+    expect(gap).to.deep.equal([])
+    expect(second).to.deep.equal(['Foxford', null, null, false, 40])
+  })
+
+  it('by hand: joined cells, repeats, errors, notes, hidden sheets and named ranges', async () => {
+    const content = (body: string) =>
+      `<?xml version="1.0" encoding="UTF-8"?><office:document-content xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:table="urn:oasis:names:tc:opendocument:xmlns:table:1.0" xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0" xmlns:style="urn:oasis:names:tc:opendocument:xmlns:style:1.0"><office:automatic-styles><style:style style:name="h"><style:table-properties table:display="false"/></style:style></office:automatic-styles><office:body><office:spreadsheet>${body}</office:spreadsheet></office:body></office:document-content>`
+    const bytes = await odsOf(
+      content(`<table:table table:name="Secret" table:style-name="h"><table:table-row><table:table-cell office:value-type="string"><text:p>x</text:p></table:table-cell></table:table-row></table:table>
+<table:table table:name="Price list"><table:table-row><table:table-cell office:value-type="string"><text:p>Item</text:p></table:table-cell><table:table-cell table:number-columns-spanned="2" office:value-type="string"><text:p>Bloom</text:p></table:table-cell><table:covered-table-cell/></table:table-row>
+<table:table-row table:number-rows-repeated="2"><table:table-cell office:value-type="string"><office:annotation><text:p>a note</text:p></office:annotation><text:p>Colony</text:p></table:table-cell><table:table-cell office:value-type="percentage" office:value="0.06"/><table:table-cell office:value-type="string"><text:p>#REF!</text:p></table:table-cell></table:table-row>
+<table:table-row table:number-rows-repeated="1048570"><table:table-cell table:number-columns-repeated="16384"/></table:table-row></table:table>
+<table:named-expressions><table:named-range table:name="prices" table:cell-range-address="$'Price list'.$A$1:.$C$3"/></table:named-expressions>`),
+    )
+    const book = await openBook('a.ods', bytes)
+    expect(book.tables.map(({ name }) => name)).to.deep.equal(['Price list'])
+    expect(book.tables[0]!.rows).to.deep.equal([
+      ['Item', 'Bloom'],
+      ['Colony', { fraction: 0.06 }, { error: '#REF!' }],
+      ['Colony', { fraction: 0.06 }, { error: '#REF!' }],
+    ])
+    expect(book.tables[0]!.joined).to.deep.equal([{ row: 0, column: 1, rows: 1, columns: 2 }])
+    expect(book.names).to.deep.equal([{ name: 'prices', table: 'Price list', range: 'A1:C3' }])
+  })
+})
+
+async function odsOf(content: string, manifest = ''): Promise<Uint8Array> {
+  const zip = new JSZip()
+  zip.file('mimetype', 'application/vnd.oasis.opendocument.spreadsheet', { compression: 'STORE' })
+  zip.file('content.xml', content)
+  zip.file('META-INF/manifest.xml', `<manifest>${manifest}</manifest>`)
+  return zip.generateAsync({ type: 'uint8array' })
+}
+
+describe('number formats of their own (ECMA-376 part 1, 18.8.31), by both libraries', () => {
+  it('tell dates and percentages from numbers, and words with a percent sign from either', async () => {
+    const workbook = new ExcelJS.Workbook()
+    const sheet = workbook.addWorksheet('A')
+    sheet.addRow(['Bloom', 'Share', 'Words', 'Price', 'Sum'])
+    sheet.addRow([new Date(Date.UTC(2027, 2, 28)), 0.125, 12, 195, 0.1 + 0.2])
+    sheet.getCell('A2').numFmt = '[$-409]dddd, mmmm d, yyyy'
+    sheet.getCell('B2').numFmt = '0.0 %'
+    sheet.getCell('C2').numFmt = '0" % of colonies"'
+    sheet.getCell('D2').numFmt = '[$$-409]#,##0.00;[Red]-[$$-409]#,##0.00'
+    const byExceljs = await openBook('a.xlsx', new Uint8Array(await workbook.xlsx.writeBuffer()))
+    expect(byExceljs.tables[0]!.rows[1]).to.deep.equal([
+      { date: '2027-03-28' },
+      { fraction: 0.125 },
+      12,
+      195,
+      0.3,
+    ])
+    const second = utils.aoa_to_sheet([
+      ['Bloom', 'Share'],
+      [46474, 0.5],
+    ])
+    second['A2'].z = 'd. mmm yy'
+    second['B2'].z = '0%'
+    const book = utils.book_new()
+    utils.book_append_sheet(book, second, 'A')
+    const bySheetjs = await openBook(
+      'a.xlsx',
+      new Uint8Array(write(book, { type: 'array', bookType: 'xlsx' }) as ArrayBuffer),
+    )
+    expect(bySheetjs.tables[0]!.rows[1]).to.deep.equal([{ date: '2027-03-28' }, { fraction: 0.5 }])
+  })
+
+  it('and named ranges, joined names and several sheets are found', async () => {
+    const workbook = new ExcelJS.Workbook()
+    workbook.addWorksheet('Cover').addRow(['Bookings of 2027'])
+    const sheet = workbook.addWorksheet('The list')
+    sheet.addRow(['Orchard', 'Bloom', null])
+    sheet.addRow([null, 'from', 'until'])
+    sheet.mergeCells('B1:C1')
+    for (let i = 0; i < 5; i++) sheet.addRow([`Orchard ${i}`, 'a', 'b'])
+    workbook.definedNames.add("'The list'!$A$1:$C$4", 'first_two')
+    const bytes = new Uint8Array(await workbook.xlsx.writeBuffer())
+    const whole = await readSheetFile('a.xlsx', bytes)
+    expect(whole.ok && whole.columns.map(({ name }) => name)).to.deep.equal([
+      'Orchard',
+      'Bloom from',
+      'Bloom until',
+    ])
+    expect(whole.ok && whole.reading.table).to.equal('The list')
+    const ranged = await readSheetFile('a.xlsx', bytes, { ...ASKED_NOTHING, range: 'first_two' })
+    expect(ranged.ok && ranged.rows.map(({ row }) => row)).to.deep.equal([3, 4])
+  })
+})
+
+describe('files that sheets make hard', () => {
+  const problem = async (name: string, bytes: Uint8Array, reading = ASKED_NOTHING) => {
+    const read = await readSheetFile(name, bytes, reading)
+    return read.ok ? `read ${read.rows.length}` : read.problem
+  }
+  const csv = (rows: readonly string[]) => Buffer.from(rows.join('\r\n'))
+
+  it('with a million empty rows at the end are read to their last value', async () => {
+    const workbook = new ExcelJS.Workbook()
+    const sheet = workbook.addWorksheet('A')
+    sheet.addRow(['Orchard', 'Acres'])
+    sheet.addRow(['Brightwater', 12])
+    const zip = await JSZip.loadAsync(await workbook.xlsx.writeBuffer())
+    const part = 'xl/worksheets/sheet1.xml'
+    const empty = Array.from({ length: 1_000_000 }, (_, i) => `<row r="${i + 3}" ht="15"/>`).join('')
+    zip.file(part, (await zip.file(part)!.async('string')).replace('</sheetData>', `${empty}</sheetData>`))
+    expect(
+      await problem('a.xlsx', await zip.generateAsync({ type: 'uint8array', compression: 'DEFLATE' })),
+    ).to.equal('read 1')
+  }).timeout(60_000)
+
+  it('with five hundred columns are taken, with more refused in words', async () => {
+    const wide = (columns: number) =>
+      csv(
+        [0, 1].map((row) =>
+          Array.from({ length: columns }, (_, i) => `${row ? 'v' : 'Column'} ${i}`).join(','),
+        ),
+      )
+    expect(await problem('a.csv', wide(500))).to.equal('read 1')
+    expect(await problem('a.csv', wide(501))).to.equal('Row 1 has 501 columns; 500 is the most.')
+  })
+
+  it('with a cell longer than a spreadsheet allows (32,767; common practice) say where it is', async () => {
+    expect(await problem('a.csv', csv(['Orchard,Note', `Brightwater,${'x'.repeat(32_768)}`]))).to.equal(
+      'Row 2, column 2 has 32768 characters; a cell may have 32767.',
+    )
+  })
+
+  it('protected by a password are told as such, in either format', async () => {
+    const ole = Buffer.concat([Buffer.from('d0cf11e0a1b11ae1', 'hex'), Buffer.alloc(600)])
+    expect(await problem('a.xlsx', ole)).to.contain('protected by a password')
+    expect(await problem('a.ods', await odsOf('<x/>', '<encryption-data/>'))).to.contain(
+      'protected by a password',
+    )
+  })
+
+  it('that mean harm are refused: entities, bombs, damage', async () => {
+    const entities = '<!DOCTYPE x [<!ENTITY a "b">]><office:document-content/>'
+    expect(await problem('a.ods', await odsOf(entities))).to.contain('not allowed to define entities')
+    expect(await problem('a.ods', await odsOf('<office:document-content><a>'))).to.contain('damaged')
+    const zip = new JSZip()
+    zip.file('xl/workbook.xml', 'x'.repeat(210_000_000))
+    const bomb = await zip.generateAsync({ type: 'uint8array', compression: 'DEFLATE' })
+    expect(bomb.length).to.be.lessThan(1_000_000)
+    expect(await problem('a.xlsx', bomb)).to.contain('larger than any that is taken')
+  }).timeout(60_000)
+
+  it('with double names, mixed types and ragged rows lose nothing', async () => {
+    const read = await readSheetFile('a.csv', csv(['Name;Name;Acres', 'a;b;12', 'c;d;twelve;and more', 'e']))
+    if (!read.ok) throw new Error(read.problem)
+    expect(read.columns.map(({ name }) => name)).to.deep.equal(['Name', 'Name (2)', 'Acres', 'Column D'])
+    expect(read.columns[2]).to.include({ type: 'text' })
+    expect(read.rows.map(({ cells }) => cells.length)).to.deep.equal([3, 4, 1])
+    expect(read.notes[0]).to.contain('Row 3 has more cells')
+  })
+
+  it('are read as somebody says: delimiter, encoding, row of names', async () => {
+    const bytes = Buffer.from('title\r\nOrchard|Acres\r\nMañana|1,5\r\n', 'latin1')
+    const read = await readSheetFile('a.csv', bytes, {
+      ...ASKED_NOTHING,
+      delimiter: '|',
+      encoding: 'windows-1252',
+      headerRow: 2,
+    })
+    expect(read.ok && read.rows[0]!.cells).to.deep.equal(['Mañana', '1,5'])
+    expect(await problem('a.csv', bytes, { ...ASKED_NOTHING, range: 'everything' })).to.contain('is no range')
+    expect(await problem('a.csv', bytes, { ...ASKED_NOTHING, headerRow: 40 })).to.contain('Row 40 is empty')
+  })
+})
+
+describe('JSON (RFC 8259)', () => {
+  const read = async (value: unknown) => {
+    const found = await readSheetFile('a.json', Buffer.from(JSON.stringify(value)))
+    if (!found.ok) throw new Error(found.problem)
+    return { names: found.columns.map(({ name }) => name), rows: found.rows.map(({ cells }) => cells) }
+  }
+
+  it('gives groups and lists as columns; what a row lacks is empty', async () => {
+    const found = await read([
+      {
+        name: 'Brightwater',
+        grower: { mail: 'a@b.example' },
+        lots: [{ item: 'Queen', n: 2 }, { item: 'Frame' }],
+      },
+      { name: 'Foxford', acres: 12.5, organic: true, tags: ['a', 'b'] },
+    ])
+    expect(found.names).to.deep.equal([
+      'name',
+      'grower mail',
+      'lots 1 item',
+      'lots 1 n',
+      'lots 2 item',
+      'acres',
+      'organic',
+      'tags',
+    ])
+    expect(found.rows[1]).to.deep.equal(['Foxford', null, null, null, null, 12.5, true, 'a, b'])
+  })
+
+  it('finds the list inside an object, and says what is missing where there is none', async () => {
+    expect((await read({ season: 2027, bookings: [{ a: 1 }, { a: 2 }] })).rows).to.deep.equal([[1], [2]])
+    for (const bad of ['{"a": 1', '[1, 2]', '{"a": []}']) {
+      const found = await readSheetFile('a.json', Buffer.from(bad))
+      expect(found.ok).to.equal(false)
+    }
   })
 })

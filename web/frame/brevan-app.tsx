@@ -15,6 +15,7 @@ const SheetPage = lazy(() => import('#web/areas/records/sheet-page.tsx'))
 const Runs = lazy(() => import('#web/areas/runs/runs.tsx'))
 const RunPage = lazy(() => import('#web/areas/runs/run-page.tsx'))
 const Register = lazy(() => import('#web/areas/agreements/register.tsx'))
+const WordingPage = lazy(() => import('#web/areas/agreements/wording-page.tsx'))
 const Rules = lazy(() => import('#web/areas/rules/rules.tsx'))
 const PostRoom = lazy(() => import('#web/areas/post-room/post-room.tsx'))
 const SigningPage = lazy(() => import('#web/areas/signing/signing-page.tsx'))
@@ -51,6 +52,7 @@ export function BrevanApp() {
                 <Route path="/runs/:id" element={<RunPage />} />
                 <Route path="/agreements" element={<Register />} />
                 <Route path="/agreements/:id" element={<Register />} />
+                <Route path="/agreements/:id/wording" element={<WordingPage />} />
                 <Route path="/rules" element={<Rules />} />
                 <Route path="/post-room" element={<PostRoom />} />
                 <Route path="/post-room/:id" element={<PostRoom />} />

@@ -10,7 +10,7 @@ describe('finding the row of column names', () => {
       ['Orchard', 'Colonies', 'Bloom'],
       ['Brightwater', 120, null],
     ])
-    expect(found).to.deep.equal({ ok: true, row: 2, names: ['Orchard', 'Colonies', 'Bloom'] })
+    expect(found).to.deep.equal({ ok: true, row: 2, lines: 1, names: ['Orchard', 'Colonies', 'Bloom'] })
   })
 
   it('names what has no name by its letter and tells equal names apart', () => {

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { X } from 'lucide-react'
 import { useState } from 'react'
+import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { Agreement } from '#contract/agreement.ts'
 import { address, call, problemText, useAnswer } from '#web/frame/client.ts'
@@ -15,9 +16,10 @@ import { Tabs } from '#web/parts/tabs.tsx'
 import { Thread } from '#web/parts/thread.tsx'
 import { useBytes } from '#web/parts/use-bytes.ts'
 import { When } from '#web/parts/when.tsx'
+import { CompareView } from '#web/areas/templates/panels/compare-view.tsx'
 import { StateWord } from './state-word.tsx'
 
-const PARTS = ['way', 'document', 'trail'] as const
+const PARTS = ['way', 'document', 'wording', 'trail'] as const
 
 /** One agreement: where it stands and with whom, its document, its trail, and what can be done now. */
 export function AgreementDetail({ id, onClose }: { readonly id: string; readonly onClose: () => void }) {
@@ -46,7 +48,12 @@ export function AgreementDetail({ id, onClose }: { readonly id: string; readonly
         </div>
       </div>
       <div className="flex shrink-0 border-b border-hair px-3 py-1 text-sm">
-        <Tabs label="Parts of the agreement" tabs={PARTS} chosen={part} onChoose={setPart} />
+        <Tabs
+          label="Parts of the agreement"
+          tabs={PARTS.filter((each) => each !== 'wording' || data.byHand)}
+          chosen={part}
+          onChoose={setPart}
+        />
         <a
           href={address('agreementDocument', { params: { id } })}
           target="_blank"
@@ -61,6 +68,8 @@ export function AgreementDetail({ id, onClose }: { readonly id: string; readonly
           <Way agreement={data} />
         ) : part === 'document' ? (
           <DocumentPart agreement={data} />
+        ) : part === 'wording' ? (
+          <ByHandPart id={id} />
         ) : (
           <TrailPart id={id} />
         )}
@@ -192,9 +201,83 @@ function Moves({ agreement }: { readonly agreement: Agreement }) {
   )
 }
 
+/** What else there is to know of it: its record, language, further receivers, files, documents. */
+function Details({ agreement }: { readonly agreement: Agreement }) {
+  const { record, language, copies, extra, parts } = agreement
+  const lines: readonly (readonly [string, ReactNode])[] = [
+    ...(record
+      ? [
+          [
+            'Record',
+            <Link key="record" to={`/records/deals/${record}`} className="text-petrol underline">
+              the deal it was made of
+            </Link>,
+          ] as const,
+        ]
+      : []),
+    ...(language ? [['Language', language] as const] : []),
+    ...(copies.length ? [['Copies', copies.join(', ')] as const] : []),
+    ...(extra.length ? [['Goes along', extra.join(', ')] as const] : []),
+    ...(parts.length
+      ? [
+          [
+            'Documents',
+            parts
+              .map(
+                ({ title, firstPage, pages }) => `${title}, pages ${firstPage} to ${firstPage + pages - 1}`,
+              )
+              .join('; '),
+          ] as const,
+        ]
+      : []),
+  ]
+  if (lines.length === 0) return null
+  return (
+    <dl className="mb-4 grid grid-cols-[6rem_1fr] gap-y-0.5">
+      {lines.map(([term, said]) => (
+        <div key={term} className="contents">
+          <dt className="text-soft">{term}</dt>
+          <dd>{said}</dd>
+        </div>
+      ))}
+    </dl>
+  )
+}
+
+/** What differs from the template, where the wording was changed for this one customer. */
+function ByHandPart({ id }: { readonly id: string }) {
+  const wording = useAnswer('agreementWording', { params: { id } })
+  if (wording.isPending) return <Loading />
+  if (wording.isError) return <Failed error={wording.error} retry={() => void wording.refetch()} />
+  return (
+    <div className="p-4">
+      <CompareView
+        before={wording.data.template}
+        after={wording.data.content}
+        names={['the template', 'this agreement']}
+      />
+    </div>
+  )
+}
+
 function Way({ agreement }: { readonly agreement: Agreement }) {
+  const mayRun = useMay('runs')
+  const revisable = agreement.moves.includes('revise')
   return (
     <div className="p-4 text-sm">
+      {(agreement.byHand || (mayRun && revisable)) && (
+        <p className="mb-4 flex items-center gap-3">
+          {agreement.byHand
+            ? 'Its wording was changed by hand for this one customer.'
+            : 'It has the wording of its template.'}
+          {mayRun && revisable && (
+            <Link to={`/agreements/${agreement.id}/wording`} className="ml-auto text-petrol underline">
+              Change the wording
+            </Link>
+          )}
+        </p>
+      )}
+      <Details agreement={agreement} />
       <h3 className="mb-1 font-serif text-base font-semibold">Approvals</h3>
       {agreement.steps.length === 0 && <p className="text-soft">No rule asks for approval.</p>}
       <ul>

@@ -30,6 +30,8 @@ export interface Studio {
   readonly namesIn: (repeat: string | null) => NameTypes
   /** Fields condition rows may use, named as expressions name them. */
   readonly fieldsIn: (repeat: string | null) => readonly Field[]
+  /** Shows merge fields as their values: of one agreement, whose values stand in its text. */
+  readonly valued?: boolean
   /** Goes to a passage of the text. */
   readonly goTo: (passage: string) => void
 }

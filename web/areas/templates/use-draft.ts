@@ -33,9 +33,15 @@ const MOST_STEPS = 300
 /**
  * The draft as it is being written, saved by itself after a pause. A lost connection is tried again; where somebody else
  * saved since, nothing is overwritten on either side: `theirs` tells what they saved, and one of the two is chosen.
- * Undo goes over everything, text and panels alike. `revision` counts changes that did not come from the editor of the text.
+ * Undo goes over everything, text and panels alike. Without `autosave` whoever uses it keeps the content. `revision` counts changes that did not come from the editor of the text.
  */
-export function useDraft(id: string, initial: TemplateContent, initialVersion: number, changedAt: string) {
+export function useDraft(
+  id: string,
+  initial: TemplateContent,
+  initialVersion: number,
+  changedAt: string,
+  autosave = true,
+) {
   const queries = useQueryClient()
   const [content, setContent] = useState(initial)
   const [revision, setRevision] = useState(0)
@@ -117,7 +123,7 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
         state.kind === 'unsaved' || (state.kind === 'fault' && state.lasting) ? state : { kind: 'unsaved' },
       )
       if (timer.current) clearTimeout(timer.current)
-      timer.current = setTimeout(() => void flush(), PAUSE)
+      if (autosave) timer.current = setTimeout(() => void flush(), PAUSE)
       const { undo, redo } = history.current
       setSteps((before) =>
         before.undo === undo.length && before.redo === redo.length
@@ -125,7 +131,7 @@ export function useDraft(id: string, initial: TemplateContent, initialVersion: n
           : { undo: undo.length, redo: redo.length },
       )
     },
-    [flush],
+    [flush, autosave],
   )
 
   const change: Change = useCallback(

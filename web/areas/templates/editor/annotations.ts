@@ -9,6 +9,8 @@ export interface Known {
   /** Names merge fields may use. */
   readonly fields: ReadonlySet<string>
   readonly roles: ReadonlySet<string>
+  /** Values to show in the fields’ places; null: their names are shown. */
+  readonly values: Readonly<Record<string, string | null>> | null
 }
 
 const key = new PluginKey<DecorationSet>('annotations')
@@ -37,6 +39,8 @@ function annotate(document: Node, known: Known): DecorationSet {
       decorations.push(Decoration.node(position, position + node.nodeSize, attributes))
     if (node.type.name === 'mergeField' && !known.fields.has(String(node.attrs['field'])))
       mark({ class: 'unknown', title: `There is no field “${String(node.attrs['field'])}”.` })
+    const value = node.type.name === 'mergeField' && known.values?.[String(node.attrs['field'])]
+    if (typeof value === 'string') mark({ class: 'valued', 'data-value': value })
     if (node.type.name === 'blank' && !known.roles.has(String(node.attrs['role'])))
       mark({ class: 'unknown', title: `There is no role “${String(node.attrs['role'])}”.` })
     if (node.type.name === 'reference') {

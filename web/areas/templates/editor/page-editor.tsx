@@ -98,7 +98,7 @@ interface Props {
 /** The page of text with its margin and the outline of its clauses. What is typed comes out as the document tree of core. */
 export const PageEditor = memo(function PageEditor({ revision, undo, redo, steps, onEditor }: Props) {
   const studio = useStudio()
-  const { content, editable, change, all } = studio
+  const { content, editable, change, all, proof, valued = false } = studio
   const say = useNotice()
   const page = useRef<HTMLDivElement>(null)
   const files = useRef<HTMLInputElement>(null)
@@ -112,8 +112,9 @@ export const PageEditor = memo(function PageEditor({ revision, undo, redo, steps
     () => ({
       fields: new Set(fieldsByName(all).keys()),
       roles: new Set(content.roles.map(({ key }) => key)),
+      values: valued ? (proof?.values ?? null) : null,
     }),
-    [all, content.roles],
+    [all, content.roles, valued, proof?.values],
   )
   const initial = useRef(content.document)
   const newField = useCallback(

@@ -1,0 +1,137 @@
+import { eq } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { ownWording, wordingChange } from '#contract/agreement.ts'
+import type { Person } from '#contract/person.ts'
+import { move } from '#core/agreement/states.ts'
+import { sameContent } from '#core/compare/equal.ts'
+import type { TemplateContent } from '#core/document/template.ts'
+import { fillBundle, mergeBundle } from '#core/packet/bundle.ts'
+import type { Bundle } from '#core/packet/bundle.ts'
+import { fileName } from '#core/text/pattern.ts'
+import type { App } from '#server/app.ts'
+import type { Db } from '#server/db/connect.ts'
+import { agreement, edition, run } from '#server/db/schema.ts'
+import { transaction } from '#server/db/transaction.ts'
+import { conflict, invalid, notFound } from '#server/problem.ts'
+import { drawBundle } from './drawing.ts'
+import { bundleOf, prepare } from './editions.ts'
+import { addRevision } from './revisions.ts'
+import { activeRules } from './rules.ts'
+
+async function load(db: Db, id: string) {
+  const [found] = await db
+    .select({ row: agreement, edition })
+    .from(agreement)
+    .innerJoin(edition, eq(edition.id, agreement.editionId))
+    .where(eq(agreement.id, id))
+  if (!found) throw notFound('agreement')
+  return found
+}
+
+/** Why an agreement's wording cannot be changed now; null where it can. */
+const refusal = (row: typeof agreement.$inferSelect): string | null => {
+  const revise = move(row.state, 'revise', { openSteps: 0, unsigned: 1 })
+  return revise.ok
+    ? null
+    : row.state === 'out'
+      ? `${row.number} is out for signature; it has to be taken back first.`
+      : `${row.number} is ${row.state}; its wording stays as it is.`
+}
+
+/** The wording of one agreement beside that of its template. */
+export async function readWording(app: App, id: string): Promise<v.InferOutput<typeof ownWording>> {
+  const { row, edition: made } = await load(app.db, id)
+  const mutable = (content: TemplateContent) =>
+    structuredClone(content) as v.InferOutput<typeof ownWording>['content']
+  return {
+    number: row.number,
+    name: row.name,
+    templateId: made.templateId,
+    revision: row.revision,
+    content: mutable(row.content ?? made.content),
+    template: mutable(made.content),
+    byHand: row.content !== null,
+    refusal: refusal(row),
+  }
+}
+
+/**
+ * Gives one agreement a wording of its own, as its next revision: what differs from the template stays with it, and the
+ * approvals are asked for anew, by rules that may ask whether a wording was changed by hand.
+ */
+export async function saveWording(
+  app: App,
+  by: Person,
+  id: string,
+  change: v.InferOutput<typeof wordingChange>,
+): Promise<void> {
+  const prepared = prepare(change.content as TemplateContent)
+  if (!prepared.ok) throw invalid(`The wording has a fault: ${prepared.problems[0]!.message}`)
+  await transaction(app, async ({ db }) => {
+    const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
+    if (!row) throw notFound('agreement')
+    if (row.revision !== change.revision)
+      throw conflict(
+        'Somebody revised this agreement after you opened it. Open it again to see the other change.',
+      )
+    const problem = refusal(row)
+    if (problem) throw conflict(problem)
+    const { edition: made } = await load(db, id)
+    const same = sameContent(change.content, made.content)
+    const content = same ? null : (change.content as TemplateContent)
+    if (sameContent(change.content, row.content ?? made.content))
+      throw conflict('Nothing has been changed in the wording.')
+    const bundle = await bundleOf(app, { ...row, content })
+    const merged = mergeBundle(bundle, row.data, row.number)
+    if (merged.problems.length)
+      throw invalid(`This customer’s data does not fit the wording: ${merged.problems[0]!.message}`)
+    const composed = await drawBundle(app, bundle, merged.documents, { proof: false, at: app.now() })
+    await db.update(agreement).set({ content }).where(eq(agreement.id, id))
+    await addRevision(
+      app,
+      db,
+      row,
+      {
+        bundle,
+        merged,
+        composed,
+        rules: await activeRules(db),
+        author: by.name,
+        content: await ownWords(db, row, bundle, merged.wording),
+      },
+      {
+        act: same ? 'wording of the template again' : 'wording changed by hand',
+        detail: { note: change.note },
+        changedByHand: !same,
+      },
+    )
+  })
+}
+
+/** What the agreement says of itself, by the patterns of its own wording. */
+async function ownWords(db: Db, row: typeof agreement.$inferSelect, bundle: Bundle, wording: string) {
+  const [made] = await db.select({ setup: run.setup }).from(run).where(eq(run.id, row.runId))
+  const { sending } = bundle.parts[0].content
+  const say = (pattern: string) => fillBundle(bundle, row.data, pattern, row.number)
+  return {
+    name: say(sending.agreementName),
+    fileName: fileName(say(made?.setup.fileName || sending.fileName)),
+    data: row.data,
+    subject: say(sending.subject),
+    message: say(sending.message),
+    wording,
+    language: row.language,
+    copies: row.copies,
+    extra: row.extra,
+  }
+}
+
+/** The data of an agreement, for a proof of its wording. */
+export async function agreementData(app: App, id: string) {
+  const [found] = await app.db
+    .select({ data: agreement.data, language: agreement.language })
+    .from(agreement)
+    .where(eq(agreement.id, id))
+  if (!found) throw notFound('agreement')
+  return found
+}

@@ -1,0 +1,87 @@
+import { expect } from 'chai'
+import { prepareTemplate } from '#core/merge/prepare.ts'
+import { bundleConflicts, bundleFields, fillBundle, mergeBundle, routeBundle } from '#core/packet/bundle.ts'
+import type { Bundle } from '#core/packet/bundle.ts'
+import type { TemplateContent } from '#core/document/template.ts'
+import { tellingRows } from '#core/wording/typical.ts'
+import { priceSchedule, siteAccess } from '#demo/season-packet.ts'
+import { seasonAgreement } from '#demo/season-agreement.ts'
+import { examples } from '#server/services/proofs.ts'
+
+const ready = (content: TemplateContent) => {
+  const prepared = prepareTemplate(content)
+  if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
+  return prepared.ready
+}
+const bundle: Bundle = { parts: [ready(seasonAgreement), ready(priceSchedule), ready(siteAccess)] }
+const data = { ...examples(seasonAgreement), 'land.leased': true, landowner: 'Amos Pell' }
+
+describe('a packet of templates', () => {
+  it('asks for each value once, and needs it where any of them does', () => {
+    const names = bundleFields(bundle).map(({ name }) => name)
+    expect(new Set(names).size).to.equal(names.length)
+    expect(names).to.include.members(['season', 'landowner'])
+    expect(names).not.to.include('total')
+  })
+
+  it('merges one record into all documents, with each signer once', () => {
+    const merged = mergeBundle(bundle, data, 'LP-1')
+    expect(merged.documents).to.have.length(3)
+    expect(merged.people.map(({ role }) => role)).to.deep.equal(['grower', 'keeper'])
+    expect(merged.problems).to.deep.equal([])
+  })
+
+  it('has a wording that tells the documents apart', () => {
+    const { wording } = mergeBundle(bundle, data, null)
+    const keys = wording.split(' ')
+    expect(keys.some((key) => key.startsWith('1/'))).to.equal(true)
+    expect(keys.some((key) => key.startsWith('3/'))).to.equal(true)
+    const owned = mergeBundle(bundle, { ...data, 'land.leased': false }, null).wording
+    expect(owned).not.to.equal(wording)
+    expect(mergeBundle({ parts: [bundle.parts[0]] }, data, null).wording).not.to.contain('/')
+  })
+
+  it('is named by its first template, and routed by rules over any of them, each approver once', () => {
+    expect(fillBundle(bundle, data, '{{grower.name}}, {{number}}', 'LP-1')).to.equal(
+      'Brightwater Orchard, LP-1',
+    )
+    const rules = [
+      { id: 'a', condition: 'colonies > 1', approver: 'finance' },
+      { id: 'b', condition: 'land.leased', approver: 'legal' },
+      { id: 'c', condition: 'hives > 1', approver: 'nobody' },
+    ]
+    const routed = routeBundle(bundle, rules, data)
+    expect(routed.ok && routed.steps.map(({ approver }) => approver)).to.deep.equal(['finance', 'legal'])
+  })
+
+  it('asks a rule about wordings changed by hand of those only', () => {
+    const rules = [{ id: 'h', condition: 'changed_by_hand', approver: 'legal' }]
+    const plain = routeBundle(bundle, rules, data)
+    const byHand = routeBundle(bundle, rules, data, { changed_by_hand: true })
+    expect(plain.ok && plain.steps).to.deep.equal([])
+    expect(byHand.ok && byHand.steps[0]!.approver).to.equal('legal')
+  })
+
+  it('cannot be of templates that use one name for different things', () => {
+    const odd = ready({
+      ...siteAccess,
+      outline: siteAccess.outline.map((field) =>
+        field.name === 'acres' ? { ...field, type: 'text' as const } : field,
+      ),
+    })
+    expect(bundleConflicts(bundle)).to.deep.equal([])
+    expect(bundleConflicts({ parts: [bundle.parts[0], odd] })[0]).to.contain('“Acres” is number in')
+  })
+})
+
+describe('rows worth reading of a wording', () => {
+  it('are the middle one by what is filled in, and the longest', () => {
+    const row = (number: number, name: string) => ({ row: number, data: { name } })
+    expect(tellingRows([row(3, 'abc'), row(4, 'a'), row(5, 'abcdefgh')])).to.deep.equal({
+      typical: 3,
+      longest: 5,
+    })
+    expect(tellingRows([row(3, 'x')])).to.deep.equal({ typical: 3, longest: 3 })
+    expect(tellingRows([])).to.equal(null)
+  })
+})

@@ -1,0 +1,217 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import type { Editor } from '@tiptap/react'
+import { useCallback, useMemo, useRef, useState } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
+import type { Api } from '#contract/api.ts'
+import type { Answer } from '#contract/route.ts'
+import { sameContent } from '#core/compare/equal.ts'
+import { templateFields } from '#core/merge/fields.ts'
+import { nameTypesInRepeat } from '#core/outline/field.ts'
+import { PageEditor } from '#web/areas/templates/editor/page-editor.tsx'
+import { CompareView } from '#web/areas/templates/panels/compare-view.tsx'
+import { StudioContext } from '#web/areas/templates/studio-context.ts'
+import type { Proof, Studio } from '#web/areas/templates/studio-context.ts'
+import { useChecks } from '#web/areas/templates/use-checks.ts'
+import { useDraft } from '#web/areas/templates/use-draft.ts'
+import { useSettled } from '#web/areas/templates/use-settled.ts'
+import { call, problemText, useAnswer } from '#web/frame/client.ts'
+import { useNotice } from '#web/frame/notices.tsx'
+import { useMay } from '#web/frame/person.ts'
+import { Button } from '#web/parts/button.tsx'
+import { Dialog } from '#web/parts/dialog.tsx'
+import { Input } from '#web/parts/input.tsx'
+import { ProofViewer } from '#web/parts/proof-viewer.tsx'
+import { Failed, Loading } from '#web/parts/states.tsx'
+import { Tabs } from '#web/parts/tabs.tsx'
+
+type Wording = Answer<Api['agreementWording']>
+
+/** One agreement's wording, changed by hand for its one customer, with the values in their places. */
+export default function WordingPage() {
+  const { id = '' } = useParams()
+  const wording = useAnswer('agreementWording', { params: { id } })
+  if (wording.isPending) return <Loading />
+  if (wording.isError) return <Failed error={wording.error} retry={() => void wording.refetch()} />
+  return <OpenWording key={`${id}${wording.data.revision}`} id={id} wording={wording.data} />
+}
+
+const decode = (base64: string) => Uint8Array.from(atob(base64), (character) => character.charCodeAt(0))
+
+function OpenWording({ id, wording }: { readonly id: string; readonly wording: Wording }) {
+  const editable = useMay('runs') && wording.refusal === null
+  const draft = useDraft(wording.templateId, wording.content, 0, '', false)
+  const { content, change } = draft
+  const [side, setSide] = useState<'proof' | 'what differs'>('proof')
+  const editor = useRef<Editor | null>(null)
+  const settled = useSettled(content, 20)
+  const proof = useQuery({
+    queryKey: ['proof', 'agreement', id, settled],
+    queryFn: ({ signal }) =>
+      call('proof', {
+        body: { templateId: wording.templateId, content: settled, sheetId: null, row: null, agreementId: id },
+        signal,
+      }),
+    placeholderData: keepPreviousData,
+    gcTime: 10_000,
+  })
+  const shown: Proof | null = proof.data ?? null
+  const checks = useChecks(useSettled(content, 200), null)
+  const all = useMemo(() => templateFields(content).all, [content])
+  const onEditor = useCallback((made: Editor | null) => void (editor.current = made), [])
+  const studio = useMemo<Studio>(
+    () => ({
+      templateId: wording.templateId,
+      content,
+      editable,
+      change,
+      all,
+      checks,
+      proof: shown,
+      sheetId: null,
+      chooseSheet: () => undefined,
+      row: null,
+      chooseRow: () => undefined,
+      namesIn: (repeat) => nameTypesInRepeat(all, repeat),
+      fieldsIn: (repeat) => [
+        ...(all.find(({ name }) => name === repeat)?.items ?? []).map((item) => ({
+          ...item,
+          name: `item.${item.name}`,
+        })),
+        ...all,
+      ],
+      valued: true,
+      goTo: () => undefined,
+    }),
+    [wording.templateId, content, editable, change, all, checks, shown],
+  )
+  const bytes = useMemo(() => (shown?.pdf ? decode(shown.pdf) : null), [shown?.pdf])
+  return (
+    <StudioContext value={studio}>
+      <div className="flex h-full flex-col">
+        <div className="flex h-12 shrink-0 items-center gap-3 border-b border-hair px-4">
+          <h1 className="truncate text-lg">{wording.name}</h1>
+          <Link to={`/agreements/${id}`} className="text-sm whitespace-nowrap text-petrol hover:underline">
+            {wording.number}, revision {wording.revision}
+          </Link>
+          {wording.refusal ? (
+            <span className="ml-auto text-sm text-ochre">{wording.refusal}</span>
+          ) : (
+            <Keep id={id} wording={wording} content={content} faults={shown?.faults ?? []} />
+          )}
+        </div>
+        <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)]">
+          <div className="min-h-0 overflow-hidden">
+            <PageEditor
+              revision={draft.revision}
+              undo={draft.undo}
+              redo={draft.redo}
+              steps={draft.steps}
+              onEditor={onEditor}
+            />
+          </div>
+          <section className="flex min-h-0 flex-col border-l border-hair" aria-label="Beside the wording">
+            <div className="flex h-9.5 shrink-0 items-center border-b border-hair px-3">
+              <Tabs
+                label="Beside the wording"
+                tabs={['proof', 'what differs'] as const}
+                chosen={side}
+                onChoose={setSide}
+              />
+            </div>
+            <div className={side === 'proof' ? 'min-h-0 flex-1' : 'hidden'}>
+              {proof.isError ? (
+                <Failed error={proof.error} retry={() => void proof.refetch()} />
+              ) : shown?.faults[0] ? (
+                <p role="alert" className="p-4 text-brick">
+                  {shown.faults[0].message}
+                </p>
+              ) : (
+                <ProofViewer bytes={bytes} label={`Proof of ${wording.name}`} />
+              )}
+            </div>
+            {side === 'what differs' && (
+              <div className="min-h-0 flex-1 overflow-auto p-4">
+                <CompareView
+                  before={wording.template}
+                  after={settled}
+                  names={['the template', 'this agreement']}
+                />
+              </div>
+            )}
+          </section>
+        </div>
+      </div>
+    </StudioContext>
+  )
+}
+
+function Keep({
+  id,
+  wording,
+  content,
+  faults,
+}: {
+  readonly id: string
+  readonly wording: Wording
+  readonly content: Wording['content'] | Studio['content']
+  readonly faults: Proof['faults']
+}) {
+  const queries = useQueryClient()
+  const navigate = useNavigate()
+  const say = useNotice()
+  const [open, setOpen] = useState(false)
+  const [note, setNote] = useState('')
+  const same = sameContent(content, wording.content)
+  const save = useMutation({
+    mutationFn: () =>
+      call('saveWording', { params: { id }, body: { revision: wording.revision, content, note } }),
+    onSuccess: () => {
+      for (const key of ['agreement', 'agreements', 'agreementWording', 'desk', 'trail'])
+        void queries.invalidateQueries({ queryKey: [key] })
+      say(`${wording.number} has a wording of its own, as revision ${wording.revision + 1}.`)
+      void navigate(`/agreements/${id}`)
+    },
+    onError: (error) => {
+      setOpen(false)
+      say(problemText(error), 'fault')
+    },
+  })
+  return (
+    <>
+      <Button
+        kind="main"
+        className="ml-auto"
+        disabled={same || faults.length > 0}
+        onClick={() => setOpen(true)}
+      >
+        Make revision {wording.revision + 1}
+      </Button>
+      <Dialog title={`Make revision ${wording.revision + 1}`} open={open} onClose={() => setOpen(false)}>
+        <form
+          onSubmit={(event) => {
+            event.preventDefault()
+            save.mutate()
+          }}
+        >
+          <p className="mb-2 text-sm">
+            The change is for this one customer; the template stays as it is. Approvals are asked for anew.
+          </p>
+          <Input
+            autoFocus
+            aria-label="Why it was changed"
+            placeholder="Why it was changed"
+            maxLength={500}
+            value={note}
+            onChange={(event) => setNote(event.target.value)}
+          />
+          <div className="mt-3 flex justify-end gap-2">
+            <Button onClick={() => setOpen(false)}>Not now</Button>
+            <Button kind="main" type="submit" busy={save.isPending}>
+              Make it
+            </Button>
+          </div>
+        </form>
+      </Dialog>
+    </>
+  )
+}
