@@ -14,6 +14,7 @@ import {
 import { OUTPUT_KINDS, OUTPUT_STATES, ROW_STATES, RUN_STATES } from '#contract/run.ts'
 import type { OutputKind, OutputState, RowState, RunState } from '#contract/run.ts'
 import type { RowProblem } from '#core/mapping/apply.ts'
+import type { Drift } from '#core/mapping/remember.ts'
 import type { Mapping } from '#core/mapping/suggest.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import type { RunSetup } from '#core/run/setup.ts'
@@ -113,6 +114,8 @@ export const run = pgTable(
       .references(() => sheet.id),
     mapping: jsonb('mapping').notNull().$type<Mapping>(),
     setup: jsonb('setup').notNull().$type<RunSetup>(),
+    /** Columns that went by another name when the run was set up. */
+    drift: jsonb('drift').notNull().default([]).$type<readonly Drift[]>(),
     /** Counts changes of what the rows are read from; a check that began before the last one is void. */
     version: integer('version').notNull().default(1),
     state: text('state').notNull().$type<RunState>(),

@@ -38,7 +38,7 @@ export async function startRun(app: App, by: Person, asked: v.InferOutput<typeof
   const [clash] = bundleConflicts(bundle)
   if (clash) throw invalid(clash)
   const setup = asked.setup ?? plainSetup
-  const { columns, inForce } = await mappingFor(app, asked.sheetId, bundle, templates[0]!, setup)
+  const { columns, inForce, drift } = await mappingFor(app, asked.sheetId, bundle, templates[0]!, setup)
   checkSetup(bundleFields(bundle), columns, setup)
   const id = randomUUID()
   await transaction(app, async ({ db, enqueue }) => {
@@ -49,6 +49,7 @@ export async function startRun(app: App, by: Person, asked: v.InferOutput<typeof
       sheetId: asked.sheetId,
       mapping: inForce,
       setup,
+      drift,
       state: 'checking',
       createdAt: app.now(),
       createdBy: by.id,
@@ -118,7 +119,7 @@ export async function readSetup(app: App, id: string): Promise<v.InferOutput<typ
     mapping: found.mapping,
     suggested: current.suggested,
     remembered: current.remembered,
-    drift: [...current.drift],
+    drift: [...found.drift],
     setup: {
       ...found.setup,
       groupBy: [...found.setup.groupBy],
