@@ -9,6 +9,8 @@ export type Db = NodePgDatabase<typeof schema>
 
 export const connect = (url: string, connections = 12): { pool: pg.Pool; db: Db } => {
   const pool = new pg.Pool({ connectionString: url, max: connections })
+  // A connection that breaks while it is lent out fails the query in hand; without a listener it would end the process.
+  pool.on('connect', (client) => client.on('error', () => undefined))
   return { pool, db: drizzle(pool, { schema }) }
 }
 

@@ -1,9 +1,12 @@
 import { createHash, randomUUID } from 'node:crypto'
 import type { Readable } from 'node:stream'
-import { mkdir, open, readFile, rename, rm, stat } from 'node:fs/promises'
+import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { file } from '#server/db/schema.ts'
 import type { Db } from '#server/db/connect.ts'
+
+/** Milliseconds after which a part that nobody has finished is left over. */
+const PART_AGE = 10_000
 
 export const sha256 = (bytes: Uint8Array | string): string => createHash('sha256').update(bytes).digest('hex')
 
@@ -69,6 +72,17 @@ export class FileStore {
     await rename(part, this.pathOf(hash))
     await db.insert(file).values({ sha256: hash, size, mediaType, createdAt: at }).onConflictDoNothing()
     return hash
+  }
+
+  /** Removes what was left half written by a process that died; younger parts may still be in the making. */
+  async sweep(): Promise<void> {
+    const old = Date.now() - PART_AGE
+    const found = await readdir(this.folder, { recursive: true }).catch(() => [])
+    for (const name of found.filter((each) => each.endsWith('.part'))) {
+      const path = join(this.folder, name)
+      const written = await stat(path).catch(() => null)
+      if (written && written.mtimeMs < old) await rm(path, { force: true })
+    }
   }
 
   async get(hash: string): Promise<Uint8Array> {

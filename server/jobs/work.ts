@@ -7,32 +7,43 @@ import { generateRun } from '#server/services/make.ts'
 import { measureRun } from '#server/services/measure.ts'
 import { checkRun } from '#server/services/run-check.ts'
 import { fillOutput } from '#server/services/run-outputs.ts'
+import { keepPresence } from './presence.ts'
 
-/** Held by every worker, shared; whoever gets it alone knows that no other worker lives. */
-const WORKERS_LOCK = 727002
+/** Milliseconds between two looks for runs in the making that this worker could lend a hand with. */
+const LOOK = 1500
+const SWEEP = 20_000
 
 /**
- * Takes up work: first what a worker that died left behind (its jobs, and runs in the making), then the queues.
+ * Takes up work: first what workers that died left behind, then the queues, and runs in the making, whoever began them.
  * Returns what ends it.
  */
 export async function startWork(app: App): Promise<() => Promise<void>> {
-  const presence = await app.pool.connect()
-  const { rows } = await presence.query<{ alone: boolean }>('select pg_try_advisory_lock($1) as alone', [
-    WORKERS_LOCK,
-  ])
-  if (rows[0]?.alone) await app.queue.releaseAbandoned(presence)
-  await presence.query('select pg_advisory_lock_shared($1)', [WORKERS_LOCK])
-  if (rows[0]?.alone) await presence.query('select pg_advisory_unlock($1)', [WORKERS_LOCK])
-  for (const { id } of await app.db.select({ id: run.id }).from(run).where(eq(run.state, 'generating')))
-    await app.queue.send('generate-run', { runId: id })
+  const leave = await keepPresence(app, (client) => app.queue.releaseAbandoned(client))
+  const making = new Set<string>()
+  const make = async (runId: string): Promise<void> => {
+    if (making.has(runId)) return
+    making.add(runId)
+    await generateRun(app, runId).finally(() => making.delete(runId))
+  }
+  /** The queue tells one worker of a run; the others find it here, and so does one whose job was lost with the database. */
+  const help = async (): Promise<void> => {
+    const found = await app.db.select({ id: run.id }).from(run).where(eq(run.state, 'generating'))
+    for (const { id } of found)
+      void make(id).catch((error: unknown) => app.log.warn({ err: error, run: id }, 'making was broken off'))
+  }
+  const look = setInterval(() => void help().catch(() => undefined), LOOK)
+  const sweep = setInterval(() => void app.files.sweep().catch(() => undefined), SWEEP)
+  await app.files.sweep()
   await app.queue.work('check-run', 1, ({ runId }) => checkRun(app, runId))
   await app.queue.work('measure-run', 1, ({ runId }) => measureRun(app, runId))
   await app.queue.work('make-output', 1, ({ outputId, rows }) => fillOutput(app, outputId, rows))
-  await app.queue.work('generate-run', 1, ({ runId }) => generateRun(app, runId))
+  await app.queue.work('generate-run', 1, ({ runId }) => make(runId))
   await app.queue.work('send-mail', 2, ({ key }) => deliverMail(app, key))
   await app.queue.work('execute-agreement', 2, ({ agreementId }) => executeAgreement(app, agreementId))
   return async () => {
+    clearInterval(look)
+    clearInterval(sweep)
     await app.queue.stop()
-    presence.release(true)
+    leave()
   }
 }

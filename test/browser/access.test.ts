@@ -57,25 +57,40 @@ describe('access (WCAG 2.2 AA by axe-core), light and dark', () => {
         await page.locator('[data-page="1"] canvas').waitFor()
       },
     ],
+    ['deals', async () => void (await page.goto(`${running.url}/records/deals`))],
     [
-      'mapping',
+      'a customer',
       async () => {
-        await page.goto(`${running.url}/records`)
+        await page.goto(`${running.url}/records/customers`)
+        await page.getByRole('row').nth(2).click()
+        await page.getByRole('button', { name: 'Save' }).waitFor()
+      },
+    ],
+    [
+      'sheet',
+      async () => {
+        await page.goto(`${running.url}/records/sheets`)
         await page.getByText('bookings-2027.xlsx').click()
-        await page.getByRole('button', { name: 'Start a run' }).waitFor()
+        await page.getByRole('gridcell', { name: 'Kingsgate Growers' }).waitFor()
+        await page.getByRole('button', { name: 'Set up a run' }).click()
       },
     ],
     [
-      'run',
+      'set-up of a run',
       async () => {
-        if (page.url().includes('/records/')) await page.getByRole('button', { name: 'Start a run' }).click()
-        else {
-          await page.goto(`${running.url}/runs`)
-          await page.getByRole('row').nth(1).click()
-        }
-        await page.getByRole('tab', { name: 'Wordings 9' }).waitFor()
+        await page.getByRole('button', { name: 'Check the rows' }).click()
+        await page.getByText('219 rows ready, 21 rows need you').first().waitFor()
       },
     ],
+    ...(['Wordings 9', 'Need a hand 21', 'All rows 240', 'Files'] as const).map(
+      (tab): readonly [string, () => Promise<void>] => [
+        `run, ${tab}`,
+        async () => {
+          await page.getByRole('tab', { name: tab }).click()
+          await page.waitForTimeout(700)
+        },
+      ],
+    ),
     ['agreements', async () => void (await page.goto(`${running.url}/agreements`))],
     ['rules', async () => void (await page.goto(`${running.url}/rules`))],
     ['post room', async () => void (await page.goto(`${running.url}/post-room`))],

@@ -111,41 +111,110 @@ describe('the thin line, through the real interface', () => {
     expect(rows[0]!.draft).to.contain('The seat of the keeper').and.to.contain('"format": "ISO"')
   })
 
-  it('uploads the bookings sheet, corrects the one column, and sees which rows need a hand and why', async () => {
+  it('uploads the bookings sheet, and finds its cells at fault where they stand', async () => {
     await area('Records')
     await page
       .getByLabel('Sheet file')
       .setInputFiles({ name: 'notes.xlsx', mimeType: 'text/plain', buffer: Buffer.from('no workbook') })
     await page.getByText('The file is named .xlsx, but it is not a workbook').waitFor()
     await page.getByLabel('Sheet file').setInputFiles('demo/sheets/bookings-2027.csv')
-    await page.getByText('0 rows ready, 240 rows need you').waitFor()
-    await page.getByLabel('Column for First season').selectOption('New grower')
-    await page.getByText('219 rows ready, 21 rows need you').waitFor()
-    const hands = page.getByRole('list', { name: 'Rows that need a hand' })
+    const grid = page.getByRole('grid', { name: 'Rows of the sheet' })
+    await grid.getByRole('gridcell', { name: 'Kingsgate Growers' }).waitFor()
+    await page.getByLabel(/unlike their column/).check()
+    const odd = grid.getByRole('gridcell', { name: 'hester.pryor at quarrybend' })
+    await odd.dblclick()
+    await page.getByLabel('Cell', { exact: true }).fill('hester.pryor@quarrybend.example')
+    await page.keyboard.press('Enter')
+    await page.getByText('1 cell mended').waitFor()
+    await odd.waitFor({ state: 'detached' })
+  })
+
+  it('sets a run up on one page, which shows what each choice gives', async () => {
+    await page.getByRole('button', { name: 'Set up a run' }).click()
+    await page.getByLabel('Name of the run').fill('Season 2027')
+    await page.getByRole('button', { name: 'Check the rows' }).click()
+    const effect = page.getByRole('region', { name: 'What this gives' })
+    await effect.getByText('0 rows ready, 240 rows need you').waitFor()
+    await page.getByText('Nothing gives “First season”.').waitFor()
+    await page.getByLabel('Source of First season').selectOption('New grower')
+    await effect.getByText('220 rows ready, 20 rows need you').waitFor()
+    await page.getByRole('button', { name: 'Only some rows' }).click()
+    await page.getByLabel('The row rule as an expression').fill('colonies > 1000')
+    await page.getByRole('button', { name: 'Set', exact: true }).click()
+    await effect.getByText(/, 2\d\d left out/).waitFor()
+    await page.getByRole('button', { name: 'All rows' }).click()
+    await effect.getByText('220 rows ready, 20 rows need you').waitFor()
+    runUrl = page.url().replace(/\?.*/, '')
+  })
+
+  /** What each faulty value should have been, by the beginning of the place's name. */
+  const sound: readonly (readonly [string, string])[] = [
+    ['Address', '1 Weir Road, Tansy Falls'],
+    ['Contact’s mail address', 'found@orchard.example'],
+    ['First day of bloom', '2027-04-11'],
+    ['Last day of bloom', '2027-04-30'],
+    ['Price per colony', '195'],
+    ['Colonies', '200'],
+    ['Contact', 'Maud Ellery'],
+    ['Land leased', 'no'],
+    ['Crop', 'pear'],
+    ['Payment days', '30'],
+    ['Acres', '65'],
+    ['Discount', '5'],
+  ]
+
+  it('mends every row that needs a hand in its place', async () => {
+    await page.getByRole('tab', { name: /Need a hand/ }).click()
+    const hands = page.getByRole('region', { name: 'Rows that need a hand' })
     await hands.getByText('“2nd week of April” is not a date.').waitFor()
     await hands.getByText('“as last year” is not a number.').waitFor()
     expect(await hands.getByText('“Address” is missing.').count()).to.equal(4)
+    for (let left = 20; left > 0; left--) {
+      const place = hands.locator('input, select').first()
+      const label = (await place.getAttribute('aria-label'))!
+      const value = sound.find(([name]) => label.startsWith(`${name} of row`))?.[1]
+      if (value === undefined) throw new Error(`Nothing is known for ${label}`)
+      if ((await place.evaluate((element) => element.tagName)) === 'SELECT') await place.selectOption(value)
+      else {
+        await place.fill(value)
+        await page.keyboard.press('Enter')
+      }
+      await page.getByLabel(label, { exact: true }).waitFor({ state: 'detached' })
+    }
+    await page.getByText('240 rows ready').first().waitFor()
   })
 
-  it('starts a run, reads its wordings, and generates with progress', async () => {
-    await page.getByLabel('Name of the run').fill('Season 2027')
-    await page.getByRole('button', { name: 'Start a run' }).click()
-    await page.getByRole('tab', { name: 'Wordings 9' }).waitFor()
-    runUrl = page.url()
+  it('reads the wordings, and generates all 240 with progress', async () => {
+    await page.getByRole('tab', { name: /^Wordings/ }).click()
     await page.getByRole('button', { name: /^12 agreements/ }).click()
     await page.getByRole('region', { name: 'Proof' }).locator('canvas').first().waitFor()
-    await page.getByRole('button', { name: 'Generate 219 agreements' }).click()
-    await page.getByText(/\d+ of 219 made, [\d.]+ a second, .+ left/).waitFor()
-    await page.getByText('219 agreements made, 21 rows need you').waitFor({ timeout: 90_000 })
+    const unread = page.getByLabel('I have read this one')
+    for (let left = await unread.count(); left > 0; left--) {
+      await unread.first().click()
+      await page.waitForFunction(
+        (open) =>
+          [...document.querySelectorAll('label')].filter((each) => each.innerText.includes('I have read'))
+            .length < open,
+        left,
+      )
+    }
+    await page.getByText(/have been read: they cover every one of 240 rows/).waitFor()
+    await page.getByRole('button', { name: 'Generate 240 agreements' }).click()
+    await page.getByText(/\d+ of 240 made, [\d.]+ a second, .+ left/).waitFor()
+    await page.getByText('240 agreements made').waitFor({ timeout: 90_000 })
   })
 
   it('gives one PDF a row under the name pattern in a ZIP', async () => {
+    await page.getByRole('tab', { name: 'Files' }).click()
+    await page.getByRole('button', { name: 'Archive of PDFs' }).click()
+    const link = page.getByRole('link', { name: 'Season 2027.zip' })
+    await link.waitFor({ timeout: 60_000 })
     const download = page.waitForEvent('download')
-    await page.getByRole('link', { name: 'ZIP of all' }).click()
+    await link.click()
     const path = join(await mkdtemp(join(tmpdir(), 'brevan-zip-')), 'all.zip')
     await (await download).saveAs(path)
     const { stdout } = await run('python3', ['-m', 'zipfile', '-l', path])
-    expect(stdout.match(/LP-2027-\d{4} .+\.pdf/g)).to.have.length(219)
+    expect(stdout.match(/LP-2027-\d{4} .+\.pdf/g)).to.have.length(240)
     // Which of the two threads takes the first number is open; the names are not.
     expect(stdout).to.match(/LP-2027-\d{4} Kingsgate Growers\.pdf/)
   })
