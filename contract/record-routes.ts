@@ -2,6 +2,7 @@ import * as v from 'valibot'
 import { done, id, idParams } from './basics.ts'
 import * as k from './record.ts'
 import { route } from './route.ts'
+import { columnSchema } from './sheet.ts'
 
 /** The record book and packets. */
 export const recordRoutes = {
@@ -140,6 +141,13 @@ export const recordRoutes = {
     access: { right: 'runs' },
     body: k.dealsToSheet,
     answer: v.object({ id }),
+  }),
+  dealColumns: route({
+    method: 'GET',
+    path: '/deals/columns',
+    summary: 'The columns that deals have as the source of a run',
+    access: 'person',
+    answer: v.array(columnSchema),
   }),
   packets: route({
     method: 'GET',

@@ -143,14 +143,14 @@ export function cellFault(column: Column, cell: Cell): string | null {
   return read.ok ? `“${text}” is not like the other cells of this column.` : read.problem
 }
 
-const nouns: Record<ColumnType, string> = {
-  text: 'texts',
-  number: 'numbers',
-  percent: 'percentages',
-  date: 'dates',
-  'yes/no': 'yes or no',
-  email: 'mail addresses',
-  empty: 'empty',
+const nouns: Record<ColumnType, readonly [one: string, many: string]> = {
+  text: ['text', 'texts'],
+  number: ['number', 'numbers'],
+  percent: ['percentage', 'percentages'],
+  date: ['date', 'dates'],
+  'yes/no': ['yes or no', 'yes or no'],
+  email: ['mail address', 'mail addresses'],
+  empty: ['empty', 'empty'],
 }
 const ROWS_TOLD = 4
 
@@ -158,7 +158,7 @@ const ROWS_TOLD = 4
 export function evidence(column: Column): string {
   if (column.filled === 0) return 'empty'
   const odd = column.filled - column.fitting
-  const told = `${column.fitting} ${nouns[column.type]}`
+  const told = `${column.fitting} ${nouns[column.type][column.fitting === 1 ? 0 : 1]}`
   if (odd === 0) return told
   const rows = column.odd.slice(0, ROWS_TOLD).join(', ')
   return `${told}, ${odd} not: ${odd === 1 ? 'row' : 'rows'} ${rows}${odd > ROWS_TOLD ? ' …' : ''}`

@@ -118,6 +118,8 @@ export const run = pgTable(
     drift: jsonb('drift').notNull().default([]).$type<readonly Drift[]>(),
     /** Counts changes of what the rows are read from; a check that began before the last one is void. */
     version: integer('version').notNull().default(1),
+    /** The version that the rows were last checked in. */
+    checkedVersion: integer('checked_version').notNull().default(0),
     state: text('state').notNull().$type<RunState>(),
     problem: text('problem'),
     createdAt: instant('created_at').notNull(),

@@ -33,6 +33,7 @@ export const recordHandlers = {
   imports: async ({ app }) => imports.listImports(app),
   undoImport: async ({ app, params, ...call }) => imports.undoImport(app, signedIn(call), params.id),
   dealsToSheet: async ({ app, body, ...call }) => lists.dealsToSheet(app, signedIn(call), body.ids),
+  dealColumns: async ({ app }) => lists.dealColumns(app),
   packets: async ({ app }) => packets.listPackets(app),
   makePacket: async ({ app, body, ...call }) => packets.makePacket(app, signedIn(call), body),
   savePacket: async ({ app, params, body, ...call }) => {

@@ -30,9 +30,9 @@ export async function keepPresence(
     }
     held = client
     client.once('end', () => {
+      if (stopped) return
       held = null
       client.release(true)
-      if (stopped) return
       app.log.warn('the database went away')
       void comeBack()
     })

@@ -35,7 +35,9 @@ interface Plan {
 async function plan(db: Db, kind: RecordKind, asked: Asked): Promise<Plan> {
   const fields = await fieldsOf(db, kind)
   const columns = await columnsOf(db, asked.sheetId)
-  const mapping = asked.mapping ?? suggestMapping(fields, columns)
+  // A customer's name stands under "Customer" as often as under "Name".
+  const called = fields.map((field) => (field.name === 'name' ? { ...field, label: kind } : field))
+  const mapping = asked.mapping ?? suggestMapping(called, columns)
   checkMapping(fields, columns, mapping)
   if (!matchingFields(fields).some(({ name }) => name === asked.key))
     throw invalid(`There is no field “${asked.key}” to match by.`)

@@ -1,8 +1,10 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, inArray } from 'drizzle-orm'
+import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { exportQuery, viewStart } from '#contract/record.ts'
+import type { columnSchema } from '#contract/sheet.ts'
+import { describeColumn } from '#core/sheet/columns.ts'
 import { filterProblem } from '#core/records/filter.ts'
 import { dealRows } from '#core/records/deal-rows.ts'
 import { matchKey } from '#core/records/import.ts'
@@ -108,14 +110,10 @@ export async function dropView(app: App, kind: RecordKind, id: string): Promise<
   await app.db.delete(recordView).where(and(eq(recordView.id, id), eq(recordView.kind, kind)))
 }
 
-/** Deals as a source for a run: with their customers, contacts and lines, as the record book has them now. */
-export async function dealsToSheet(app: App, by: Person, ids: readonly string[]): Promise<{ id: string }> {
-  const deals = await app.db
-    .select()
-    .from(record)
-    .where(and(eq(record.kind, 'deal'), inArray(record.id, [...ids])))
-    .orderBy(asc(record.name))
-  if (deals.length === 0) throw notFound('deal')
+type Deal = typeof record.$inferSelect
+
+/** Deals as rows of a source: with their customers, contacts and lines, as the record book has them now. */
+async function rowsOfDeals(app: App, deals: readonly Deal[]) {
   const owners = deals.flatMap(({ customerId }) => (customerId ? [customerId] : []))
   const customers = owners.length ? await app.db.select().from(record).where(inArray(record.id, owners)) : []
   const contacts = owners.length
@@ -134,7 +132,7 @@ export async function dealsToSheet(app: App, by: Person, ids: readonly string[])
       contact: (named ?? theirs[0])?.data ?? null,
     }
   })
-  const { names, rows } = dealRows(
+  return dealRows(
     {
       deal: await fieldsOf(app.db, 'deal'),
       customer: await fieldsOf(app.db, 'customer'),
@@ -142,6 +140,44 @@ export async function dealsToSheet(app: App, by: Person, ids: readonly string[])
     },
     whole,
   )
+}
+
+const LOOKED_AT = 200
+
+/** The columns that deals have as a source, typed from the last changed ones; none while there are no deals. */
+export async function dealColumns(app: App): Promise<v.InferOutput<typeof columnSchema>[]> {
+  const deals = await app.db
+    .select()
+    .from(record)
+    .where(and(eq(record.kind, 'deal'), isNull(record.archivedAt)))
+    .orderBy(desc(record.changedAt))
+    .limit(LOOKED_AT)
+  if (deals.length === 0) return []
+  const { names, rows } = await rowsOfDeals(app, deals)
+  return names.map((name, i) => {
+    const column = describeColumn(
+      name,
+      rows.map((cells) => cells[i] ?? null),
+    )
+    return {
+      ...column,
+      odd: [...column.odd],
+      unsure: [...column.unsure],
+      samples: [...column.samples],
+      said: { ...column.said },
+    }
+  })
+}
+
+/** Deals kept as the source of a run. */
+export async function dealsToSheet(app: App, by: Person, ids: readonly string[]): Promise<{ id: string }> {
+  const deals = await app.db
+    .select()
+    .from(record)
+    .where(and(eq(record.kind, 'deal'), inArray(record.id, [...ids])))
+    .orderBy(asc(record.name))
+  if (deals.length === 0) throw notFound('deal')
+  const { names, rows } = await rowsOfDeals(app, deals)
   const name = deals.length === 1 ? deals[0]!.name : `${deals.length} deals`
   return {
     id: await keepAsSheet(

@@ -1,4 +1,5 @@
-import { and, eq, inArray, isNull, ne, notInArray, sql } from 'drizzle-orm'
+import { and, eq, inArray, isNull, lte, ne, notInArray, sql } from 'drizzle-orm'
+import type { SQL } from 'drizzle-orm'
 import { isEnded } from '#core/agreement/states.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { readGroup } from '#core/mapping/apply.ts'
@@ -60,10 +61,26 @@ export async function askForCheck({ db, enqueue }: Work, id: string, state: Run[
   await enqueue('check-run', { runId: id })
 }
 
+/** Rows of a source up to which a change is checked while its sender waits; longer ones are left to a worker. */
+const CHECKED_AT_ONCE = 1000
+const RUNS_AT_ONCE = 3
+
+/** Checks runs that a change has just put to check, where that is short; the job that was asked for then finds it done. */
+export async function checkAtOnce(app: App, where: SQL): Promise<void> {
+  const waiting = await app.db
+    .select({ id: run.id })
+    .from(run)
+    .innerJoin(sheet, eq(sheet.id, run.sheetId))
+    .where(and(where, eq(run.state, 'checking'), lte(sheet.rowCount, CHECKED_AT_ONCE)))
+    .limit(RUNS_AT_ONCE)
+  for (const { id } of waiting) await checkRun(app, id)
+}
+
 /** Job: reads and checks every row of a run. Doing it again gives the same rows; what was made stays as it was made. */
 export async function checkRun(app: App, runId: string): Promise<void> {
   const [found] = await app.db.select().from(run).where(eq(run.id, runId))
   if (!found || found.state === 'generating') return
+  if (found.checkedVersion === found.version && found.state !== 'checking') return
   const read = await readRows(app, found)
   await transaction(app, async (work) => {
     const { db, enqueue } = work
@@ -76,11 +93,14 @@ export async function checkRun(app: App, runId: string): Promise<void> {
     if (!now || now.state === 'generating' || now.version !== found.version) return
     const state = now.state === 'checking' || now.state === 'failed' ? 'checked' : now.state
     if (!read.ok) {
-      await db.update(run).set({ state: 'failed', problem: read.problem }).where(eq(run.id, runId))
+      await db
+        .update(run)
+        .set({ state: 'failed', problem: read.problem, checkedVersion: now.version })
+        .where(eq(run.id, runId))
       return
     }
     await keepRows(db, runId, read.rows)
-    await db.update(run).set({ state, problem: null }).where(eq(run.id, runId))
+    await db.update(run).set({ state, problem: null, checkedVersion: now.version }).where(eq(run.id, runId))
     if (state === 'checked') await enqueue('measure-run', { runId })
   })
 }

@@ -19,7 +19,7 @@ import { conflict, invalid, notFound } from '#server/problem.ts'
 import { bundleOfRun } from './editions.ts'
 import { checkMapping, currentMapping, faultsOf, keepMapping } from './mappings.ts'
 import { labelField } from './row-label.ts'
-import { askForCheck } from './run-check.ts'
+import { askForCheck, checkAtOnce } from './run-check.ts'
 import { requireRight } from './shelves.ts'
 import { allRows, columnsOf } from './sheets.ts'
 import { latestEdition } from './templates.ts'
@@ -57,6 +57,7 @@ export async function startRun(app: App, by: Person, asked: v.InferOutput<typeof
     await keepMapping(app, db, asked.sheetId, templates[0]!, columns, inForce)
     await enqueue('check-run', { runId: id })
   })
+  await checkAtOnce(app, eq(run.id, id))
   return { id }
 }
 
@@ -199,6 +200,7 @@ export async function changeRun(
     await keepMapping(app, work.db, found.sheetId, bundle.editions[0]!.templateId, columns, mapping)
     await askForCheck(work, id, locked!.state)
   })
+  await checkAtOnce(app, eq(run.id, id))
 }
 
 /** Lists are fed anew when rows are grouped, or are not any more; plain fields keep their columns. */
@@ -230,6 +232,7 @@ export async function decideRows(
       .where(and(eq(runRow.runId, id), inArray(runRow.row, rows)))
     await askForCheck(work, id, found.state)
   })
+  await checkAtOnce(app, eq(run.id, id))
 }
 
 export async function answerRow(
@@ -259,6 +262,7 @@ export async function answerRow(
       .where(and(eq(runRow.runId, id), eq(runRow.row, row)))
     await askForCheck(work, id, found.state)
   })
+  await checkAtOnce(app, eq(run.id, id))
 }
 
 /** Locks a run for a change of its rows, which its check then takes up. */
@@ -287,4 +291,5 @@ export async function keepRunFile(app: App, id: string, name: string, bytes: Uin
       .onConflictDoUpdate({ target: [runFile.runId, runFile.name], set: { sha256 } })
     await askForCheck(work, id, found.state)
   })
+  await checkAtOnce(app, eq(run.id, id))
 }

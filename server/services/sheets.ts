@@ -14,11 +14,11 @@ import type { DataRow } from '#core/sheet/table.ts'
 import type { App } from '#server/app.ts'
 import type { SheetRead } from '#server/convert/sheet/read-sheet.ts'
 import type { Db } from '#server/db/connect.ts'
-import { person, sheet, sheetRow, template } from '#server/db/schema.ts'
+import { person, run, sheet, sheetRow, template } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import type { Work } from '#server/db/transaction.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
-import { checkAgain } from './run-check.ts'
+import { checkAgain, checkAtOnce } from './run-check.ts'
 
 export type Sheet = v.InferOutput<typeof sheetSchema>
 
@@ -328,6 +328,7 @@ export async function sayColumn(
     await describeAgain(work.db, id, new Set([column]))
     await checkAgain(work, id)
   })
+  await checkAtOnce(app, eq(run.sheetId, id))
   return readSheet(app, id)
 }
 
@@ -338,6 +339,7 @@ export async function mendCells(
   { cells }: v.InferOutput<typeof mending>,
 ): Promise<Sheet> {
   await transaction(app, (work) => mendIn(work, id, cells))
+  await checkAtOnce(app, eq(run.sheetId, id))
   return readSheet(app, id)
 }
 

@@ -4,14 +4,26 @@ import type { ChildProcess } from 'node:child_process'
 import { mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { PassThrough } from 'node:stream'
 import { gzipSync } from 'node:zlib'
+import ExcelJS from 'exceljs'
 import { evaluate as reference } from 'feelin'
 import Papa from 'papaparse'
 import pg from 'pg'
 import { compileExpression } from '#core/expression/compile.ts'
 import { number } from '#core/expression/value.ts'
+import { plainLook } from '#core/document/look.ts'
+import { readRow } from '#core/mapping/apply.ts'
+import { suggestMapping } from '#core/mapping/suggest.ts'
+import { suppliedFields } from '#core/merge/fields.ts'
+import { merge } from '#core/merge/merge.ts'
+import { prepareTemplate } from '#core/merge/prepare.ts'
+import { finishedText } from '#core/merge/text.ts'
+import { describeColumn } from '#core/sheet/columns.ts'
 import { HEADINGS, soundRows } from '#demo/bookings.ts'
+import { seasonAgreement } from '#demo/season-agreement.ts'
 import { Writer } from '#demo/writing.ts'
+import { PagePool } from '#server/compose/pool.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { freePort } from '#test/support/running.ts'
 
@@ -261,7 +273,8 @@ async function typing(stack: Stack): Promise<void> {
   say(`proof of five pages after an edit, from the key to the drawn page: ${spread(follows)}`)
 }
 
-async function makeRun(stack: Stack): Promise<void> {
+/** The sound bookings as a run that is checked and ready. */
+async function readyRun(stack: Stack): Promise<string> {
   const text = Papa.unparse({
     fields: [...HEADINGS],
     data: soundRows().map((row) =>
@@ -273,19 +286,30 @@ async function makeRun(stack: Stack): Promise<void> {
     body: new TextEncoder().encode(text),
   })
   const template = (await stack.client.call('templates')).find(({ name }) => name.startsWith('Season'))
-  const params = { id: sheet.id, template: template!.id }
-  const suggested = await stack.client.call('mapping', { params })
-  await stack.client.call('saveMapping', {
-    params,
-    body: { columns: { ...suggested.columns, first_season: 'New grower' } },
-  })
   const { id } = await stack.client.call('startRun', {
-    body: { name: 'Bench', templateId: template!.id, sheetId: sheet.id },
+    body: { name: 'Bench', templateId: template!.id, sheetId: sheet.id, setup: { duplicates: 'allow' } },
+  })
+  const { mapping } = await stack.client.call('runSetup', { params: { id } })
+  await stack.client.call('changeRun', {
+    params: { id },
+    body: { mapping: { ...mapping, first_season: 'New grower' } },
   })
   await eventually(
-    async () => (await stack.client.call('run', { params: { id } })).state === 'checked',
+    async () => {
+      const run = await stack.client.call('run', { params: { id } })
+      // Making waits until the pages have been looked at: only making is measured.
+      return (
+        run.state === 'checked' && run.rows.ready > 200 && run.rows.measured >= run.rows.ready + run.rows.hand
+      )
+    },
     'the check',
+    120,
   )
+  return id
+}
+
+async function makeRun(stack: Stack): Promise<number> {
+  const id = await readyRun(stack)
   const started = performance.now()
   await stack.client.call('generate', { params: { id } })
   await eventually(
@@ -302,6 +326,152 @@ async function makeRun(stack: Stack): Promise<void> {
   say(
     `web server and worker together: ${(await stack.memory()).toFixed(0)} MB now (${await stack.each()}), ${stack.peak().toFixed(0)} MB at the most`,
   )
+  return (made - started) / total
+}
+
+/** The season agreement's trees for the sound bookings, as the run merges them. */
+function seasonTrees() {
+  const prepared = prepareTemplate(seasonAgreement)
+  if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
+  const columns = HEADINGS.map((name, i) =>
+    describeColumn(
+      name,
+      soundRows().map((row) => row[i] ?? null),
+    ),
+  )
+  const fields = suppliedFields(seasonAgreement)
+  const mapping = { ...suggestMapping(fields, columns), first_season: 'New grower' }
+  return soundRows().map(
+    (row, i) => merge(prepared.ready, readRow(fields, columns, mapping, row).data, `LP-${i}`).document,
+  )
+}
+
+/** The whole way of a run against the page engine alone on the same trees, and a browser's print beside both. */
+async function compose(stack: Stack): Promise<void> {
+  const whole = await makeRun(stack)
+  const trees = seasonTrees()
+  const pool = new PagePool(2)
+  const draw = (document: (typeof trees)[number]) =>
+    pool.document(document, { proof: false, at: new Date(0), look: plainLook, pictures: [] })
+  await Promise.all(trees.slice(0, 8).map(draw))
+  const started = performance.now()
+  const left = [...trees]
+  const lane = async () => {
+    for (let next = left.shift(); next; next = left.shift()) await draw(next)
+  }
+  await Promise.all([lane(), lane()])
+  const bare = (performance.now() - started) / trees.length
+  await pool.stop()
+  const { openBrowser } = await import('#test/support/browser.ts')
+  const browser = await openBrowser()
+  const page = await browser.page()
+  const printed = trees.slice(0, 40)
+  const began = performance.now()
+  for (const tree of printed) {
+    const html = finishedText(tree)
+      .map((text) => `<p>${text.replace(/[&<>]/g, (sign) => `&#${sign.charCodeAt(0)};`)}</p>`)
+      .join('')
+    await page.setContent(`<style>body{font:11pt/1.4 serif;text-align:justify}</style>${html}`)
+    await page.pdf({ format: 'Letter', tagged: true })
+  }
+  const print = (performance.now() - began) / printed.length
+  await browser.close()
+  say(
+    `composing a document, both cores: the whole run ${whole.toFixed(1)} ms, the page engine alone ${bare.toFixed(1)} ms (${(whole / bare).toFixed(2)} times); Chromium’s print of the same words, one after the other, ${print.toFixed(0)} ms`,
+  )
+}
+
+const COLUMNS = 40
+
+/** A workbook of so many rows, its first columns those of the bookings. */
+async function workbook(rows: number): Promise<Uint8Array> {
+  const sound = soundRows()
+  const out = new PassThrough()
+  const chunks: Buffer[] = []
+  out.on('data', (chunk: Buffer) => chunks.push(chunk))
+  const writer = new ExcelJS.stream.xlsx.WorkbookWriter({
+    stream: out,
+    useSharedStrings: true,
+    useStyles: true,
+  })
+  const sheet = writer.addWorksheet('Bookings')
+  const more = Array.from({ length: COLUMNS - HEADINGS.length }, (_, i) => `Remark ${i + 1}`)
+  sheet.addRow([...HEADINGS, ...more]).commit()
+  for (let i = 0; i < rows; i++) {
+    const cells = sound[i % sound.length]!.map((cell, column) =>
+      column === 1
+        ? `${String(cell)} ${i}`
+        : cell !== null && typeof cell === 'object'
+          ? new Date(`${cell.date}T00:00:00Z`)
+          : cell,
+    )
+    const row = sheet.addRow([...cells, ...more.map((name, k) => (k % 3 ? `${name} of ${i}` : i * k))])
+    row.eachCell((cell) => {
+      if (cell.value instanceof Date) cell.numFmt = 'm/d/yyyy'
+    })
+    row.commit()
+  }
+  await writer.commit()
+  return Buffer.concat(chunks)
+}
+
+/** Sheets of growing size: read, typed and stored; then every row checked; and the grid scrolled. */
+async function sheets(stack: Stack): Promise<void> {
+  const template = (await stack.client.call('templates')).find(({ name }) => name.startsWith('Season'))!
+  let large = ''
+  for (const rows of [1000, 10_000, 50_000]) {
+    const bytes = await workbook(rows)
+    const started = performance.now()
+    const sheet = await stack.client.call('uploadSheet', { query: { name: `${rows}.xlsx` }, body: bytes })
+    const read = performance.now()
+    const healthy: number[] = []
+    const watch = setInterval(() => {
+      const asked = performance.now()
+      void fetch(`${stack.url}/api/health`).then(() => healthy.push(performance.now() - asked))
+    }, 100)
+    const { id } = await stack.client.call('startRun', {
+      body: { name: `${rows}`, templateId: template.id, sheetId: sheet.id, setup: { duplicates: 'allow' } },
+    })
+    await eventually(
+      async () => (await stack.client.call('run', { params: { id } })).state === 'checked',
+      'the check',
+      300,
+    )
+    const checked = performance.now()
+    clearInterval(watch)
+    await stack.client.call('cancelRun', { params: { id } })
+    say(
+      `${rows} rows of ${COLUMNS} columns (${(bytes.length / 1024 / 1024).toFixed(1)} MB of XLSX): read, typed and stored in ${((read - started) / 1000).toFixed(1)} s, checked in ${((checked - read) / 1000).toFixed(1)} s; ${(((checked - started) * 1000) / rows).toFixed(0)} µs a row; meanwhile the server answered within ${Math.max(0, ...healthy).toFixed(0)} ms; ${stack.peak().toFixed(0)} MB at the most (${await stack.each()})`,
+    )
+    if (rows === 10_000) large = sheet.id
+  }
+  const { openBrowser } = await import('#test/support/browser.ts')
+  const browser = await openBrowser()
+  const page = await browser.page()
+  await page.goto(stack.url)
+  await page.getByRole('button', { name: 'Ines Hallow' }).click()
+  await page.getByRole('navigation', { name: 'Areas' }).waitFor()
+  await page.goto(`${stack.url}/records/sheets/${large}`)
+  await page.getByRole('gridcell').first().waitFor()
+  const frames = await page.evaluate(
+    () =>
+      new Promise<number[]>((resolve) => {
+        const grid = document.querySelector('[role="grid"]')!
+        const times: number[] = []
+        let last = performance.now()
+        const frame = () => {
+          const now = performance.now()
+          times.push(now - last)
+          last = now
+          grid.scrollTop += 60
+          if (times.length < 300) requestAnimationFrame(frame)
+          else resolve(times.slice(1))
+        }
+        requestAnimationFrame(frame)
+      }),
+  )
+  await browser.close()
+  say(`the grid of 10000 rows while it scrolls 60 pixels a frame, between frames: ${spread(frames)}`)
 }
 
 function expressions(): void {
@@ -343,7 +513,7 @@ const wanted = (name: string) => asked.length === 0 || asked.includes(name)
 
 if (wanted('expressions')) expressions()
 if (wanted('bundle')) await bundle()
-if (wanted('proofs') || wanted('run') || wanted('typing')) {
+if (['proofs', 'run', 'typing', 'compose', 'sheets'].some(wanted)) {
   const stack = await startStack()
   try {
     if (wanted('proofs')) {
@@ -351,7 +521,10 @@ if (wanted('proofs') || wanted('run') || wanted('typing')) {
       await proofsInBrowser(stack)
     }
     if (wanted('typing')) await typing(stack)
-    if (wanted('run')) await makeRun(stack)
+    // The comparison makes a run itself.
+    if (wanted('compose')) await compose(stack)
+    else if (wanted('run')) await makeRun(stack)
+    if (wanted('sheets')) await sheets(stack)
   } finally {
     await stack.stop()
   }

@@ -9,6 +9,7 @@ import { Shell } from './shell.tsx'
 const Desk = lazy(() => import('#web/areas/desk/desk.tsx'))
 const Templates = lazy(() => import('#web/areas/templates/templates.tsx'))
 const ClauseLibrary = lazy(() => import('#web/areas/templates/library.tsx'))
+const Packets = lazy(() => import('#web/areas/templates/packets.tsx'))
 const Studio = lazy(() => import('#web/areas/templates/studio.tsx'))
 const Records = lazy(() => import('#web/areas/records/records.tsx'))
 const SheetPage = lazy(() => import('#web/areas/records/sheet-page.tsx'))
@@ -43,6 +44,7 @@ export function BrevanApp() {
                 <Route path="/desk" element={<Desk />} />
                 <Route path="/templates" element={<Templates />} />
                 <Route path="/templates/library" element={<ClauseLibrary />} />
+                <Route path="/templates/packets" element={<Packets />} />
                 <Route path="/templates/:id" element={<Studio />} />
                 <Route path="/records" element={<Records />} />
                 <Route path="/records/sheets/:id" element={<SheetPage />} />

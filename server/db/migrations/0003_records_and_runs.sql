@@ -117,6 +117,7 @@ ALTER TABLE "run" ADD COLUMN "packet_editions" uuid[] DEFAULT '{}' NOT NULL;--> 
 ALTER TABLE "run" ADD COLUMN "setup" jsonb DEFAULT '{"rule":null,"groupBy":[],"values":{},"askRows":[],"sameBy":null,"duplicates":"ask","languageColumn":null,"copiesColumn":null,"fileColumn":null,"fileName":null}'::jsonb NOT NULL;--> statement-breakpoint
 ALTER TABLE "run" ALTER COLUMN "setup" DROP DEFAULT;--> statement-breakpoint
 ALTER TABLE "run" ADD COLUMN "version" integer DEFAULT 1 NOT NULL;--> statement-breakpoint
+ALTER TABLE "run" ADD COLUMN "checked_version" integer DEFAULT 0 NOT NULL;--> statement-breakpoint
 ALTER TABLE "run" ADD COLUMN "drift" jsonb DEFAULT '[]'::jsonb NOT NULL;--> statement-breakpoint
 ALTER TABLE "run_row" ADD COLUMN "source_rows" integer[] DEFAULT '{}' NOT NULL;--> statement-breakpoint
 UPDATE "run_row" SET "source_rows" = ARRAY["row"];--> statement-breakpoint

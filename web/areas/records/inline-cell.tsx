@@ -5,7 +5,7 @@ import { FieldInput } from './field-input.tsx'
 import { shownValue, useRecordCall } from './use-records.ts'
 import type { BookRecord } from './use-records.ts'
 
-/** A value in a list, changed in its place: a double click begins, Enter keeps, Escape leaves it. */
+/** A value in a list, changed in its place: a double click begins, Enter keeps, Escape leaves it. The name opens the record. */
 export function InlineCell({
   kind,
   field,
@@ -32,8 +32,9 @@ export function InlineCell({
   if (text === null)
     return (
       <span
-        className="block min-h-5 truncate"
+        className="block min-h-5 cursor-text truncate"
         title="Double click to change"
+        onClick={(event) => event.stopPropagation()}
         onDoubleClick={(event) => {
           event.stopPropagation()
           setText(String(before ?? ''))

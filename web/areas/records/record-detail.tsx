@@ -94,7 +94,11 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
           )}
         </>
       )}
-      <DealsToRun ids={making && record ? [record.id] : null} onClose={() => setMaking(false)} />
+      <DealsToRun
+        ids={making && record ? [record.id] : null}
+        name={record?.name ?? ''}
+        onClose={() => setMaking(false)}
+      />
     </section>
   )
 }
@@ -112,11 +116,11 @@ function Related({
 }) {
   return (
     <>
-      <h3 className="mt-5 flex items-baseline gap-3 font-serif text-base font-semibold first-letter:uppercase">
-        {PLURALS[kind]}
+      <h3 className="mt-5 flex items-baseline gap-3 font-serif text-base font-semibold">
+        {kind === 'contact' ? 'Contacts' : 'Deals'}
         {may && (
           <Link
-            className="font-sans text-xs font-normal text-petrol hover:underline"
+            className="py-1 font-sans text-xs font-normal text-petrol hover:underline"
             to={`/records/${PLURALS[kind]}/new?of=${customer}`}
           >
             new {kind}

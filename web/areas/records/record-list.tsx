@@ -133,7 +133,7 @@ export function RecordList({ kind, openId }: Props) {
               <>
                 <Menu
                   trigger={
-                    <Button kind="quiet" aria-label="Export or arrange">
+                    <Button kind="quiet">
                       <Download size={13} /> More
                     </Button>
                   }
@@ -237,7 +237,11 @@ export function RecordList({ kind, openId }: Props) {
           />
         </>
       )}
-      <DealsToRun ids={open === 'run' ? ids : null} onClose={() => setOpen(null)} />
+      <DealsToRun
+        ids={open === 'run' ? ids : null}
+        name={view?.name ?? plural(ids.length, 'deal')}
+        onClose={() => setOpen(null)}
+      />
     </div>
   )
 }

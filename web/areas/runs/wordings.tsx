@@ -114,7 +114,7 @@ function Proofed({
 }) {
   return (
     <button
-      className={`truncate text-left hover:underline ${current === at.row ? 'font-semibold' : 'text-petrol'}`}
+      className={`min-h-6 truncate text-left hover:underline ${current === at.row ? 'font-semibold' : 'text-petrol'}`}
       onClick={() => onShow(at.row)}
     >
       proof of {kind}: {at.label}

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { FileUp, Library, Plus, Settings2 } from 'lucide-react'
+import { FileUp, Layers, Library, Plus, Settings2 } from 'lucide-react'
 import { useMemo, useRef, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
@@ -115,6 +115,12 @@ export default function Templates() {
           className="flex items-center gap-1.5 text-sm text-petrol hover:underline"
         >
           <Library size={14} /> Clause library
+        </Link>
+        <Link
+          to="/templates/packets"
+          className="flex items-center gap-1.5 text-sm text-petrol hover:underline"
+        >
+          <Layers size={14} /> Packets
         </Link>
         {writer && (
           <span className="ml-auto flex gap-2">

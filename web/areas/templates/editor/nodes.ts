@@ -4,6 +4,7 @@ import { BulletList, ListItem, OrderedList } from '@tiptap/extension-list'
 import { Paragraph } from '@tiptap/extension-paragraph'
 import type { Node as ProseMirrorNode } from '@tiptap/pm/model'
 import { Plugin } from '@tiptap/pm/state'
+import type { EditorState, Transaction } from '@tiptap/pm/state'
 import { addRowAfter, columnResizing, goToNextCell, isInTable, tableEditing } from '@tiptap/pm/tables'
 import type { NodeView, ViewMutationRecord } from '@tiptap/pm/view'
 import { isTyping } from './typing.ts'
@@ -299,25 +300,33 @@ export const PageBreakNode = Node.create({
 
 const newId = () => `b${crypto.randomUUID().slice(0, 12)}`
 
+/** Ids for every block and blank that has none, or one that stands before it already; null where nothing is to do. */
+function giveIds(state: EditorState): Transaction | null {
+  const seen = new Set<string>()
+  const { tr } = state
+  state.doc.descendants((node, position) => {
+    if (!('id' in node.attrs)) return
+    const id = node.attrs['id'] as string | null
+    if (id !== null && !seen.has(id)) return void seen.add(id)
+    const made = newId()
+    seen.add(made)
+    tr.setNodeMarkup(position, null, { ...node.attrs, id: made }, node.marks)
+  })
+  return tr.docChanged ? tr.setMeta('addToHistory', false) : null
+}
+
 /** Gives every block, and every blank, an id of its own; a copy gets a new one, so that nothing is named twice. */
 export const Ids = Node.create({
   name: 'ids',
+  // What was written elsewhere may lack ids that the text's own parts have: typing alone would not give them.
+  onCreate() {
+    const given = giveIds(this.editor.state)
+    if (given) this.editor.view.dispatch(given.setMeta('external', true))
+  },
   addProseMirrorPlugins: () => [
     new Plugin({
-      appendTransaction(transactions, _before, state) {
-        if (!transactions.some((each) => each.docChanged && !isTyping(each))) return null
-        const seen = new Set<string>()
-        const { tr } = state
-        state.doc.descendants((node, position) => {
-          if (!('id' in node.attrs)) return
-          const id = node.attrs['id'] as string | null
-          if (id !== null && !seen.has(id)) return void seen.add(id)
-          const made = newId()
-          seen.add(made)
-          tr.setNodeMarkup(position, null, { ...node.attrs, id: made }, node.marks)
-        })
-        return tr.docChanged ? tr.setMeta('addToHistory', false) : null
-      },
+      appendTransaction: (transactions, _before, state) =>
+        transactions.some((each) => each.docChanged && !isTyping(each)) ? giveIds(state) : null,
     }),
   ],
 })

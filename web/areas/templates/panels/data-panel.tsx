@@ -3,6 +3,7 @@ import { useMemo, useState } from 'react'
 import { usedNames } from '#core/checks/checks.ts'
 import { templateFields } from '#core/merge/fields.ts'
 import type { Field, FieldType } from '#core/outline/field.ts'
+import type { Column } from '#core/sheet/columns.ts'
 import { fieldsFromColumns } from '#core/outline/from-columns.ts'
 import { useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
@@ -64,7 +65,7 @@ export function DataPanel() {
             <Button onClick={() => add('list')}>
               <Plus size={14} /> List
             </Button>
-            <FromSheet />
+            <FromSource />
           </>
         )}
       </div>
@@ -139,27 +140,36 @@ export function DataPanel() {
   )
 }
 
-/** Takes a sheet's columns as fields: names, types and examples from what is in them. */
-function FromSheet() {
-  const { change, sheetId, content } = useStudio()
-  const say = useNotice()
+/** Takes the columns of the sheet in the proof, or of the record book's deals, as fields: names, types and examples. */
+function FromSource() {
+  const { sheetId } = useStudio()
   const sheet = useAnswer('sheet', { params: { id: sheetId ?? '' } }, { enabled: sheetId !== null })
-  if (!sheetId) return null
+  const deals = useAnswer('dealColumns')
+  return (
+    <>
+      {sheet.data && <Take columns={sheet.data.columns} name={sheet.data.name} />}
+      {deals.data && deals.data.length > 0 && <Take columns={deals.data} name="the record book" />}
+    </>
+  )
+}
+
+function Take({ columns, name }: { readonly columns: readonly Column[]; readonly name: string }) {
+  const { change, content } = useStudio()
+  const say = useNotice()
   return (
     <Button
-      disabled={!sheet.data}
-      title={`Fields for the columns of ${sheet.data?.name ?? 'the sheet'} that have none yet`}
+      title={`Fields for the columns of ${name} that have none yet`}
       onClick={() => {
-        const found = fieldsFromColumns(sheet.data!.columns, content.outline)
+        const found = fieldsFromColumns(columns, content.outline)
         change((before) => ({ ...before, outline: [...before.outline, ...found] }))
         say(
           found.length
-            ? `${plural(found.length, 'field')} taken from ${sheet.data!.name}.`
-            : 'Every column of the sheet has its field already.',
+            ? `${plural(found.length, 'field')} taken from ${name}.`
+            : `Every column of ${name} has its field already.`,
         )
       }}
     >
-      Take columns of {sheet.data?.name ?? 'the sheet'}
+      Take columns of {name}
     </Button>
   )
 }

@@ -1,0 +1,132 @@
+import { expect } from 'chai'
+import type { Page } from 'playwright-core'
+import { openBrowser } from '#test/support/browser.ts'
+import type { Browser } from '#test/support/browser.ts'
+import { startApp } from '#test/support/running.ts'
+import type { Running } from '#test/support/running.ts'
+
+describe('the record book, packets and one agreement by hand, through the real interface', () => {
+  let running: Running
+  let browser: Browser
+  let page: Page
+
+  before(async () => {
+    running = await startApp('records_browser')
+    browser = await openBrowser()
+    page = await browser.page()
+    await page.goto(running.url)
+    await page.getByRole('button', { name: 'Ines Hallow' }).click()
+    await page.getByRole('navigation', { name: 'Areas' }).waitFor()
+  })
+  afterEach(async function () {
+    const folder = process.env['TEST_PICTURES']
+    if (folder && this.currentTest?.state === 'failed')
+      await page.screenshot({ path: `${folder}/${this.currentTest.title.slice(0, 30)}.png` })
+  })
+  after(async () => {
+    expect(browser.complaints, 'complaints of the browser').to.deep.equal([])
+    await browser.close()
+    await running.stop()
+  })
+
+  it('makes a customer with a deal, its lines priced from the price list', async () => {
+    await page.goto(`${running.url}/records/customers`)
+    await page.getByRole('button', { name: 'New customer' }).click()
+    await page.getByLabel('Name', { exact: true }).fill('Sedge Harbor Growers')
+    await page.getByLabel('E-mail', { exact: true }).fill('nobody')
+    await page.getByRole('button', { name: 'Make the customer' }).click()
+    await page.getByText('“E-mail”: “nobody” is not a mail address.').first().waitFor()
+    await page.getByLabel('E-mail', { exact: true }).fill('odile@sedge.example')
+    await page.getByRole('button', { name: 'Make the customer' }).click()
+    await page.getByRole('heading', { name: 'Sedge Harbor Growers' }).waitFor()
+    await page.getByRole('link', { name: 'new deal' }).click()
+    await page.getByLabel('Name', { exact: true }).fill('Sedge Harbor, 2027')
+    await page.getByRole('button', { name: 'Line', exact: true }).click()
+    await page.getByLabel('Item, line 1').selectOption('Colony, strength 8 frames')
+    expect(await page.getByLabel('Price, line 1').inputValue()).to.equal('195.00')
+    await page.getByRole('button', { name: 'Make the deal' }).click()
+    await page.getByRole('heading', { name: 'Sedge Harbor, 2027' }).waitFor()
+  })
+
+  it('changes values in their place and many at once, and keeps a filter as a view', async () => {
+    await page.goto(`${running.url}/records/customers?search=Brightwater`)
+    const row = page.getByRole('row').filter({ hasText: 'Brightwater Orchard' })
+    await row.getByText(/^(LLC|Inc\.|Partnership|Sole proprietor)$/).dblclick()
+    await page.getByLabel('Legal form of Brightwater Orchard').fill('Cooperative')
+    await page.keyboard.press('Enter')
+    await row.getByText('Cooperative').waitFor()
+    await page.goto(`${running.url}/records/customers`)
+    await page.getByRole('button', { name: 'Filter' }).click()
+    await page.getByLabel('The filter as an expression').fill('leased and acres > 60')
+    await page.getByRole('button', { name: 'Show', exact: true }).click()
+    await page.getByLabel('Name of the view').fill('Large, on leased land')
+    await page.getByRole('button', { name: 'Keep the view' }).click()
+    await page.getByRole('button', { name: 'Drop the view “Large, on leased land”' }).waitFor()
+    await page.getByLabel('Select all').check()
+    await page.getByRole('button', { name: /^Change \d+/ }).click()
+    await page.getByLabel('Field to set').selectOption('Landowner')
+    await page.getByLabel('Its new value').fill('Amos Pell')
+    await page.getByRole('button', { name: 'Set', exact: true }).click()
+    await page.getByText(/\d+ customers changed\./).waitFor()
+  })
+
+  it('takes a sheet into the record book after a look, and undoes it', async () => {
+    await page.goto(`${running.url}/records/sheets`)
+    await page.getByText('colony-sales-2027.csv').click()
+    await page.getByRole('button', { name: 'Into the record book' }).click()
+    await page.getByRole('button', { name: 'Look what it would do' }).click()
+    await page.getByLabel('Column of Name').waitFor()
+    expect(await page.getByLabel('Column of Name').inputValue()).to.equal('Buyer')
+    await page.getByText(/\d+ new, 0 changed, 0 untouched/).waitFor()
+    await page.getByRole('button', { name: /^Take in \d+/ }).click()
+    await page.getByText(/\d+ records? new, 0 changed\./).waitFor()
+    await page.goto(`${running.url}/records/imports`)
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await page.getByText(/records are as before/).waitFor()
+    await page.getByText(/undone,/).waitFor()
+  })
+
+  it('puts templates together as a packet, in an order', async () => {
+    await page.goto(`${running.url}/templates`)
+    await page.getByRole('link', { name: 'Packets' }).click()
+    await page.getByRole('button', { name: 'New packet' }).click()
+    await page.getByLabel('Name', { exact: true }).fill('Two papers')
+    await page.getByLabel('Add a template').selectOption('Price schedule')
+    await page.getByLabel('Add a template').selectOption('Site access permission')
+    await page.getByRole('button', { name: 'Site access permission further up' }).click()
+    await page.getByRole('button', { name: 'Keep' }).click()
+    await page.getByText('“Two papers” is kept.').waitFor()
+    await page.getByRole('button', { name: /Two papers Site access permission, Price schedule/ }).waitFor()
+  })
+
+  it('makes an agreement of a deal in three steps, by the packet', async () => {
+    await page.goto(`${running.url}/records/deals?where=${encodeURIComponent('status = "agreed"')}`)
+    await page.getByRole('row').nth(1).click()
+    await page.getByRole('button', { name: 'Make an agreement' }).click()
+    await page.getByLabel('Template or packet').selectOption({ label: 'Season packet, packet of 3' })
+    await page.getByRole('button', { name: 'Check the rows' }).click()
+    await page.getByText('1 row ready, 0 rows need you').waitFor()
+    await page.getByRole('button', { name: 'Generate 1 agreement' }).click()
+    await page.getByRole('link', { name: '1 agreement' }).click()
+    await page.getByRole('row').nth(1).click()
+    await page.getByText(/Price schedule, pages \d to \d; Site access permission, pages \d to \d/).waitFor()
+  })
+
+  it('changes the wording for one customer, with the values in their places, and keeps what differs marked', async () => {
+    await page.getByRole('link', { name: 'Change the wording' }).click()
+    const text = page.getByRole('textbox', { name: 'Template text' })
+    await text.locator('.merge-field.valued').first().waitFor({ state: 'attached' })
+    await text.getByText('keeper of bees').click()
+    await page.keyboard.press('End')
+    await page.keyboard.type(' They meet on the first of March.')
+    await page.getByRole('tab', { name: 'what differs' }).click()
+    await page.locator('ins', { hasText: 'first of March' }).waitFor()
+    await text.locator('.merge-field.valued').first().waitFor({ state: 'attached' })
+    await page.getByRole('button', { name: 'Make revision 2' }).click()
+    await page.getByLabel('Why it was changed').fill('Agreed on the telephone')
+    await page.getByRole('button', { name: 'Make it' }).click()
+    await page.getByText('Its wording was changed by hand for this one customer.').waitFor()
+    await page.getByRole('tab', { name: 'wording' }).click()
+    await page.locator('ins', { hasText: 'first of March' }).waitFor()
+  })
+})
