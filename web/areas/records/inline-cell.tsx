@@ -1,20 +1,26 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import type { Field } from '#core/outline/field.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { FieldInput } from './field-input.tsx'
 import { shownValue, useRecordCall } from './use-records.ts'
 import type { BookRecord } from './use-records.ts'
 
-/** A value in a list, changed in its place: a double click begins, Enter keeps, Escape leaves it. The name opens the record. */
+/** Milliseconds in which a second click makes a double one; a single one opens the record. */
+const SECOND_CLICK = 230
+
+/** A value in a list, changed in its place: a double click begins, Enter keeps, Escape leaves it. */
 export function InlineCell({
   kind,
   field,
   record,
+  onOpen,
 }: {
   readonly kind: RecordKind
   readonly field: Field
   readonly record: BookRecord
+  readonly onOpen: () => void
 }) {
+  const opening = useRef<ReturnType<typeof setTimeout> | null>(null)
   const before = record.data[field.name]
   const [text, setText] = useState<string | null>(null)
   const save = useRecordCall('saveRecord', () => setText(null))
@@ -34,9 +40,14 @@ export function InlineCell({
       <span
         className="block min-h-5 cursor-text truncate"
         title="Double click to change"
-        onClick={(event) => event.stopPropagation()}
+        onClick={(event) => {
+          event.stopPropagation()
+          if (opening.current) clearTimeout(opening.current)
+          opening.current = setTimeout(onOpen, SECOND_CLICK)
+        }}
         onDoubleClick={(event) => {
           event.stopPropagation()
+          if (opening.current) clearTimeout(opening.current)
           setText(String(before ?? ''))
         }}
       >

@@ -1,5 +1,5 @@
 import { Archive, Download, Plus, SlidersHorizontal } from 'lucide-react'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 import type { Field } from '#core/outline/field.ts'
 import { isNumeric } from '#core/outline/field.ts'
@@ -73,11 +73,21 @@ export function RecordList({ kind, openId }: Props) {
       { replace: true },
     )
   const outline = useMemo(() => (fields.data?.fields ?? []) as readonly Field[], [fields.data])
-  const columns = useMemo(
-    () => columnsOf(kind, outline.slice(0, openId ? 2 : SHOWN_FIELDS), may),
-    [kind, outline, openId, may],
+  const query = search.toString()
+  const path = useCallback(
+    (id: string) => ({ pathname: `/records/${PLURALS[kind]}${id}`, search: query }),
+    [kind, query],
   )
-  const path = (id: string) => ({ pathname: `/records/${PLURALS[kind]}${id}`, search: search.toString() })
+  const columns = useMemo(
+    () =>
+      columnsOf(
+        kind,
+        outline.slice(0, openId ? 2 : SHOWN_FIELDS),
+        may,
+        (record) => void navigate(path(`/${record.id}`)),
+      ),
+    [kind, outline, openId, may, navigate, path],
+  )
   const ids = [...selected]
   const view = views.data?.find(
     ({ filter: kept }) => kept.search === filter.search && kept.where === filter.where && filter.where !== '',
@@ -246,7 +256,12 @@ export function RecordList({ kind, openId }: Props) {
   )
 }
 
-function columnsOf(kind: RecordKind, fields: readonly Field[], may: boolean): readonly Column<BookRecord>[] {
+function columnsOf(
+  kind: RecordKind,
+  fields: readonly Field[],
+  may: boolean,
+  open: (record: BookRecord) => void,
+): readonly Column<BookRecord>[] {
   const [name, ...others] = fields
   const plain = others.map((field): Column<BookRecord> => ({
     id: field.name,
@@ -259,7 +274,7 @@ function columnsOf(kind: RecordKind, fields: readonly Field[], may: boolean): re
     ...(isNumeric(field.type) ? { align: 'right' as const } : {}),
     cell: ({ row }) =>
       may && field.type !== 'list' ? (
-        <InlineCell kind={kind} field={field} record={row.original} />
+        <InlineCell kind={kind} field={field} record={row.original} onOpen={() => open(row.original)} />
       ) : (
         shownValue(field, row.original.data[field.name])
       ),
