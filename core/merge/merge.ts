@@ -24,7 +24,7 @@ import type { Field, FieldValue, ItemData, RecordData } from '../outline/field.t
 import { completeRecord, toValue } from '../outline/record.ts'
 import { defaultFormat, formatValue } from '../text/format.ts'
 import { fillPattern } from '../text/pattern.ts'
-import { decide, scopesOf, standing, wordingKey } from '../wording/wording.ts'
+import { decide, isPlain, unrolled, wordingKey } from '../wording/wording.ts'
 import { peopleOfRole } from './fields.ts'
 import { runStyle } from './finished.ts'
 import type {
@@ -210,13 +210,12 @@ class Merging {
     parts: readonly P[],
     scope: Scope,
   ): { part: P; scope: Scope; item: number | null }[] {
-    const outer = standing(parts, this.template.conditions, scope.context)
-    return parts.flatMap((part, i) =>
-      scopesOf(part, scope.context).flatMap(({ scope: context, item }) => {
-        const stands = item === null ? outer[i] : standing([part], this.template.conditions, context)[0]
-        if (stands !== true) return []
-        return [{ part, scope: item === null ? scope : this.itemScope(part, scope, context, item), item }]
-      }),
+    if (isPlain(parts)) return parts.map((part) => ({ part, scope, item: null }))
+    return unrolled(parts, this.template.conditions, scope.context).flatMap(
+      ({ part, scope: context, item, stands }) =>
+        stands === true
+          ? [{ part, scope: item === null ? scope : this.itemScope(part, scope, context, item), item }]
+          : [],
     )
   }
 

@@ -6,6 +6,7 @@ export function joined(
   type: 'conjunction' | 'disjunction',
   language: string,
 ): string {
+  if (parts.length === 1) return parts[0]!
   // British English is the English of the list pattern without a comma before the last item, as contracts here have it.
   const locale = /^en\b/.test(language) ? 'en-GB' : language
   const key = `${locale} ${type}`

@@ -1,4 +1,4 @@
-import { isPassage, inside, partsWithRepeat } from '../document/walk.ts'
+import { isPassage, inside } from '../document/walk.ts'
 import type { DocumentTree, Part, PassageAttributes } from '../document/tree.ts'
 import { isContext, isList } from '../expression/value.ts'
 import type { Context, Value } from '../expression/value.ts'
@@ -8,10 +8,12 @@ import { valueAt } from '../merge/fields.ts'
 /** Each conditional passage: kept, dropped, or null where its condition cannot be decided. */
 export type Decisions = ReadonlyMap<string, boolean | null>
 
-/** What deciding needs of a template: its tree and its compiled conditions by passage id. */
+/** What deciding needs of a template: its tree, its compiled conditions by passage id, and which passages have one. */
 export interface Decidable {
   readonly content: { readonly document: DocumentTree }
   readonly conditions: ReadonlyMap<string, Expression>
+  /** Passages that have a condition or are an alternative. */
+  readonly conditional: readonly { readonly attrs: PassageAttributes }[]
 }
 
 const isConditional = (attrs: PassageAttributes): boolean =>
@@ -60,32 +62,75 @@ const listItems = (value: Value): readonly Context[] => (isList(value) ? value.f
 const either = (before: boolean | null | undefined, now: boolean | null): boolean | null =>
   before === true || now === true ? true : before === null || now === null ? null : false
 
+/** Parts on the way to a passage with a condition, by document: only these have to be walked for every record. */
+const leading = new WeakMap<DocumentTree, ReadonlySet<Part>>()
+
+function partsLeading(document: DocumentTree): ReadonlySet<Part> {
+  const known = leading.get(document)
+  if (known) return known
+  const found = new Set<Part>()
+  const visit = (part: Part): boolean => {
+    let leads = isPassage(part) && isConditional(part.attrs)
+    for (const child of inside(part)) if (visit(child)) leads = true
+    if (leads) found.add(part)
+    return leads
+  }
+  document.content.forEach(visit)
+  leading.set(document, found)
+  return found
+}
+
 /**
  * Decides every condition of a template. A passage inside a dropped one is dropped, whatever its own condition says;
  * one inside a repeat is kept where it is for any item.
  */
 export function decide(template: Decidable, context: Context): Decisions {
   const decisions = new Map<string, boolean | null>()
-  for (const { part } of partsWithRepeat(template.content.document.content))
-    if (isPassage(part) && isConditional(part.attrs)) decisions.set(part.attrs.id, false)
-  const seen = new Set<string>()
+  for (const { attrs } of template.conditional) decisions.set(attrs.id, false)
+  const leads = partsLeading(template.content.document)
   const visit = (parts: readonly Part[], scope: Context): void => {
-    // A condition of a passage that itself repeats is asked for each item, in the item's scope.
-    const outer = standing(parts, template.conditions, scope)
-    parts.forEach((part, i) => {
-      for (const { scope: inner, item } of scopesOf(part, scope)) {
-        const stands = item === null ? outer[i]! : standing([part], template.conditions, inner)[0]!
-        if (isPassage(part) && isConditional(part.attrs)) {
-          const { id } = part.attrs
-          decisions.set(id, either(seen.has(id) ? decisions.get(id) : undefined, stands))
-          seen.add(id)
-        }
-        if (stands === true) visit(inside(part), inner)
+    if (!parts.some((part) => leads.has(part))) return
+    for (const { part, scope: inner, stands } of unrolled(parts, template.conditions, scope)) {
+      if (isPassage(part) && isConditional(part.attrs)) {
+        const { id } = part.attrs
+        decisions.set(id, either(decisions.get(id), stands))
       }
-    })
+      if (stands === true) visit(inside(part), inner)
+    }
   }
   visit(template.content.document.content, context)
   return decisions
+}
+
+/** Siblings without a condition, an alternative or a repeat among them: they stand as they are. */
+const plainSiblings = new WeakMap<readonly Part[], boolean>()
+
+export function isPlain(parts: readonly Part[]): boolean {
+  const known = plainSiblings.get(parts)
+  if (known !== undefined) return known
+  const plain = parts.every(
+    (part) => !isPassage(part) || (!isConditional(part.attrs) && (part.attrs.repeat ?? null) === null),
+  )
+  plainSiblings.set(parts, plain)
+  return plain
+}
+
+/** Siblings with their repeats unrolled, each with the scope it stands in and whether it does. */
+export function unrolled<P extends Part>(
+  parts: readonly P[],
+  conditions: ReadonlyMap<string, Expression>,
+  scope: Context,
+): readonly { part: P; scope: Context; item: number | null; stands: boolean | null }[] {
+  const outer = standing(parts, conditions, scope)
+  return parts.flatMap((part, i) =>
+    scopesOf(part, scope).map(({ scope: inner, item }) => ({
+      part,
+      scope: inner,
+      item,
+      // A condition of a passage that itself repeats is asked for each item, in the item's scope.
+      stands: item === null ? outer[i]! : standing([part], conditions, inner)[0]!,
+    })),
+  )
 }
 
 /** Two records have the same key exactly where they keep the same passages. */

@@ -41,15 +41,6 @@ export class ZipPackage {
     return Object.keys(this.zip.files)
   }
 
-  /** Puts other bytes in a part's place, for what packs the package again. */
-  replace(name: string, text: string): void {
-    this.zip.file(name, text, { compression: 'STORE' })
-  }
-
-  packed(): Promise<ArrayBuffer> {
-    return this.zip.generateAsync({ type: 'arraybuffer', compression: 'STORE' })
-  }
-
   /** Bytes of a part. The size is counted while it is unpacked: what a file says of its sizes may be a lie. */
   async bytes(name: string): Promise<Uint8Array | null> {
     const chunks: Buffer[] = []

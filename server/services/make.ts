@@ -32,9 +32,12 @@ export async function generateRun(app: App, runId: string): Promise<void> {
   const lane = async () => {
     while (await makeNextRow(app, making));
   }
-  await Promise.all(Array.from({ length: app.settings.threads }, lane))
+  await Promise.all(Array.from({ length: app.settings.threads * LANES }, lane))
   await endRun(app, runId)
 }
+
+/** Lanes for each thread that draws: while one row is written to the database, another is drawn. */
+const LANES = 2
 
 interface Making {
   readonly run: typeof run.$inferSelect

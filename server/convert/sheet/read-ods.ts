@@ -1,10 +1,11 @@
-import { SaxesParser } from 'saxes'
 import type { Cell } from '#core/sheet/cell.ts'
 import type { MergedCells } from '#core/sheet/header.ts'
 import { ZipPackage } from '../zip-package.ts'
 import { RowCollector, sheetNumber, SheetFault } from './book.ts'
 import type { Book, BookTable, NamedRange } from './book.ts'
 import { WORKBOOK_LIMITS } from './read-xlsx.ts'
+import { readPart } from './xml-parts.ts'
+import type { Attributes, PartReader } from './xml-parts.ts'
 
 /** The sheets of an ODS spreadsheet (OASIS OpenDocument 1.3, part 3, 9). */
 export async function readOds(bytes: Uint8Array): Promise<Book> {
@@ -13,16 +14,7 @@ export async function readOds(bytes: Uint8Array): Promise<Book> {
   if (/encryption-data/.test(manifest))
     throw new SheetFault('The spreadsheet is protected by a password. Save it without one.')
   const reading = new OdsReading()
-  const decoder = new TextDecoder()
-  let found: boolean
-  try {
-    found = await zip.pass('content.xml', (chunk) => reading.write(decoder.decode(chunk, { stream: true })))
-    reading.write(decoder.decode())
-    if (found) reading.end()
-  } catch (error) {
-    if (error instanceof SheetFault) throw error
-    throw new SheetFault('The spreadsheet cannot be opened: its content is damaged.')
-  }
+  const found = await readPart(zip, 'content.xml', reading, true)
   if (!found) throw new SheetFault('The spreadsheet has no content.')
   if (reading.tables.length === 0) throw new SheetFault('The spreadsheet has no visible sheet.')
   return { kind: 'ods', tables: reading.tables, names: reading.names, delimiter: null, encoding: null }
@@ -32,12 +24,9 @@ export async function readOds(bytes: Uint8Array): Promise<Book> {
 const MOST_COPIES = 100_000
 const MOST_ALIKE = 1000
 
-type Attributes = Record<string, string>
-
-class OdsReading {
+class OdsReading implements PartReader {
   readonly tables: BookTable[] = []
   readonly names: NamedRange[] = []
-  private readonly parser = new SaxesParser()
   private table: { name: string; collector: RowCollector; joined: MergedCells[]; hidden: boolean } | null =
     null
   /** `skipped`: empty cells since the last value. */
@@ -49,30 +38,12 @@ class OdsReading {
   private readonly hiddenStyles = new Set<string>()
   private style = ''
 
-  constructor() {
-    this.parser.on('opentag', ({ name, attributes }) => this.open(name, attributes as Attributes))
-    this.parser.on('closetag', ({ name }) => this.close(name))
-    this.parser.on('text', (text) => {
-      if (this.cell && this.depthOfNote === 0 && this.paragraphs.length)
-        this.paragraphs[this.paragraphs.length - 1] += text
-    })
-    this.parser.on('doctype', () => {
-      throw new SheetFault('The spreadsheet is not allowed to define entities.')
-    })
-    this.parser.on('error', (error) => {
-      throw error
-    })
+  text(text: string): void {
+    if (this.cell && this.depthOfNote === 0 && this.paragraphs.length)
+      this.paragraphs[this.paragraphs.length - 1] += text
   }
 
-  write(text: string): void {
-    this.parser.write(text)
-  }
-
-  end(): void {
-    this.parser.close()
-  }
-
-  private open(name: string, at: Attributes): void {
+  open(name: string, at: Attributes): void {
     switch (name) {
       case 'style:style':
         this.style = at['style:name'] ?? ''
@@ -127,7 +98,7 @@ class OdsReading {
       this.paragraphs[this.paragraphs.length - 1] += text.slice(0, 1000)
   }
 
-  private close(name: string): void {
+  close(name: string): void {
     if (name === 'office:annotation') this.depthOfNote--
     else if (name === 'table:table-cell' || name === 'table:covered-table-cell') this.endCell(name)
     else if (name === 'table:table-row' && this.row && this.table) {

@@ -1,142 +1,277 @@
-import ExcelJS from 'exceljs'
 import type { Cell } from '#core/sheet/cell.ts'
-import { cellText } from '#core/sheet/cell.ts'
+import { columnOfLetters } from '#core/sheet/header.ts'
+import type { MergedCells } from '#core/sheet/header.ts'
 import { parseRange } from '#core/sheet/range.ts'
+import { serialDate } from '#core/sheet/serial-date.ts'
+import type { DateSystem } from '#core/sheet/serial-date.ts'
 import { ZipPackage } from '../zip-package.ts'
 import { RowCollector, sheetNumber, SheetFault } from './book.ts'
 import type { Book, BookTable, NamedRange } from './book.ts'
+import { readPart } from './xml-parts.ts'
+import type { Attributes, PartReader } from './xml-parts.ts'
 
-export const WORKBOOK_LIMITS = { part: 200_000_000, whole: 300_000_000, parts: 3000 } as const
+// SpreadsheetML (ECMA-376 part 1, 18), read as it is unpacked: fifty thousand rows cost no more memory than their cells.
 
-/** The visible sheets of an XLSX workbook (ECMA-376). */
+export const WORKBOOK_LIMITS = { part: 200_000_000, whole: 400_000_000, parts: 3000 } as const
+
+/** The visible sheets of an XLSX workbook. */
 export async function readXlsx(bytes: Uint8Array): Promise<Book> {
   const zip = await ZipPackage.open(bytes, WORKBOOK_LIMITS, 'workbook')
-  const workbook = new ExcelJS.Workbook()
-  const described = await textOf(zip, 'xl/workbook.xml')
-  try {
-    await workbook.xlsx.load((await withoutEmptyRows(zip)) ?? (exactBuffer(bytes) as ArrayBuffer))
-  } catch (error) {
-    if (error instanceof SheetFault) throw error
-    throw new SheetFault('The workbook cannot be opened: the file is damaged or is not a spreadsheet.')
-  }
-  const visible = workbook.worksheets.filter(({ state }) => state === 'visible')
+  const book = await readWorkbook(zip)
+  const visible = book.sheets.filter(({ state }) => state === undefined || state === 'visible')
   if (visible.length === 0) throw new SheetFault('The workbook has no visible sheet.')
-  const shift = unseenDateShift(described)
-  return {
-    kind: 'xlsx',
-    tables: visible.map((sheet) => tableOf(sheet, shift)),
-    names: definedNames(described),
-    delimiter: null,
-    encoding: null,
+  const strings = await sharedStrings(zip)
+  const formats = await cellFormats(zip)
+  const tables: BookTable[] = []
+  for (const { name, part } of visible) {
+    const reading = new SheetReading(strings, formats, book.system)
+    // A sheet of a kind that has no cells, such as a chart alone, has no part that is read.
+    if (part.includes('worksheets/') && (await readPart(zip, part, reading)))
+      tables.push({ name, rows: reading.collector.rows, joined: reading.joined })
   }
+  if (tables.length === 0) throw new SheetFault('The workbook has no sheet with cells.')
+  return { kind: 'xlsx', tables, names: book.names, delimiter: null, encoding: null }
 }
 
-const exactBuffer = (bytes: Uint8Array) =>
-  bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength)
-
-const textOf = async (zip: ZipPackage, name: string): Promise<string> =>
-  new TextDecoder().decode((await zip.bytes(name)) ?? new Uint8Array())
-
-/** Rows without any value, such as a format drawn down to the end of the sheet, would each cost the reader an object. */
-const EMPTY_ROWS = /<row\b[^>]*\/>|<row\b[^>]*>(?:<c\b[^>]*(?:\/>|><\/c>))*<\/row>/g
-const LARGE_PART = 2_000_000
-
-async function withoutEmptyRows(zip: ZipPackage): Promise<ArrayBuffer | null> {
-  let changed = false
-  for (const name of zip.names().filter((each) => /^xl\/worksheets\/[^/]+\.xml$/.test(each))) {
-    const text = await textOf(zip, name)
-    if (text.length < LARGE_PART) continue
-    const shorter = text.replace(EMPTY_ROWS, '')
-    if (shorter.length === text.length) continue
-    zip.replace(name, shorter)
-    changed = true
-  }
-  return changed ? zip.packed() : null
+interface Workbook {
+  readonly sheets: readonly {
+    readonly name: string
+    readonly state: string | undefined
+    readonly part: string
+  }[]
+  readonly names: readonly NamedRange[]
+  readonly system: DateSystem
 }
 
-function tableOf(sheet: ExcelJS.Worksheet, shiftDays: number): BookTable {
-  const collector = new RowCollector()
-  sheet.eachRow({ includeEmpty: false }, (row, position) => {
-    const cells: Cell[] = []
-    row.eachCell({ includeEmpty: false }, (cell, column) => {
-      while (cells.length < column - 1) cells.push(null)
-      // A joined cell's text stands at its first place only.
-      cells.push(cell.isMerged && cell.master !== cell ? null : toCell(cell.value, cell.numFmt, shiftDays))
-    })
-    collector.put(position - 1, cells)
-  })
-  const { merges } = sheet.model as unknown as { readonly merges?: readonly string[] }
-  const joined = (merges ?? []).flatMap((text) => {
-    const range = parseRange(text)
-    return range
-      ? [
-          {
-            row: range.top,
-            column: range.left,
-            rows: range.bottom - range.top + 1,
-            columns: range.right - range.left + 1,
-          },
-        ]
-      : []
-  })
-  return { name: sheet.name, rows: collector.rows, joined }
-}
-
-/** Names for ranges (ECMA-376 part 1, 18.2.5); those the program keeps for itself begin with `_xlnm`. */
-function definedNames(workbook: string): readonly NamedRange[] {
-  return [...workbook.matchAll(/<(?:\w+:)?definedName\b([^>]*)>([^<]*)</g)].flatMap(
-    ([, attributes, target]) => {
-      const name = /\bname="([^"]*)"/.exec(attributes!)?.[1]
-      const found = /^(?:'((?:[^']|'')+)'|([^'!]+))!(\$?[A-Z]+\$?\d*:\$?[A-Z]+\$?\d*)$/.exec(
-        unescape(target!),
-      )
-      if (!name || name.startsWith('_xlnm') || !found || /\bhidden="(1|true)"/.test(attributes!)) return []
-      return [
-        {
-          name,
-          table: (found[1] ?? found[2]!).replaceAll("''", "'"),
-          range: found[3]!.replaceAll('$', ''),
-        },
-      ]
+async function readWorkbook(zip: ZipPackage): Promise<Workbook> {
+  const targets = new Map<string, string>()
+  await readPart(zip, 'xl/_rels/workbook.xml.rels', {
+    open: (name, at) => {
+      if (name === 'Relationship') targets.set(at['Id'] ?? '', partName(at['Target'] ?? ''))
     },
-  )
+  })
+  const sheets: { name: string; state: string | undefined; part: string }[] = []
+  const names: NamedRange[] = []
+  let system: DateSystem = 1900
+  let defining: Attributes | null = null
+  let target = ''
+  const found = await readPart(zip, 'xl/workbook.xml', {
+    open: (name, at) => {
+      if (name === 'workbookPr' && /^(1|true)$/.test(at['date1904'] ?? '')) system = 1904
+      if (name === 'sheet')
+        sheets.push({
+          name: at['name'] ?? 'Sheet',
+          state: at['state'],
+          part: targets.get(relationOf(at)) ?? '',
+        })
+      if (name === 'definedName') [defining, target] = [at, '']
+    },
+    text: (text) => {
+      if (defining) target += text
+    },
+    close: (name) => {
+      if (name !== 'definedName' || !defining) return
+      const range = definedRange(defining, target)
+      if (range) names.push(range)
+      defining = null
+    },
+  })
+  if (!found)
+    throw new SheetFault('The workbook cannot be opened: the file is damaged or is not a spreadsheet.')
+  return { sheets, names, system }
 }
 
-const unescape = (text: string) =>
-  text
-    .replaceAll('&apos;', "'")
-    .replaceAll('&quot;', '"')
-    .replaceAll('&lt;', '<')
-    .replaceAll('&gt;', '>')
-    .replaceAll('&amp;', '&')
+const relationOf = (at: Attributes): string =>
+  Object.entries(at).find(([name]) => name.endsWith(':id'))?.[1] ?? ''
 
-/**
- * Days to add to every date: the reader knows `date1904="1"` of a workbook, but not `"true"`, the other way the schema
- * allows to say that dates count from 1904 (xsd:boolean; ECMA-376 part 1, 18.2.28).
- */
-const unseenDateShift = (workbook: string): number =>
-  /<(?:\w+:)?workbookPr\b[^>]*\bdate1904\s*=\s*["']true["']/.test(workbook) ? 1462 : 0
+const partName = (target: string): string =>
+  target.startsWith('/') ? target.slice(1) : `xl/${target.replace(/^\.\//, '')}`
 
-/** A percent sign that is part of the format, not of words in it. */
-const showsPercent = (format: string | undefined): boolean =>
-  format !== undefined && format.replace(/"[^"]*"|\\./g, '').includes('%')
+/** A name for a range (18.2.5); those the program keeps for itself begin with `_xlnm`. */
+function definedRange(at: Attributes, target: string): NamedRange | null {
+  const name = at['name'] ?? ''
+  const found = /^(?:'((?:[^']|'')+)'|([^'!]+))!(\$?[A-Z]+\$?\d*:\$?[A-Z]+\$?\d*)$/.exec(target.trim())
+  if (!name || name.startsWith('_xlnm') || !found || /^(1|true)$/.test(at['hidden'] ?? '')) return null
+  return {
+    name,
+    table: (found[1] ?? found[2]!).replaceAll("''", "'"),
+    range: found[3]!.replaceAll('$', ''),
+  }
+}
 
-/** A formula counts by its stored result; rich text by its letters; a date loses its time of day. */
-function toCell(value: ExcelJS.CellValue, format: string | undefined, shiftDays = 0): Cell {
-  if (value === null || value === undefined) return null
-  if (value instanceof Date)
-    return Number.isNaN(value.getTime())
-      ? { error: '#VALUE!' }
-      : { date: new Date(value.getTime() + shiftDays * 86_400_000).toISOString().slice(0, 10) }
-  if (typeof value === 'number')
-    return showsPercent(format) ? { fraction: sheetNumber(value) } : sheetNumber(value)
-  if (typeof value !== 'object') return value
-  if ('error' in value) return { error: value.error }
-  if ('richText' in value) return value.richText.map((part) => part.text).join('')
-  if ('hyperlink' in value)
-    return typeof value.text === 'string'
-      ? value.text
-      : cellText(toCell(value.text as ExcelJS.CellValue, format, shiftDays))
-  if ('result' in value) return toCell(value.result as ExcelJS.CellValue, format, shiftDays)
-  return 'formula' in value || 'sharedFormula' in value ? null : String(value)
+/** The workbook's texts by their places (18.4); of rich text the letters, without how they are pronounced. */
+async function sharedStrings(zip: ZipPackage): Promise<readonly string[]> {
+  const strings: string[] = []
+  const text = new TextOf('si', (whole) => strings.push(whole))
+  await readPart(zip, 'xl/sharedStrings.xml', text)
+  return strings
+}
+
+/** Gathers the `t` elements inside of an element. */
+class TextOf implements PartReader {
+  private depth = 0
+  private inText = false
+  private spoken = 0
+  private whole = ''
+
+  constructor(
+    private readonly element: string,
+    private readonly done: (whole: string) => void,
+  ) {}
+
+  open(name: string): void {
+    if (name === this.element) {
+      this.depth++
+      this.whole = ''
+    } else if (name === 'rPh') this.spoken++
+    else if (name === 't' && this.depth > 0 && this.spoken === 0) this.inText = true
+  }
+
+  text(text: string): void {
+    if (this.inText) this.whole += text
+  }
+
+  close(name: string): void {
+    if (name === 't') this.inText = false
+    else if (name === 'rPh') this.spoken--
+    else if (name === this.element) {
+      this.depth--
+      this.done(unescaped(this.whole))
+    }
+  }
+}
+
+/** `_x000D_` stands for the character of that code (22.9.2.19, ST_Xstring). */
+const unescaped = (text: string): string =>
+  text.includes('_x')
+    ? text.replace(/_x([0-9A-Fa-f]{4})_/g, (_, code: string) => String.fromCharCode(parseInt(code, 16)))
+    : text
+
+type Shown = 'number' | 'date' | 'percent'
+
+/** How the cells of each format (18.8.10) show a number. */
+async function cellFormats(zip: ZipPackage): Promise<readonly Shown[]> {
+  const codes = new Map<number, string>()
+  const formats: Shown[] = []
+  let inCells = false
+  await readPart(zip, 'xl/styles.xml', {
+    open: (name, at) => {
+      if (name === 'numFmt') codes.set(Number(at['numFmtId']), at['formatCode'] ?? '')
+      else if (name === 'cellXfs') inCells = true
+      else if (name === 'xf' && inCells) formats.push(shownBy(Number(at['numFmtId'] ?? 0), codes))
+    },
+    close: (name) => {
+      if (name === 'cellXfs') inCells = false
+    },
+  })
+  return formats
+}
+
+/** Formats without a code of their own that are dates (18.8.30; those from 27 on in East Asian editions). */
+const isOwnDate = (id: number): boolean =>
+  (id >= 14 && id <= 17) || id === 22 || (id >= 27 && id <= 36) || (id >= 50 && id <= 58)
+
+function shownBy(id: number, codes: ReadonlyMap<number, string>): Shown {
+  const code = codes.get(id)
+  if (code === undefined) return isOwnDate(id) ? 'date' : id === 9 || id === 10 ? 'percent' : 'number'
+  // Words in quotes, escaped signs, fill and colours are no part of how the number is read.
+  const bare = code.split(';')[0]!.replace(/"[^"]*"|\\.|_.|\*.|\[[^\]]*\]/g, '')
+  if (/general/i.test(bare)) return 'number'
+  if (/[yd]/i.test(bare) || (/m/i.test(bare) && !/[hs]/i.test(bare))) return 'date'
+  return bare.includes('%') ? 'percent' : 'number'
+}
+
+class SheetReading implements PartReader {
+  readonly collector = new RowCollector()
+  readonly joined: MergedCells[] = []
+  private row = -1
+  private column = -1
+  private cells: Cell[] = []
+  private type = 'n'
+  private format = 0
+  private value = ''
+  private reading: 'value' | 'text' | null = null
+
+  constructor(
+    private readonly strings: readonly string[],
+    private readonly formats: readonly Shown[],
+    private readonly system: DateSystem,
+  ) {}
+
+  open(name: string, at: Attributes): void {
+    switch (name) {
+      case 'row':
+        this.row = at['r'] === undefined ? this.row + 1 : Number(at['r']) - 1
+        this.column = -1
+        this.cells = []
+        return
+      case 'c':
+        this.column = at['r'] === undefined ? this.column + 1 : columnOfLetters(at['r'].replace(/\d+$/, ''))
+        this.type = at['t'] ?? 'n'
+        this.format = Number(at['s'] ?? 0)
+        this.value = ''
+        return
+      case 'v':
+        this.reading = 'value'
+        return
+      case 't':
+        if (this.type === 'inlineStr') this.reading = 'text'
+        return
+      case 'mergeCell':
+        this.join(at['ref'] ?? '')
+    }
+  }
+
+  text(text: string): void {
+    if (this.reading) this.value += text
+  }
+
+  close(name: string): void {
+    if (name === 'v' || name === 't') this.reading = null
+    else if (name === 'c') {
+      const cell = this.cell()
+      if (cell === null) return
+      while (this.cells.length < this.column) this.cells.push(null)
+      this.cells[this.column] = cell
+    } else if (name === 'row') this.collector.put(this.row, this.cells)
+  }
+
+  /** A formula counts by its stored result; a date loses its time of day. */
+  private cell(): Cell {
+    if (this.value === '') return null
+    switch (this.type) {
+      case 's':
+        return this.strings[Number(this.value)] || null
+      case 'str':
+      case 'inlineStr':
+        return unescaped(this.value)
+      case 'b':
+        return this.value === '1' || this.value === 'true'
+      case 'e':
+        return { error: this.value }
+      case 'd':
+        return { date: this.value.slice(0, 10) }
+      default:
+        return this.number(Number(this.value))
+    }
+  }
+
+  private number(value: number): Cell {
+    if (!Number.isFinite(value)) return { error: '#NUM!' }
+    const shown = this.formats[this.format] ?? 'number'
+    if (shown === 'percent') return { fraction: sheetNumber(value) }
+    const date = shown === 'date' ? serialDate(value, this.system) : null
+    return date ? { date: date.toString() } : sheetNumber(value)
+  }
+
+  private join(text: string): void {
+    const range = parseRange(text)
+    if (range)
+      this.joined.push({
+        row: range.top,
+        column: range.left,
+        rows: range.bottom - range.top + 1,
+        columns: range.right - range.left + 1,
+      })
+  }
 }
