@@ -37,7 +37,7 @@ export async function generateRun(app: App, runId: string): Promise<void> {
 }
 
 /** Lanes for each thread that draws: while one row is written to the database, another is drawn. */
-const LANES = 2
+const LANES = 3
 
 interface Making {
   readonly run: typeof run.$inferSelect

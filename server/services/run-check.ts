@@ -17,6 +17,7 @@ import type { RunSetup } from '#core/run/setup.ts'
 import { cellText } from '#core/sheet/cell.ts'
 import type { Column } from '#core/sheet/columns.ts'
 import type { App } from '#server/app.ts'
+import { rowsOf } from '#server/db/bulk.ts'
 import type { Db } from '#server/db/connect.ts'
 import {
   agreement,
@@ -118,36 +119,39 @@ async function keepRows(db: Db, runId: string, rows: readonly NewRow[]): Promise
     .update(runRow)
     .set({ state: 'skipped', problems: [{ field: '', column: null, message: GONE, kind: 'left out' }] })
     .where(and(gone, ne(runRow.state, 'made')))
-  for (let from = 0; from < rows.length; from += 500)
-    await db
-      .insert(runRow)
-      .values(rows.slice(from, from + 500))
-      .onConflictDoUpdate({ target: [runRow.runId, runRow.row], set: overwritten })
+  for (let from = 0; from < rows.length; from += KEPT_AT_ONCE) {
+    const some = rows.slice(from, from + KEPT_AT_ONCE).map((row) => ({ answers: {}, ...row }))
+    await db.execute(
+      sql`insert into ${runRow} ${rowsOf(runRow, some)} on conflict (run_id, row) do update set ${overwritten}`,
+    )
+  }
 }
 
 const GONE = 'This row is not in the source any more.'
 
-/** What a check gives anew; of rows already made, everything but `changed` and `problems` is given as it was. */
-const overwritten = Object.fromEntries(
-  (
-    [
-      ['sourceRows', 'source_rows'],
-      ['label', 'label'],
-      ['state', 'state'],
-      ['data', 'data'],
-      ['problems', 'problems'],
-      ['wording', 'wording'],
-      ['approvals', 'approvals'],
-      ['people', 'people'],
-      ['changed', 'changed'],
-      ['language', 'language'],
-      ['copies', 'copies'],
-      ['extra', 'extra'],
-      ['pages', 'pages'],
-      ['overflow', 'overflow'],
-      ['recordId', 'record_id'],
-    ] as const
-  ).map(([name, column]) => [name, sql.raw(`excluded.${column}`)]),
+const KEPT_AT_ONCE = 1000
+
+/** What a check gives anew; answers and decisions are people's, and stay. */
+const overwritten = sql.raw(
+  [
+    'source_rows',
+    'label',
+    'state',
+    'data',
+    'problems',
+    'wording',
+    'approvals',
+    'people',
+    'changed',
+    'language',
+    'copies',
+    'extra',
+    'pages',
+    'overflow',
+    'record_id',
+  ]
+    .map((column) => `${column} = excluded.${column}`)
+    .join(', '),
 )
 
 type Checked =

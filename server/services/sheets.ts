@@ -13,6 +13,7 @@ import type { Column, Said } from '#core/sheet/columns.ts'
 import type { DataRow } from '#core/sheet/table.ts'
 import type { App } from '#server/app.ts'
 import type { SheetRead } from '#server/convert/sheet/read-sheet.ts'
+import { rowsOf } from '#server/db/bulk.ts'
 import type { Db } from '#server/db/connect.ts'
 import { person, run, sheet, sheetRow, template } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
@@ -22,7 +23,7 @@ import { checkAgain, checkAtOnce } from './run-check.ts'
 
 export type Sheet = v.InferOutput<typeof sheetSchema>
 
-const INSERTED_AT_ONCE = 500
+const INSERTED_AT_ONCE = 2000
 
 const mediaTypes = {
   text: 'text/csv',
@@ -65,10 +66,10 @@ const asRead = (read: SheetRead) => ({
 type NewRow = DataRow & { readonly recordId?: string; readonly mended?: Readonly<Record<string, Cell>> }
 
 async function insertRows(db: Db, sheetId: string, rows: readonly NewRow[]): Promise<void> {
-  for (let from = 0; from < rows.length; from += INSERTED_AT_ONCE)
-    await db
-      .insert(sheetRow)
-      .values(rows.slice(from, from + INSERTED_AT_ONCE).map((row) => ({ sheetId, ...row })))
+  for (let from = 0; from < rows.length; from += INSERTED_AT_ONCE) {
+    const some = rows.slice(from, from + INSERTED_AT_ONCE).map((row) => ({ sheetId, mended: {}, ...row }))
+    await db.execute(sql`insert into ${sheetRow} ${rowsOf(sheetRow, some)}`)
+  }
 }
 
 /** Keeps rows that were taken from elsewhere (the record book) as a sheet. */

@@ -1,0 +1,36 @@
+import { sql } from 'drizzle-orm'
+import type { SQL } from 'drizzle-orm'
+import { getTableConfig } from 'drizzle-orm/pg-core'
+import type { PgTable } from 'drizzle-orm/pg-core'
+
+/**
+ * Rows of a table as one value, for `insert into … select`: thousands of rows as one parameter instead of one for each of
+ * their cells. Every column has to be given; a JSON null is no value.
+ */
+export function rowsOf<T extends PgTable>(table: T, rows: readonly T['$inferInsert'][]): SQL {
+  const { columns, name } = getTableConfig(table)
+  const named = rows.map((row) =>
+    Object.fromEntries(
+      columns.map((column) => [
+        column.name,
+        (row as Record<string, unknown>)[keyOf(table, column.name)] ?? null,
+      ]),
+    ),
+  )
+  return sql`select * from jsonb_populate_recordset(null::${sql.identifier(name)}, ${JSON.stringify(named)}::jsonb)`
+}
+
+const keys = new WeakMap<PgTable, ReadonlyMap<string, string>>()
+
+/** Under which name our rows have a column. */
+function keyOf(table: PgTable, column: string): string {
+  const known =
+    keys.get(table) ??
+    new Map(
+      Object.entries(table as unknown as Record<string, { name?: string }>).flatMap(([key, each]) =>
+        each?.name ? [[each.name, key] as const] : [],
+      ),
+    )
+  keys.set(table, known)
+  return known.get(column) ?? column
+}
