@@ -9,7 +9,7 @@ import { agreement, agreementNumber, person, run, runRow, series } from '#server
 import { transaction } from '#server/db/transaction.ts'
 import { drawBundle } from './drawing.ts'
 import { bundleOfRun } from './editions.ts'
-import { addRevision, keepRevision, putToApproval } from './revisions.ts'
+import { addRevision, approvalOf, keepRevision, keepSteps } from './revisions.ts'
 import type { Drawn } from './revisions.ts'
 import { activeRules } from './rules.ts'
 import { record } from './trail.ts'
@@ -97,12 +97,15 @@ async function makeNextRow(app: App, making: Making): Promise<boolean> {
 
 async function makeRow(app: App, db: Db, making: Making, row: typeof runRow.$inferSelect): Promise<void> {
   const bundle = await bundleOfRun(app, making.run, row.language)
-  const [made] = await db
-    .select()
-    .from(agreement)
-    .where(and(eq(agreement.runId, row.runId), eq(agreement.row, row.row)))
-    .for('update')
-  const number = made?.number ?? (await allotNumber(app, making.seriesId, row.runId, row.row))
+  const { number, had } = await allotNumber(app, making.seriesId, row.runId, row.row)
+  // Only a row that had its number before can have its agreement: it is made again then.
+  const [made] = had
+    ? await db
+        .select()
+        .from(agreement)
+        .where(and(eq(agreement.runId, row.runId), eq(agreement.row, row.row)))
+        .for('update')
+    : []
   const { data } = row
   const merged = mergeBundle(bundle, data, number)
   const composed = await drawBundle(app, bundle, merged.documents, {
@@ -152,13 +155,14 @@ async function addAgreement(
 ): Promise<void> {
   const now = app.now()
   const id = randomUUID()
+  const approval = approvalOf(drawn, false, now)
   await db.insert(agreement).values({
     id,
     number,
     editionId: making.run.editionId,
     runId: row.runId,
     row: row.row,
-    state: 'draft',
+    state: approval.state,
     createdBy: making.run.createdBy,
     createdAt: now,
     changedAt: now,
@@ -166,6 +170,7 @@ async function addAgreement(
     ...drawn.content,
   })
   const fileSha256 = await keepRevision(app, db, id, 1, drawn)
+  await keepSteps(db, id, 1, approval)
   await record(db, id, [
     {
       at: now.toISOString(),
@@ -173,30 +178,39 @@ async function addAgreement(
       act: 'made',
       detail: { run: making.run.name, row: row.row, number, document: fileSha256 },
     },
+    ...approval.acts,
   ])
-  await putToApproval(app, db, id, 1, drawn, false)
 }
 
 /**
- * The row's number, allotted for good on first asking and committed at once: a crash later in the making leaves no gap,
- * because the row finds its number again.
+ * The row's number, allotted for good on first asking and committed at once, by one statement of its own: a crash later
+ * in the making leaves no gap, because the row finds its number again. `had`: it was allotted before.
  */
-async function allotNumber(app: App, seriesId: string, runId: string, row: number): Promise<string> {
-  return transaction(app, async ({ db }) => {
-    const [counted] = await db.select().from(series).where(eq(series.id, seriesId)).for('update')
-    if (!counted) throw new Error(`There is no series ${seriesId}.`)
-    const [had] = await db
-      .select({ number: agreementNumber.number })
-      .from(agreementNumber)
-      .where(and(eq(agreementNumber.runId, runId), eq(agreementNumber.row, row)))
-    const number = had?.number ?? counted.lastNumber + 1
-    if (!had) {
-      await db
-        .update(series)
-        .set({ lastNumber: sql`${series.lastNumber} + 1` })
-        .where(eq(series.id, seriesId))
-      await db.insert(agreementNumber).values({ seriesId, number, runId, row })
-    }
-    return counted.pattern.replace('{n}', String(number).padStart(4, '0'))
-  })
+async function allotNumber(
+  app: App,
+  seriesId: string,
+  runId: string,
+  row: number,
+): Promise<{ readonly number: string; readonly had: boolean }> {
+  const { rows } = await app.db.execute<{ pattern: string; number: number; had: boolean }>(sql`
+    with had as (
+      select number from ${agreementNumber} where run_id = ${runId} and row = ${row}
+    ), counted as (
+      update ${series} set last_number = last_number + 1
+      where id = ${seriesId} and not exists (select from had)
+      returning last_number
+    ), allotted as (
+      insert into ${agreementNumber} (series_id, number, run_id, row)
+      select ${seriesId}, last_number, ${runId}, ${row} from counted
+      returning number
+    )
+    select pattern, coalesce((select number from had), (select number from allotted)) as number,
+      exists (select from had) as had
+    from ${series} where id = ${seriesId}`)
+  const [allotted] = rows
+  if (!allotted) throw new Error(`There is no series ${seriesId}.`)
+  return {
+    number: allotted.pattern.replace('{n}', String(allotted.number).padStart(4, '0')),
+    had: allotted.had,
+  }
 }

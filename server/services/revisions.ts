@@ -1,10 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
 import { move } from '#core/agreement/states.ts'
+import type { AgreementState } from '#core/agreement/states.ts'
 import { routeBundle } from '#core/packet/bundle.ts'
 import type { Bundle, MergedBundle } from '#core/packet/bundle.ts'
 import type { Rule } from '#core/routing/route.ts'
-import type { TrailDetail } from '#core/trail/trail.ts'
+import type { TrailAct, TrailDetail } from '#core/trail/trail.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, party, revision, step } from '#server/db/schema.ts'
@@ -60,46 +61,55 @@ export async function keepRevision(
   return fileSha256
 }
 
-/** Asks for the approvals that the rules want of a draft's revision; without any it is cleared, and the trail says so. */
-export async function putToApproval(
-  app: App,
+/** What the rules want of a draft: the state it comes to, the approvals it waits for, and what the trail says of it. */
+export interface Approval {
+  readonly state: AgreementState
+  readonly steps: readonly { readonly approver: string; readonly reason: string }[]
+  readonly acts: readonly TrailAct[]
+  readonly at: Date
+}
+
+/** The approvals that the rules want of a document; without any it is cleared, and the trail says so. */
+export function approvalOf(
+  { bundle, merged, rules, content }: Drawn,
+  changedByHand: boolean,
+  at: Date,
+): Approval {
+  const routed = routeBundle(bundle, rules, content.data, { changed_by_hand: changedByHand })
+  if (!routed.ok) throw conflict(routed.problem)
+  const { steps } = routed
+  const moved = move('draft', 'route', { openSteps: steps.length, unsigned: merged.people.length })
+  if (!moved.ok) throw conflict(moved.problem)
+  const acts = steps.length
+    ? steps.map(({ approver, reason }) => ({ act: 'put to approval', detail: { approver, reason } }))
+    : [{ act: 'cleared', detail: { reason: 'No rule asks for approval' } }]
+  return {
+    state: moved.state,
+    steps,
+    acts: acts.map((act) => ({ at: at.toISOString(), actor: 'Brevan', ...act })),
+    at,
+  }
+}
+
+/** Keeps the approvals that a revision waits for. */
+export async function keepSteps(
   db: Db,
   agreementId: string,
   number: number,
-  { bundle, merged, rules, content }: Drawn,
-  changedByHand: boolean,
+  { steps, at }: Approval,
 ): Promise<void> {
-  const routed = routeBundle(bundle, rules, content.data, { changed_by_hand: changedByHand })
-  if (!routed.ok) throw conflict(routed.problem)
-  const state = move('draft', 'route', { openSteps: routed.steps.length, unsigned: merged.people.length })
-  if (!state.ok) throw conflict(state.problem)
-  const now = app.now()
-  if (routed.steps.length)
-    await db.insert(step).values(
-      routed.steps.map(({ approver, reason }) => ({
-        id: randomUUID(),
-        agreementId,
-        revision: number,
-        round: 1,
-        approver,
-        reason,
-        state: 'waiting' as const,
-        since: now,
-      })),
-    )
-  await db.update(agreement).set({ state: state.state, changedAt: now }).where(eq(agreement.id, agreementId))
-  const at = now.toISOString()
-  await record(
-    db,
-    agreementId,
-    routed.steps.length
-      ? routed.steps.map(({ approver, reason }) => ({
-          at,
-          actor: 'Brevan',
-          act: 'put to approval',
-          detail: { approver, reason },
-        }))
-      : [{ at, actor: 'Brevan', act: 'cleared', detail: { reason: 'No rule asks for approval' } }],
+  if (steps.length === 0) return
+  await db.insert(step).values(
+    steps.map(({ approver, reason }) => ({
+      id: randomUUID(),
+      agreementId,
+      revision: number,
+      round: 1,
+      approver,
+      reason,
+      state: 'waiting' as const,
+      since: at,
+    })),
   )
 }
 
@@ -114,18 +124,21 @@ export async function addRevision(
   const revise = move(made.state, 'revise', { openSteps: 0, unsigned: drawn.merged.people.length })
   if (!revise.ok) throw conflict(revise.problem)
   const number = made.revision + 1
+  const now = app.now()
+  const approval = approvalOf(drawn, told.changedByHand, now)
   const fileSha256 = await keepRevision(app, db, made.id, number, drawn)
   await db
     .update(agreement)
-    .set({ ...drawn.content, revision: number, state: revise.state, changedAt: app.now() })
+    .set({ ...drawn.content, revision: number, state: approval.state, changedAt: now })
     .where(eq(agreement.id, made.id))
+  await keepSteps(db, made.id, number, approval)
   await record(db, made.id, [
     {
-      at: app.now().toISOString(),
+      at: now.toISOString(),
       actor: drawn.author,
       act: told.act,
       detail: { ...told.detail, revision: number, document: fileSha256 },
     },
+    ...approval.acts,
   ])
-  await putToApproval(app, db, made.id, number, drawn, told.changedByHand)
 }

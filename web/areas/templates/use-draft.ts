@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { startTransition, useCallback, useEffect, useRef, useState } from 'react'
 import type { TemplateContent } from '#core/document/template.ts'
 import { call, ProblemError, problemText } from '#web/frame/client.ts'
 
@@ -24,7 +24,7 @@ export const WRITING = 'text'
 
 const PAUSE = 800
 /** Milliseconds after a key in which another may come before what is beside the text follows. */
-const FOLLOW = 110
+const FOLLOW = 85
 const RETRY = 4000
 /** Changes of one kind in quick succession are undone together. */
 const TOGETHER = 700
@@ -114,7 +114,9 @@ export function useDraft(
       latest.current = next
       // While keys are typed the text is shown by the editor; everything else follows at the first pause.
       if (showing.current) clearTimeout(showing.current)
-      if (writing) showing.current = setTimeout(() => setContent(latest.current), FOLLOW)
+      // What follows gives way to the next key.
+      if (writing)
+        showing.current = setTimeout(() => startTransition(() => setContent(latest.current)), FOLLOW)
       else {
         setContent(next)
         setRevision((before) => before + 1)
