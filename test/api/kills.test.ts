@@ -129,7 +129,7 @@ describe('a run of a thousand while its programs are killed', () => {
     await reached(350)
     cluster.kill()
     await new Promise((resolve) => setTimeout(resolve, 1500))
-    cluster.start()
+    await cluster.start()
     await healthy()
     await reached(450)
   })
