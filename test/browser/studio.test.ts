@@ -28,6 +28,18 @@ describe('the template studio, through the real interface', () => {
     await page.getByRole('option', { name: title }).first().waitFor()
     await page.getByRole('option', { name: title }).first().click()
   }
+  /** One step at a time: the next is taken back only when the text shows the last, so that none too many is. */
+  const undoUntil = async (done: () => Promise<boolean>) => {
+    for (let i = 0; i < 8 && !(await done()); i++) {
+      const before = await text().innerHTML()
+      await page.keyboard.press('Control+z')
+      await page
+        .waitForFunction((shown) => document.querySelector('.page-text')?.innerHTML !== shown, before, {
+          timeout: 5000,
+        })
+        .catch(() => undefined)
+    }
+  }
   const draft = async (name: string) => {
     const { rows } = await running.app.pool.query<{ draft: TemplateContent }>(
       'select draft from template where name = $1',
@@ -207,10 +219,7 @@ describe('the template studio, through the real interface', () => {
     await page.getByLabel('Margin notes').getByText('There is no field “day_of_handovr”.').waitFor()
     expect(await page.getByRole('button', { name: /Publish/ }).isDisabled()).to.equal(true)
     await text().focus()
-    for (let i = 0; i < 6 && (await text().locator('.merge-field.unknown').count()) > 0; i++) {
-      await page.keyboard.press('Control+z')
-      await page.waitForTimeout(150)
-    }
+    await undoUntil(async () => (await text().locator('.merge-field.unknown').count()) === 0)
     await text().locator('.merge-field.unknown').waitFor({ state: 'detached' })
     await panel('Roles')
     await page.getByRole('button', { name: 'Leave out' }).nth(1).click()
@@ -256,15 +265,7 @@ describe('the template studio, through the real interface', () => {
     await paste(`<p>${'<b>x</b>'.repeat(1_400_000)}</p>`)
     await page.getByText(/larger than two million characters/).waitFor()
     await page.getByRole('button', { name: 'Put away' }).first().click()
-    // One step at a time: the next is taken back only when the text shows the last.
-    for (let shown = await text().innerText(); shown.includes('plain words');) {
-      await page.keyboard.press('Control+z')
-      await page.waitForFunction(
-        (before) => document.querySelector<HTMLElement>('.page-text')?.innerText !== before,
-        shown,
-      )
-      shown = await text().innerText()
-    }
+    await undoUntil(async () => !(await text().innerText()).includes('plain words'))
     await saved()
   })
 
