@@ -89,8 +89,8 @@ for (let left = await page.getByLabel('I have read this one').count(); left > 0;
 }
 await page.getByRole('button', { name: /^Generate/ }).click()
 await page.getByText('219 agreements made').waitFor({ timeout: 90_000 })
-await page.getByRole('link', { name: '219 agreements' }).click()
-await page.getByRole('row').filter({ hasText: 'Kingsbend Growers' }).click()
+await page.goto(`${url}/agreements?search=Kingsgate`)
+await page.getByRole('row').nth(1).click()
 await page.getByRole('link', { name: 'Change the wording' }).click()
 const own = page.getByRole('textbox', { name: 'Template text' })
 await own.locator('.merge-field.valued').first().waitFor({ state: 'attached' })
