@@ -32,7 +32,9 @@ function childrenOf(parent: number): readonly number[] {
     .filter((name) => /^\d+$/.test(name))
     .filter((pid) => {
       try {
-        const fields = readFileSync(`/proc/${pid}/stat`, 'utf8').replace(/^.*\) /, '').split(' ')
+        const fields = readFileSync(`/proc/${pid}/stat`, 'utf8')
+          .replace(/^.*\) /, '')
+          .split(' ')
         return Number(fields[1]) === parent
       } catch {
         return false
