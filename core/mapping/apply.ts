@@ -175,6 +175,9 @@ class GroupReading {
 const said = (value: PlainValue): string =>
   typeof value === 'boolean' ? (value ? 'yes' : 'no') : `“${value}”`
 
+/** So many rows tell whether a column can be right. */
+export const ROWS_LOOKED_AT = 200
+
 /** A mapped column whose values mostly cannot be its field's: the sign of a wrong choice rather than of bad rows. */
 export function mappingProblems(
   outline: Outline,
@@ -182,7 +185,7 @@ export function mappingProblems(
   mapping: Mapping,
   rows: readonly CellRow[],
 ): readonly RowProblem[] {
-  const sample = rows.slice(0, 200)
+  const sample = rows.slice(0, ROWS_LOOKED_AT)
   return Object.entries(mapping).flatMap(([key, name]) => {
     const field = mappingKey(outline, key)?.field
     const position = columns.findIndex((column) => column.name === name)

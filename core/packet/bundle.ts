@@ -75,7 +75,7 @@ export function mergeBundle(bundle: Bundle, data: RecordData, number: string | n
   }
 }
 
-/** A pattern filled from whichever template knows its names; the first that knows them all goes before. */
+/** A pattern filled by the first template: what an agreement is called and how it is sent is its matter. */
 export const fillBundle = (
   { parts }: Bundle,
   data: RecordData,

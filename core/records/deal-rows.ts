@@ -1,5 +1,5 @@
 import { isItems } from '../outline/field.ts'
-import type { Field, FieldValue, Outline, RecordData } from '../outline/field.ts'
+import type { Field, FieldValue, Outline, PlainValue, RecordData } from '../outline/field.ts'
 import type { Cell, CellRow } from '../sheet/cell.ts'
 
 /** A deal with whom it is for, as far as the record book knows. */
@@ -53,17 +53,32 @@ export function dealRows(
   }
 }
 
-function listColumns(list: Field, deals: readonly WholeDeal[]): readonly ColumnOfDeals[] {
-  const itemsOf = ({ data }: WholeDeal) => {
+const listColumns = (list: Field, deals: readonly WholeDeal[]): readonly ColumnOfDeals[] =>
+  numberedColumns(
+    list,
+    deals.map(({ data }) => data),
+  ).map(({ name, item, read }) => ({ name, read: ({ data }) => cellOf(item, read(data)) }))
+
+/** A column that holds one field of the so-manieth item of a list. */
+export interface NumberedColumn {
+  readonly name: string
+  readonly item: Field
+  readonly read: (data: RecordData) => PlainValue | undefined
+}
+
+/** The items of a list in columns with a number ("Line 1 item"), as many as the longest of the records has. */
+export function numberedColumns(list: Field, records: readonly RecordData[]): readonly NumberedColumn[] {
+  const itemsOf = (data: RecordData) => {
     const value = data[list.name]
     return isItems(value) ? value : []
   }
-  const most = Math.max(0, ...deals.map((deal) => itemsOf(deal).length))
+  const most = Math.max(0, ...records.map((data) => itemsOf(data).length))
   const one = list.label.replace(/s$/, '')
   return Array.from({ length: most }, (_, i) =>
     (list.items ?? []).map((item) => ({
       name: `${one} ${i + 1} ${item.label.toLowerCase()}`,
-      read: (deal: WholeDeal) => cellOf(item, itemsOf(deal)[i]?.[item.name]),
+      item,
+      read: (data: RecordData) => itemsOf(data)[i]?.[item.name],
     })),
   ).flat()
 }

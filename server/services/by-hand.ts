@@ -2,12 +2,9 @@ import { eq } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { ownWording, wordingChange } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
-import { move } from '#core/agreement/states.ts'
 import { sameContent } from '#core/compare/equal.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import { fillBundle, mergeBundle } from '#core/packet/bundle.ts'
-import type { Bundle } from '#core/packet/bundle.ts'
-import { fileName } from '#core/text/pattern.ts'
+import { mergeBundle } from '#core/packet/bundle.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, edition, run } from '#server/db/schema.ts'
@@ -15,7 +12,7 @@ import { transaction } from '#server/db/transaction.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
 import { drawBundle } from './drawing.ts'
 import { bundleOf, prepare } from './editions.ts'
-import { addRevision } from './revisions.ts'
+import { addRevision, contentOf, revisionRefusal } from './revisions.ts'
 import { activeRules } from './rules.ts'
 
 async function load(db: Db, id: string) {
@@ -26,16 +23,6 @@ async function load(db: Db, id: string) {
     .where(eq(agreement.id, id))
   if (!found) throw notFound('agreement')
   return found
-}
-
-/** Why an agreement's wording cannot be changed now; null where it can. */
-const refusal = (row: typeof agreement.$inferSelect): string | null => {
-  const revise = move(row.state, 'revise', { openSteps: 0, unsigned: 1 })
-  return revise.ok
-    ? null
-    : row.state === 'out'
-      ? `${row.number} is out for signature; it has to be taken back first.`
-      : `${row.number} is ${row.state}; its wording stays as it is.`
 }
 
 /** The wording of one agreement beside that of its template. */
@@ -51,7 +38,7 @@ export async function readWording(app: App, id: string): Promise<v.InferOutput<t
     content: mutable(row.content ?? made.content),
     template: mutable(made.content),
     byHand: row.content !== null,
-    refusal: refusal(row),
+    refusal: revisionRefusal(row, 'its wording'),
   }
 }
 
@@ -74,18 +61,19 @@ export async function saveWording(
       throw conflict(
         'Somebody revised this agreement after you opened it. Open it again to see the other change.',
       )
-    const problem = refusal(row)
+    const problem = revisionRefusal(row, 'its wording')
     if (problem) throw conflict(problem)
-    const { edition: made } = await load(db, id)
-    const same = sameContent(change.content, made.content)
+    const { edition: published } = await load(db, id)
+    const same = sameContent(change.content, published.content)
     const content = same ? null : (change.content as TemplateContent)
-    if (sameContent(change.content, row.content ?? made.content))
+    if (sameContent(change.content, row.content ?? published.content))
       throw conflict('Nothing has been changed in the wording.')
     const bundle = await bundleOf(app, { ...row, content })
     const merged = mergeBundle(bundle, row.data, row.number)
     if (merged.problems.length)
       throw invalid(`This customer’s data does not fit the wording: ${merged.problems[0]!.message}`)
     const composed = await drawBundle(app, bundle, merged.documents, { proof: false, at: app.now() })
+    const [made] = await db.select({ setup: run.setup }).from(run).where(eq(run.id, row.runId))
     await db.update(agreement).set({ content }).where(eq(agreement.id, id))
     await addRevision(
       app,
@@ -97,7 +85,7 @@ export async function saveWording(
         composed,
         rules: await activeRules(db),
         author: by.name,
-        content: await ownWords(db, row, bundle, merged.wording),
+        content: contentOf(bundle, merged, row.number, made?.setup.fileName, row),
       },
       {
         act: same ? 'wording of the template again' : 'wording changed by hand',
@@ -106,24 +94,6 @@ export async function saveWording(
       },
     )
   })
-}
-
-/** What the agreement says of itself, by the patterns of its own wording. */
-async function ownWords(db: Db, row: typeof agreement.$inferSelect, bundle: Bundle, wording: string) {
-  const [made] = await db.select({ setup: run.setup }).from(run).where(eq(run.id, row.runId))
-  const { sending } = bundle.parts[0].content
-  const say = (pattern: string) => fillBundle(bundle, row.data, pattern, row.number)
-  return {
-    name: say(sending.agreementName),
-    fileName: fileName(say(made?.setup.fileName || sending.fileName)),
-    data: row.data,
-    subject: say(sending.subject),
-    message: say(sending.message),
-    wording,
-    language: row.language,
-    copies: row.copies,
-    extra: row.extra,
-  }
 }
 
 /** The data of an agreement, for a proof of its wording. */

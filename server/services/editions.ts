@@ -35,9 +35,7 @@ export const prepare = (content: TemplateContent): PreparedTemplate =>
 export interface ReadyEdition {
   readonly ready: ReadyTemplate
   readonly id: string
-  readonly number: number
   readonly templateId: string
-  readonly templateName: string
   readonly seriesId: string
 }
 
@@ -64,9 +62,7 @@ async function loadEdition(app: App, editionId: string, language: string | null)
   return {
     ready: prepared.ready,
     id: editionId,
-    number: found!.edition.number,
     templateId: found!.template.id,
-    templateName: found!.template.name,
     seriesId: found!.template.seriesId,
   }
 }

@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, exists, notExists, sql } from 'drizzle-orm'
-import { fillBundle, mergeBundle } from '#core/packet/bundle.ts'
-import { fileName } from '#core/text/pattern.ts'
+import { mergeBundle } from '#core/packet/bundle.ts'
 import type { Rule } from '#core/routing/route.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -9,7 +8,7 @@ import { agreement, agreementNumber, person, run, runRow, series } from '#server
 import { transaction } from '#server/db/transaction.ts'
 import { drawBundle } from './drawing.ts'
 import { bundleOfRun } from './editions.ts'
-import { addRevision, approvalOf, keepRevision, keepSteps } from './revisions.ts'
+import { addRevision, approvalOf, contentOf, keepRevision, keepSteps } from './revisions.ts'
 import type { Drawn } from './revisions.ts'
 import { activeRules } from './rules.ts'
 import { record } from './trail.ts'
@@ -112,25 +111,13 @@ async function makeRow(app: App, db: Db, making: Making, row: typeof runRow.$inf
     proof: false,
     at: making.run.createdAt,
   })
-  const say = (pattern: string) => fillBundle(bundle, data, pattern, number)
-  const { sending } = bundle.parts[0].content
   const drawn: Drawn = {
     bundle,
     merged,
     composed,
     rules: making.rules,
     author: making.author,
-    content: {
-      name: say(sending.agreementName),
-      fileName: fileName(say(making.run.setup.fileName || sending.fileName)),
-      data,
-      subject: say(sending.subject),
-      message: say(sending.message),
-      wording: merged.wording,
-      language: row.language,
-      copies: row.copies,
-      extra: row.extra,
-    },
+    content: contentOf(bundle, merged, number, making.run.setup.fileName, row),
   }
   if (made)
     await addRevision(app, db, made, drawn, {

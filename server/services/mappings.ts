@@ -1,6 +1,5 @@
 import { and, desc, eq } from 'drizzle-orm'
-import type { TemplateContent } from '#core/document/template.ts'
-import { mappingProblems, readRow } from '#core/mapping/apply.ts'
+import { mappingProblems, readRow, ROWS_LOOKED_AT } from '#core/mapping/apply.ts'
 import { recallMapping } from '#core/mapping/remember.ts'
 import type { Drift } from '#core/mapping/remember.ts'
 import { mappingKey, suggestMapping } from '#core/mapping/suggest.ts'
@@ -30,12 +29,11 @@ export interface CurrentMapping {
 export async function currentMapping(
   app: App,
   sheetId: string,
-  content: TemplateContent,
+  supplied: Outline,
   templateId: string,
   grouped = false,
 ): Promise<CurrentMapping> {
   const columns = await columnsOf(app.db, sheetId)
-  const supplied = suppliedFields(content)
   const fresh = suggestMapping(supplied, columns, grouped)
   const [saved] = await app.db
     .select()
@@ -72,13 +70,13 @@ const withoutTaken = (fresh: Mapping, taken: Mapping): Mapping => {
 /** A mapping with everything it leads to: columns that cannot be right, and the rows that would need a hand. */
 export async function readMapping(app: App, sheetId: string, templateId: string) {
   const content = await draftOf(app, templateId)
+  const supplied = suppliedFields(content)
   const { columns, suggested, saved, inForce, drift, remembered } = await currentMapping(
     app,
     sheetId,
-    content,
+    supplied,
     templateId,
   )
-  const supplied = suppliedFields(content)
   const rows = await allRows(app.db, sheetId)
   const rowsWithProblems = rows.flatMap(({ row, cells }) => {
     const read = readRow(supplied, columns, inForce, cells)
@@ -90,7 +88,7 @@ export async function readMapping(app: App, sheetId: string, templateId: string)
     columns: inForce,
     saved: saved !== null,
     suggested,
-    faults: faultsOf(supplied, columns, inForce, rows),
+    faults: await faultsOf(app.db, sheetId, supplied, columns, inForce),
     rowsWithProblems,
     rowCount: rows.length,
     drift: [...drift],
@@ -98,19 +96,24 @@ export async function readMapping(app: App, sheetId: string, templateId: string)
   }
 }
 
-export const faultsOf = (
+/** Columns of a mapping that cannot be right, by the first rows of the sheet. */
+export async function faultsOf(
+  db: Db,
+  sheetId: string,
   supplied: Outline,
   columns: readonly Column[],
   inForce: Mapping,
-  rows: Awaited<ReturnType<typeof allRows>>,
-) => [
-  ...mappingProblems(
-    supplied,
-    columns,
-    inForce,
-    rows.map(({ cells }) => cells),
-  ),
-]
+) {
+  const rows = await allRows(db, sheetId).limit(ROWS_LOOKED_AT)
+  return [
+    ...mappingProblems(
+      supplied,
+      columns,
+      inForce,
+      rows.map(({ cells }) => cells),
+    ),
+  ]
+}
 
 /** Refuses a mapping of fields or columns that are not there. */
 export function checkMapping(supplied: Outline, columns: readonly Column[], wanted: Mapping): void {

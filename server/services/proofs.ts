@@ -181,10 +181,11 @@ async function fromSheet(
   content: TemplateContent,
   wanted: number | null,
 ) {
-  const { columns, inForce } = await currentMapping(app, sheetId, content, templateId)
+  const supplied = suppliedFields(content)
+  const { columns, inForce } = await currentMapping(app, sheetId, supplied, templateId)
   const found = await oneRow(app, sheetId, wanted)
   if (!found) return null
-  const read = readRow(suppliedFields(content), columns, inForce, found.cells)
+  const read = readRow(supplied, columns, inForce, found.cells)
   const cells = new Map(
     Object.entries(inForce).map(([field, column]) => {
       const position = columns.findIndex(({ name }) => name === column)

@@ -6,18 +6,19 @@ import type { exportQuery, viewStart } from '#contract/record.ts'
 import type { columnSchema } from '#contract/sheet.ts'
 import { describeColumn } from '#core/sheet/columns.ts'
 import { filterProblem } from '#core/records/filter.ts'
-import { dealRows } from '#core/records/deal-rows.ts'
+import { dealRows, numberedColumns } from '#core/records/deal-rows.ts'
 import { matchKey } from '#core/records/import.ts'
-import { PLURALS } from '#core/records/kinds.ts'
+import { belongsToCustomer, PLURALS } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { isItems, isNumeric } from '#core/outline/field.ts'
+import type { Field, FieldValue } from '#core/outline/field.ts'
 import type { Cell } from '#core/sheet/cell.ts'
 import { writeCsv } from '#core/sheet/write.ts'
 import type { App } from '#server/app.ts'
 import { person, record, recordView } from '#server/db/schema.ts'
 import { invalid, notFound } from '#server/problem.ts'
 import { fieldsOf, findRecords } from './records.ts'
-import { keepAsSheet } from './sheets.ts'
+import { keepAsSheet, shownColumn } from './sheets.ts'
 
 // What is made of many records at once: files, kept searches, and sources of runs.
 
@@ -26,43 +27,30 @@ export async function exportRecords(app: App, kind: RecordKind, query: v.InferOu
   const fields = await fieldsOf(app.db, kind)
   const found = await findRecords(app, kind, query)
   const plain = fields.filter(({ type, computed }) => type !== 'list' && computed === undefined)
-  const lists = fields
+  const numbered = fields
     .filter(({ type }) => type === 'list')
-    .map((list) => {
-      const itemsOf = (data: (typeof found)[number]['data']) => {
-        const value = data[list.name]
-        return isItems(value) ? value : []
-      }
-      return { list, itemsOf, most: Math.max(0, ...found.map(({ data }) => itemsOf(data).length)) }
-    })
-  const asCell = (numeric: boolean, value: string | boolean | undefined): Cell =>
-    value === undefined ? null : numeric && typeof value === 'string' ? Number(value) : value
+    .flatMap((list) =>
+      numberedColumns(
+        list,
+        found.map(({ data }) => data),
+      ),
+    )
+  const asCell = ({ type }: Field, value: FieldValue | undefined): Cell => {
+    if (value === undefined || isItems(value)) return null
+    if (typeof value === 'boolean') return value
+    if (type === 'date') return { date: value }
+    return isNumeric(type) ? Number(value) : value
+  }
   const rows: Cell[][] = [
     [
-      ...(kind === 'contact' || kind === 'deal' ? ['Customer'] : []),
+      ...(belongsToCustomer(kind) ? ['Customer'] : []),
       ...plain.map(({ label }) => label),
-      ...lists.flatMap(({ list, most }) =>
-        Array.from({ length: most }, (_, i) =>
-          (list.items ?? []).map(
-            ({ label }) => `${list.label.replace(/s$/, '')} ${i + 1} ${label.toLowerCase()}`,
-          ),
-        ).flat(),
-      ),
+      ...numbered.map(({ name }) => name),
     ],
     ...found.map(({ data, customer }) => [
-      ...(kind === 'contact' || kind === 'deal' ? [customer?.name ?? null] : []),
-      ...plain.map(({ name, type }): Cell => {
-        const value = data[name]
-        if (value === undefined || isItems(value)) return null
-        return type === 'date' && typeof value === 'string'
-          ? { date: value }
-          : asCell(isNumeric(type), value as string | boolean)
-      }),
-      ...lists.flatMap(({ list, itemsOf, most }) =>
-        Array.from({ length: most }, (_, i) =>
-          (list.items ?? []).map(({ name, type }) => asCell(isNumeric(type), itemsOf(data)[i]?.[name])),
-        ).flat(),
-      ),
+      ...(belongsToCustomer(kind) ? [customer?.name ?? null] : []),
+      ...plain.map((field) => asCell(field, data[field.name])),
+      ...numbered.map(({ item, read }) => asCell(item, read(data))),
     ]),
   ]
   const title = PLURALS[kind]
@@ -154,19 +142,14 @@ export async function dealColumns(app: App): Promise<v.InferOutput<typeof column
     .limit(LOOKED_AT)
   if (deals.length === 0) return []
   const { names, rows } = await rowsOfDeals(app, deals)
-  return names.map((name, i) => {
-    const column = describeColumn(
-      name,
-      rows.map((cells) => cells[i] ?? null),
-    )
-    return {
-      ...column,
-      odd: [...column.odd],
-      unsure: [...column.unsure],
-      samples: [...column.samples],
-      said: { ...column.said },
-    }
-  })
+  return names.map((name, i) =>
+    shownColumn(
+      describeColumn(
+        name,
+        rows.map((cells) => cells[i] ?? null),
+      ),
+    ),
+  )
 }
 
 /** Deals kept as the source of a run. */

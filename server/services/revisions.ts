@@ -2,8 +2,9 @@ import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
 import { move } from '#core/agreement/states.ts'
 import type { AgreementState } from '#core/agreement/states.ts'
-import { routeBundle } from '#core/packet/bundle.ts'
+import { fillBundle, routeBundle } from '#core/packet/bundle.ts'
 import type { Bundle, MergedBundle } from '#core/packet/bundle.ts'
+import { fileName } from '#core/text/pattern.ts'
 import type { Rule } from '#core/routing/route.ts'
 import type { TrailAct, TrailDetail } from '#core/trail/trail.ts'
 import type { App } from '#server/app.ts'
@@ -26,6 +27,41 @@ export interface Drawn {
     Agreement,
     'name' | 'fileName' | 'data' | 'subject' | 'message' | 'wording' | 'language' | 'copies' | 'extra'
   >
+}
+
+/** What an agreement says of itself, by the patterns of its wording; `files` is the pattern its run has for file names. */
+export function contentOf(
+  bundle: Bundle,
+  merged: MergedBundle,
+  number: string,
+  files: string | null | undefined,
+  from: Pick<Agreement, 'data' | 'language' | 'copies' | 'extra'>,
+): Drawn['content'] {
+  const { data, language, copies, extra } = from
+  const { sending } = bundle.parts[0].content
+  const say = (pattern: string) => fillBundle(bundle, data, pattern, number)
+  return {
+    name: say(sending.agreementName),
+    fileName: fileName(say(files || sending.fileName)),
+    data,
+    subject: say(sending.subject),
+    message: say(sending.message),
+    wording: merged.wording,
+    language,
+    copies,
+    extra,
+  }
+}
+
+/** Why an agreement cannot get a next revision now; null where it can. `what` is what stays as it is. */
+export function revisionRefusal(
+  { number, state }: Pick<Agreement, 'number' | 'state'>,
+  what: 'it' | 'its wording',
+): string | null {
+  if (move(state, 'revise', { openSteps: 0, unsigned: 1 }).ok) return null
+  return state === 'out'
+    ? `${number} is out for signature; it has to be taken back first.`
+    : `${number} is ${state}; ${what} stays as it is.`
 }
 
 /** Stores the document of a revision and its parties. */

@@ -6,7 +6,7 @@ import { readGroup } from '#core/mapping/apply.ts'
 import type { RowProblem, SourceRow } from '#core/mapping/apply.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
 import { bundleFields, mergeBundle, routeBundle } from '#core/packet/bundle.ts'
-import type { RecordData } from '#core/outline/field.ts'
+import type { Outline, RecordData } from '#core/outline/field.ts'
 import type { Rule } from '#core/routing/route.ts'
 import { duplicateProblems } from '#core/run/duplicates.ts'
 import type { LiveAgreement } from '#core/run/duplicates.ts'
@@ -164,7 +164,15 @@ interface Checking {
   readonly rules: readonly Rule[]
   readonly files: ReadonlyMap<string, ExtraFile>
   readonly sender: (content: TemplateContent) => RecordData
-  readonly bundleIn: (language: string | null) => Promise<Bundle>
+  readonly readyIn: (language: string | null) => Promise<Ready>
+  /** The rows as the last check left them, by their numbers. */
+  readonly before: ReadonlyMap<number, Row>
+}
+
+/** What rows of one language are read and merged by. */
+interface Ready {
+  readonly bundle: Awaited<ReturnType<typeof bundleOfRun>>
+  readonly fields: Outline
 }
 
 /** After so many rows the event loop has its turn: a check of thousands holds nothing else up. */
@@ -180,8 +188,13 @@ async function readRows(app: App, found: Run): Promise<Checked> {
   if (rule && !rule.ok)
     return { ok: false, problem: `The row rule does not fit the columns: ${rule.problem}` }
   const [sender] = await app.db.select().from(person).where(eq(person.id, found.createdBy))
-  const bundle = await bundleOfRun(app, found)
   const files = await app.db.select().from(runFile).where(eq(runFile.runId, found.id))
+  const rows = await app.db.select().from(runRow).where(eq(runRow.runId, found.id))
+  const ready = new Map<string | null, Promise<Ready>>()
+  const load = async (language: string | null): Promise<Ready> => {
+    const bundle = await bundleOfRun(app, found, language)
+    return { bundle, fields: bundleFields(bundle) }
+  }
   const checking: Checking = {
     run: found,
     setup,
@@ -189,11 +202,13 @@ async function readRows(app: App, found: Run): Promise<Checked> {
     rules: await activeRules(app.db),
     files: new Map(files.map(({ name, sha256 }) => [name.toLowerCase(), { name, sha256 }])),
     sender: (content) => (sender ? senderOf(content, sender) : {}),
-    bundleIn: (language) => bundleOfRun(app, found, language),
+    readyIn: (language) => {
+      const known = ready.get(language) ?? load(language)
+      ready.set(language, known)
+      return known
+    },
+    before: new Map(rows.map((row) => [row.row, row])),
   }
-  const before = new Map(
-    (await app.db.select().from(runRow).where(eq(runRow.runId, found.id))).map((row) => [row.row, row]),
-  )
   const source = await allRows(app.db, found.sheetId)
   const taken: typeof source = []
   const skipped: NewRow[] = []
@@ -202,13 +217,13 @@ async function readRows(app: App, found: Run): Promise<Checked> {
     if (why === null) taken.push(row)
     else skipped.push({ ...emptyRow(found.id, row), problems: [leftOut(why)] })
   }
-  const rows: NewRow[] = []
+  const checked: NewRow[] = []
   for (const [i, group] of groupRows(columns, setup.groupBy, taken).entries()) {
-    rows.push(await checkGroup(checking, bundle, group, before.get(group[0]!.row)))
+    checked.push(await checkGroup(checking, group))
     if (i % TURN === TURN - 1) await new Promise((resolve) => setImmediate(resolve))
   }
-  const asked = setup.duplicates === 'ask' ? await askAboutDuplicates(app, checking, bundle, rows) : rows
-  return { ok: true, rows: [...asked, ...skipped].map((row) => asMade(row, before.get(row.row))) }
+  const asked = setup.duplicates === 'ask' ? await askAboutDuplicates(app, checking, checked) : checked
+  return { ok: true, rows: [...asked, ...skipped].map((row) => asMade(row, checking.before.get(row.row))) }
 }
 
 const leftOut = (message: string): RowProblem => ({ field: '', column: null, message, kind: 'left out' })
@@ -235,17 +250,13 @@ const emptyRow = (runId: string, { row, cells, recordId }: Source): NewRow => ({
   recordId,
 })
 
-async function checkGroup(
-  checking: Checking,
-  plain: Bundle,
-  group: readonly Source[],
-  before: Row | undefined,
-): Promise<NewRow> {
+async function checkGroup(checking: Checking, group: readonly Source[]): Promise<NewRow> {
   const { setup, columns, rules } = checking
   const [first] = group
+  const before = checking.before.get(first!.row)
   const extras = readExtras(checking, group)
-  const bundle = extras.language ? await checking.bundleIn(extras.language) : plain
-  const read = readGroup(bundleFields(bundle), columns, checking.run.mapping, group, {
+  const { bundle, fields } = await checking.readyIn(extras.language)
+  const read = readGroup(fields, columns, checking.run.mapping, group, {
     values: { ...setup.values, ...before?.answers },
     asked: setup.askRows,
   })
@@ -345,41 +356,10 @@ function asMade(row: NewRow, before: Row | undefined): NewRow {
   if (before?.state === 'failed' && row.state === 'ready' && sameData(before.data, row.data))
     return { ...row, state: 'failed', problems: before.problems }
   if (before?.state !== 'made') return row
-  const {
-    runId,
-    row: place,
-    label,
-    data,
-    wording,
-    approvals,
-    people,
-    language,
-    copies,
-    extra,
-    pages,
-    overflow,
-    recordId,
-  } = before
-  const gone = row.state === 'skipped'
-  const differs = !gone && !sameData(data, row.data)
+  const differs = row.state !== 'skipped' && !sameData(before.data, row.data)
   return {
-    ...{
-      runId,
-      row: place,
-      label,
-      data,
-      wording,
-      approvals,
-      people,
-      language,
-      copies,
-      extra,
-      pages,
-      overflow,
-      recordId,
-    },
+    ...before,
     sourceRows: row.sourceRows,
-    state: 'made',
     changed: differs ? row.data : null,
     problems: differs ? (row.problems ?? []).filter(({ kind }) => kind !== 'twice' && kind !== 'live') : [],
   }
@@ -388,27 +368,19 @@ function asMade(row: NewRow, before: Row | undefined): NewRow {
 /** Rows of a customer that is there twice or has a live agreement ask somebody first, unless somebody has answered. */
 async function askAboutDuplicates(
   app: App,
-  { run: found, setup }: Checking,
-  bundle: Bundle & { readonly editions?: readonly { readonly templateId: string }[] },
+  { run: found, setup, readyIn, before }: Checking,
   rows: readonly NewRow[],
 ): Promise<readonly NewRow[]> {
+  const { bundle } = await readyIn(null)
   const field = setup.sameBy ?? labelField(bundle.parts[0].content)
   if (!field) return rows
-  const decided = new Set(
-    (
-      await app.db
-        .select({ row: runRow.row })
-        .from(runRow)
-        .where(and(eq(runRow.runId, found.id), eq(runRow.decision, 'make')))
-    ).map(({ row }) => row),
-  )
   const problems = duplicateProblems(
     rows.filter(({ state }) => state !== 'skipped'),
-    await liveAgreements(app, found, bundle.editions?.[0]?.templateId ?? '', field),
+    await liveAgreements(app, found, bundle.editions[0]!.templateId, field),
     field,
   )
   return rows.map((row) => {
-    const more = decided.has(row.row) ? undefined : problems.get(row.row)
+    const more = before.get(row.row)?.decision === 'make' ? undefined : problems.get(row.row)
     return more && row.state !== 'skipped'
       ? { ...row, state: 'needs a hand' as const, problems: [...(row.problems ?? []), ...more] }
       : row

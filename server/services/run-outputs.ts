@@ -21,6 +21,7 @@ import { documentNow } from './executing.ts'
 import { drawBundle } from './drawing.ts'
 import { bundleOfRun } from './editions.ts'
 import { exportAgreement } from './documents.ts'
+import { wordedRows } from './runs.ts'
 
 type Output = typeof runOutput.$inferSelect
 
@@ -79,13 +80,7 @@ async function trialRows(
   runId: string,
   asked: readonly number[] | undefined,
 ): Promise<readonly number[]> {
-  const rows = (
-    await app.db
-      .select({ row: runRow.row, state: runRow.state, wording: runRow.wording, data: runRow.data })
-      .from(runRow)
-      .where(eq(runRow.runId, runId))
-      .orderBy(asc(runRow.row))
-  ).filter(({ state }) => state === 'ready' || state === 'made' || state === 'failed')
+  const rows = await wordedRows(app, runId)
   if (asked) return rows.map(({ row }) => row).filter((row) => asked.includes(row))
   const byRow = new Map(rows.map((row) => [row.row, row]))
   return groupWordings(rows.map(({ row, wording }) => ({ row, key: wording }))).flatMap(({ rows: same }) => {

@@ -4,7 +4,8 @@ import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { rowAnswers, rowsDecided, runChange, runSetupView, runStart } from '#contract/run.ts'
 import { bundleConflicts, bundleFields } from '#core/packet/bundle.ts'
-import type { Bundle } from '#core/packet/bundle.ts'
+import { suggestMapping } from '#core/mapping/suggest.ts'
+import type { Mapping } from '#core/mapping/suggest.ts'
 import type { Field, Outline } from '#core/outline/field.ts'
 import { coerce } from '#core/outline/coerce.ts'
 import { columnFields, compileRule } from '#core/run/rule.ts'
@@ -13,6 +14,7 @@ import type { RunSetup } from '#core/run/setup.ts'
 import type { Column } from '#core/sheet/columns.ts'
 import { fileName } from '#core/text/pattern.ts'
 import type { App } from '#server/app.ts'
+import type { Db } from '#server/db/connect.ts'
 import { packet, run, runFile, runRow } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
@@ -21,7 +23,7 @@ import { checkMapping, currentMapping, faultsOf, keepMapping } from './mappings.
 import { labelField } from './row-label.ts'
 import { askForCheck, checkAtOnce } from './run-check.ts'
 import { requireRight } from './shelves.ts'
-import { allRows, columnsOf } from './sheets.ts'
+import { columnsOf, shownColumn } from './sheets.ts'
 import { latestEdition } from './templates.ts'
 
 /** Sets up a run of the newest editions over a sheet; its rows are checked by a job at once. */
@@ -38,8 +40,15 @@ export async function startRun(app: App, by: Person, asked: v.InferOutput<typeof
   const [clash] = bundleConflicts(bundle)
   if (clash) throw invalid(clash)
   const setup = asked.setup ?? plainSetup
-  const { columns, inForce, drift } = await mappingFor(app, asked.sheetId, bundle, templates[0]!, setup)
-  checkSetup(bundleFields(bundle), columns, setup)
+  const fields = bundleFields(bundle)
+  const { columns, inForce, drift } = await currentMapping(
+    app,
+    asked.sheetId,
+    fields,
+    templates[0]!,
+    isGrouped(setup),
+  )
+  checkSetup(fields, columns, setup)
   const id = randomUUID()
   await transaction(app, async ({ db, enqueue }) => {
     await db.insert(run).values({
@@ -67,15 +76,7 @@ async function packetTemplates(app: App, id: string): Promise<readonly string[]>
   return found.templates
 }
 
-/** The mapping in force for all fields of the bundle together: those of a packet are the first template's and more. */
-const mappingFor = (app: App, sheetId: string, bundle: Bundle, templateId: string, setup: RunSetup) =>
-  currentMapping(
-    app,
-    sheetId,
-    { ...bundle.parts[0].content, outline: bundleFields(bundle), roles: [] },
-    templateId,
-    setup.groupBy.length > 0,
-  )
+const isGrouped = (setup: RunSetup): boolean => setup.groupBy.length > 0
 
 /** A set-up that names what is not there, or a rule that is faulty, is refused with the place of the fault. */
 function checkSetup(fields: Outline, columns: readonly Column[], setup: RunSetup): void {
@@ -111,8 +112,8 @@ export async function readSetup(app: App, id: string): Promise<v.InferOutput<typ
   if (!found) throw notFound('run')
   const bundle = await bundleOfRun(app, found)
   const { templateId } = bundle.editions[0]!
-  const current = await mappingFor(app, found.sheetId, bundle, templateId, found.setup)
   const fields = bundleFields(bundle)
+  const current = await currentMapping(app, found.sheetId, fields, templateId, isGrouped(found.setup))
   const rule = found.setup.rule ? compileRule(found.setup.rule, current.columns) : null
   const files = await app.db.select({ name: runFile.name }).from(runFile).where(eq(runFile.runId, id))
   return {
@@ -132,19 +133,14 @@ export async function readSetup(app: App, id: string): Promise<v.InferOutput<typ
         .filter(({ computed }) => computed === undefined)
         .map((item) => shown(item, field.name)),
     ]),
-    columns: current.columns.map((column) => ({
-      ...column,
-      odd: column.odd.slice(0, 20),
-      unsure: [...column.unsure],
-      samples: [...column.samples],
-    })),
+    columns: current.columns.map(shownColumn),
     columnFields: columnFields(current.columns).map(({ name, label, type, required }) => ({
       name,
       label,
       type,
       required,
     })),
-    faults: faultsOf(fields, current.columns, found.mapping, await allRows(app.db, found.sheetId)),
+    faults: await faultsOf(app.db, found.sheetId, fields, current.columns, found.mapping),
     ruleProblem: rule && !rule.ok ? rule.problem : null,
     namedBy: labelField(bundle.parts[0].content),
     files: files.map(({ name }) => name),
@@ -181,12 +177,12 @@ export async function changeRun(
     const [locked] = await work.db.select({ state: run.state }).from(run).where(eq(run.id, id)).for('update')
     if (locked!.state === 'generating')
       throw conflict('The agreements are being made. Pause the run first, then change its set-up.')
-    const regrouped = change.setup && change.setup.groupBy.length > 0 !== found.setup.groupBy.length > 0
+    const grouped = isGrouped(change.setup ?? found.setup)
     const mapping =
       change.mapping ??
-      (regrouped
-        ? await regroupedMapping(app, found.sheetId, bundle, found.mapping, change.setup!)
-        : found.mapping)
+      (grouped === isGrouped(found.setup)
+        ? found.mapping
+        : regroupedMapping(fields, columns, found.mapping, grouped))
     await work.db
       .update(run)
       .set({
@@ -204,45 +200,61 @@ export async function changeRun(
 }
 
 /** Lists are fed anew when rows are grouped, or are not any more; plain fields keep their columns. */
-async function regroupedMapping(
-  app: App,
-  sheetId: string,
-  bundle: Bundle,
-  before: RunSetup['values'],
-  setup: RunSetup,
-) {
+function regroupedMapping(
+  fields: Outline,
+  columns: readonly Column[],
+  before: Mapping,
+  grouped: boolean,
+): Mapping {
   const plain = Object.entries(before).filter(([key]) => !key.includes('['))
   const used = new Set(plain.map(([, column]) => column))
-  const { suggested } = await mappingFor(app, sheetId, bundle, '00000000-0000-0000-0000-000000000000', setup)
-  const lists = Object.entries(suggested).filter(([key, column]) => key.includes('[') && !used.has(column))
+  const lists = Object.entries(suggestMapping(fields, columns, grouped)).filter(
+    ([key, column]) => key.includes('[') && !used.has(column),
+  )
   return Object.fromEntries([...plain, ...lists])
 }
 
-/** Makes rows all the same, leaves them out, or takes either back. */
-export async function decideRows(
+/** Changes what is said of a run's rows while nobody makes them, and has them checked again. */
+async function changeRows(
   app: App,
   id: string,
-  { rows, decision }: v.InferOutput<typeof rowsDecided>,
+  act: (db: Db, found: typeof run.$inferSelect) => Promise<void>,
 ): Promise<void> {
   await transaction(app, async (work) => {
-    const found = await lockForRows(work.db, id)
+    const [found] = await work.db.select().from(run).where(eq(run.id, id)).for('update')
+    if (!found) throw notFound('run')
+    if (found.state === 'generating')
+      throw conflict('The agreements are being made. Pause the run first, then change its rows.')
     await work.db
-      .update(runRow)
-      .set({ decision })
-      .where(and(eq(runRow.runId, id), inArray(runRow.row, rows)))
+      .update(run)
+      .set({ version: sql`${run.version} + 1` })
+      .where(eq(run.id, id))
+    await act(work.db, found)
     await askForCheck(work, id, found.state)
   })
   await checkAtOnce(app, eq(run.id, id))
 }
 
-export async function answerRow(
+/** Makes rows all the same, leaves them out, or takes either back. */
+export const decideRows = (
+  app: App,
+  id: string,
+  { rows, decision }: v.InferOutput<typeof rowsDecided>,
+): Promise<void> =>
+  changeRows(app, id, async (db) => {
+    await db
+      .update(runRow)
+      .set({ decision })
+      .where(and(eq(runRow.runId, id), inArray(runRow.row, rows)))
+  })
+
+export const answerRow = (
   app: App,
   id: string,
   row: number,
   { answers }: v.InferOutput<typeof rowAnswers>,
-): Promise<void> {
-  await transaction(app, async (work) => {
-    const found = await lockForRows(work.db, id)
+): Promise<void> =>
+  changeRows(app, id, async (db, found) => {
     const fields = new Map(
       bundleFields(await bundleOfRun(app, found)).map((field) => [field.name, field] as const),
     )
@@ -251,45 +263,25 @@ export async function answerRow(
       if (!field) throw invalid(`There is no field “${name}”.`)
       checkValue(field, text)
     }
-    const [there] = await work.db
+    const [there] = await db
       .select({ answers: runRow.answers })
       .from(runRow)
       .where(and(eq(runRow.runId, id), eq(runRow.row, row)))
     if (!there) throw notFound('row')
-    await work.db
+    await db
       .update(runRow)
       .set({ answers: { ...there.answers, ...answers } })
       .where(and(eq(runRow.runId, id), eq(runRow.row, row)))
-    await askForCheck(work, id, found.state)
   })
-  await checkAtOnce(app, eq(run.id, id))
-}
-
-/** Locks a run for a change of its rows, which its check then takes up. */
-async function lockForRows(db: Parameters<Parameters<typeof transaction>[1]>[0]['db'], id: string) {
-  const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
-  if (!found) throw notFound('run')
-  if (found.state === 'generating')
-    throw conflict('The agreements are being made. Pause the run first, then change its rows.')
-  await db
-    .update(run)
-    .set({ version: sql`${run.version} + 1` })
-    .where(eq(run.id, id))
-  return found
-}
 
 /** Keeps a file that goes along with the rows that name it; one of the same name is replaced. */
-export async function keepRunFile(app: App, id: string, name: string, bytes: Uint8Array): Promise<void> {
-  await transaction(app, async (work) => {
-    const found = await lockForRows(work.db, id)
+export const keepRunFile = (app: App, id: string, name: string, bytes: Uint8Array): Promise<void> =>
+  changeRows(app, id, async (db) => {
     const clean = /^(.*?)(\.\w{1,5})?$/.exec(name)!
     const kept = `${fileName(clean[1]!)}${clean[2] ?? ''}`
-    const sha256 = await app.files.put(work.db, bytes, 'application/octet-stream', app.now())
-    await work.db
+    const sha256 = await app.files.put(db, bytes, 'application/octet-stream', app.now())
+    await db
       .insert(runFile)
       .values({ runId: id, name: kept, sha256 })
       .onConflictDoUpdate({ target: [runFile.runId, runFile.name], set: { sha256 } })
-    await askForCheck(work, id, found.state)
   })
-  await checkAtOnce(app, eq(run.id, id))
-}

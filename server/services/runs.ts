@@ -19,7 +19,8 @@ import { conflict, forbidden, invalid, notFound } from '#server/problem.ts'
 import { drawBundle } from './drawing.ts'
 import { bundleOfRun } from './editions.ts'
 import { faultsOf } from './mappings.ts'
-import { allRows, columnsOf } from './sheets.ts'
+import { revisionRefusal } from './revisions.ts'
+import { columnsOf } from './sheets.ts'
 
 const EMPTY: RunSummary['rows'] = {
   ready: 0,
@@ -174,7 +175,7 @@ async function openRun(app: App, id: string, language: string | null = null) {
 }
 
 /** The titles of all passages on a condition, as wordings name them. */
-export const passageTitles = (bundle: Bundle): ReadonlyMap<string, string> =>
+const passageTitles = (bundle: Bundle): ReadonlyMap<string, string> =>
   new Map(
     bundle.parts.flatMap(({ conditional, content }, part) =>
       conditional.map((block) => [
@@ -184,15 +185,19 @@ export const passageTitles = (bundle: Bundle): ReadonlyMap<string, string> =>
     ),
   )
 
+/** Rows that can be made or are, with their wording and what tells which of them are worth reading. */
+export const wordedRows = (app: App, runId: string) =>
+  app.db
+    .select({ row: runRow.row, label: runRow.label, wording: runRow.wording, data: runRow.data })
+    .from(runRow)
+    .where(and(eq(runRow.runId, runId), inArray(runRow.state, ['ready', 'made', 'failed'])))
+    .orderBy(asc(runRow.row))
+
 /** The wordings of the rows that can be made; passages are named by their titles. */
 export async function runWordings(app: App, id: string) {
   const { bundle } = await openRun(app, id)
   const titles = passageTitles(bundle)
-  const rows = await app.db
-    .select({ row: runRow.row, label: runRow.label, wording: runRow.wording, data: runRow.data })
-    .from(runRow)
-    .where(and(eq(runRow.runId, id), inArray(runRow.state, ['ready', 'made', 'failed'])))
-    .orderBy(asc(runRow.row))
+  const rows = await wordedRows(app, id)
   const byRow = new Map(rows.map((row) => [row.row, row]))
   const reads = new Map(
     (
@@ -305,10 +310,8 @@ function redoRefusal(made: typeof agreement.$inferSelect, row: typeof runRow.$in
   if (row.problems.length) return `The row needs a hand first: ${row.problems[0]!.message}`
   if (made.content)
     return 'Its wording was changed by hand: change its values there, so that nothing is lost.'
-  if (made.state === 'out') return `${made.number} is out for signature; it has to be taken back first.`
-  return REDOABLE.includes(made.state) ? null : `${made.number} is ${made.state}; it stays as it is.`
+  return revisionRefusal(made, 'it')
 }
-const REDOABLE: readonly string[] = ['draft', 'in approval', 'returned', 'cleared']
 
 /** Makes the rows again whose source has changed since; each agreement keeps its number and gets its next revision. */
 export async function redoRows(app: App, id: string) {
@@ -344,11 +347,12 @@ export async function redoRows(app: App, id: string) {
 /** A mapping that cannot be right keeps a run from being made, whatever single rows say. */
 async function refuseFaultyMapping(app: App, id: string): Promise<void> {
   const { found, bundle } = await openRun(app, id)
-  const faults = faultsOf(
+  const faults = await faultsOf(
+    app.db,
+    found.sheetId,
     bundleFields(bundle),
     await columnsOf(app.db, found.sheetId),
     found.mapping,
-    await allRows(app.db, found.sheetId),
   )
   if (faults.length)
     throw invalid(

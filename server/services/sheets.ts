@@ -17,7 +17,6 @@ import { rowsOf } from '#server/db/bulk.ts'
 import type { Db } from '#server/db/connect.ts'
 import { person, run, sheet, sheetRow, template } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
-import type { Work } from '#server/db/transaction.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
 import { checkAgain, checkAtOnce } from './run-check.ts'
 
@@ -157,7 +156,7 @@ export async function readSheet(app: App, id: string): Promise<Sheet> {
     tables: [...tables],
     names: [...names],
     notes: [...notes],
-    columns: columns.map(mutable),
+    columns: columns.map(shownColumn),
     mended: counted?.cells ?? 0,
   }
 }
@@ -165,11 +164,13 @@ export async function readSheet(app: App, id: string): Promise<Sheet> {
 /** Rows at fault told with the column; the grid asks for the others by page. */
 const ODD_TOLD = 20
 
-const mutable = (column: Column) => ({
+/** A column as answers tell it. */
+export const shownColumn = (column: Column) => ({
   ...column,
   odd: column.odd.slice(0, ODD_TOLD),
   unsure: [...column.unsure],
   samples: [...column.samples],
+  said: { ...column.said },
 })
 
 /** A page of a sheet's rows as text; with `search`, of those in which a cell has it, upper or lower case. */
@@ -226,6 +227,7 @@ export const allRows = (db: Db, sheetId: string) =>
     .from(sheetRow)
     .where(and(eq(sheetRow.sheetId, sheetId), isNull(sheetRow.aside)))
     .orderBy(asc(sheetRow.row))
+    .$dynamic()
 
 /** The row asked for, or the first one after it; null where the sheet has no such row. */
 export async function oneRow(app: App, sheetId: string, row: number | null) {
@@ -339,17 +341,15 @@ export async function mendCells(
   id: string,
   { cells }: v.InferOutput<typeof mending>,
 ): Promise<Sheet> {
-  await transaction(app, (work) => mendIn(work, id, cells))
+  await transaction(app, async (work) => {
+    await putCells(work.db, id, cells)
+    await checkAgain(work, id)
+  })
   await checkAtOnce(app, eq(run.sheetId, id))
   return readSheet(app, id)
 }
 
-export async function mendIn(
-  work: Work,
-  id: string,
-  cells: v.InferOutput<typeof mending>['cells'],
-): Promise<void> {
-  const { db } = work
+async function putCells(db: Db, id: string, cells: v.InferOutput<typeof mending>['cells']): Promise<void> {
   const { columns } = await lockSheet(db, id)
   for (const { row, column, value } of cells) {
     const at = columns.findIndex(({ name }) => name === column)
@@ -371,7 +371,6 @@ export async function mendIn(
       .where(and(eq(sheetRow.sheetId, id), eq(sheetRow.row, row)))
   }
   await describeAgain(db, id, new Set(cells.map(({ column }) => column)))
-  await checkAgain(work, id)
 }
 
 async function lockSheet(db: Db, id: string) {

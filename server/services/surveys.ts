@@ -25,9 +25,9 @@ export async function survey(
 ): Promise<Survey> {
   const { content, sheetId, templateId, longest } = request
   const outline = prepareOutlineOf(content)
-  const { columns, inForce } = await currentMapping(app, sheetId, content, templateId)
-  const rows = await allRows(app.db, sheetId)
   const supplied = suppliedFields(content)
+  const { columns, inForce } = await currentMapping(app, sheetId, supplied, templateId)
+  const rows = await allRows(app.db, sheetId)
   const sender = senderOf(content, by)
   const conditions = request.conditions.map((text) => {
     const compiled = compileExpression(text)

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
-import { openBrowser } from '#test/support/browser.ts'
+import { openBrowser, pictureOf } from '#test/support/browser.ts'
 import type { Browser } from '#test/support/browser.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
@@ -19,9 +19,7 @@ describe('the record book, packets and one agreement by hand, through the real i
     await page.getByRole('navigation', { name: 'Areas' }).waitFor()
   })
   afterEach(async function () {
-    const folder = process.env['TEST_PICTURES']
-    if (folder && this.currentTest?.state === 'failed')
-      await page.screenshot({ path: `${folder}/${this.currentTest.title.slice(0, 30)}.png` })
+    await pictureOf(this.currentTest, page)
   })
   after(async () => {
     expect(browser.complaints, 'complaints of the browser').to.deep.equal([])

@@ -3,7 +3,7 @@ import { expect } from 'chai'
 import JSZip from 'jszip'
 import type { Page } from 'playwright-core'
 import type { TemplateContent } from '#core/document/template.ts'
-import { openBrowser } from '#test/support/browser.ts'
+import { openBrowser, pictureOf } from '#test/support/browser.ts'
 import type { Browser } from '#test/support/browser.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
@@ -58,11 +58,8 @@ describe('the template studio, through the real interface', () => {
     page = await browser.page()
     await signIn(page, 'Ines Hallow')
   })
-  // With TEST_PICTURES set to a folder, what was on the screen when a test failed is kept there.
   afterEach(async function () {
-    const folder = process.env['TEST_PICTURES']
-    if (folder && this.currentTest?.state === 'failed')
-      await page.screenshot({ path: `${folder}/${this.currentTest.title.slice(0, 30)}.png` })
+    await pictureOf(this.currentTest, page)
   })
   after(async () => {
     expect(browser.complaints, 'complaints of the browser').to.deep.equal([])

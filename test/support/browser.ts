@@ -12,6 +12,13 @@ export interface Browser {
   close(): Promise<void>
 }
 
+/** With TEST_PICTURES set to a folder, what was on the screen when a test failed is kept there. */
+export async function pictureOf(test: { state?: string | undefined; title: string } | undefined, page: Page) {
+  const folder = process.env['TEST_PICTURES']
+  if (folder && test?.state === 'failed')
+    await page.screenshot({ path: `${folder}/${test.title.slice(0, 30)}.png` })
+}
+
 /** Debian's Chromium, headless, on a profile of its own. */
 export async function openBrowser(options: { width?: number; height?: number } = {}): Promise<Browser> {
   const profile = await mkdtemp(join(tmpdir(), 'brevan-profile-'))

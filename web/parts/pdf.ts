@@ -7,6 +7,10 @@ GlobalWorkerOptions.workerSrc = workerUrl
 /** One worker for all documents: starting one costs more than opening a document. */
 let worker: PDFWorker | null = null
 
+/** Bytes of a file that came as base64 inside of an answer. */
+export const fromBase64 = (text: string): Uint8Array =>
+  Uint8Array.from(atob(text), (character) => character.charCodeAt(0))
+
 /** Opens a PDF from its bytes; the bytes are copied, because the reader takes hold of them. */
 export function openPdf(bytes: Uint8Array): Promise<PDFDocumentProxy> {
   worker ??= new PDFWorker()

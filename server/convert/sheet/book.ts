@@ -36,17 +36,15 @@ export const sheetNumber = (value: number): number => Number(value.toPrecision(1
 /** Takes rows up to the limits; rows that are empty to the end are not counted, however many there are. */
 export class RowCollector {
   readonly rows: CellRow[] = []
-  private pending = 0
 
   /** `index` counts rows from 0 and grows. */
   put(index: number, cells: CellRow): void {
     if (isBlankRow(cells)) return
-    this.pending = index - this.rows.length
     if (index >= SHEET_LIMITS.rows)
       throw new PackageFault(
         `The sheet goes on after row ${SHEET_LIMITS.rows}; ${SHEET_LIMITS.rows} rows are the most.`,
       )
-    for (; this.pending > 0; this.pending--) this.rows.push([])
+    while (this.rows.length < index) this.rows.push([])
     const last = cells.findLastIndex((cell) => cell !== null && cell !== '')
     if (last >= SHEET_LIMITS.columns)
       throw new PackageFault(`Row ${index + 1} has ${last + 1} columns; ${SHEET_LIMITS.columns} is the most.`)

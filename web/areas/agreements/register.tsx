@@ -1,12 +1,12 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useEffect, useRef, useState } from 'react'
-import { useNavigate, useParams, useSearchParams } from 'react-router'
+import { useRef, useState } from 'react'
+import { useNavigate, useParams } from 'react-router'
 import type { AgreementSummary } from '#contract/agreement.ts'
 import { STATES } from '#core/agreement/states.ts'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
-import { isTyping } from '#web/frame/key-help.tsx'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
+import { useFilters, useSlash } from '#web/frame/use-filters.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { Input } from '#web/parts/input.tsx'
@@ -60,7 +60,7 @@ export default function Register() {
   const queries = useQueryClient()
   const say = useNotice()
   const maySend = useMay('send')
-  const [search, setSearch] = useSearchParams()
+  const { search, to, clear } = useFilters()
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set())
   const [asking, setAsking] = useState(false)
   const [unread, setUnread] = useState(0)
@@ -73,20 +73,9 @@ export default function Register() {
   }
   const register = useAnswer('agreements', { query }, { keep: true, every: 10_000 })
   const run = useAnswer('run', { params: { id: query.run ?? '' } }, { enabled: query.run !== undefined })
-  useEffect(() => {
-    const focus = (event: KeyboardEvent) => {
-      if (event.key !== '/' || isTyping(event.target)) return
-      event.preventDefault()
-      searchBox.current?.focus()
-    }
-    window.addEventListener('keydown', focus)
-    return () => window.removeEventListener('keydown', focus)
-  }, [])
+  useSlash(searchBox)
   const filter = (change: Record<string, string>) => {
-    const next = Object.fromEntries(
-      Object.entries({ ...Object.fromEntries(search), ...change }).filter(([, value]) => value !== ''),
-    )
-    setSearch(next, { replace: true })
+    to(change)
     setSelected(new Set())
   }
   const send = useMutation({
@@ -170,7 +159,7 @@ export default function Register() {
         ) : register.data.agreements.length === 0 ? (
           <Empty title={filtered ? 'No agreement fits these filters' : 'No agreements yet'}>
             {filtered ? (
-              <button className="text-petrol underline" onClick={() => setSearch({})}>
+              <button className="text-petrol underline" onClick={clear}>
                 Show all
               </button>
             ) : (

@@ -1,15 +1,13 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import type { Editor } from '@tiptap/react'
-import { useCallback, useMemo, useRef, useState } from 'react'
+import { useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { sameContent } from '#core/compare/equal.ts'
 import { templateFields } from '#core/merge/fields.ts'
-import { nameTypesInRepeat } from '#core/outline/field.ts'
 import { PageEditor } from '#web/areas/templates/editor/page-editor.tsx'
 import { CompareView } from '#web/areas/templates/panels/compare-view.tsx'
-import { StudioContext } from '#web/areas/templates/studio-context.ts'
+import { StudioContext, useFieldScopes } from '#web/areas/templates/studio-context.ts'
 import type { Proof, Studio } from '#web/areas/templates/studio-context.ts'
 import { useChecks } from '#web/areas/templates/use-checks.ts'
 import { useDraft } from '#web/areas/templates/use-draft.ts'
@@ -20,6 +18,7 @@ import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { Input } from '#web/parts/input.tsx'
+import { fromBase64 } from '#web/parts/pdf.ts'
 import { ProofViewer } from '#web/parts/proof-viewer.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { Tabs } from '#web/parts/tabs.tsx'
@@ -35,14 +34,14 @@ export default function WordingPage() {
   return <OpenWording key={`${id}${wording.data.revision}`} id={id} wording={wording.data} />
 }
 
-const decode = (base64: string) => Uint8Array.from(atob(base64), (character) => character.charCodeAt(0))
+/** Nothing beside the text reaches into it here. */
+const unused = () => undefined
 
 function OpenWording({ id, wording }: { readonly id: string; readonly wording: Wording }) {
   const editable = useMay('runs') && wording.refusal === null
   const draft = useDraft(wording.templateId, wording.content, 0, '', false)
   const { content, change } = draft
   const [side, setSide] = useState<'proof' | 'what differs'>('proof')
-  const editor = useRef<Editor | null>(null)
   const settled = useSettled(content, 20)
   const proof = useQuery({
     queryKey: ['proof', 'agreement', id, settled],
@@ -57,7 +56,7 @@ function OpenWording({ id, wording }: { readonly id: string; readonly wording: W
   const shown: Proof | null = proof.data ?? null
   const checks = useChecks(useSettled(content, 200), null)
   const all = useMemo(() => templateFields(content).all, [content])
-  const onEditor = useCallback((made: Editor | null) => void (editor.current = made), [])
+  const scopes = useFieldScopes(all)
   const studio = useMemo<Studio>(
     () => ({
       templateId: wording.templateId,
@@ -68,23 +67,16 @@ function OpenWording({ id, wording }: { readonly id: string; readonly wording: W
       checks,
       proof: shown,
       sheetId: null,
-      chooseSheet: () => undefined,
+      chooseSheet: unused,
       row: null,
-      chooseRow: () => undefined,
-      namesIn: (repeat) => nameTypesInRepeat(all, repeat),
-      fieldsIn: (repeat) => [
-        ...(all.find(({ name }) => name === repeat)?.items ?? []).map((item) => ({
-          ...item,
-          name: `item.${item.name}`,
-        })),
-        ...all,
-      ],
+      chooseRow: unused,
+      ...scopes,
       valued: true,
-      goTo: () => undefined,
+      goTo: unused,
     }),
-    [wording.templateId, content, editable, change, all, checks, shown],
+    [wording.templateId, content, editable, change, all, scopes, checks, shown],
   )
-  const bytes = useMemo(() => (shown?.pdf ? decode(shown.pdf) : null), [shown?.pdf])
+  const bytes = useMemo(() => (shown?.pdf ? fromBase64(shown.pdf) : null), [shown?.pdf])
   return (
     <StudioContext value={studio}>
       <div className="flex h-full flex-col">
@@ -106,7 +98,7 @@ function OpenWording({ id, wording }: { readonly id: string; readonly wording: W
               undo={draft.undo}
               redo={draft.redo}
               steps={draft.steps}
-              onEditor={onEditor}
+              onEditor={unused}
             />
           </div>
           <section className="flex min-h-0 flex-col border-l border-hair" aria-label="Beside the wording">
@@ -153,7 +145,7 @@ function Keep({
 }: {
   readonly id: string
   readonly wording: Wording
-  readonly content: Wording['content'] | Studio['content']
+  readonly content: Studio['content']
   readonly faults: Proof['faults']
 }) {
   const queries = useQueryClient()

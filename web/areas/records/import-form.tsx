@@ -30,7 +30,7 @@ export function ImportForm({ sheet, onDone }: { readonly sheet: Sheet; readonly 
     customerColumn: belongsToCustomer(kind) ? customerColumn : null,
     ...(mapping ? { mapping } : {}),
   }
-  const look_ = () => preview.mutate({ params: { kind }, body })
+  const lookFirst = () => preview.mutate({ params: { kind }, body })
   const seen = preview.data
   const choose = (next: RecordKind) => {
     setKind(next)
@@ -84,7 +84,7 @@ export function ImportForm({ sheet, onDone }: { readonly sheet: Sheet; readonly 
             </select>
           </label>
         )}
-        <Button busy={preview.isPending} onClick={look_}>
+        <Button busy={preview.isPending} onClick={lookFirst}>
           {seen ? 'Look again' : 'Look what it would do'}
         </Button>
         {seen && (

@@ -1,13 +1,10 @@
 import { useMemo, useState } from 'react'
-import { expressionToRows, rowsToExpression } from '#core/expression/rows.ts'
-import { expressionFaults } from '#core/merge/faults.ts'
 import { nameTypes } from '#core/outline/field.ts'
 import type { Field } from '#core/outline/field.ts'
 import type { RecordFilter } from '#core/records/filter.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { Button } from '#web/parts/button.tsx'
-import { ConditionBuilder } from '#web/parts/condition-builder.tsx'
-import { ExpressionEditor } from '#web/parts/expression-editor.tsx'
+import { ConditionEditor, useCondition } from '#web/parts/condition-editor.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { useRecordCall } from './use-records.ts'
 
@@ -21,14 +18,12 @@ interface Props {
 
 /** A filter by rows of comparisons or as an expression; it can be kept under a name for everybody. */
 export function RecordFilterForm({ kind, fields, filter, views, onFilter }: Props) {
-  const [text, setText] = useState(filter.where)
   const [name, setName] = useState('')
   const keep = useRecordCall('keepView', () => setName(''))
   const drop = useRecordCall('dropView')
   const names = useMemo(() => nameTypes(fields), [fields])
-  const types = useMemo(() => new Map(fields.map(({ name: field, type }) => [field, type])), [fields])
-  const problem = text.trim() ? (expressionFaults(text, names)[0] ?? null) : null
-  const group = expressionToRows(text)
+  const condition = useCondition(filter.where, fields, names)
+  const { text, setText, problem } = condition
   const view = views.find((each) => each.filter.where === filter.where && filter.where !== '')
   return (
     <form
@@ -39,22 +34,12 @@ export function RecordFilterForm({ kind, fields, filter, views, onFilter }: Prop
         if (!problem) onFilter(text.trim())
       }}
     >
-      {group && (
-        <ConditionBuilder
-          group={group}
-          fields={fields}
-          onChange={(next) => setText(rowsToExpression(next, types))}
-        />
-      )}
-      <div className="mt-2 max-w-xl">
-        <ExpressionEditor
-          value={text}
-          names={names}
-          problem={problem}
+      <div className="max-w-xl">
+        <ConditionEditor
+          condition={condition}
           label="The filter as an expression"
           placeholder='status = "agreed"'
-          onChange={setText}
-          onEnter={() => !problem && onFilter(text.trim())}
+          onEnter={() => onFilter(text.trim())}
         />
       </div>
       <div className="mt-2 flex flex-wrap items-center gap-2">

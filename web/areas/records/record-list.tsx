@@ -1,13 +1,13 @@
 import { Archive, Download, Plus, SlidersHorizontal } from 'lucide-react'
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
-import { useNavigate, useSearchParams } from 'react-router'
+import { useCallback, useMemo, useRef, useState } from 'react'
+import { useNavigate } from 'react-router'
 import type { Field } from '#core/outline/field.ts'
 import { isNumeric } from '#core/outline/field.ts'
 import { belongsToCustomer, PLURALS } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { address, useAnswer } from '#web/frame/client.ts'
-import { isTyping } from '#web/frame/key-help.tsx'
 import { useMay } from '#web/frame/person.ts'
+import { useFilters, useSlash } from '#web/frame/use-filters.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { Menu, MenuItem } from '#web/parts/menu.tsx'
@@ -38,7 +38,7 @@ export function RecordList({ kind, openId }: Props) {
   const navigate = useNavigate()
   const may = useMay('runs')
   const designs = useMay('templates')
-  const [search, setSearch] = useSearchParams()
+  const { search, to, clear } = useFilters()
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set())
   const [open, setOpen] = useState<'filter' | 'bulk' | 'fields' | 'run' | null>(null)
   const box = useRef<HTMLInputElement>(null)
@@ -56,22 +56,7 @@ export function RecordList({ kind, openId }: Props) {
     { keep: true },
   )
   const putAway = useRecordCall('changeRecords', () => setSelected(new Set()))
-  useEffect(() => {
-    const focus = (event: KeyboardEvent) => {
-      if (event.key !== '/' || isTyping(event.target)) return
-      event.preventDefault()
-      box.current?.focus()
-    }
-    window.addEventListener('keydown', focus)
-    return () => window.removeEventListener('keydown', focus)
-  }, [])
-  const to = (change: Record<string, string>) =>
-    setSearch(
-      Object.fromEntries(
-        Object.entries({ ...Object.fromEntries(search), ...change }).filter(([, value]) => value !== ''),
-      ),
-      { replace: true },
-    )
+  useSlash(box)
   const outline = useMemo(() => (fields.data?.fields ?? []) as readonly Field[], [fields.data])
   const query = search.toString()
   const path = useCallback(
@@ -192,7 +177,7 @@ export function RecordList({ kind, openId }: Props) {
         ) : records.data.records.length === 0 ? (
           <Empty title={filter.search || filter.where ? `No ${kind} fits` : `No ${PLURALS[kind]} yet`}>
             {filter.search || filter.where ? (
-              <button className="text-petrol underline" onClick={() => setSearch({})}>
+              <button className="text-petrol underline" onClick={clear}>
                 Show all
               </button>
             ) : (

@@ -1,9 +1,10 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useParams, useSearchParams } from 'react-router'
+import { useParams } from 'react-router'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
+import { useFilters } from '#web/frame/use-filters.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
@@ -27,7 +28,7 @@ function OpenSheet({ sheet }: { readonly sheet: Sheet }) {
   const queries = useQueryClient()
   const say = useNotice()
   const may = useMay('runs')
-  const [search, setSearch] = useSearchParams()
+  const { search, to } = useFilters()
   const [open, setOpen] = useState<'reading' | 'run' | 'import' | null>(null)
   const mend = useMutation({
     mutationFn: ({ row, column, value }: { row: number; column: string; value: string | null }) =>
@@ -40,13 +41,6 @@ function OpenSheet({ sheet }: { readonly sheet: Sheet }) {
     onError: (error) => say(problemText(error), 'fault'),
   })
   const filter = { search: search.get('search') ?? '', odd: search.get('odd') === 'yes' }
-  const to = (change: Record<string, string>) =>
-    setSearch(
-      Object.fromEntries(
-        Object.entries({ ...Object.fromEntries(search), ...change }).filter(([, value]) => value !== ''),
-      ),
-      { replace: true },
-    )
   const odd = sheet.columns.reduce((sum, { filled, fitting }) => sum + filled - fitting, 0)
   const toggle = (which: typeof open) => setOpen(open === which ? null : which)
   return (

@@ -6,7 +6,7 @@ import { memo, useCallback, useEffect, useMemo, useState } from 'react'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { Menu, MenuItem } from '#web/parts/menu.tsx'
-import { originPlaces } from '#web/parts/pdf.ts'
+import { fromBase64, originPlaces } from '#web/parts/pdf.ts'
 import { ProofViewer } from '#web/parts/proof-viewer.tsx'
 import { plural } from '#web/parts/when.tsx'
 import { askSource } from './condition/use-survey.ts'
@@ -18,8 +18,6 @@ type Places = Awaited<ReturnType<typeof originPlaces>>
 
 /** The draft itself follows the writing after a pause already. */
 const PAUSE = 20
-
-const decode = (base64: string) => Uint8Array.from(atob(base64), (character) => character.charCodeAt(0))
 
 /** The finished pages for one row of real data, beside the text; follows every change. */
 export const ProofPane = memo(function ProofPane({ onProof }: { readonly onProof: (proof: Proof) => void }) {
@@ -60,7 +58,7 @@ export const ProofPane = memo(function ProofPane({ onProof }: { readonly onProof
   useEffect(() => {
     if (data) onProof(data)
   }, [data, onProof])
-  const bytes = useMemo(() => (data?.pdf ? decode(data.pdf) : null), [data?.pdf])
+  const bytes = useMemo(() => (data?.pdf ? fromBase64(data.pdf) : null), [data?.pdf])
   const [places, setPlaces] = useState<Places>([])
   const [pointed, setPointed] = useState<number | null>(null)
   const onDocument = useCallback(

@@ -6,6 +6,7 @@ import type { Check } from '#core/checks/checks.ts'
 import type { NameTypes } from '#core/expression/check.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { ReadyTemplate } from '#core/merge/prepare.ts'
+import { nameTypesInRepeat } from '#core/outline/field.ts'
 import type { Field, Outline } from '#core/outline/field.ts'
 import type { Change } from './use-draft.ts'
 
@@ -42,6 +43,23 @@ export function useStudio(): Studio {
   const studio = useContext(StudioContext)
   if (!studio) throw new Error('Outside of the studio.')
   return studio
+}
+
+/** What expressions may name, and what rows of conditions offer, among all fields of a template. */
+export function useFieldScopes(all: Outline): Pick<Studio, 'namesIn' | 'fieldsIn'> {
+  return useMemo(
+    () => ({
+      namesIn: (repeat) => nameTypesInRepeat(all, repeat),
+      fieldsIn: (repeat) => [
+        ...(all.find(({ name }) => name === repeat)?.items ?? []).map((item) => ({
+          ...item,
+          name: `item.${item.name}`,
+        })),
+        ...all,
+      ],
+    }),
+    [all],
+  )
 }
 
 /** The template compiled; null while it has faults. Only for what is open: compiling is not for every key. */

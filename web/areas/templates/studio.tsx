@@ -5,8 +5,6 @@ import { useParams, useSearchParams } from 'react-router'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { templateFields } from '#core/merge/fields.ts'
-import { nameTypesInRepeat } from '#core/outline/field.ts'
-import type { Field } from '#core/outline/field.ts'
 import { address, call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
@@ -26,7 +24,7 @@ import { PagePanel } from './panels/page-panel.tsx'
 import { RolesPanel } from './panels/roles-panel.tsx'
 import { SendingPanel } from './panels/sending-panel.tsx'
 import { ProofPane } from './proof-pane.tsx'
-import { StudioContext, useStudio } from './studio-context.ts'
+import { StudioContext, useFieldScopes, useStudio } from './studio-context.ts'
 import type { Proof, Studio as StudioState } from './studio-context.ts'
 import { useChecks } from './use-checks.ts'
 import { useDraft } from './use-draft.ts'
@@ -89,17 +87,7 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [outline, roles, language],
   )
-  const namesIn = useCallback((repeat: string | null) => nameTypesInRepeat(all, repeat), [all])
-  const fieldsIn = useCallback(
-    (repeat: string | null): readonly Field[] => [
-      ...(all.find(({ name }) => name === repeat)?.items ?? []).map((item) => ({
-        ...item,
-        name: `item.${item.name}`,
-      })),
-      ...all,
-    ],
-    [all],
-  )
+  const { namesIn, fieldsIn } = useFieldScopes(all)
   const goTo = useCallback(
     (passage: string) => {
       setSearch({}, { replace: true })

@@ -1,17 +1,13 @@
-import { useMemo, useState } from 'react'
+import { useMemo } from 'react'
 import { explain } from '#core/expression/explain.ts'
 import { compileExpression } from '#core/expression/compile.ts'
-import type { ConditionGroup } from '#core/expression/rows.ts'
-import { expressionToRows, rowsToExpression } from '#core/expression/rows.ts'
-import { expressionFaults } from '#core/merge/faults.ts'
 import { wordingOf } from '#core/merge/merge.ts'
 import { completeRecord } from '#core/outline/record.ts'
 import { Button } from '#web/parts/button.tsx'
 import { plural } from '#web/parts/when.tsx'
 import { useReadyTemplate, useStudio } from '../studio-context.ts'
 import { useSettled } from '../use-settled.ts'
-import { ConditionBuilder } from '#web/parts/condition-builder.tsx'
-import { ExpressionEditor } from '#web/parts/expression-editor.tsx'
+import { ConditionEditor, useCondition } from '#web/parts/condition-editor.tsx'
 import { useSurvey } from './use-survey.ts'
 
 interface Props {
@@ -26,15 +22,10 @@ interface Props {
 /** A condition by rows or as an expression, each the view of the other, with what it means for the source in the proof. */
 export function ConditionForm({ initial, repeat, title, clearLabel, onSet }: Props) {
   const { namesIn, fieldsIn } = useStudio()
-  const [text, setText] = useState(initial)
   const names = useMemo(() => namesIn(repeat), [namesIn, repeat])
   const fields = useMemo(() => fieldsIn(repeat), [fieldsIn, repeat])
-  const types = useMemo(() => new Map(fields.map(({ name, type }) => [name, type])), [fields])
-  const problem = useMemo(
-    () => (text.trim() ? (expressionFaults(text, names)[0] ?? null) : null),
-    [text, names],
-  )
-  const rows = useMemo<ConditionGroup | null>(() => expressionToRows(text), [text])
+  const condition = useCondition(initial, fields, names)
+  const { text, problem } = condition
   return (
     <form
       className="w-104"
@@ -44,27 +35,13 @@ export function ConditionForm({ initial, repeat, title, clearLabel, onSet }: Pro
       }}
     >
       <p className="mb-2 text-sm font-semibold">{title}</p>
-      {rows ? (
-        <ConditionBuilder
-          group={rows}
-          fields={fields}
-          onChange={(group) => setText(rowsToExpression(group, types))}
-        />
-      ) : (
-        <p className="text-xs text-soft">This is more than rows can say; it stays an expression.</p>
-      )}
-      <div className="mt-2">
-        <ExpressionEditor
-          value={text}
-          names={names}
-          problem={problem}
-          label="The condition as an expression"
-          placeholder="land.leased and colonies >= 400"
-          autoFocus
-          onChange={setText}
-          onEnter={() => !problem && onSet(text.trim() || null)}
-        />
-      </div>
+      <ConditionEditor
+        condition={condition}
+        label="The condition as an expression"
+        placeholder="land.leased and colonies >= 400"
+        autoFocus
+        onEnter={() => onSet(text.trim() || null)}
+      />
       {!problem && text.trim() && repeat === null && <Effect text={text} />}
       <div className="mt-3 flex justify-between">
         <Button kind="quiet" onClick={() => onSet(null)}>
