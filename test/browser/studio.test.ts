@@ -31,10 +31,10 @@ describe('the template studio, through the real interface', () => {
   /** One step at a time: the next is taken back only when the text shows the last, so that none too many is. */
   const undoUntil = async (done: () => Promise<boolean>) => {
     for (let i = 0; i < 8 && !(await done()); i++) {
-      const before = await text().innerHTML()
+      const before = await text().textContent()
       await page.keyboard.press('Control+z')
       await page
-        .waitForFunction((shown) => document.querySelector('.page-text')?.innerHTML !== shown, before, {
+        .waitForFunction((shown) => document.querySelector('.page-text')?.textContent !== shown, before, {
           timeout: 5000,
         })
         .catch(() => undefined)

@@ -19,7 +19,7 @@ export async function pictureOf(test: { state?: string | undefined; title: strin
     await page.screenshot({ path: `${folder}/${test.title.slice(0, 30)}.png` })
 }
 
-/** Debian's Chromium, headless, on a profile of its own. */
+/** Debian's Chromium, headless, on a profile of its own; TEST_SLOWNESS=4 makes its pages four times slower. */
 export async function openBrowser(options: { width?: number; height?: number } = {}): Promise<Browser> {
   const profile = await mkdtemp(join(tmpdir(), 'brevan-profile-'))
   const context = await chromium.launchPersistentContext(profile, {
@@ -50,10 +50,16 @@ export async function openBrowser(options: { width?: number; height?: number } =
   }
   context.on('page', watch)
   context.pages().forEach(watch)
+  const slowness = Number(process.env['TEST_SLOWNESS'] ?? 1)
   return {
     context,
     complaints,
-    page: () => context.newPage(),
+    async page() {
+      const page = await context.newPage()
+      if (slowness > 1)
+        await (await context.newCDPSession(page)).send('Emulation.setCPUThrottlingRate', { rate: slowness })
+      return page
+    },
     async close() {
       await context.close()
       await rm(profile, { recursive: true, force: true })

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import type { RunProgress, RunSummary } from '#contract/run.ts'
 import { address } from '#web/frame/client.ts'
 
@@ -13,12 +13,21 @@ const asProgress = (run: RunSummary): RunProgress => ({
   secondsLeft: null,
 })
 
-/** A run's progress while something moves, by server-sent events; a lost connection takes itself up again. */
+/**
+ * A run's progress while something moves, by server-sent events; a lost connection takes itself up again. Where the run
+ * moves again by the time it is read after the end of a stream, a new one is opened.
+ */
 export function useProgress(run: RunSummary): RunProgress {
   const queries = useQueryClient()
   const [progress, setProgress] = useState<RunProgress | null>(null)
+  const [ended, setEnded] = useState<{ readonly run: RunSummary; readonly told: RunProgress } | null>(null)
+  const latest = useRef(run)
+  useEffect(() => {
+    latest.current = run
+  })
   const now = asProgress(run)
-  const moving = run.state === 'generating' || run.state === 'checking' || isMeasuring(now)
+  const moving =
+    run !== ended?.run && (run.state === 'generating' || run.state === 'checking' || isMeasuring(now))
   useEffect(() => {
     if (!moving) return
     const events = new EventSource(address('runEvents', { params: { id: run.id } }))
@@ -34,6 +43,7 @@ export function useProgress(run: RunSummary): RunProgress {
       before = told.state
       if (told.state === 'generating' || told.state === 'checking' || isMeasuring(told)) return
       events.close()
+      setEnded({ run: latest.current, told })
       renew()
     }
     return () => {
@@ -41,5 +51,6 @@ export function useProgress(run: RunSummary): RunProgress {
       setProgress(null)
     }
   }, [moving, run.id, run.state, queries])
-  return moving && progress ? progress : now
+  if (moving) return progress ?? now
+  return ended?.run === run ? ended.told : now
 }

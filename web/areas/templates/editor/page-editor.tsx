@@ -49,6 +49,7 @@ import {
 } from './nodes.ts'
 import { cleanPasted, PASTE_LIMIT } from './paste.ts'
 import { ReferencePicker } from './reference-picker.tsx'
+import { KeysWhereTheCursorIs } from './keys.ts'
 import { replaceDocument } from './replace-document.ts'
 import { Tools } from './tools.tsx'
 
@@ -180,6 +181,7 @@ export const PageEditor = memo(function PageEditor({ revision, undo, redo, steps
       TableHeaderNode,
       Annotations(() => now.current.known),
       InsertMenus(() => now.current.sources),
+      KeysWhereTheCursorIs,
       Extension.create({
         name: 'draftHistory',
         addKeyboardShortcuts: () => ({

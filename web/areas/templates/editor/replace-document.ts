@@ -1,5 +1,4 @@
 import type { Editor } from '@tiptap/core'
-import { Slice } from '@tiptap/pm/model'
 import type { DocumentTree } from '#core/document/tree.ts'
 
 /** Brings the editor to another state of the document by replacing only what differs, so that the cursor stays put. */
@@ -16,10 +15,13 @@ export function replaceDocument(editor: Editor, document: DocumentTree): void {
     nextTo += overlap
   }
   const slice = next.slice(from, nextTo)
-  const tr = state.tr.setMeta('external', true)
+  const whole = () =>
+    state.tr.setMeta('external', true).replaceWith(0, state.doc.content.size, next.content)
   try {
-    view.dispatch(tr.replace(from, to, new Slice(slice.content, slice.openStart, slice.openEnd)))
+    const part = state.tr.setMeta('external', true).replace(from, to, slice)
+    // Replacing fits a slice in as well as it goes, which need not be as it was meant.
+    view.dispatch(part.doc.eq(next) ? part : whole())
   } catch {
-    view.dispatch(state.tr.setMeta('external', true).replaceWith(0, state.doc.content.size, next.content))
+    view.dispatch(whole())
   }
 }
