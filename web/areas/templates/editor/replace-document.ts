@@ -15,8 +15,7 @@ export function replaceDocument(editor: Editor, document: DocumentTree): void {
     nextTo += overlap
   }
   const slice = next.slice(from, nextTo)
-  const whole = () =>
-    state.tr.setMeta('external', true).replaceWith(0, state.doc.content.size, next.content)
+  const whole = () => state.tr.setMeta('external', true).replaceWith(0, state.doc.content.size, next.content)
   try {
     const part = state.tr.setMeta('external', true).replace(from, to, slice)
     // Replacing fits a slice in as well as it goes, which need not be as it was meant.
