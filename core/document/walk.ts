@@ -73,8 +73,12 @@ const shortened = (text: string): string => {
   return plain.length > 60 ? `${plain.slice(0, 57).trimEnd()}…` : plain
 }
 
+const titles = new WeakMap<Clause, string>()
+
 /** The words a clause is known by: its bold opening where it has one, else its first words. */
 export function clauseTitle(clause: Clause): string {
+  const known = titles.get(clause)
+  if (known !== undefined) return known
   const first = clause.content.map(inlines).find((content) => content.length > 0) ?? []
   const bold = first.filter(
     (part, i) => part.type === 'text' && part.marks?.some((mark) => mark.type === 'bold') && i < 2,
@@ -82,7 +86,9 @@ export function clauseTitle(clause: Clause): string {
   const text = inlineText(bold.length ? bold : first)
     .trim()
     .replace(/[.:]$/, '')
-  return shortened(text) || 'Empty clause'
+  const title = shortened(text) || 'Empty clause'
+  titles.set(clause, title)
+  return title
 }
 
 const kinds: Partial<Record<Part['type'], string>> = {

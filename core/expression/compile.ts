@@ -240,6 +240,17 @@ const noNames: Context = new Map()
 
 function call(name: string, args: readonly Argument[]): Step {
   const steps = args.map((argument) => compile(argument.value))
+  const step = callStep(name, args, steps)
+  // Functions depend on their arguments alone: of what is written in the expression itself the result is known now.
+  if (!args.every((argument) => isLiteral(argument.value))) return step
+  const result = step({ names: noNames, outer: null })
+  return () => result
+}
+
+const isLiteral = ({ kind }: Syntax): boolean =>
+  kind === 'number' || kind === 'string' || kind === 'boolean' || kind === 'null'
+
+function callStep(name: string, args: readonly Argument[], steps: readonly Step[]): Step {
   if (name === '@') return (scope) => atLiteral(steps[0]!(scope))
   const builtIn = builtIns.get(name)!
   const positions = args.map((argument, i) =>

@@ -68,7 +68,14 @@ export function typeOf(value: Value): TypeName {
 export const totalMonths = (value: Temporal.Duration): number => value.years * 12 + value.months
 
 /** Length of a days-and-time duration in seconds. */
-export const totalSeconds = (value: Temporal.Duration): number => value.total({ unit: 'seconds' })
+export const totalSeconds = (value: Temporal.Duration): number =>
+  value.days * 86_400 +
+  value.hours * 3600 +
+  value.minutes * 60 +
+  value.seconds +
+  value.milliseconds / 1e3 +
+  value.microseconds / 1e6 +
+  value.nanoseconds / 1e9
 
 export const monthsDuration = (months: number): Temporal.Duration =>
   Temporal.Duration.from({ years: Math.trunc(months / 12), months: months % 12 })

@@ -113,6 +113,8 @@ class Merging {
   private passage = ''
   private readonly numbers = new Map<string, { readonly number: string; readonly anchor: string }>()
   private readonly references: { run: PendingReference; clause: string; form: string; passage: string }[] = []
+  /** Values of the record as they are shown, by name and format. */
+  private readonly texts = new Map<string, Map<string | null, string | null>>()
   private readonly becauses = new Map<string, string | null>()
 
   constructor(
@@ -205,18 +207,23 @@ class Merging {
     return this.people.filter((person) => roleKey(person.role) === role)
   }
 
-  /** The parts that stand, each with the scope it stands in: repeats unrolled, conditions decided. */
+  /** Visits the parts that stand, each with the scope it stands in: repeats unrolled, conditions decided. */
   private standing<P extends Part>(
     parts: readonly P[],
     scope: Scope,
-  ): { part: P; scope: Scope; item: number | null }[] {
-    if (isPlain(parts)) return parts.map((part) => ({ part, scope, item: null }))
-    return unrolled(parts, this.template.conditions, scope.context).flatMap(
-      ({ part, scope: context, item, stands }) =>
-        stands === true
-          ? [{ part, scope: item === null ? scope : this.itemScope(part, scope, context, item), item }]
-          : [],
-    )
+    visit: (part: P, scope: Scope, item: number | null) => void,
+  ): void {
+    if (isPlain(parts)) {
+      for (const part of parts) visit(part, scope, null)
+      return
+    }
+    for (const { part, scope: context, item, stands } of unrolled(
+      parts,
+      this.template.conditions,
+      scope.context,
+    ))
+      if (stands === true)
+        visit(part, item === null ? scope : this.itemScope(part, scope, context, item), item)
   }
 
   private itemScope(part: Part, scope: Scope, context: Context, index: number): Scope {
@@ -228,62 +235,83 @@ class Merging {
 
   /** `above` is the number of the clause around: [2, 1] inside 2.1. */
   private blocks(blocks: readonly Block[], scope: Scope, above: readonly number[]): FinishedBlock[] {
+    const finished: FinishedBlock[] = []
     let count = 0
-    return this.standing(blocks, scope).flatMap(({ part: block, scope: inner, item }): FinishedBlock[] => {
+    this.standing(blocks, scope, (block, inner, item) => {
       this.passage = block.attrs.id
-      if (block.type !== 'clause') return this.block(block, inner, above)
-      const place = [...above, ++count]
-      const anchor = item === null ? block.attrs.id : `${block.attrs.id}.${item + 1}`
-      if (!this.numbers.has(block.attrs.id))
-        this.numbers.set(block.attrs.id, { number: fullNumber(place), anchor })
-      const around = this.clause
-      this.clause = block
-      const blocksInside = this.blocks(block.content, inner, place)
-      this.clause = around
-      return [
-        {
-          kind: 'clause',
-          id: anchor,
-          number: clauseNumber(place),
-          depth: place.length,
-          blocks: blocksInside,
-          ...common(block),
-        },
-      ]
+      if (block.type === 'clause') finished.push(this.clauseBlock(block, inner, [...above, ++count], item))
+      else this.block(block, inner, above, finished)
     })
+    return finished
   }
 
-  private block(block: Exclude<Block, Clause>, scope: Scope, above: readonly number[]): FinishedBlock[] {
-    const shared = common(block)
+  private clauseBlock(
+    clause: Clause,
+    scope: Scope,
+    place: readonly number[],
+    item: number | null,
+  ): FinishedBlock {
+    const { id } = clause.attrs
+    const anchor = item === null ? id : `${id}.${item + 1}`
+    if (!this.numbers.has(id)) this.numbers.set(id, { number: fullNumber(place), anchor })
+    const around = this.clause
+    this.clause = clause
+    const blocks = this.blocks(clause.content, scope, place)
+    this.clause = around
+    return {
+      kind: 'clause',
+      id: anchor,
+      number: clauseNumber(place),
+      depth: place.length,
+      blocks,
+      ...common(clause),
+    }
+  }
+
+  private block(
+    block: Exclude<Block, Clause>,
+    scope: Scope,
+    above: readonly number[],
+    into: FinishedBlock[],
+  ): void {
     switch (block.type) {
-      case 'heading':
-        return [
-          { kind: 'heading', level: block.attrs.level, runs: this.runs(block.content, scope), ...shared },
-        ]
+      case 'heading': {
+        const runs = this.runs(block.content, scope)
+        into.push({ kind: 'heading', level: block.attrs.level, runs, ...common(block) })
+        return
+      }
       case 'paragraph':
-        return [{ kind: 'paragraph', runs: this.runs(block.content, scope), ...shared }]
+        into.push({ kind: 'paragraph', runs: this.runs(block.content, scope), ...common(block) })
+        return
       case 'bulletList':
       case 'orderedList': {
-        const items = this.standing<ListItem>(block.content, scope).map(({ part, scope: inner }) =>
-          this.blocks(part.content, inner, above),
+        const items: FinishedBlock[][] = []
+        this.standing<ListItem>(block.content, scope, (part, inner) =>
+          items.push(this.blocks(part.content, inner, above)),
         )
-        return items.length ? [{ kind: 'list', ordered: block.type === 'orderedList', items, ...shared }] : []
+        if (items.length)
+          into.push({ kind: 'list', ordered: block.type === 'orderedList', items, ...common(block) })
+        return
       }
       case 'table':
-        return [this.table(block, scope, above)]
+        into.push(this.table(block, scope, above))
+        return
       case 'image': {
         const { file, alt, width, align } = block.attrs
-        return [{ kind: 'image', file, alt, width, align: align ?? 'left', ...shared }]
+        into.push({ kind: 'image', file, alt, width, align: align ?? 'left', ...common(block) })
+        return
       }
       case 'pageBreak':
-        return [{ kind: 'page break', ...shared }]
+        into.push({ kind: 'page break', ...common(block) })
+        return
       case 'signatureBlock':
-        return [{ kind: 'signatures', parties: this.signaturePlaces(block), ...shared }]
+        into.push({ kind: 'signatures', parties: this.signaturePlaces(block), ...common(block) })
     }
   }
 
   private table(table: Table, scope: Scope, above: readonly number[]): FinishedBlock {
-    const rows = this.standing<TableRow>(table.content, scope).map(({ part, scope: inner }): FinishedRow => {
+    const rows: FinishedRow[] = []
+    this.standing<TableRow>(table.content, scope, (part, inner) => {
       const cells = part.content.map((cell) => ({
         blocks: this.blocks(cell.content, inner, above),
         colspan: cell.attrs.colspan,
@@ -291,7 +319,7 @@ class Merging {
         align: cell.attrs.align ?? ('left' as const),
         head: cell.type === 'tableHeader',
       }))
-      return { cells, head: cells.length > 0 && cells.every(({ head }) => head) }
+      rows.push({ cells, head: cells.length > 0 && cells.every(({ head }) => head) })
     })
     return { kind: 'table', widths: columnWidths(table), rows, ...common(table) }
   }
@@ -320,36 +348,40 @@ class Merging {
     )
   }
 
-  private runs(content: readonly Inline[] | undefined, scope: Scope): Run[] {
-    return this.standing<Inline>(content ?? [], scope).flatMap(({ part, scope: inner }): Run[] => {
+  private runs(content: readonly Inline[] | undefined, scope: Scope): readonly Run[] {
+    if (!content) return []
+    const fixed = fixedRuns(content)
+    if (fixed) return fixed
+    const runs: Run[] = []
+    this.standing<Inline>(content, scope, (part, inner) => {
       switch (part.type) {
         case 'hardBreak':
-          return [{ kind: 'break' }]
-        case 'phrase':
-          return this.runs(part.content, inner)
-        case 'blank':
-          return this.blank(part, inner)
         case 'text':
-          return [{ kind: 'text', text: part.text, ...runStyle(part.marks), origin: null, gap: false }]
+          runs.push(fixedRun(part))
+          return
+        case 'phrase':
+          runs.push(...this.runs(part.content, inner))
+          return
+        case 'blank':
+          runs.push(...this.blank(part, inner))
+          return
         case 'reference': {
+          const { clause, form, fallback } = part.attrs
           const run: PendingReference = {
             kind: 'reference',
-            text: part.attrs.fallback ?? '',
+            text: fallback ?? '',
             target: null,
             ...runStyle(part.marks),
           }
-          this.references.push({
-            run,
-            clause: part.attrs.clause,
-            form: part.attrs.form,
-            passage: this.passage,
-          })
-          return [run]
+          this.references.push({ run, clause, form, passage: this.passage })
+          runs.push(run)
+          return
         }
         case 'mergeField':
-          return [{ kind: 'text', ...runStyle(part.marks), ...this.merged(part, inner) }]
+          runs.push({ kind: 'text', ...runStyle(part.marks), ...this.merged(part, inner) })
       }
     })
+    return runs
   }
 
   /** Numbers are known once every clause is placed; a reference may stand before the clause it names. */
@@ -398,8 +430,15 @@ class Merging {
   private text(name: string, format: string | null, scope: Scope) {
     const found = this.valueOf(name, scope)
     if (!found || found.value === undefined) return { found, text: null }
+    const known = found.item === null ? this.texts.get(name)?.get(format) : undefined
+    if (known !== undefined) return { found, text: known }
     const value = toValue(found.field, found.value)
-    return { found, text: formatValue(found.field, value, format, this.template.content.language) }
+    const text = formatValue(found.field, value, format, this.template.content.language)
+    if (found.item === null) {
+      const formats = this.texts.get(name) ?? new Map<string | null, string | null>()
+      this.texts.set(name, formats.set(format, text))
+    }
+    return { found, text }
   }
 
   private merged(part: MergeField, scope: Scope): { text: string; origin: number; gap: boolean } {
@@ -513,6 +552,25 @@ class Merging {
       ...(group ? { group } : {}),
     }
   }
+}
+
+/** A run that is the same in every record. */
+const fixedRun = (part: Inline & { type: 'text' | 'hardBreak' }): Run =>
+  part.type === 'hardBreak'
+    ? { kind: 'break' }
+    : { kind: 'text', text: part.text, ...runStyle(part.marks), origin: null, gap: false }
+
+/** The runs of content that is the same in every record, made once; null for other content. */
+const fixed = new WeakMap<readonly Inline[], readonly Run[] | null>()
+
+function fixedRuns(content: readonly Inline[]): readonly Run[] | null {
+  const known = fixed.get(content)
+  if (known !== undefined) return known
+  const runs = content.every((part) => part.type === 'text' || part.type === 'hardBreak')
+    ? content.map(fixedRun)
+    : null
+  fixed.set(content, runs)
+  return runs
 }
 
 const itemNames = (context: Context): readonly (readonly [string, Value])[] => {

@@ -228,6 +228,10 @@ export function lineValues(list: Field, item: Context): Line | null {
 
 /** Puts a value under a dotted name, making groups as nested contexts. */
 function place(context: Map<string, Value>, name: string, value: Value): void {
+  if (!name.includes('.')) {
+    context.set(name, value)
+    return
+  }
   const parts = name.split('.')
   let at = context
   for (const part of parts.slice(0, -1)) {

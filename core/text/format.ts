@@ -29,25 +29,35 @@ export const defaultFormat = (field: Field): string =>
     ? field.format
     : DISPLAY_FORMATS[field.type][0]
 
-const formatters = new Map<string, Intl.NumberFormat | Intl.DateTimeFormat>()
+const numberFormats = new Map<string, Intl.NumberFormat>()
+const dateFormats = new Map<string, Intl.DateTimeFormat>()
+
+/** A formatter made by `make` the first time its key is asked for: making one takes a thousand times as long as using it. */
+function once<T>(made: Map<string, T>, key: string, make: () => T): T {
+  const known = made.get(key)
+  if (known !== undefined) return known
+  const found = make()
+  made.set(key, found)
+  return found
+}
 
 function numberFormat(locale: string, options: Intl.NumberFormatOptions): Intl.NumberFormat {
-  const key = `n${locale}${JSON.stringify(options)}`
-  const made =
-    formatters.get(key) ??
-    new Intl.NumberFormat(locale, { ...options, roundingMode: 'halfExpand' } as Intl.NumberFormatOptions)
-  formatters.set(key, made)
-  return made as Intl.NumberFormat
+  const { style, currency, currencyDisplay, minimumFractionDigits, maximumFractionDigits } = options
+  const key = `${locale} ${style} ${currency} ${currencyDisplay} ${minimumFractionDigits} ${maximumFractionDigits}`
+  return once(
+    numberFormats,
+    key,
+    () =>
+      new Intl.NumberFormat(locale, { ...options, roundingMode: 'halfExpand' } as Intl.NumberFormatOptions),
+  )
 }
 
-function dateFormat(locale: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
-  const key = `d${locale}${JSON.stringify(options)}`
-  const made =
-    formatters.get(key) ??
-    new Intl.DateTimeFormat(locale, { ...options, timeZone: 'UTC', calendar: 'gregory' })
-  formatters.set(key, made)
-  return made as Intl.DateTimeFormat
-}
+const dateFormat = (locale: string, format: string): Intl.DateTimeFormat =>
+  once(
+    dateFormats,
+    `${locale} ${format}`,
+    () => new Intl.DateTimeFormat(locale, { ...dateOptions[format], timeZone: 'UTC', calendar: 'gregory' }),
+  )
 
 /** Exact: the digits go in as text, never through a binary number. */
 const showNumber = (value: Decimal, locale: string, options: Intl.NumberFormatOptions): string =>
@@ -139,9 +149,8 @@ export function formatValue(
       : showNumber(value.div(100), locale, { style: 'percent', maximumFractionDigits: 4 })
   }
   if (value instanceof Temporal.PlainDate) {
-    const options = dateOptions[chosen]
-    if (!options) return value.toString()
-    return dateFormat(locale, options).format(Date.UTC(value.year, value.month - 1, value.day))
+    if (!dateOptions[chosen]) return value.toString()
+    return dateFormat(locale, chosen).format(Date.UTC(value.year, value.month - 1, value.day))
   }
   if (typeof value === 'boolean') {
     if (chosen === 'tick') return value ? '☒' : '☐'

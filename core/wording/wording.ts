@@ -122,15 +122,17 @@ export function unrolled<P extends Part>(
   scope: Context,
 ): readonly { part: P; scope: Context; item: number | null; stands: boolean | null }[] {
   const outer = standing(parts, conditions, scope)
-  return parts.flatMap((part, i) =>
-    scopesOf(part, scope).map(({ scope: inner, item }) => ({
-      part,
-      scope: inner,
-      item,
-      // A condition of a passage that itself repeats is asked for each item, in the item's scope.
-      stands: item === null ? outer[i]! : standing([part], conditions, inner)[0]!,
-    })),
-  )
+  const found: { part: P; scope: Context; item: number | null; stands: boolean | null }[] = []
+  parts.forEach((part, i) => {
+    if (!isPassage(part) || !part.attrs.repeat) {
+      found.push({ part, scope, item: null, stands: outer[i]! })
+      return
+    }
+    // A condition of a passage that itself repeats is asked for each item, in the item's scope.
+    for (const { scope: inner, item } of scopesOf(part, scope))
+      found.push({ part, scope: inner, item, stands: standing([part], conditions, inner)[0]! })
+  })
+  return found
 }
 
 /** Two records have the same key exactly where they keep the same passages. */

@@ -1,5 +1,6 @@
 import { Piscina } from 'piscina'
 import type { FinishedDocument } from '#core/merge/finished.ts'
+import type { CheckedGroup, RowGroup, RunTerms } from '#core/run/check.ts'
 import type { Said } from '#core/sheet/columns.ts'
 import { roomFile } from '#server/files/room.ts'
 import type { ReadDocx } from '#server/convert/docx/read.ts'
@@ -17,11 +18,11 @@ const thread = () =>
       : 'server/compose/thread-from-source.mjs',
   )
 
-/** Threads that do what would hold up the event loop: drawing pages and reading sheets. */
+/** Threads that do what would hold up the event loop: drawing pages, reading sheets, checking rows. */
 export class PagePool {
   private readonly pool: Piscina
 
-  constructor(threads: number) {
+  constructor(readonly threads: number) {
     this.pool = new Piscina({
       filename: thread(),
       minThreads: 1,
@@ -56,6 +57,11 @@ export class PagePool {
 
   readDocx(name: string, bytes: Uint8Array): Promise<ReadDocx> {
     return this.pool.run({ name, bytes }, { name: 'readDocx' })
+  }
+
+  /** Checks rows of a run by its terms, which `key` names: as long as it stays they are prepared once a thread. */
+  checkRows(key: string, terms: RunTerms, groups: readonly RowGroup[]): Promise<readonly CheckedGroup[]> {
+    return this.pool.run({ key, terms, groups }, { name: 'checkRows' })
   }
 
   /** Files one behind the other, with a bookmark to the first page of each. */

@@ -1,6 +1,9 @@
 import type { FinishedDocument } from '#core/merge/finished.ts'
+import { rowChecker } from '#core/run/check.ts'
+import type { RowGroup, RunTerms } from '#core/run/check.ts'
 import type { Said } from '#core/sheet/columns.ts'
 import type { Reading } from '#server/convert/sheet/read-sheet.ts'
+import { Kept } from '#server/kept.ts'
 import type { CombinedPart } from './combine.ts'
 import { PageEngine } from './engine.ts'
 import type { DrawOptions } from './engine.ts'
@@ -36,3 +39,16 @@ export const readDocx = async (task: { name: string; bytes: Uint8Array }) =>
 
 export const combine = async (task: { parts: readonly CombinedPart[]; at: Date }) =>
   (await import('./combine.ts')).combinePdfs(task.parts, task.at)
+
+const checkers = new Kept<ReturnType<typeof rowChecker>>(4)
+
+/** Checks some rows of a run; `key` names the terms, which are prepared once for all rows that come by it. */
+export const checkRows = ({
+  key,
+  terms,
+  groups,
+}: {
+  key: string
+  terms: RunTerms
+  groups: readonly RowGroup[]
+}) => groups.map(checkers.take(key, () => rowChecker(terms)))

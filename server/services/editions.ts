@@ -8,21 +8,8 @@ import type { App } from '#server/app.ts'
 import { edition, run, template } from '#server/db/schema.ts'
 import type { agreement } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
+import { Kept } from '#server/kept.ts'
 import { SENDER } from '#server/post/mailer.ts'
-
-/** The last few things made by a key, so that making them again for the next row costs nothing. */
-class Kept<T> {
-  private readonly made = new Map<string, T>()
-  constructor(private readonly most: number) {}
-
-  take(key: string, make: () => T): T {
-    const found = this.made.get(key) ?? make()
-    this.made.delete(key)
-    this.made.set(key, found)
-    if (this.made.size > this.most) this.made.delete(this.made.keys().next().value!)
-    return found
-  }
-}
 
 const byContent = new Kept<PreparedTemplate>(8)
 /** Editions never change: what was prepared of one stays true. */
@@ -104,10 +91,12 @@ export async function bundleOf(
 }
 
 /** Whoever sends, as data of the roles they fill. */
-export const senderOf = (content: TemplateContent, sender: { name: string; email: string; post: string }) =>
-  senderData(content, {
-    name: sender.name,
-    email: sender.email,
-    title: sender.post,
-    company: SENDER.name,
-  })
+export const senderOf = (content: TemplateContent, sender: Parameters<typeof senderDetails>[0]) =>
+  senderData(content, senderDetails(sender))
+
+export const senderDetails = ({ name, email, post }: { name: string; email: string; post: string }) => ({
+  name,
+  email,
+  title: post,
+  company: SENDER.name,
+})

@@ -12,7 +12,7 @@ import type { Db } from '#server/db/connect.ts'
 import { mapping, mappingMemory } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { invalid } from '#server/problem.ts'
-import { rowLabel } from './row-label.ts'
+import { rowLabel } from '#core/run/label.ts'
 import { allRows, columnsOf, draftOf } from './sheets.ts'
 
 export interface CurrentMapping {

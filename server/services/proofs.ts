@@ -20,7 +20,7 @@ import { invalid } from '#server/problem.ts'
 import { drawDocument, lookOf } from './drawing.ts'
 import { agreementData } from './by-hand.ts'
 import { prepare, senderOf } from './editions.ts'
-import { rowLabel } from './row-label.ts'
+import { rowLabel } from '#core/run/label.ts'
 import { currentMapping } from './mappings.ts'
 import { oneRow } from './sheets.ts'
 

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, desc, eq, gte, inArray, isNull, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, gt, gte, inArray, isNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { columnChange, mending, readingSchema, sheetRowsQuery, sheetSchema } from '#contract/sheet.ts'
 import type { Person } from '#contract/person.ts'
@@ -228,6 +228,15 @@ export const allRows = (db: Db, sheetId: string) =>
     .where(and(eq(sheetRow.sheetId, sheetId), isNull(sheetRow.aside)))
     .orderBy(asc(sheetRow.row))
     .$dynamic()
+
+/** So many rows of data after one, in order. */
+export const rowsAfter = (db: Db, sheetId: string, after: number, count: number) =>
+  db
+    .select({ row: sheetRow.row, cells: sheetRow.cells, recordId: sheetRow.recordId })
+    .from(sheetRow)
+    .where(and(eq(sheetRow.sheetId, sheetId), isNull(sheetRow.aside), gt(sheetRow.row, after)))
+    .orderBy(asc(sheetRow.row))
+    .limit(count)
 
 /** The row asked for, or the first one after it; null where the sheet has no such row. */
 export async function oneRow(app: App, sheetId: string, row: number | null) {

@@ -1,6 +1,6 @@
-import type { TemplateContent } from '#core/document/template.ts'
-import type { RecordData } from '#core/outline/field.ts'
-import { patternNames } from '#core/text/pattern.ts'
+import type { TemplateContent } from '../document/template.ts'
+import type { RecordData } from '../outline/field.ts'
+import { patternNames } from '../text/pattern.ts'
 
 const textFields = (content: TemplateContent): readonly string[] => [
   ...patternNames(content.sending.agreementName),

@@ -1,0 +1,176 @@
+import type { TemplateContent } from '../document/template.ts'
+import { readGroup } from '../mapping/apply.ts'
+import type { RowProblem, SourceRow } from '../mapping/apply.ts'
+import type { Mapping } from '../mapping/suggest.ts'
+import { senderData } from '../merge/fields.ts'
+import type { Person } from '../merge/finished.ts'
+import { prepareTemplate } from '../merge/prepare.ts'
+import type { RecordData } from '../outline/field.ts'
+import { bundleFields, mergeBundle, routeBundle } from '../packet/bundle.ts'
+import type { Bundle } from '../packet/bundle.ts'
+import type { RouteStep, Rule } from '../routing/route.ts'
+import { cellText } from '../sheet/cell.ts'
+import type { Column } from '../sheet/columns.ts'
+import { rowLabel } from './label.ts'
+import { readAddresses, readLanguage } from './row-extras.ts'
+import type { RunSetup } from './setup.ts'
+
+/** All that rows of a run are checked by; plain data, so that it can go to a thread as it is. */
+export interface RunTerms {
+  /** What each row is merged into: one published wording, or those of a packet in their order. */
+  readonly contents: readonly TemplateContent[]
+  readonly columns: readonly Column[]
+  readonly mapping: Mapping
+  readonly setup: RunSetup
+  readonly rules: readonly Rule[]
+  /** Whoever set the run up, and sends it. */
+  readonly sender: Parameters<typeof senderData>[1] | null
+  /** Names of the files that may go along. */
+  readonly files: readonly string[]
+}
+
+/** Rows that become one agreement, with the values somebody gave for just this one, as typed, by field. */
+export interface RowGroup {
+  readonly rows: readonly SourceRow[]
+  readonly answers: Readonly<Record<string, string>>
+}
+
+/** What a row comes to. Without problems it can be made. */
+export interface CheckedGroup {
+  /** Number of the first of its rows. */
+  readonly row: number
+  readonly sourceRows: readonly number[]
+  readonly label: string
+  readonly data: RecordData
+  readonly problems: readonly RowProblem[]
+  readonly wording: string
+  readonly approvals: readonly Pick<RouteStep, 'approver' | 'reason'>[]
+  readonly people: readonly Pick<Person, 'label' | 'name' | 'email' | 'order'>[]
+  readonly language: string | null
+  readonly copies: readonly string[]
+  /** Name of the file that goes along, as it was uploaded. */
+  readonly file: string | null
+}
+
+/**
+ * Reads, merges and routes rows by the same terms, one after the other: everything that making an agreement does short of
+ * drawing it, so that what is wrong is known before. Throws where a wording has faults, as no published one has.
+ */
+export function rowChecker(terms: RunTerms): (group: RowGroup) => CheckedGroup {
+  const ready = new Map<string | null, Ready>()
+  const readyIn = (language: string | null): Ready => {
+    const known = ready.get(language) ?? prepare(terms.contents, language)
+    ready.set(language, known)
+    return known
+  }
+  const files = new Map(terms.files.map((name) => [name.toLowerCase(), name]))
+  return (group) => checkGroup(terms, readyIn, files, group)
+}
+
+/** What rows of one language are read and merged by. */
+interface Ready {
+  readonly bundle: Bundle
+  readonly fields: ReturnType<typeof bundleFields>
+}
+
+function prepare(contents: readonly TemplateContent[], language: string | null): Ready {
+  const [first, ...others] = contents.map((content) => {
+    const prepared = prepareTemplate(language ? { ...content, language } : content)
+    if (!prepared.ok) throw new Error(`“${content.title}” cannot be merged.`)
+    return prepared.ready
+  })
+  const bundle: Bundle = { parts: [first!, ...others] }
+  return { bundle, fields: bundleFields(bundle) }
+}
+
+function checkGroup(
+  terms: RunTerms,
+  readyIn: (language: string | null) => Ready,
+  files: ReadonlyMap<string, string>,
+  { rows, answers }: RowGroup,
+): CheckedGroup {
+  const { setup, columns, rules, sender } = terms
+  const extras = readExtras(terms, files, rows)
+  const { bundle, fields } = readyIn(extras.language)
+  const read = readGroup(fields, columns, terms.mapping, rows, {
+    values: { ...setup.values, ...answers },
+    asked: setup.askRows,
+  })
+  const data: RecordData = { ...read.data }
+  if (sender) for (const { content } of bundle.parts) Object.assign(data, senderData(content, sender))
+  const merged = mergeBundle(bundle, data, null)
+  const routed = routeBundle(bundle, rules, data)
+  const problems = [...withoutFollowing(bundle, [...read.problems, ...extras.problems], merged.problems)]
+  if (!routed.ok && problems.length === 0) problems.push({ field: '', column: null, message: routed.problem })
+  const { row } = rows[0]!
+  return {
+    row,
+    sourceRows: rows.map((each) => each.row),
+    label: rowLabel(bundle.parts[0].content, data, row),
+    data,
+    problems,
+    wording: merged.wording,
+    approvals: routed.ok ? routed.steps.map(({ approver, reason }) => ({ approver, reason })) : [],
+    people: merged.people.map(({ label, name, email, order }) => ({ label, name, email, order })),
+    language: extras.language,
+    copies: extras.copies,
+    file: extras.file,
+  }
+}
+
+/** What the row says of language, copies and the file that goes along. */
+function readExtras(
+  { setup, columns }: RunTerms,
+  files: ReadonlyMap<string, string>,
+  rows: readonly SourceRow[],
+) {
+  const problems: RowProblem[] = []
+  const textOf = (column: string | null): string => {
+    const at = column === null ? -1 : columns.findIndex(({ name }) => name === column)
+    return at < 0
+      ? ''
+      : (rows.map(({ cells }) => cellText(cells[at] ?? null).trim()).find((text) => text !== '') ?? '')
+  }
+  const say = (column: string | null, message: string, kind: 'value' | 'file' = 'value') =>
+    problems.push({ field: '', column, message, kind })
+  const language = textOf(setup.languageColumn)
+  const tag = language ? readLanguage(language) : null
+  if (language && !tag) say(setup.languageColumn, `“${language}” is none of the languages known here.`)
+  const copies = readAddresses(textOf(setup.copiesColumn))
+  if (!copies.ok) say(setup.copiesColumn, copies.problem)
+  const wanted = textOf(setup.fileColumn)
+  const file = wanted ? (files.get(wanted.toLowerCase()) ?? null) : null
+  if (wanted && file === null)
+    say(setup.fileColumn, `The file “${wanted}” has not been uploaded to this run.`, 'file')
+  return { language: tag, copies: copies.ok ? copies.addresses : [], file, problems }
+}
+
+/** What follows from a value already told as missing or wrong would only repeat it. */
+function withoutFollowing(
+  bundle: Bundle,
+  found: readonly RowProblem[],
+  more: ReturnType<typeof mergeBundle>['problems'],
+): readonly RowProblem[] {
+  const told = new Set(found.map(({ field }) => field))
+  const problems = [...found]
+  for (const { field, block, message } of more) {
+    if (problems.some((problem) => problem.message === message)) continue
+    const needs =
+      field !== null
+        ? [field]
+        : block !== null
+          ? bundle.parts.flatMap((part) => part.conditions.get(block)?.reads ?? [])
+          : []
+    if (!needs.some((name) => bundle.parts.some((part) => dependsOn(part, name, told))))
+      problems.push({ field: field ?? '', column: null, message })
+  }
+  return problems
+}
+
+/** Whether a field is one of those named, or is computed from one of them, over however many steps. */
+const dependsOn = (ready: Bundle['parts'][0], name: string, named: ReadonlySet<string>): boolean =>
+  named.has(name) ||
+  (ready.outline.computed
+    .find(({ field }) => field.name === name)
+    ?.reads.some((read) => dependsOn(ready, read, named)) ??
+    false)

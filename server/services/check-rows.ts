@@ -1,0 +1,276 @@
+import { randomUUID } from 'node:crypto'
+import { and, between, eq, ne, sql } from 'drizzle-orm'
+import { isEnded } from '#core/agreement/states.ts'
+import type { RowProblem } from '#core/mapping/apply.ts'
+import type { RecordData } from '#core/outline/field.ts'
+import type { CheckedGroup, RowGroup, RunTerms } from '#core/run/check.ts'
+import { duplicateProblems } from '#core/run/duplicates.ts'
+import type { LiveAgreement } from '#core/run/duplicates.ts'
+import { groupRows } from '#core/run/group.ts'
+import { labelField } from '#core/run/label.ts'
+import { compileRule, ruledOut } from '#core/run/rule.ts'
+import { cellText } from '#core/sheet/cell.ts'
+import type { App } from '#server/app.ts'
+import { rowsOf } from '#server/db/bulk.ts'
+import type { Db } from '#server/db/connect.ts'
+import { agreement, edition, person, run, runFile, runRow, sheet } from '#server/db/schema.ts'
+import type { ExtraFile } from '#server/db/schema.ts'
+import { bundleOfRun, senderDetails } from './editions.ts'
+import { activeRules } from './rules.ts'
+import { allRows, rowsAfter } from './sheets.ts'
+
+type Run = typeof run.$inferSelect
+type Row = typeof runRow.$inferSelect
+type NewRow = typeof runRow.$inferInsert
+
+type Checked = { readonly ok: true } | { readonly ok: false; readonly problem: string }
+
+/** Rows as this check gives them, until they take the place of the former ones; it goes with the transaction. */
+export const CHECKED = sql.identifier('checked')
+
+interface Checking {
+  readonly run: Run
+  readonly terms: RunTerms
+  /** Names the terms to the threads. */
+  readonly key: string
+  readonly files: ReadonlyMap<string, ExtraFile>
+}
+
+/** Reads and checks all rows of the source into the table of checked rows; `db` is a transaction. */
+export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> {
+  const { setup } = found
+  const [{ columns } = { columns: [] }] = await db
+    .select({ columns: sheet.columns })
+    .from(sheet)
+    .where(eq(sheet.id, found.sheetId))
+  const rule = setup.rule ? compileRule(setup.rule, columns) : null
+  if (rule && !rule.ok)
+    return { ok: false, problem: `The row rule does not fit the columns: ${rule.problem}` }
+  const bundle = await bundleOfRun(app, found)
+  const [sender] = await db.select().from(person).where(eq(person.id, found.createdBy))
+  const files = await db.select().from(runFile).where(eq(runFile.runId, found.id))
+  const checking: Checking = {
+    run: found,
+    terms: {
+      contents: bundle.parts.map(({ content }) => content),
+      columns,
+      mapping: found.mapping,
+      setup,
+      rules: await activeRules(db),
+      sender: sender ? senderDetails(sender) : null,
+      files: files.map(({ name }) => name),
+    },
+    key: randomUUID(),
+    files: new Map(files.map(({ name, sha256 }) => [name, { name, sha256 }])),
+  }
+  const sameBy = setup.duplicates === 'ask' ? (setup.sameBy ?? labelField(bundle.parts[0].content)) : ''
+  const named: { readonly row: number; readonly data: RecordData }[] = []
+  await db.execute(sql`create temporary table ${CHECKED} (like ${runRow}) on commit drop`)
+  let stored: Promise<void> = Promise.resolve()
+  for await (const source of pagesOf(db, found)) {
+    const rows = await checkPage(app, db, checking, source, rule)
+    if (sameBy)
+      for (const { row, state, data } of rows)
+        if (state !== 'skipped') named.push({ row, data: { [sameBy]: data[sameBy] ?? '' } })
+    // The next rows are checked while these are written.
+    await stored
+    stored = write(db, rows)
+    stored.catch(() => undefined)
+  }
+  await stored
+  if (sameBy) {
+    const live = await liveAgreements(db, found, bundle.editions[0]!.templateId, sameBy)
+    await askAboutDuplicates(db, found, duplicateProblems(named, live, sameBy))
+  }
+  return { ok: true }
+}
+
+const write = async (db: Db, rows: readonly NewRow[]): Promise<void> => {
+  await db.execute(sql`insert into ${CHECKED} ${rowsOf(runRow, rows)}`)
+}
+
+/** Rows taken from the source at once. */
+const PAGE = 1000
+
+/** The rows of the source, some at a time; where rows are made one, all at once, for they may stand anywhere. */
+async function* pagesOf(db: Db, { sheetId, setup }: Run) {
+  if (setup.groupBy.length) {
+    yield await allRows(db, sheetId)
+    return
+  }
+  for (let after = 0; ;) {
+    const rows = await rowsAfter(db, sheetId, after, PAGE)
+    if (rows.length === 0) return
+    yield rows
+    after = rows.at(-1)!.row
+  }
+}
+
+type Source = Awaited<ReturnType<typeof allRows>>[number]
+
+/** Groups checked by a thread at once: few, so that nobody who waits for a proof waits long. */
+const GROUPS = 50
+
+async function checkPage(
+  app: App,
+  db: Db,
+  checking: Checking,
+  source: readonly Source[],
+  rule: Extract<ReturnType<typeof compileRule>, { ok: true }> | null,
+): Promise<readonly NewRow[]> {
+  const { terms, run: found } = checking
+  const taken: Source[] = []
+  const skipped: NewRow[] = []
+  for (const row of source) {
+    const why = rule ? ruledOut(rule, terms.columns, row.cells) : null
+    if (why === null) taken.push(row)
+    else skipped.push({ ...emptyRow(found.id, row), problems: [leftOut(why)] })
+  }
+  const before = await rowsBefore(db, found.id, source)
+  const groups = groupRows(terms.columns, terms.setup.groupBy, taken)
+  const checked = await inThreads(app, checking, groups, before)
+  const rows = checked.map((each, i) => newRow(checking, each, groups[i]![0]!.recordId, before.get(each.row)))
+  return [...rows, ...skipped].map((row) => asMade(row, before.get(row.row)))
+}
+
+/** These rows as the last check left them, by their numbers. */
+async function rowsBefore(
+  db: Db,
+  runId: string,
+  source: readonly Source[],
+): Promise<ReadonlyMap<number, Row>> {
+  const [first, last] = [source[0]?.row ?? 0, source.at(-1)?.row ?? 0]
+  const rows = await db
+    .select()
+    .from(runRow)
+    .where(and(eq(runRow.runId, runId), between(runRow.row, first, last)))
+  return new Map(rows.map((row) => [row.row, row]))
+}
+
+/** Checks groups of rows in all threads, in order. */
+async function inThreads(
+  { pages }: App,
+  { key, terms }: Checking,
+  groups: readonly (readonly Source[])[],
+  before: ReadonlyMap<number, Row>,
+): Promise<readonly CheckedGroup[]> {
+  const asked: RowGroup[] = groups.map((rows) => ({
+    rows: rows.map(({ row, cells }) => ({ row, cells })),
+    answers: before.get(rows[0]!.row)?.answers ?? {},
+  }))
+  const checked: (readonly CheckedGroup[])[] = []
+  let next = 0
+  const lane = async () => {
+    for (let at = next++; at * GROUPS < asked.length; at = next++)
+      checked[at] = await pages.checkRows(key, terms, asked.slice(at * GROUPS, (at + 1) * GROUPS))
+  }
+  await Promise.all(Array.from({ length: pages.threads }, lane))
+  return checked.flat()
+}
+
+const leftOut = (message: string): RowProblem => ({ field: '', column: null, message, kind: 'left out' })
+
+const emptyRow = (runId: string, { row, cells, recordId }: Source): NewRow => ({
+  runId,
+  row,
+  sourceRows: [row],
+  label: cells.map(cellText).find((text) => text.trim() !== '') ?? `Row ${row}`,
+  state: 'skipped',
+  data: {},
+  problems: [],
+  wording: '',
+  approvals: [],
+  people: [],
+  answers: {},
+  changed: null,
+  language: null,
+  copies: [],
+  extra: [],
+  pages: null,
+  overflow: [],
+  recordId,
+})
+
+/** A row as it was checked, with what somebody has decided of it; its proof still holds where its data are the same. */
+function newRow(
+  { run: found, files }: Checking,
+  checked: CheckedGroup,
+  recordId: string | null,
+  before: Row | undefined,
+): NewRow {
+  const { file, problems, ...row } = checked
+  const kept = before && sameData(before.data, row.data) && before.language === row.language
+  const decidedOut = before?.decision === 'leave out'
+  return {
+    runId: found.id,
+    ...row,
+    sourceRows: [...row.sourceRows],
+    copies: [...row.copies],
+    extra: file === null ? [] : [files.get(file)!],
+    state: decidedOut ? 'skipped' : problems.length ? 'needs a hand' : 'ready',
+    problems: decidedOut ? [leftOut('Left out by hand.')] : problems,
+    answers: {},
+    changed: null,
+    pages: kept ? before.pages : null,
+    overflow: kept ? before.overflow : [],
+    recordId,
+  }
+}
+
+const sameData = (a: RecordData, b: RecordData): boolean =>
+  JSON.stringify(sorted(a)) === JSON.stringify(sorted(b))
+const sorted = (data: RecordData) => Object.entries(data).sort(([a], [b]) => (a < b ? -1 : 1))
+
+/** A row that has been made stays as it was made; what its source says now stands beside it. */
+function asMade(row: NewRow, before: Row | undefined): NewRow {
+  if (before?.state === 'failed' && row.state === 'ready' && sameData(before.data, row.data))
+    return { ...row, state: 'failed', problems: before.problems }
+  if (before?.state !== 'made') return row
+  const differs = row.state !== 'skipped' && !sameData(before.data, row.data)
+  return {
+    ...before,
+    sourceRows: row.sourceRows,
+    changed: differs ? row.data : null,
+    problems: differs ? (row.problems ?? []) : [],
+  }
+}
+
+/** Rows of a customer that is there twice or has a live agreement ask somebody first, unless somebody has answered. */
+async function askAboutDuplicates(
+  db: Db,
+  { id }: Run,
+  problems: ReadonlyMap<number, readonly RowProblem[]>,
+): Promise<void> {
+  if (problems.size === 0) return
+  const asked = JSON.stringify([...problems].map(([row, more]) => ({ row, more })))
+  await db.execute(sql`
+    update ${CHECKED} as checked
+    set state = 'needs a hand',
+      problems = case state when 'failed' then more else problems || more end
+    from jsonb_to_recordset(${asked}::jsonb) as asked (row integer, more jsonb)
+    where checked.row = asked.row and state not in ('skipped', 'made')
+      and not exists (
+        select from ${runRow} as before
+        where before.run_id = ${id} and before.row = checked.row and before.decision = 'make'
+      )`)
+}
+
+async function liveAgreements(
+  db: Db,
+  found: Run,
+  templateId: string,
+  field: string,
+): Promise<readonly LiveAgreement[]> {
+  const rows = await db
+    .select({
+      number: agreement.number,
+      state: agreement.state,
+      value: sql<string | null>`${agreement.data}->>${field}`,
+    })
+    .from(agreement)
+    .innerJoin(edition, eq(edition.id, agreement.editionId))
+    .where(and(eq(edition.templateId, templateId), ne(agreement.runId, found.id)))
+  return rows
+    .filter(({ state }) => !isEnded(state))
+    .map(({ number, state, value }) => ({ number, state, data: value === null ? {} : { [field]: value } }))
+}
