@@ -12,6 +12,19 @@ export function* allParts(parts: readonly Part[]): Generator<Part> {
   }
 }
 
+/** The parts for which a test holds, and all those around them: where it does not lead, nobody has to look. */
+export function partsLeadingTo(parts: readonly Part[], test: (part: Part) => boolean): ReadonlySet<Part> {
+  const found = new Set<Part>()
+  const visit = (part: Part): boolean => {
+    let leads = test(part)
+    for (const child of inside(part)) if (visit(child)) leads = true
+    if (leads) found.add(part)
+    return leads
+  }
+  parts.forEach(visit)
+  return found
+}
+
 /** Whether a part is a passage that has an id: blocks, table rows, phrases, and list items that were given one. */
 export const isPassage = (part: Part): part is Passage & { readonly attrs: PassageAttributes } =>
   'attrs' in part && part.attrs !== undefined && 'condition' in part.attrs && part.type !== 'blank'
@@ -89,6 +102,13 @@ export function clauseTitle(clause: Clause): string {
   const title = shortened(text) || 'Empty clause'
   titles.set(clause, title)
   return title
+}
+
+/** The words the clause of an id is known by; empty where there is none. */
+export function titleOfClause(document: DocumentTree, id: string): string {
+  for (const part of allParts(document.content))
+    if (part.type === 'clause' && part.attrs.id === id) return clauseTitle(part)
+  return ''
 }
 
 const kinds: Partial<Record<Part['type'], string>> = {

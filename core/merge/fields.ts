@@ -33,6 +33,7 @@ export type Details = Readonly<Record<PersonDetail, string>>
 
 /** The value under a dotted name. */
 export function valueAt(context: Context, name: string): Value {
+  if (!name.includes('.')) return context.get(name) ?? null
   let at: Value = context
   for (const part of name.split('.')) {
     if (!isContext(at)) return null
@@ -106,13 +107,17 @@ function roleFields(role: SignerRole, language: string): readonly ComputedField[
           )
   // What nobody gives is worked out here; of someone asked for or sending, full name and address are given.
   const given = fill.rule === 'ask' || fill.rule === 'whoever sends' ? ASKED : []
+  let last: { readonly record: Context | null; readonly people: readonly Details[] } = {
+    record: null,
+    people: [],
+  }
   return DETAILS.filter((detail) => !given.includes(detail)).map((detail) => ({
     field: roleField(role, detail),
     reads,
     evaluate: (record) => {
-      const found = peopleOfRole(role, record)
-        .map((person) => person[detail])
-        .filter((text) => text !== '')
+      // What it reads is there before the first of the details is asked for, and stays.
+      if (last.record !== record) last = { record, people: peopleOfRole(role, record) }
+      const found = last.people.map((person) => person[detail]).filter((text) => text !== '')
       return found.length ? joined(found, 'conjunction', language) : null
     },
   }))

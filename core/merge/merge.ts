@@ -12,20 +12,18 @@ import type {
   Table,
   TableRow,
 } from '../document/tree.ts'
-import { clauseTitle, inside, isPassage } from '../document/walk.ts'
+import { clauseTitle, isPassage, titleOfClause } from '../document/walk.ts'
 import { explain, withValues } from '../expression/explain.ts'
 import type { Wording } from '../expression/explain.ts'
 import { compileExpression } from '../expression/compile.ts'
 import { toText } from '../expression/value.ts'
 import type { Context, Value } from '../expression/value.ts'
-import { isEmail } from '../outline/coerce.ts'
 import { isItems } from '../outline/field.ts'
 import type { Field, FieldValue, ItemData, RecordData } from '../outline/field.ts'
 import { completeRecord, toValue } from '../outline/record.ts'
 import { defaultFormat, formatValue } from '../text/format.ts'
 import { fillPattern } from '../text/pattern.ts'
 import { decide, isPlain, unrolled, wordingKey } from '../wording/wording.ts'
-import { peopleOfRole } from './fields.ts'
 import { runStyle } from './finished.ts'
 import type {
   BlankRules,
@@ -40,8 +38,9 @@ import type {
   SignaturePlace,
 } from './finished.ts'
 import { clauseNumber, fullNumber } from './numbering.ts'
-import { roleConditionId } from './prepare.ts'
+import { peopleOfRecord, roleKey } from './people.ts'
 import type { ReadyTemplate } from './prepare.ts'
+import { droppedReference, mayStayEmpty, missingValue, undecided } from './problems.ts'
 import { runningLine } from './running.ts'
 
 export interface MergeOptions {
@@ -124,7 +123,9 @@ class Merging {
     private readonly options: MergeOptions,
   ) {
     this.top = { context, items: new Map() }
-    this.people = template.content.roles.flatMap((role) => this.peopleOf(role))
+    const found = peopleOfRecord(template, context)
+    this.people = found.people
+    this.problems.push(...found.problems)
   }
 
   run(number: string | null): Merged {
@@ -132,13 +133,7 @@ class Merging {
     const blocks = this.blocks(content.document.content, this.top, [])
     this.resolveReferences()
     const decisions = decide(this.template, this.top.context)
-    for (const { attrs } of this.template.conditional)
-      if (decisions.get(attrs.id) === null)
-        this.problem(
-          null,
-          attrs.id,
-          `The condition “${attrs.condition ?? 'otherwise'}” cannot be decided: a value it needs is missing.`,
-        )
+    this.problems.push(...undecided(this.template, decisions))
     const page = content.page ?? plainPage
     const value = (name: string) =>
       name === 'number' ? number : name === 'title' ? content.title : shown(this.template, this.data, name)
@@ -162,45 +157,8 @@ class Merging {
     }
   }
 
-  private problem(field: string | null, block: string | null, message: string) {
-    this.problems.push({ field, block, message })
-  }
-
   private role(key: string): SignerRole {
     return this.template.content.roles.find((role) => role.key === roleKey(key))!
-  }
-
-  private peopleOf(role: SignerRole): readonly Person[] {
-    const { key, label, order, fill } = role
-    const condition = this.template.conditions.get(roleConditionId(key))?.evaluate(this.top.context)
-    if (role.condition && condition !== true) {
-      if (condition !== false)
-        this.problem(null, null, `${label}: whether this role signs cannot be decided; a value is missing.`)
-      return []
-    }
-    const found = peopleOfRole(role, this.top.context)
-    if (found.length === 0) {
-      if (!role.optional) this.problem(null, null, `${label}: nobody is named to sign.`)
-      return []
-    }
-    return found.flatMap((person, i): Person[] => {
-      if (!person.full_name && !person.email && role.optional) return []
-      const from = (which: 'name' | 'email') => (fill.rule === 'record' ? fill[which] : null)
-      if (!person.full_name) this.problem(from('name'), null, `${label}: nobody is named to sign.`)
-      if (!isEmail(person.email))
-        this.problem(from('email'), null, `${label}: there is no mail address to send to.`)
-      return [
-        {
-          role: i === 0 ? key : `${key}.${i + 1}`,
-          label: found.length > 1 ? `${label} ${i + 1}` : label,
-          order,
-          name: person.full_name,
-          email: person.email,
-          title: person.title,
-          company: person.company,
-        },
-      ]
-    })
   }
 
   private partiesOf(role: string): readonly Person[] {
@@ -386,33 +344,18 @@ class Merging {
 
   /** Numbers are known once every clause is placed; a reference may stand before the clause it names. */
   private resolveReferences(): void {
+    const { document } = this.template.content
     for (const { run, clause, form, passage } of this.references) {
       const found = this.numbers.get(clause)
       if (found) {
-        const title = form === 'number and title' ? this.titleOf(clause) : ''
+        const title = form === 'number and title' ? titleOfClause(document, clause) : ''
         run.text = `${found.number}${title && ` (${title})`}`
         run.target = found.anchor
       } else if (run.text === '') {
         run.text = '[reference]'
-        this.problem(
-          null,
-          passage,
-          `A reference names “${this.titleOf(clause)}”, which this record drops, and has no other wording.`,
-        )
+        this.problems.push(droppedReference(document, clause, passage))
       }
     }
-  }
-
-  private titleOf(clause: string): string {
-    const find = (parts: readonly Part[]): string | null => {
-      for (const part of parts) {
-        if (part.type === 'clause' && part.attrs.id === clause) return clauseTitle(part)
-        const below = find(inside(part))
-        if (below !== null) return below
-      }
-      return null
-    }
-    return find(this.template.content.document.content) ?? ''
   }
 
   private valueOf(
@@ -446,16 +389,9 @@ class Merging {
     const { found, text } = this.text(name, format, scope)
     const label = found?.field.label ?? name
     const origin = this.origin(name, format, found?.field, found?.item ?? null, scope)
-    // In a list some items have what others have not: an optional field that is empty there stays empty.
-    if (
-      text === null &&
-      found &&
-      found.item !== null &&
-      !found.field.required &&
-      found.field.computed === undefined
-    )
+    if (text === null && found && mayStayEmpty(found.field, found.item))
       return { text: '', origin, gap: false }
-    if (text === null) this.problem(name, this.passage, `“${label}” has no value here.`)
+    if (text === null) this.problems.push(missingValue(name, this.passage, label))
     return { text: text ?? `[${label}]`, origin, gap: text === null }
   }
 
@@ -577,8 +513,6 @@ const itemNames = (context: Context): readonly (readonly [string, Value])[] => {
   const item = context.get('item')
   return item instanceof Map ? [...(item as Context)] : []
 }
-
-const roleKey = (role: string): string => role.split('.')[0]!
 
 const common = (block: Block) => ({ keep: block.attrs.keep === true, source: block.attrs.id })
 

@@ -47,6 +47,8 @@ export function coerce(field: Field, cell: Cell, dateOrder: DateOrder | null): C
  * point stand, the last one is the decimal sign; a single comma before exactly three digits separates thousands.
  */
 export function readNumber(text: string): string | null {
+  // Most cells that are no numbers are words; no code of a currency is longer than three letters (ISO 4217).
+  if (/\p{L}{4}/u.test(text) || !/\d/.test(text)) return null
   const bare = text
     .replace(/\p{Sc}|\b[A-Z]{3}\b/gu, '')
     .replace(/[\s'’]/g, '')

@@ -1,4 +1,5 @@
 import type { Outline, RecordData } from '../outline/field.ts'
+import { examine } from '../merge/examine.ts'
 import { fill as fillOne, merge, wordingOf } from '../merge/merge.ts'
 import type { Merged, MergeProblem, Person } from '../merge/finished.ts'
 import { suppliedFields } from '../merge/fields.ts'
@@ -57,16 +58,29 @@ export const passageKey = ({ parts }: Bundle, part: number, id: string): string 
 /** Merges one record into every document. */
 export function mergeBundle(bundle: Bundle, data: RecordData, number: string | null): MergedBundle {
   const documents = bundle.parts.map((ready) => merge(ready, data, number))
+  return { documents, ...together(bundle, documents) }
+}
+
+/** What merging a record would tell of all documents, without making them. */
+export const examineBundle = (bundle: Bundle, data: RecordData): Omit<MergedBundle, 'documents'> =>
+  together(
+    bundle,
+    bundle.parts.map((ready) => examine(ready, data)),
+  )
+
+function together(
+  bundle: Bundle,
+  documents: readonly ReturnType<typeof examine>[],
+): Omit<MergedBundle, 'documents'> {
   const people = new Map<string, Person>()
   for (const person of documents.flatMap((document) => document.people))
     if (!people.has(person.role)) people.set(person.role, person)
-  const problems = documents.flatMap((document) => document.problems)
+  const problems = new Map<string, MergeProblem>()
+  for (const problem of documents.flatMap((document) => document.problems))
+    if (!problems.has(problem.message)) problems.set(problem.message, problem)
   return {
-    documents,
     people: [...people.values()],
-    problems: problems.filter(
-      (each, i) => problems.findIndex(({ message }) => message === each.message) === i,
-    ),
+    problems: [...problems.values()],
     wording: documents
       .flatMap(({ wording }, part) =>
         wording ? wording.split(' ').map((id) => passageKey(bundle, part, id)) : [],

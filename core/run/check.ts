@@ -6,7 +6,7 @@ import { senderData } from '../merge/fields.ts'
 import type { Person } from '../merge/finished.ts'
 import { prepareTemplate } from '../merge/prepare.ts'
 import type { RecordData } from '../outline/field.ts'
-import { bundleFields, mergeBundle, routeBundle } from '../packet/bundle.ts'
+import { bundleFields, examineBundle, routeBundle } from '../packet/bundle.ts'
 import type { Bundle } from '../packet/bundle.ts'
 import type { RouteStep, Rule } from '../routing/route.ts'
 import { cellText } from '../sheet/cell.ts'
@@ -53,7 +53,7 @@ export interface CheckedGroup {
 }
 
 /**
- * Reads, merges and routes rows by the same terms, one after the other: everything that making an agreement does short of
+ * Reads, examines and routes rows by the same terms, one after the other: everything that making an agreement does short of
  * drawing it, so that what is wrong is known before. Throws where a wording has faults, as no published one has.
  */
 export function rowChecker(terms: RunTerms): (group: RowGroup) => CheckedGroup {
@@ -98,7 +98,7 @@ function checkGroup(
   })
   const data: RecordData = { ...read.data }
   if (sender) for (const { content } of bundle.parts) Object.assign(data, senderData(content, sender))
-  const merged = mergeBundle(bundle, data, null)
+  const merged = examineBundle(bundle, data)
   const routed = routeBundle(bundle, rules, data)
   const problems = [...withoutFollowing(bundle, [...read.problems, ...extras.problems], merged.problems)]
   if (!routed.ok && problems.length === 0) problems.push({ field: '', column: null, message: routed.problem })
@@ -149,7 +149,7 @@ function readExtras(
 function withoutFollowing(
   bundle: Bundle,
   found: readonly RowProblem[],
-  more: ReturnType<typeof mergeBundle>['problems'],
+  more: ReturnType<typeof examineBundle>['problems'],
 ): readonly RowProblem[] {
   const told = new Set(found.map(({ field }) => field))
   const problems = [...found]

@@ -86,12 +86,17 @@ export function describeColumn(
     const test = tests[type]
     return filled.map(({ cell, text }) => test(cell, text, told ?? 'month first'))
   }
+  /** Whether enough cells are of a type; of a long column that is mostly not, few are looked at. */
+  const mostly = (type: Exclude<ColumnType, 'text' | 'empty'>): boolean => {
+    let others = 0
+    return filled.every(
+      ({ cell, text }) =>
+        tests[type](cell, text, told ?? 'month first') || ++others <= filled.length * (1 - AGREEMENT),
+    )
+  }
   if (said.type && said.type !== 'empty') return described(said.type, fitsOf(said.type))
   if (filled.length === 0) return { ...plain, type: 'empty', fitting: 0, odd: [] }
-  for (const type of TESTED) {
-    const fits = fitsOf(type)
-    if (fits.filter(Boolean).length >= filled.length * AGREEMENT) return described(type, fits)
-  }
+  for (const type of TESTED) if (mostly(type)) return described(type, fitsOf(type))
   return described('text', fitsOf('text'))
 }
 

@@ -1,4 +1,4 @@
-import { isPassage, inside } from '../document/walk.ts'
+import { inside, isPassage, partsLeadingTo } from '../document/walk.ts'
 import type { DocumentTree, Part, PassageAttributes } from '../document/tree.ts'
 import { isContext, isList } from '../expression/value.ts'
 import type { Context, Value } from '../expression/value.ts'
@@ -68,14 +68,7 @@ const leading = new WeakMap<DocumentTree, ReadonlySet<Part>>()
 function partsLeading(document: DocumentTree): ReadonlySet<Part> {
   const known = leading.get(document)
   if (known) return known
-  const found = new Set<Part>()
-  const visit = (part: Part): boolean => {
-    let leads = isPassage(part) && isConditional(part.attrs)
-    for (const child of inside(part)) if (visit(child)) leads = true
-    if (leads) found.add(part)
-    return leads
-  }
-  document.content.forEach(visit)
+  const found = partsLeadingTo(document.content, (part) => isPassage(part) && isConditional(part.attrs))
   leading.set(document, found)
   return found
 }

@@ -51,11 +51,13 @@ export async function checkAtOnce(app: App, where: SQL): Promise<void> {
  * memory, and take the place of the former ones all at once.
  */
 export async function checkRun(app: App, runId: string): Promise<void> {
-  const [found] = await app.db.select().from(run).where(eq(run.id, runId))
-  if (!found || found.state === 'generating') return
-  if (found.checkedVersion === found.version && found.state !== 'checking') return
   await transaction(app, async (work) => {
     const { db, enqueue } = work
+    // One check of a run at a time: whoever comes second finds what the first has left to do, mostly nothing.
+    await db.execute(sql`select pg_advisory_xact_lock(${CHECK_LOCK}, hashtext(${runId}))`)
+    const [found] = await db.select().from(run).where(eq(run.id, runId))
+    if (!found || found.state === 'generating') return
+    if (found.checkedVersion === found.version && found.state !== 'checking') return
     const checked = await checkRows(app, db, found)
     const [now] = await db
       .select({ state: run.state, version: run.version })
@@ -77,6 +79,9 @@ export async function checkRun(app: App, runId: string): Promise<void> {
     if (state === 'checked') await enqueue('measure-run', { runId })
   })
 }
+
+/** First key of the locks on runs that are being checked; the second is made of the run's id. */
+const CHECK_LOCK = 1
 
 /** Puts the rows that have been checked in the place of those there are. */
 async function keepRows(db: Db, runId: string): Promise<void> {

@@ -31,7 +31,8 @@ export interface Book {
 export { PackageFault as SheetFault } from '../zip-package.ts'
 
 /** A number with the digits a sheet shows at full precision: 15 (ECMA-376 part 1 leaves it to IEEE 754; common practice). */
-export const sheetNumber = (value: number): number => Number(value.toPrecision(15))
+export const sheetNumber = (value: number): number =>
+  Number.isSafeInteger(value) && Math.abs(value) < 1e15 ? value : Number(value.toPrecision(15))
 
 /** Takes rows up to the limits; rows that are empty to the end are not counted, however many there are. */
 export class RowCollector {

@@ -184,6 +184,8 @@ function shownBy(id: number, codes: ReadonlyMap<number, string>): Shown {
 class SheetReading implements PartReader {
   readonly collector = new RowCollector()
   readonly joined: MergedCells[] = []
+  private readonly columns = new Map<string, number>()
+  private readonly dates = new Map<number, string | null>()
   private row = -1
   private column = -1
   private cells: Cell[] = []
@@ -206,7 +208,7 @@ class SheetReading implements PartReader {
         this.cells = []
         return
       case 'c':
-        this.column = at['r'] === undefined ? this.column + 1 : columnOfLetters(at['r'].replace(/\d+$/, ''))
+        this.column = at['r'] === undefined ? this.column + 1 : this.columnOf(at['r'])
         this.type = at['t'] ?? 'n'
         this.format = Number(at['s'] ?? 0)
         this.value = ''
@@ -260,8 +262,24 @@ class SheetReading implements PartReader {
     if (!Number.isFinite(value)) return { error: '#NUM!' }
     const shown = this.formats[this.format] ?? 'number'
     if (shown === 'percent') return { fraction: sheetNumber(value) }
-    const date = shown === 'date' ? serialDate(value, this.system) : null
-    return date ? { date: date.toString() } : sheetNumber(value)
+    const date = shown === 'date' ? this.date(value) : null
+    return date === null ? sheetNumber(value) : { date }
+  }
+
+  /** Rows name their columns over and over. */
+  private columnOf(place: string): number {
+    const letters = place.slice(0, place.search(/\d|$/))
+    const column = this.columns.get(letters) ?? columnOfLetters(letters)
+    this.columns.set(letters, column)
+    return column
+  }
+
+  private date(serial: number): string | null {
+    const known = this.dates.get(serial)
+    if (known !== undefined) return known
+    const date = serialDate(serial, this.system)?.toString() ?? null
+    this.dates.set(serial, date)
+    return date
   }
 
   private join(text: string): void {

@@ -23,7 +23,7 @@ export async function readPart(
   reader: PartReader,
   prefixed = false,
 ): Promise<boolean> {
-  const parser = new SaxesParser()
+  const parser = new SaxesParser({ position: false })
   const named = prefixed ? (text: string) => text : local
   parser.on('opentag', (tag) => reader.open?.(named(tag.name), tag.attributes as Attributes))
   parser.on('closetag', (tag) => reader.close?.(named(tag.name)))

@@ -1,6 +1,7 @@
 import { useQueries } from '@tanstack/react-query'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import type { VirtualItem } from '@tanstack/react-virtual'
+import { memo, useEffect, useMemo, useRef, useState } from 'react'
 import type { KeyboardEvent } from 'react'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
@@ -107,6 +108,26 @@ export function SheetGrid({ sheet, filter, editable, onMend }: Props) {
     setEditing(null)
     scroller.current?.focus()
   }
+  const latest = useRef({ begin, keep })
+  useEffect(() => {
+    latest.current = { begin, keep }
+  })
+  const acts = useMemo<Acts>(
+    () => ({
+      choose: (row, column) => {
+        setAt({ row, column })
+        setEditing(null)
+      },
+      begin: (text) => void latest.current.begin(text),
+      edit: setEditing,
+      keep: () => latest.current.keep(),
+      leave: () => {
+        setEditing(null)
+        scroller.current?.focus()
+      },
+    }),
+    [],
+  )
   const onKey = (event: KeyboardEvent) => {
     if (editing !== null) return
     const steps: Record<string, () => void> = {
@@ -164,53 +185,20 @@ export function SheetGrid({ sheet, filter, editable, onMend }: Props) {
               style={{ width: NUMBERS, height: HEAD - 1 }}
             />
           </div>
-          {inView.map((line) => {
-            const row = rowAt(line.index)
-            return (
-              <div
-                key={line.key}
-                role="row"
-                aria-rowindex={line.index + 1}
-                className={`absolute left-0 border-b border-hair/60 ${row?.aside ? 'text-soft italic' : ''}`}
-                style={{ top: line.start + HEAD, height: ROW, width: columns.getTotalSize() + NUMBERS }}
-              >
-                {columns.getVirtualItems().map((item) => {
-                  const chosen = at.row === line.index && at.column === item.index
-                  return (
-                    <Cell
-                      key={item.key}
-                      row={row}
-                      at={item.index}
-                      left={item.start + NUMBERS}
-                      width={item.size}
-                      right={sheet.columns[item.index]!.type === 'number'}
-                      chosen={chosen}
-                      editing={chosen ? editing : null}
-                      onChoose={() => {
-                        setAt({ row: line.index, column: item.index })
-                        setEditing(null)
-                      }}
-                      onBegin={() => begin(row?.cells[item.index] ?? '')}
-                      onEdit={setEditing}
-                      onKeep={keep}
-                      onLeave={() => {
-                        setEditing(null)
-                        scroller.current?.focus()
-                      }}
-                    />
-                  )
-                })}
-                <span
-                  role="rowheader"
-                  title={row?.aside ?? undefined}
-                  className="sticky left-0 z-10 flex items-center justify-end border-r border-hair bg-paper px-2 text-xs text-soft tabular-nums"
-                  style={{ width: NUMBERS, height: ROW - 1 }}
-                >
-                  {row?.row ?? ''}
-                </span>
-              </div>
-            )
-          })}
+          {inView.map((line) => (
+            <GridLine
+              key={line.key}
+              row={rowAt(line.index)}
+              index={line.index}
+              top={line.start + HEAD}
+              width={columns.getTotalSize() + NUMBERS}
+              cells={columns.getVirtualItems()}
+              columns={sheet.columns}
+              chosen={at.row === line.index ? at.column : null}
+              editing={at.row === line.index ? editing : null}
+              acts={acts}
+            />
+          ))}
         </div>
       </div>
       <p
@@ -253,7 +241,73 @@ export function SheetGrid({ sheet, filter, editable, onMend }: Props) {
   )
 }
 
-function ColumnHead({
+/** What cells do; the same for as long as the grid is there, so that rows in view are not drawn anew while it scrolls. */
+interface Acts {
+  readonly choose: (row: number, column: number) => void
+  readonly begin: (text: string) => void
+  readonly edit: (text: string) => void
+  readonly keep: () => void
+  readonly leave: () => void
+}
+
+const GridLine = memo(function GridLine({
+  row,
+  index,
+  top,
+  width,
+  cells,
+  columns,
+  chosen,
+  editing,
+  acts,
+}: {
+  readonly row: GridRow | undefined
+  readonly index: number
+  readonly top: number
+  readonly width: number
+  readonly cells: readonly VirtualItem[]
+  readonly columns: Sheet['columns']
+  readonly chosen: number | null
+  readonly editing: string | null
+  readonly acts: Acts
+}) {
+  return (
+    <div
+      role="row"
+      aria-rowindex={index + 1}
+      className={`absolute left-0 border-b border-hair/60 ${row?.aside ? 'text-soft italic' : ''}`}
+      style={{ top, height: ROW, width }}
+    >
+      {cells.map((item) => (
+        <Cell
+          key={item.key}
+          row={row}
+          at={item.index}
+          left={item.start + NUMBERS}
+          width={item.size}
+          right={columns[item.index]!.type === 'number'}
+          chosen={chosen === item.index}
+          editing={chosen === item.index ? editing : null}
+          onChoose={() => acts.choose(index, item.index)}
+          onBegin={() => acts.begin(row?.cells[item.index] ?? '')}
+          onEdit={acts.edit}
+          onKeep={acts.keep}
+          onLeave={acts.leave}
+        />
+      ))}
+      <span
+        role="rowheader"
+        title={row?.aside ?? undefined}
+        className="sticky left-0 z-10 flex items-center justify-end border-r border-hair bg-paper px-2 text-xs text-soft tabular-nums"
+        style={{ width: NUMBERS, height: ROW - 1 }}
+      >
+        {row?.row ?? ''}
+      </span>
+    </div>
+  )
+})
+
+const ColumnHead = memo(function ColumnHead({
   sheet,
   at,
   left,
@@ -283,7 +337,7 @@ function ColumnHead({
       </span>
     </div>
   )
-}
+})
 
 function Cell({
   row,
