@@ -91,7 +91,8 @@ export function describeColumn(
     let others = 0
     return filled.every(
       ({ cell, text }) =>
-        tests[type](cell, text, told ?? 'month first') || ++others <= filled.length * (1 - AGREEMENT),
+        tests[type](cell, text, told ?? 'month first') ||
+        filled.length - ++others >= filled.length * AGREEMENT,
     )
   }
   if (said.type && said.type !== 'empty') return described(said.type, fitsOf(said.type))

@@ -20,30 +20,50 @@ export class FileStore {
 
   /** Writes the bytes whole or not at all, then records them in `db`. Storing again is without effect. */
   async put(db: Db, bytes: Uint8Array, mediaType: string, at: Date): Promise<string> {
+    const [hash] = await this.putAll(db, [bytes], mediaType, at)
+    return hash!
+  }
+
+  /** The same for several files of one kind, written side by side. */
+  async putAll(
+    db: Db,
+    files: readonly Uint8Array[],
+    mediaType: string,
+    at: Date,
+  ): Promise<readonly string[]> {
+    const hashes = await Promise.all(files.map((bytes) => this.write(bytes)))
+    await db
+      .insert(file)
+      .values(
+        // In one order for everybody: two who store the same files would wait for each other otherwise.
+        files
+          .map((bytes, i) => ({ sha256: hashes[i]!, size: bytes.length, mediaType, createdAt: at }))
+          .sort((a, b) => (a.sha256 < b.sha256 ? -1 : 1)),
+      )
+      .onConflictDoNothing()
+    return hashes
+  }
+
+  private async write(bytes: Uint8Array): Promise<string> {
     const hash = sha256(bytes)
     const path = this.pathOf(hash)
     const there = await stat(path).then(
       (found) => found.size === bytes.length,
       () => false,
     )
-    if (!there) {
-      await mkdir(dirname(path), { recursive: true })
-      const part = `${path}.${randomUUID()}.part`
-      try {
-        const handle = await open(part, 'wx')
-        await handle.writeFile(bytes)
-        await handle.sync()
-        await handle.close()
-        await rename(part, path)
-      } catch (error) {
-        await rm(part, { force: true })
-        throw error
-      }
+    if (there) return hash
+    await mkdir(dirname(path), { recursive: true })
+    const part = `${path}.${randomUUID()}.part`
+    try {
+      const handle = await open(part, 'wx')
+      await handle.writeFile(bytes)
+      await handle.sync()
+      await handle.close()
+      await rename(part, path)
+    } catch (error) {
+      await rm(part, { force: true })
+      throw error
     }
-    await db
-      .insert(file)
-      .values({ sha256: hash, size: bytes.length, mediaType, createdAt: at })
-      .onConflictDoNothing()
     return hash
   }
 

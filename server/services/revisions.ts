@@ -64,25 +64,37 @@ export function revisionRefusal(
     : `${number} is ${state}; ${what} stays as it is.`
 }
 
-/** Stores the document of a revision and its parties. */
-export async function keepRevision(
+/** One revision of an agreement, drawn. */
+export interface DrawnRevision {
+  readonly agreementId: string
+  readonly number: number
+  readonly drawn: Drawn
+}
+
+/** Stores the documents of revisions and their parties; answers the documents' SHA-256, in order. */
+export async function keepRevisions(
   app: App,
   db: Db,
-  agreementId: string,
-  number: number,
-  { merged, composed }: Drawn,
-): Promise<string> {
-  const fileSha256 = await app.files.put(db, composed.pdf, 'application/pdf', app.now())
-  await db.insert(revision).values({
-    agreementId,
-    number,
-    fileSha256,
-    pages: composed.pages,
-    blanks: composed.blanks,
-    parts: composed.parts,
-  })
-  await db.insert(party).values(
-    merged.people.map(({ role, label, order, name, email, title }) => ({
+  revisions: readonly DrawnRevision[],
+): Promise<readonly string[]> {
+  const hashes = await app.files.putAll(
+    db,
+    revisions.map(({ drawn }) => drawn.composed.pdf),
+    'application/pdf',
+    app.now(),
+  )
+  await db.insert(revision).values(
+    revisions.map(({ agreementId, number, drawn: { composed } }, i) => ({
+      agreementId,
+      number,
+      fileSha256: hashes[i]!,
+      pages: composed.pages,
+      blanks: composed.blanks,
+      parts: composed.parts,
+    })),
+  )
+  const parties = revisions.flatMap(({ agreementId, number, drawn }) =>
+    drawn.merged.people.map(({ role, label, order, name, email, title }) => ({
       id: randomUUID(),
       agreementId,
       revision: number,
@@ -94,7 +106,8 @@ export async function keepRevision(
       title,
     })),
   )
-  return fileSha256
+  if (parties.length) await db.insert(party).values(parties)
+  return hashes
 }
 
 /** What the rules want of a draft: the state it comes to, the approvals it waits for, and what the trail says of it. */
@@ -127,16 +140,17 @@ export function approvalOf(
   }
 }
 
-/** Keeps the approvals that a revision waits for. */
+/** Keeps the approvals that revisions wait for. */
 export async function keepSteps(
   db: Db,
-  agreementId: string,
-  number: number,
-  { steps, at }: Approval,
+  revisions: readonly {
+    readonly agreementId: string
+    readonly number: number
+    readonly approval: Approval
+  }[],
 ): Promise<void> {
-  if (steps.length === 0) return
-  await db.insert(step).values(
-    steps.map(({ approver, reason }) => ({
+  const steps = revisions.flatMap(({ agreementId, number, approval }) =>
+    approval.steps.map(({ approver, reason }) => ({
       id: randomUUID(),
       agreementId,
       revision: number,
@@ -144,9 +158,10 @@ export async function keepSteps(
       approver,
       reason,
       state: 'waiting' as const,
-      since: at,
+      since: approval.at,
     })),
   )
+  if (steps.length) await db.insert(step).values(steps)
 }
 
 /** The next revision of an agreement that has not gone out: a new document under the same number, approved anew. */
@@ -162,18 +177,18 @@ export async function addRevision(
   const number = made.revision + 1
   const now = app.now()
   const approval = approvalOf(drawn, told.changedByHand, now)
-  const fileSha256 = await keepRevision(app, db, made.id, number, drawn)
+  const [fileSha256] = await keepRevisions(app, db, [{ agreementId: made.id, number, drawn }])
   await db
     .update(agreement)
     .set({ ...drawn.content, revision: number, state: approval.state, changedAt: now })
     .where(eq(agreement.id, made.id))
-  await keepSteps(db, made.id, number, approval)
+  await keepSteps(db, [{ agreementId: made.id, number, approval }])
   await record(db, made.id, [
     {
       at: now.toISOString(),
       actor: drawn.author,
       act: told.act,
-      detail: { ...told.detail, revision: number, document: fileSha256 },
+      detail: { ...told.detail, revision: number, document: fileSha256! },
     },
     ...approval.acts,
   ])

@@ -13,13 +13,28 @@ export async function record(db: Db, agreementId: string, acts: readonly TrailAc
     .where(eq(trail.agreementId, agreementId))
     .orderBy(desc(trail.seq))
     .limit(1)
-  let previous = last ?? null
-  const entries = acts.map(
-    (act) => (previous = appendEntry(agreementId, previous, act)) as ReturnType<typeof appendEntry>,
-  )
-  await db
-    .insert(trail)
-    .values(entries.map(({ agreement, ...entry }) => ({ ...entry, agreementId: agreement })))
+  await db.insert(trail).values(entriesOf(agreementId, last ?? null, acts))
+}
+
+/** The first acts of agreements that the caller's transaction has made: nobody else can write to these yet. */
+export async function recordFirst(
+  db: Db,
+  begun: readonly { readonly agreementId: string; readonly acts: readonly TrailAct[] }[],
+): Promise<void> {
+  await db.insert(trail).values(begun.flatMap(({ agreementId, acts }) => entriesOf(agreementId, null, acts)))
+}
+
+function entriesOf(
+  agreementId: string,
+  last: Parameters<typeof appendEntry>[1],
+  acts: readonly TrailAct[],
+): (typeof trail.$inferInsert)[] {
+  let previous = last
+  return acts.map((act) => {
+    const { agreement, ...entry } = appendEntry(agreementId, previous, act)
+    previous = entry
+    return { ...entry, agreementId: agreement }
+  })
 }
 
 export async function readTrail(db: Db, agreementId: string) {
