@@ -1,5 +1,7 @@
-import PgBoss from 'pg-boss'
+import { setTimeout as pause } from 'node:timers/promises'
+import pg from 'pg'
 import type { PoolClient } from 'pg'
+import PgBoss from 'pg-boss'
 import type { Logger } from 'pino'
 
 /** Every job may run twice, or after a crash once more: each finds out by itself what is left to do. */
@@ -25,14 +27,57 @@ const QUEUES: Record<
   'execute-agreement': { retryLimit: 8, retryDelay: 2, retryBackoff: true, expireInSeconds: 120 },
 }
 
+const CONNECTIONS = 4
+/** Milliseconds between two tries to reach a database that is away. */
+const AGAIN = 500
+
+/** Whether a query failed because the database was not there, rather than by what it said. */
+const isLost = (error: unknown): boolean => {
+  const { code = '', message = '' } = error as { code?: string; message?: string }
+  return /^(ECONN\w+|EPIPE|57P0[123]|08\w{3})$/.test(code) || /connection (terminated|error)/i.test(message)
+}
+
+/**
+ * The queue's connections. It tells the database that a job has ended without waiting for the answer, so that a refusal
+ * would end the process: a database that is away is waited for here. What it says may be said twice.
+ */
+class QueueConnections {
+  private open = true
+  private readonly pool: pg.Pool
+
+  constructor(url: string, log: Logger) {
+    this.pool = new pg.Pool({ connectionString: url, max: CONNECTIONS })
+    this.pool.on('error', (error) => log.warn({ err: error }, 'queue'))
+    this.pool.on('connect', (client) => client.on('error', () => undefined))
+  }
+
+  async executeSql(text: string, values: unknown[] = []): Promise<Pick<pg.QueryResult, 'rows'>> {
+    while (this.open)
+      try {
+        return await this.pool.query(text, values)
+      } catch (error) {
+        if (!isLost(error)) throw error
+        await pause(AGAIN)
+      }
+    // What is still said while the process ends, nobody waits for.
+    return { rows: [] }
+  }
+
+  async close(): Promise<void> {
+    this.open = false
+    await this.pool.end()
+  }
+}
+
 /** The queue on PostgreSQL. Sending takes part in the caller's transaction. */
 export class Queue {
   private readonly boss: PgBoss
+  private readonly connections: QueueConnections
 
   constructor(url: string, log: Logger, supervise: boolean) {
+    this.connections = new QueueConnections(url, log)
     this.boss = new PgBoss({
-      connectionString: url,
-      max: 4,
+      db: this.connections,
       supervise,
       schedule: false,
       maintenanceIntervalSeconds: 30,
@@ -48,6 +93,7 @@ export class Queue {
 
   async stop(): Promise<void> {
     await this.boss.stop({ graceful: true, timeout: 5000, wait: true })
+    await this.connections.close()
   }
 
   async send<N extends JobName>(name: N, data: JobData[N], client?: PoolClient): Promise<void> {
