@@ -1,3 +1,4 @@
+import { perObject } from '../per-object.ts'
 import type { Block, Clause, DocumentTree, Inline, Part, Passage, PassageAttributes } from './tree.ts'
 
 /** The parts directly inside another. */
@@ -86,12 +87,8 @@ const shortened = (text: string): string => {
   return plain.length > 60 ? `${plain.slice(0, 57).trimEnd()}…` : plain
 }
 
-const titles = new WeakMap<Clause, string>()
-
 /** The words a clause is known by: its bold opening where it has one, else its first words. */
-export function clauseTitle(clause: Clause): string {
-  const known = titles.get(clause)
-  if (known !== undefined) return known
+export const clauseTitle = perObject((clause: Clause): string => {
   const first = clause.content.map(inlines).find((content) => content.length > 0) ?? []
   const bold = first.filter(
     (part, i) => part.type === 'text' && part.marks?.some((mark) => mark.type === 'bold') && i < 2,
@@ -99,10 +96,8 @@ export function clauseTitle(clause: Clause): string {
   const text = inlineText(bold.length ? bold : first)
     .trim()
     .replace(/[.:]$/, '')
-  const title = shortened(text) || 'Empty clause'
-  titles.set(clause, title)
-  return title
-}
+  return shortened(text) || 'Empty clause'
+})
 
 /** The words the clause of an id is known by; empty where there is none. */
 export function titleOfClause(document: DocumentTree, id: string): string {

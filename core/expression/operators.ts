@@ -116,12 +116,10 @@ function calculateNumbers(operator: Arithmetic, left: Decimal, right: Decimal): 
   return result.isFinite() ? result : null
 }
 
-const wholeDays = (by: Temporal.Duration): number => Math.floor(totalSeconds(by) / 86_400)
-
 /** Months are added before days, and a day past the month's end becomes its last day (as SQL's intervals do). */
 function shift(value: Value, by: Temporal.Duration): Value {
   if (value instanceof Temporal.PlainDate)
-    return isMonths(by) ? value.add(by) : value.add({ days: wholeDays(by) })
+    return isMonths(by) ? value.add(by) : value.add({ days: Math.floor(totalSeconds(by) / 86_400) })
   if (value instanceof Temporal.PlainDateTime) return value.add(by)
   if (value instanceof Temporal.PlainTime) return isMonths(by) ? null : value.add(by)
   if (value instanceof Temporal.Duration) {

@@ -7,6 +7,7 @@ import type { Totals } from '../money/line-items.ts'
 import type { Field, Outline } from '../outline/field.ts'
 import { currencyOf, LINE_AMOUNT, lineValues } from '../outline/record.ts'
 import type { ComputedField } from '../outline/record.ts'
+import { perObject } from '../per-object.ts'
 import { joined, nameParts } from '../text/join.ts'
 
 // Besides the outline's own fields a template has fields that come by themselves: the details of each role's person
@@ -107,17 +108,15 @@ function roleFields(role: SignerRole, language: string): readonly ComputedField[
           )
   // What nobody gives is worked out here; of someone asked for or sending, full name and address are given.
   const given = fill.rule === 'ask' || fill.rule === 'whoever sends' ? ASKED : []
-  let last: { readonly record: Context | null; readonly people: readonly Details[] } = {
-    record: null,
-    people: [],
-  }
+  // What these read is there before the first of the details is asked for, and stays.
+  const peopleIn = perObject((record: Context) => peopleOfRole(role, record))
   return DETAILS.filter((detail) => !given.includes(detail)).map((detail) => ({
     field: roleField(role, detail),
     reads,
     evaluate: (record) => {
-      // What it reads is there before the first of the details is asked for, and stays.
-      if (last.record !== record) last = { record, people: peopleOfRole(role, record) }
-      const found = last.people.map((person) => person[detail]).filter((text) => text !== '')
+      const found = peopleIn(record)
+        .map((person) => person[detail])
+        .filter((text) => text !== '')
       return found.length ? joined(found, 'conjunction', language) : null
     },
   }))
@@ -188,12 +187,7 @@ function totals(list: Field, outline: Outline, record: Context): Totals | null {
 
 function totalFields(list: Field, outline: Outline): readonly ComputedField[] {
   // Six fields tell of the same totals: they are worked out once for each record.
-  const known = new WeakMap<Context, { readonly totals: Totals | null }>()
-  const totalsIn = (record: Context): Totals | null => {
-    const found = known.get(record) ?? { totals: totals(list, outline, record) }
-    known.set(record, found)
-    return found.totals
-  }
+  const totalsIn = perObject((record: Context) => totals(list, outline, record))
   const currency = currencyOf(list)
   const rule = list.lineItems!
   const reads = [list.name, ...(rule.overallDiscount ? [rule.overallDiscount] : [])]

@@ -7,23 +7,22 @@ import type {
   Inline,
   ListItem,
   MergeField,
-  Part,
   SignatureBlock,
   Table,
   TableRow,
 } from '../document/tree.ts'
-import { clauseTitle, isPassage, titleOfClause } from '../document/walk.ts'
+import { clauseTitle, titleOfClause } from '../document/walk.ts'
 import { explain, withValues } from '../expression/explain.ts'
 import type { Wording } from '../expression/explain.ts'
 import { compileExpression } from '../expression/compile.ts'
 import { toText } from '../expression/value.ts'
 import type { Context, Value } from '../expression/value.ts'
-import { isItems } from '../outline/field.ts'
-import type { Field, FieldValue, ItemData, RecordData } from '../outline/field.ts'
+import type { Field, RecordData } from '../outline/field.ts'
 import { completeRecord, toValue } from '../outline/record.ts'
+import { perObject } from '../per-object.ts'
 import { defaultFormat, formatValue } from '../text/format.ts'
 import { fillPattern } from '../text/pattern.ts'
-import { decide, isPlain, unrolled, wordingKey } from '../wording/wording.ts'
+import { decide, wordingKey } from '../wording/wording.ts'
 import { runStyle } from './finished.ts'
 import type {
   BlankRules,
@@ -42,6 +41,8 @@ import { peopleOfRecord, roleKey } from './people.ts'
 import type { ReadyTemplate } from './prepare.ts'
 import { droppedReference, mayStayEmpty, missingValue, undecided } from './problems.ts'
 import { runningLine } from './running.ts'
+import { StandingRecord } from './standing.ts'
+import type { Scope } from './standing.ts'
 
 export interface MergeOptions {
   /** Tell of every value how it was worked out and why its clause stands. Proofs want this; making a thousand does not. */
@@ -93,12 +94,6 @@ export const wordingOf = (template: ReadyTemplate): Wording => ({
   },
 })
 
-/** Where in the record a part is being merged: the names it sees, and the items of the repeats around it. */
-interface Scope {
-  readonly context: Context
-  readonly items: ReadonlyMap<string, { readonly data: ItemData; readonly index: number }>
-}
-
 type PendingReference = {
   -readonly [K in keyof (Run & { kind: 'reference' })]: (Run & { kind: 'reference' })[K]
 }
@@ -107,7 +102,7 @@ class Merging {
   private readonly origins: Origin[] = []
   private readonly problems: MergeProblem[] = []
   private readonly people: readonly Person[]
-  private readonly top: Scope
+  private readonly record: StandingRecord
   private clause: Clause | null = null
   private passage = ''
   private readonly numbers = new Map<string, { readonly number: string; readonly anchor: string }>()
@@ -118,11 +113,11 @@ class Merging {
 
   constructor(
     private readonly template: ReadyTemplate,
-    private readonly data: RecordData,
+    data: RecordData,
     context: Context,
     private readonly options: MergeOptions,
   ) {
-    this.top = { context, items: new Map() }
+    this.record = new StandingRecord(template, data, context)
     const found = peopleOfRecord(template, context)
     this.people = found.people
     this.problems.push(...found.problems)
@@ -130,13 +125,17 @@ class Merging {
 
   run(number: string | null): Merged {
     const { content } = this.template
-    const blocks = this.blocks(content.document.content, this.top, [])
+    const blocks = this.blocks(content.document.content, this.record.top, [])
     this.resolveReferences()
-    const decisions = decide(this.template, this.top.context)
+    const decisions = decide(this.template, this.record.top.context)
     this.problems.push(...undecided(this.template, decisions))
     const page = content.page ?? plainPage
     const value = (name: string) =>
-      name === 'number' ? number : name === 'title' ? content.title : shown(this.template, this.data, name)
+      name === 'number'
+        ? number
+        : name === 'title'
+          ? content.title
+          : shown(this.template, this.record.data, name)
     return {
       document: {
         title: content.title,
@@ -165,37 +164,11 @@ class Merging {
     return this.people.filter((person) => roleKey(person.role) === role)
   }
 
-  /** Visits the parts that stand, each with the scope it stands in: repeats unrolled, conditions decided. */
-  private standing<P extends Part>(
-    parts: readonly P[],
-    scope: Scope,
-    visit: (part: P, scope: Scope, item: number | null) => void,
-  ): void {
-    if (isPlain(parts)) {
-      for (const part of parts) visit(part, scope, null)
-      return
-    }
-    for (const { part, scope: context, item, stands } of unrolled(
-      parts,
-      this.template.conditions,
-      scope.context,
-    ))
-      if (stands === true)
-        visit(part, item === null ? scope : this.itemScope(part, scope, context, item), item)
-  }
-
-  private itemScope(part: Part, scope: Scope, context: Context, index: number): Scope {
-    const list = isPassage(part) ? part.attrs.repeat! : ''
-    const items = this.data[list]
-    const data = isItems(items) ? (items[index] ?? {}) : {}
-    return { context, items: new Map([...scope.items, [list, { data, index }]]) }
-  }
-
   /** `above` is the number of the clause around: [2, 1] inside 2.1. */
   private blocks(blocks: readonly Block[], scope: Scope, above: readonly number[]): FinishedBlock[] {
     const finished: FinishedBlock[] = []
     let count = 0
-    this.standing(blocks, scope, (block, inner, item) => {
+    this.record.standing(blocks, scope, (block, inner, item) => {
       this.passage = block.attrs.id
       if (block.type === 'clause') finished.push(this.clauseBlock(block, inner, [...above, ++count], item))
       else this.block(block, inner, above, finished)
@@ -244,7 +217,7 @@ class Merging {
       case 'bulletList':
       case 'orderedList': {
         const items: FinishedBlock[][] = []
-        this.standing<ListItem>(block.content, scope, (part, inner) =>
+        this.record.standing<ListItem>(block.content, scope, (part, inner) =>
           items.push(this.blocks(part.content, inner, above)),
         )
         if (items.length)
@@ -269,7 +242,7 @@ class Merging {
 
   private table(table: Table, scope: Scope, above: readonly number[]): FinishedBlock {
     const rows: FinishedRow[] = []
-    this.standing<TableRow>(table.content, scope, (part, inner) => {
+    this.record.standing<TableRow>(table.content, scope, (part, inner) => {
       const cells = part.content.map((cell) => ({
         blocks: this.blocks(cell.content, inner, above),
         colspan: cell.attrs.colspan,
@@ -311,7 +284,7 @@ class Merging {
     const fixed = fixedRuns(content)
     if (fixed) return fixed
     const runs: Run[] = []
-    this.standing<Inline>(content, scope, (part, inner) => {
+    this.record.standing<Inline>(content, scope, (part, inner) => {
       switch (part.type) {
         case 'hardBreak':
         case 'text':
@@ -358,20 +331,8 @@ class Merging {
     }
   }
 
-  private valueOf(
-    name: string,
-    scope: Scope,
-  ): { field: Field; value: FieldValue | undefined; item: number | null } | null {
-    const found = this.template.mergeable.get(name)
-    if (!found) return null
-    const { field, list } = found
-    if (!list) return { field, value: this.data[name], item: null }
-    const item = scope.items.get(list.name)
-    return { field, value: item?.data[field.name], item: item?.index ?? null }
-  }
-
   private text(name: string, format: string | null, scope: Scope) {
-    const found = this.valueOf(name, scope)
+    const found = this.record.valueOf(name, scope)
     if (!found || found.value === undefined) return { found, text: null }
     const known = found.item === null ? this.texts.get(name)?.get(format) : undefined
     if (known !== undefined) return { found, text: known }
@@ -497,17 +458,9 @@ const fixedRun = (part: Inline & { type: 'text' | 'hardBreak' }): Run =>
     : { kind: 'text', text: part.text, ...runStyle(part.marks), origin: null, gap: false }
 
 /** The runs of content that is the same in every record, made once; null for other content. */
-const fixed = new WeakMap<readonly Inline[], readonly Run[] | null>()
-
-function fixedRuns(content: readonly Inline[]): readonly Run[] | null {
-  const known = fixed.get(content)
-  if (known !== undefined) return known
-  const runs = content.every((part) => part.type === 'text' || part.type === 'hardBreak')
-    ? content.map(fixedRun)
-    : null
-  fixed.set(content, runs)
-  return runs
-}
+const fixedRuns = perObject((content: readonly Inline[]): readonly Run[] | null =>
+  content.every((part) => part.type === 'text' || part.type === 'hardBreak') ? content.map(fixedRun) : null,
+)
 
 const itemNames = (context: Context): readonly (readonly [string, Value])[] => {
   const item = context.get('item')

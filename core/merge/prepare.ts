@@ -3,10 +3,10 @@ import type { Passage, PassageAttributes } from '../document/tree.ts'
 import { allPassages, isPassage, partsWithRepeat } from '../document/walk.ts'
 import { compileExpression } from '../expression/compile.ts'
 import type { Expression } from '../expression/compile.ts'
-import type { Context, Value } from '../expression/value.ts'
 import { fieldsByName } from '../outline/field.ts'
 import type { Field, FoundField } from '../outline/field.ts'
 import type { ReadyOutline } from '../outline/record.ts'
+import { perObject } from '../per-object.ts'
 import { inspect } from './faults.ts'
 import type { TemplateProblem } from './faults.ts'
 
@@ -59,23 +59,14 @@ function compiledConditions(content: TemplateContent): ReadonlyMap<string, Expre
   const add = (id: string, text: string | null | undefined) => {
     if (text === null || text === undefined) return
     const compiled = compileExpression(text)
-    if (compiled.ok) conditions.set(id, rememberingLast(compiled.expression))
+    if (compiled.ok) {
+      const { expression } = compiled
+      // Whether a passage stands, which wording that makes, whether it can be decided: of one record it is worked out once.
+      conditions.set(id, { ...expression, evaluate: perObject((record) => expression.evaluate(record)) })
+    }
   }
   for (const { part } of partsWithRepeat(content.document.content))
     if (isPassage(part) || part.type === 'blank') add(part.attrs.id, part.attrs.condition)
   for (const role of content.roles) add(roleConditionId(role.key), role.condition)
   return conditions
-}
-
-/** Merging asks whether a passage stands, which wording that makes and whether it can be decided: of one record, once. */
-function rememberingLast(expression: Expression): Expression {
-  let last: Context | null = null
-  let value: Value = null
-  return {
-    ...expression,
-    evaluate: (record) => {
-      if (record !== last) [last, value] = [record, expression.evaluate(record)]
-      return value
-    },
-  }
 }

@@ -4,6 +4,7 @@ import { isContext, isList } from '../expression/value.ts'
 import type { Context, Value } from '../expression/value.ts'
 import type { Expression } from '../expression/compile.ts'
 import { valueAt } from '../merge/fields.ts'
+import { perObject } from '../per-object.ts'
 
 /** Each conditional passage: kept, dropped, or null where its condition cannot be decided. */
 export type Decisions = ReadonlyMap<string, boolean | null>
@@ -62,16 +63,10 @@ const listItems = (value: Value): readonly Context[] => (isList(value) ? value.f
 const either = (before: boolean | null | undefined, now: boolean | null): boolean | null =>
   before === true || now === true ? true : before === null || now === null ? null : false
 
-/** Parts on the way to a passage with a condition, by document: only these have to be walked for every record. */
-const leading = new WeakMap<DocumentTree, ReadonlySet<Part>>()
-
-function partsLeading(document: DocumentTree): ReadonlySet<Part> {
-  const known = leading.get(document)
-  if (known) return known
-  const found = partsLeadingTo(document.content, (part) => isPassage(part) && isConditional(part.attrs))
-  leading.set(document, found)
-  return found
-}
+/** Parts on the way to a passage with a condition, only these have to be walked for every record. */
+const partsLeading = perObject((document: DocumentTree) =>
+  partsLeadingTo(document.content, (part) => isPassage(part) && isConditional(part.attrs)),
+)
 
 /**
  * Decides every condition of a template. A passage inside a dropped one is dropped, whatever its own condition says;
@@ -96,17 +91,11 @@ export function decide(template: Decidable, context: Context): Decisions {
 }
 
 /** Siblings without a condition, an alternative or a repeat among them: they stand as they are. */
-const plainSiblings = new WeakMap<readonly Part[], boolean>()
-
-export function isPlain(parts: readonly Part[]): boolean {
-  const known = plainSiblings.get(parts)
-  if (known !== undefined) return known
-  const plain = parts.every(
+export const isPlain = perObject((parts: readonly Part[]): boolean =>
+  parts.every(
     (part) => !isPassage(part) || (!isConditional(part.attrs) && (part.attrs.repeat ?? null) === null),
-  )
-  plainSiblings.set(parts, plain)
-  return plain
-}
+  ),
+)
 
 /** Siblings with their repeats unrolled, each with the scope it stands in and whether it does. */
 export function unrolled<P extends Part>(

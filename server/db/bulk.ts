@@ -2,6 +2,7 @@ import { sql } from 'drizzle-orm'
 import type { SQL } from 'drizzle-orm'
 import { getTableConfig } from 'drizzle-orm/pg-core'
 import type { PgTable } from 'drizzle-orm/pg-core'
+import { perObject } from '#core/per-object.ts'
 
 /**
  * Rows of a table as one value, for `insert into … select`: thousands of rows as one parameter instead of one for each of
@@ -20,17 +21,14 @@ export function rowsOf<T extends PgTable>(table: T, rows: readonly T['$inferInse
   return sql`select * from jsonb_populate_recordset(null::${sql.identifier(name)}, ${JSON.stringify(named)}::jsonb)`
 }
 
-const keys = new WeakMap<PgTable, ReadonlyMap<string, string>>()
-
-/** Under which name our rows have a column. */
-function keyOf(table: PgTable, column: string): string {
-  const known =
-    keys.get(table) ??
+/** Under which names our rows have the columns of a table. */
+const keysOf = perObject(
+  (table: PgTable) =>
     new Map(
       Object.entries(table as unknown as Record<string, { name?: string }>).flatMap(([key, each]) =>
         each?.name ? [[each.name, key] as const] : [],
       ),
-    )
-  keys.set(table, known)
-  return known.get(column) ?? column
-}
+    ),
+)
+
+const keyOf = (table: PgTable, column: string): string => keysOf(table).get(column) ?? column

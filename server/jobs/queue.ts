@@ -1,8 +1,8 @@
 import { setTimeout as pause } from 'node:timers/promises'
-import pg from 'pg'
-import type { PoolClient } from 'pg'
+import type { Pool, PoolClient, QueryResult } from 'pg'
 import PgBoss from 'pg-boss'
 import type { Logger } from 'pino'
+import { connect } from '#server/db/connect.ts'
 
 /** Every job may run twice, or after a crash once more: each finds out by itself what is left to do. */
 export interface JobData {
@@ -43,15 +43,14 @@ const isLost = (error: unknown): boolean => {
  */
 class QueueConnections {
   private open = true
-  private readonly pool: pg.Pool
+  private readonly pool: Pool
 
   constructor(url: string, log: Logger) {
-    this.pool = new pg.Pool({ connectionString: url, max: CONNECTIONS })
+    this.pool = connect(url, CONNECTIONS).pool
     this.pool.on('error', (error) => log.warn({ err: error }, 'queue'))
-    this.pool.on('connect', (client) => client.on('error', () => undefined))
   }
 
-  async executeSql(text: string, values: unknown[] = []): Promise<Pick<pg.QueryResult, 'rows'>> {
+  async executeSql(text: string, values: unknown[] = []): Promise<Pick<QueryResult, 'rows'>> {
     while (this.open)
       try {
         return await this.pool.query(text, values)

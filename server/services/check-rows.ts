@@ -68,13 +68,16 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
   await db.execute(sql`create temporary table ${CHECKED} (like ${runRow}) on commit drop`)
   let stored: Promise<void> = Promise.resolve()
   for await (const source of pagesOf(db, found)) {
-    const rows = await checkPage(app, db, checking, source, rule)
+    const { rows, before } = await checkPage(app, db, checking, source, rule)
     if (sameBy)
       for (const { row, state, data } of rows)
         if (state !== 'skipped') named.push({ row, data: { [sameBy]: data[sameBy] ?? '' } })
     // The next rows are checked while these are written.
     await stored
-    stored = write(db, rows)
+    stored = write(
+      db,
+      rows.map((row) => asMade(row, before.get(row.row))),
+    )
     stored.catch(() => undefined)
   }
   await stored
@@ -111,13 +114,14 @@ type Source = Awaited<ReturnType<typeof allRows>>[number]
 /** Groups checked by a thread at once: few, so that nobody who waits for a proof waits long. */
 const GROUPS = 50
 
+/** Rows as their source gives them now, whatever was made of them before. */
 async function checkPage(
   app: App,
   db: Db,
   checking: Checking,
   source: readonly Source[],
   rule: Extract<ReturnType<typeof compileRule>, { ok: true }> | null,
-): Promise<readonly NewRow[]> {
+): Promise<{ readonly rows: readonly NewRow[]; readonly before: ReadonlyMap<number, Row> }> {
   const { terms, run: found } = checking
   const taken: Source[] = []
   const skipped: NewRow[] = []
@@ -130,7 +134,7 @@ async function checkPage(
   const groups = groupRows(terms.columns, terms.setup.groupBy, taken)
   const checked = await inThreads(app, checking, groups, before)
   const rows = checked.map((each, i) => newRow(checking, each, groups[i]![0]!.recordId, before.get(each.row)))
-  return [...rows, ...skipped].map((row) => asMade(row, before.get(row.row)))
+  return { rows: [...rows, ...skipped], before }
 }
 
 /** These rows as the last check left them, by their numbers. */

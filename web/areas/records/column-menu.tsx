@@ -4,7 +4,7 @@ import { COLUMN_TYPES } from '#core/sheet/columns.ts'
 import { call, problemText } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { Menu, MenuItem } from '#web/parts/menu.tsx'
-import type { Sheet } from './sheet-grid.tsx'
+import type { Sheet } from './grid-line.tsx'
 
 type Column = Sheet['columns'][number]
 

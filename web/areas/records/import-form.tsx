@@ -7,7 +7,7 @@ import { useNotice } from '#web/frame/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { count, plural } from '#web/parts/when.tsx'
 import { useRecordCall } from './use-records.ts'
-import type { Sheet } from './sheet-grid.tsx'
+import type { Sheet } from './grid-line.tsx'
 
 const look = 'rounded-sm border border-hair bg-sheet px-1.5 py-0.5 text-sm'
 

@@ -1,19 +1,12 @@
 import { useQueries } from '@tanstack/react-query'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import type { VirtualItem } from '@tanstack/react-virtual'
-import { memo, useEffect, useMemo, useRef, useState } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import type { KeyboardEvent } from 'react'
-import type { Api } from '#contract/api.ts'
-import type { Answer } from '#contract/route.ts'
-import { evidence } from '#core/sheet/columns.ts'
 import { columnLetters } from '#core/sheet/header.ts'
 import { call } from '#web/frame/client.ts'
 import { count } from '#web/parts/when.tsx'
-import { ColumnMenu } from './column-menu.tsx'
-
-export type Sheet = Answer<Api['sheet']>
-type Rows = Answer<Api['sheetRows']>
-type GridRow = Rows['rows'][number]
+import { ColumnHead, GridLine, HEAD, NUMBERS, ROW } from './grid-line.tsx'
+import type { Acts, GridRow, Rows, Sheet } from './grid-line.tsx'
 
 export interface GridFilter {
   readonly search: string
@@ -27,9 +20,6 @@ interface Props {
   readonly onMend: (row: number, column: string, value: string | null) => void
 }
 
-const ROW = 28
-const HEAD = 46
-const NUMBERS = 56
 /** Rows asked for at once. */
 const CHUNK = 200
 
@@ -237,167 +227,6 @@ export function SheetGrid({ sheet, filter, editable, onMend }: Props) {
           <span className="text-soft">No row fits. {count(sheet.rowCount)} in all.</span>
         )}
       </p>
-    </div>
-  )
-}
-
-/** What cells do; the same for as long as the grid is there, so that rows in view are not drawn anew while it scrolls. */
-interface Acts {
-  readonly choose: (row: number, column: number) => void
-  readonly begin: (text: string) => void
-  readonly edit: (text: string) => void
-  readonly keep: () => void
-  readonly leave: () => void
-}
-
-const GridLine = memo(function GridLine({
-  row,
-  index,
-  top,
-  width,
-  cells,
-  columns,
-  chosen,
-  editing,
-  acts,
-}: {
-  readonly row: GridRow | undefined
-  readonly index: number
-  readonly top: number
-  readonly width: number
-  readonly cells: readonly VirtualItem[]
-  readonly columns: Sheet['columns']
-  readonly chosen: number | null
-  readonly editing: string | null
-  readonly acts: Acts
-}) {
-  return (
-    <div
-      role="row"
-      aria-rowindex={index + 1}
-      className={`absolute left-0 border-b border-hair/60 ${row?.aside ? 'text-soft italic' : ''}`}
-      style={{ top, height: ROW, width }}
-    >
-      {cells.map((item) => (
-        <Cell
-          key={item.key}
-          row={row}
-          at={item.index}
-          left={item.start + NUMBERS}
-          width={item.size}
-          right={columns[item.index]!.type === 'number'}
-          chosen={chosen === item.index}
-          editing={chosen === item.index ? editing : null}
-          onChoose={() => acts.choose(index, item.index)}
-          onBegin={() => acts.begin(row?.cells[item.index] ?? '')}
-          onEdit={acts.edit}
-          onKeep={acts.keep}
-          onLeave={acts.leave}
-        />
-      ))}
-      <span
-        role="rowheader"
-        title={row?.aside ?? undefined}
-        className="sticky left-0 z-10 flex items-center justify-end border-r border-hair bg-paper px-2 text-xs text-soft tabular-nums"
-        style={{ width: NUMBERS, height: ROW - 1 }}
-      >
-        {row?.row ?? ''}
-      </span>
-    </div>
-  )
-})
-
-const ColumnHead = memo(function ColumnHead({
-  sheet,
-  at,
-  left,
-  width,
-  editable,
-}: {
-  readonly sheet: Sheet
-  readonly at: number
-  readonly left: number
-  readonly width: number
-  readonly editable: boolean
-}) {
-  const column = sheet.columns[at]!
-  const odd = column.filled > column.fitting || column.unsure.length > 0
-  return (
-    <div
-      role="columnheader"
-      className="absolute top-0 flex flex-col justify-center border-r border-hair/60 px-2 leading-tight"
-      style={{ left, width, height: HEAD - 1 }}
-    >
-      <ColumnMenu sheet={sheet} column={column} editable={editable} />
-      <span
-        className={`truncate text-xs ${odd ? 'text-ochre' : 'text-soft'}`}
-        title={column.unsure.length ? `${column.unsure.join(', ')}: day or month first?` : evidence(column)}
-      >
-        {column.unsure.length ? 'day or month first?' : evidence(column)}
-      </span>
-    </div>
-  )
-})
-
-function Cell({
-  row,
-  at,
-  left,
-  width,
-  right,
-  chosen,
-  editing,
-  onChoose,
-  onBegin,
-  onEdit,
-  onKeep,
-  onLeave,
-}: {
-  readonly row: GridRow | undefined
-  readonly at: number
-  readonly left: number
-  readonly width: number
-  readonly right: boolean
-  readonly chosen: boolean
-  readonly editing: string | null
-  readonly onChoose: () => void
-  readonly onBegin: () => void
-  readonly onEdit: (text: string) => void
-  readonly onKeep: () => void
-  readonly onLeave: () => void
-}) {
-  const fault = row?.faults.find((each) => each.at === at)
-  const mended = row?.mended.some((each) => each.at === at)
-  return (
-    <div
-      role="gridcell"
-      aria-selected={chosen}
-      aria-invalid={fault !== undefined}
-      title={fault?.message}
-      className={`absolute top-0 flex items-center border-r border-hair/60 px-2 ${right ? 'justify-end tabular-nums' : ''} ${fault ? 'bg-ochre-wash text-ochre' : ''} ${mended ? 'font-semibold' : ''} ${chosen ? 'shadow-[inset_0_0_0_2px_var(--color-petrol)]' : ''}`}
-      style={{ left, width, height: ROW - 1 }}
-      onClick={onChoose}
-      onDoubleClick={onBegin}
-    >
-      {editing !== null ? (
-        <input
-          aria-label="Cell"
-          className="absolute inset-0 z-10 bg-sheet px-2 text-ink outline-2 outline-petrol"
-          autoFocus
-          value={editing}
-          onChange={(event) => onEdit(event.target.value)}
-          onBlur={onKeep}
-          onKeyDown={(event) => {
-            event.stopPropagation()
-            if (event.key === 'Enter') onKeep()
-            if (event.key === 'Escape') onLeave()
-          }}
-        />
-      ) : row ? (
-        <span className="truncate">{row.cells[at]}</span>
-      ) : (
-        <span className="h-2 w-2/3 bg-wash" />
-      )}
     </div>
   )
 }

@@ -11,7 +11,7 @@ import { Failed, Loading } from '#web/parts/states.tsx'
 import { plural } from '#web/parts/when.tsx'
 import { ImportForm } from './import-form.tsx'
 import { SheetGrid } from './sheet-grid.tsx'
-import type { Sheet } from './sheet-grid.tsx'
+import type { Sheet } from './grid-line.tsx'
 import { SheetReading } from './sheet-reading.tsx'
 import { StartRun } from './start-run.tsx'
 

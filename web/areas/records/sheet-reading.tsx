@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { call, problemText } from '#web/frame/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
-import type { Sheet } from './sheet-grid.tsx'
+import type { Sheet } from './grid-line.tsx'
 
 const delimiters = [
   [',', 'commas'],
