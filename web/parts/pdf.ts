@@ -11,10 +11,19 @@ let worker: PDFWorker | null = null
 export const fromBase64 = (text: string): Uint8Array =>
   Uint8Array.from(atob(text), (character) => character.charCodeAt(0))
 
-/** Opens a PDF from its bytes; the bytes are copied, because the reader takes hold of them. */
+/**
+ * Opens a PDF from its bytes; the bytes are copied, because the reader takes hold of them. Its letters are drawn from
+ * their outlines: giving the fonts of every new version to the browser takes 40 ms more.
+ */
 export function openPdf(bytes: Uint8Array): Promise<PDFDocumentProxy> {
   worker ??= new PDFWorker()
-  return getDocument({ data: bytes.slice(), worker, isEvalSupported: false, enableXfa: false }).promise
+  return getDocument({
+    data: bytes.slice(),
+    worker,
+    isEvalSupported: false,
+    enableXfa: false,
+    disableFontFace: true,
+  }).promise
 }
 
 /** A place on a page, in PDF points from the top left corner; pages from 1. */

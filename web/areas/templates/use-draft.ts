@@ -24,7 +24,7 @@ export const WRITING = 'text'
 
 const PAUSE = 800
 /** Milliseconds after a key in which another may come before what is beside the text follows. */
-const FOLLOW = 85
+const FOLLOW = 45
 const RETRY = 4000
 /** Changes of one kind in quick succession are undone together. */
 const TOGETHER = 700
