@@ -5,46 +5,23 @@ const p = await b.page()
 await p.goto(url)
 await p.getByRole('button', { name: 'Ines Hallow' }).click()
 await p.waitForSelector('nav')
-const list = await p.evaluate(async () => (await (await fetch('/api/templates')).json()) as {id:string,name:string}[])
-const season = list.find(t => t.name.startsWith('Season'))!
-await p.addInitScript(() => {
-  const real = window.fetch
-  const log: any[] = []
-  Object.assign(window, { log })
-  window.fetch = async (...a) => {
-    const u = String(a[0] instanceof Request ? a[0].url : a[0])
-    const t0 = performance.now()
-    const r = await real(...a)
-    const t1 = performance.now()
-    if (u.includes('proof')) { const c = r.clone(); void c.json().then(j => log.push(['proof', t0, t1, j.milliseconds, performance.now(), j.row])) }
-    else log.push([u, t0, t1])
-    return r
-  }
-})
-await p.goto(`${url}/templates/${season.id}`)
-await p.waitForSelector('[data-page="1"] canvas')
-await p.getByRole('textbox', { name: 'Template text' }).getByText('keeper of bees').click()
-await p.waitForTimeout(1500)
-const all: number[] = []
-for (let i = 0; i < 30; i++) {
-  const drawn = p.evaluate(() => new Promise<number>((resolve) => {
-    const holder = document.querySelector('[data-page="1"] > div')!
-    const o = new MutationObserver(() => { o.disconnect(); resolve(performance.now()) })
-    o.observe(holder, { childList: true })
-    ;(window as any).log.length = 0
-    document.addEventListener('keydown', () => Object.assign(window, { typedAt: performance.now() }), { once: true, capture: true })
-  }))
-  await p.waitForTimeout(50)
-  await p.keyboard.type('x')
-  const at = await drawn
-  const k = await p.evaluate(() => (window as any).typedAt)
-  const log = await p.evaluate(() => (window as any).log) as any[]
-  all.push(at - k)
-  const T = await p.evaluate(() => (window as any).T) as any[]
-  console.log('   ', T.map(([n, v]) => n + ' ' + Math.round(n === 'size' ? v : v - k)).join(', '))
-  console.log(i, (at - k).toFixed(0), JSON.stringify(log.map(l => [l[0].slice(-20), ...l.slice(1).map((x: number, n: number) => n === 2 ? Math.round(x) : n===4? x: Math.round(x - k))])))
-  await p.waitForTimeout(300)
-}
-all.sort((a,b)=>a-b)
-console.log('median', all[15], 'max', all[29], all[28])
+await p.goto(url + '/records/deals')
+await p.waitForTimeout(1000)
+await p.keyboard.press('j'); await p.keyboard.press('Enter')
+await p.getByRole('button', { name: 'Make an agreement' }).click()
+await p.getByRole('dialog').getByLabel('Template or packet').selectOption({ label: 'Colony sale, edition 1' })
+await p.getByRole('button', { name: 'Check the rows' }).click()
+await p.waitForURL(/runs\//); await p.waitForTimeout(2500); await p.goto(p.url().split('?')[0] + '?view=need a hand')
+await p.getByLabel('Day of handover of row 1').fill('April 20, 2027'); await p.keyboard.press('Enter'); await p.waitForTimeout(1500)
+await p.getByLabel('Payment of row 1').selectOption({ index: 1 }); await p.waitForTimeout(1500)
+await p.getByLabel('Strength grade of row 1').selectOption({ index: 1 }); await p.waitForTimeout(1500)
+await p.getByRole('button', { name: /Generate 1/ }).click(); await p.waitForTimeout(3000)
+await p.goto(url + '/agreements'); await p.waitForTimeout(1000)
+await p.keyboard.press('j'); await p.keyboard.press('Enter')
+await p.getByRole('button', { name: 'Send for signature' }).click()
+await p.getByRole('button', { name: 'I have read it, send' }).click()
+await p.waitForTimeout(3000)
+await p.goto(url + '/post-room'); await p.waitForTimeout(1500)
+await p.screenshot({ path: '/tmp/p0.png' })
+console.log(p.url(), b.complaints)
 await b.close()

@@ -211,6 +211,10 @@ export const colonySale: TemplateContent = {
         'Telephone on the day: ',
         w.blank('text', 'buyer', 'Telephone', { prefill: 'buyer.phone', required: false }),
       ),
+      w.paragraph(
+        'Registration of the yard, as a file: ',
+        w.blank('file', 'buyer', 'Registration', { required: false }),
+      ),
       w.signatures('buyer', 'seller'),
     ],
   },

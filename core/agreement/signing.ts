@@ -1,7 +1,4 @@
 import type { BlankKind } from '../document/tree.ts'
-import { compileExpression } from '../expression/compile.ts'
-import { number } from '../expression/value.ts'
-import type { Value } from '../expression/value.ts'
 import type { BlankRules } from '../merge/finished.ts'
 
 export interface SigningParty {
@@ -64,46 +61,20 @@ export type Filled =
   | { readonly kind: 'text'; readonly text: string }
   | { readonly kind: 'tick' }
   | { readonly kind: 'choice'; readonly chosen: readonly number[] }
-  | { readonly kind: 'other' }
+  | { readonly kind: 'typed' | 'drawn' | 'file' }
 
-const many = (n: number, one: string) => `${n} ${one}${n === 1 ? '' : 's'}`
+/** So many options, in words. */
+export const options = (n: number): string => `${n} option${n === 1 ? '' : 's'}`
 
-/** What is wrong with a value, to say beside the blank; null where nothing is. */
-export function valueProblem(
-  blank: Pick<PlacedBlank, 'kind' | 'label' | 'rules'>,
-  value: Filled,
-): string | null {
-  const { rules = {}, kind, label } = blank
-  if (value.kind === 'choice') {
-    const { options = [], most = 1 } = rules
-    const chosen = new Set(value.chosen)
-    if ([...chosen].some((at) => !options[at])) return `“${label}” has no such option.`
-    if (chosen.size > most) return `“${label}”: choose at most ${many(most, 'option')}.`
-  }
-  if (value.kind !== 'text') return null
-  const amount = kind === 'number' ? readFigure(value.text) : null
-  if (kind === 'number' && amount === null) return rules.message ?? `“${value.text}” is not a number.`
-  if (!rules.check) return null
-  const compiled = compileExpression(rules.check)
-  const input: Value = kind === 'number' ? number(amount!) : value.text
-  const holds = compiled.ok && compiled.expression.evaluate(new Map([['value', input]])) === true
-  return holds ? null : (rules.message ?? `“${value.text}” does not fit here.`)
-}
-
-/** A figure as typed, with commas or blanks between thousands. */
-const readFigure = (text: string): string | null => {
-  const plain = text.trim().replace(/(?<=\d)[,\s](?=\d{3}(\D|$))/g, '')
-  return /^-?\d{1,30}(\.\d{1,20})?$/.test(plain) ? plain : null
-}
-
-/** What is not enough, or too much, to sign with: choices with too few options, groups of ticks out of their bounds. */
-export function unfinished(
-  blanks: readonly PlacedBlank[],
-  role: string,
+/**
+ * What is not enough, or too much, to sign with among one signer's blanks: choices with too few options, groups of ticks out
+ * of their bounds.
+ */
+export function unfinished<B extends Pick<PlacedBlank, 'id' | 'kind' | 'label' | 'rules'>>(
+  own: readonly B[],
   values: ReadonlyMap<string, Filled>,
-): readonly { readonly blank: PlacedBlank; readonly message: string }[] {
-  const own = blanksOf(blanks, role)
-  const groups = new Map<string, PlacedBlank[]>()
+): readonly { readonly blank: B; readonly message: string }[] {
+  const groups = new Map<string, B[]>()
   for (const blank of own) {
     const group = blank.kind === 'tick' ? blank.rules?.group : undefined
     if (group) groups.set(group.name, [...(groups.get(group.name) ?? []), blank])
@@ -112,7 +83,7 @@ export function unfinished(
     const value = values.get(blank.id)
     const least = blank.rules?.least ?? 0
     return value?.kind === 'choice' && new Set(value.chosen).size < least
-      ? [{ blank, message: `“${blank.label}”: choose at least ${many(least, 'option')}.` }]
+      ? [{ blank, message: `“${blank.label}”: choose at least ${options(least)}.` }]
       : []
   })
   const ofGroups = [...groups].flatMap(([name, members]) => {

@@ -34,7 +34,10 @@ export interface SourceRow {
   readonly cells: CellRow
 }
 
-/** Values that no column gives: the same for all rows, or answered for this one; as typed, by field. */
+/**
+ * Values that no column gives: the same for all rows, or answered for this one; as typed, by field. That of a field of a
+ * list (`lots.grade`) is for each item that has none.
+ */
 export interface Given {
   readonly values: Readonly<Record<string, string>>
   /** Fields asked for row by row. */
@@ -168,7 +171,17 @@ class GroupReading {
       else put(found.position, this.rows[0]!)
     }
     const found = [...items].sort(([a], [b]) => a - b).map(([, item]) => item)
+    for (const field of list.items ?? []) this.fill(found, `${list.name}.${field.name}`, field)
     return found.length ? found : null
+  }
+
+  /** Gives items that lack a field the value given for it. */
+  private fill(items: readonly Record<string, PlainValue>[], name: string, field: Field): void {
+    const text = this.given.values[name]
+    if (text === undefined || text.trim() === '') return
+    const read = coerce(field, text, null)
+    if (read.ok && read.value !== null) for (const item of items) item[field.name] ??= read.value
+    if (!read.ok) this.problems.push({ field: name, column: null, message: read.problem, kind: 'asked' })
   }
 }
 

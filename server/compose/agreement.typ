@@ -49,21 +49,24 @@
 #let widths = (signature: 150pt, initials: 34pt, date: 92pt, name: 150pt, title: 140pt, company: 150pt, text: 140pt, number: 80pt, tick: 9pt, file: 140pt)
 #let inline-blank(b) = {
   let preset = b.rules.at("preset", default: none)
+  // A space of the text alone would let shape and box touch the words.
+  h(2.5pt)
   sign(b.shape, b.letter)
-  h(2pt)
+  h(3.5pt)
   if b.kind == "choice" {
     for (i, option) in b.rules.options.enumerate() {
-      box(spot(b.id, b.kind, b.role, b.label, b.required, 9pt, 9pt, option: i) + h(3pt) + option + h(9pt))
+      box(spot(b.id, b.kind, b.role, b.label, b.required, 9pt, 9pt, option: i) + h(4pt) + option + h(9pt))
     }
   } else {
     spot(b.id, b.kind, b.role, b.label, b.required, widths.at(b.kind), if b.kind == "signature" { 26pt } else if b.kind == "tick" { 9pt } else { 13pt }, preset: preset)
+    h(2.5pt)
   }
 }
 
 // In proofs: a word of a merged value that is wider than the room it has. Only long words are measured.
 #let watched(r, body, room) = {
   let longest = r.text.split(regex("[\s\u{200b}]")).fold("", (a, b) => if b.len() > a.len() { b } else { a })
-  if longest.len() * look.size * 0.42pt > room {
+  if not r.gap and longest.len() * look.size * 0.42pt > room {
     context { if measure(text(longest)).width > room { [#metadata((origin: r.origin, text: longest)) <overflow>] } }
   }
   body

@@ -93,17 +93,27 @@ function checkSetup(fields: Outline, columns: readonly Column[], setup: RunSetup
     const rule = compileRule(setup.rule, columns)
     if (!rule.ok) throw invalid(rule.problem, [{ pointer: '/setup/rule', detail: rule.problem }])
   }
-  const known = new Map(fields.map((field) => [field.name, field]))
-  for (const name of [...Object.keys(setup.values), ...setup.askRows])
-    if (!known.has(name)) throw invalid(`There is no field “${name}”.`)
-  for (const [name, text] of Object.entries(setup.values)) checkValue(known.get(name)!, text)
+  const known = plainFields(fields)
+  for (const name of setup.askRows) if (!known.has(name)) throw invalid(`There is no field “${name}”.`)
+  for (const [name, text] of Object.entries(setup.values)) checkValue(known, name, text)
 }
 
-function checkValue(field: Field, text: string): void {
+/** Fields by name; those of lists by their list's name before their own. */
+const plainFields = (fields: Outline): ReadonlyMap<string, Field> =>
+  new Map(
+    fields.flatMap((field) => [
+      [field.name, field] as const,
+      ...(field.items ?? []).map((item) => [`${field.name}.${item.name}`, item] as const),
+    ]),
+  )
+
+function checkValue(known: ReadonlyMap<string, Field>, name: string, text: string): void {
+  const field = known.get(name)
+  if (!field) throw invalid(`There is no field “${name}”.`)
   const read = coerce(field, text, null)
   if (!read.ok)
     throw invalid(`“${field.label}”: ${read.problem}`, [
-      { pointer: `/setup/values/${field.name}`, detail: read.problem },
+      { pointer: `/setup/values/${name}`, detail: read.problem },
     ])
 }
 
@@ -255,14 +265,8 @@ export const answerRow = (
   { answers }: v.InferOutput<typeof rowAnswers>,
 ): Promise<void> =>
   changeRows(app, id, async (db, found) => {
-    const fields = new Map(
-      bundleFields(await bundleOfRun(app, found)).map((field) => [field.name, field] as const),
-    )
-    for (const [name, text] of Object.entries(answers)) {
-      const field = fields.get(name)
-      if (!field) throw invalid(`There is no field “${name}”.`)
-      checkValue(field, text)
-    }
+    const known = plainFields(bundleFields(await bundleOfRun(app, found)))
+    for (const [name, text] of Object.entries(answers)) checkValue(known, name, text)
     const [there] = await db
       .select({ answers: runRow.answers })
       .from(runRow)

@@ -1,8 +1,8 @@
 import { and, eq, inArray, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { blankFill, signingSchema } from '#contract/agreement.ts'
-import { blanksOf, missingBlanks, unfinished, valueProblem, whoseTurn } from '#core/agreement/signing.ts'
-import type { Filled } from '#core/agreement/signing.ts'
+import { valueProblem } from '#core/agreement/blank-value.ts'
+import { blanksOf, missingBlanks, unfinished, whoseTurn } from '#core/agreement/signing.ts'
 import type { BlankKind } from '#core/document/tree.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -173,7 +173,7 @@ export async function fillBlanks(
       if (!blank) throw invalid('This blank is not yours to fill.')
       if (value !== null) {
         if (!fits(blank.kind, value.kind)) throw invalid(`“${blank.label}” takes something else.`)
-        const problem = valueProblem(blank, asFilled(value))
+        const problem = valueProblem(blank, value)
         if (problem) throw invalid(problem, [{ pointer: `/values/${blankId}`, detail: problem }])
       }
       if (value === null)
@@ -209,9 +209,6 @@ const KINDS: Record<BlankKind, readonly BlankValue['kind'][]> = {
 }
 const fits = (kind: BlankKind, value: BlankValue['kind']): boolean => KINDS[kind].includes(value)
 
-const asFilled = (value: BlankValue): Filled =>
-  value.kind === 'text' || value.kind === 'tick' || value.kind === 'choice' ? value : { kind: 'other' }
-
 /** Takes in a file that a signer hands over; it belongs to a blank once that is filled with it. */
 export async function receiveFile(app: App, token: string, name: string, bytes: Uint8Array) {
   const link = await find(app.db, token)
@@ -241,9 +238,8 @@ export async function finish(app: App, token: string, address: string): Promise<
         missing.map(({ id, label }) => ({ pointer: `/values/${id}`, detail: `${label} is empty` })),
       )
     const [open] = unfinished(
-      document.blanks,
-      signer.role,
-      new Map(filled.map(({ blankId, value }) => [blankId, asFilled(value)])),
+      blanksOf(document.blanks, signer.role),
+      new Map(filled.map(({ blankId, value }) => [blankId, value])),
     )
     if (open) throw invalid(open.message, [{ pointer: `/values/${open.blank.id}`, detail: open.message }])
     await db.update(party).set({ signedAt: app.now(), address }).where(eq(party.id, signer.id))

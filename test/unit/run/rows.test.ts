@@ -140,6 +140,24 @@ describe('values that no column gives', () => {
     expect(read({ orchard: 'Foxford', day: '2027-04-11' }).data['orchard']).to.equal('Foxford')
     expect(read({}).problems[0]!.message).to.equal('No column gives “Day of signing”.')
   })
+
+  it('of a list’s field are for the items that have none', () => {
+    const lots: Field = {
+      ...field('lots', 'Lots', 'list'),
+      items: [field('item', 'Item', 'text'), field('count', 'Count', 'number')],
+    }
+    const { columns: many, rows: two } = sheet(['Item', 'Count'], ['Nucleus', 12], ['Queen', null])
+    const mapping = { 'lots[].item': 'Item', 'lots[].count': 'Count' }
+    const given = (text: string) =>
+      readGroup([lots], many, mapping, two, { values: { 'lots.count': text }, asked: [] })
+    expect(given('3').data['lots']).to.deep.equal([
+      { item: 'Nucleus', count: '12' },
+      { item: 'Queen', count: '3' },
+    ])
+    expect(given('some').problems).to.deep.equal([
+      { field: 'lots.count', column: null, message: '“some” is not a number.', kind: 'asked' },
+    ])
+  })
 })
 
 describe('the same customer', () => {

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { Button } from '#web/parts/button.tsx'
 import { Empty } from '#web/parts/states.tsx'
 import { plural } from '#web/parts/when.tsx'
-import { useRun, useRunCall } from './use-run.ts'
+import { fieldNamed, useRun, useRunCall } from './use-run.ts'
 import type { RunRow, Setup } from './use-run.ts'
 
 type Problem = RunRow['problems'][number]
@@ -113,7 +113,10 @@ function Hand({ row }: { readonly row: RunRow }) {
 function ProblemLine({ row, problem }: { readonly row: RunRow; readonly problem: Problem }) {
   const { may, setup } = useRun()
   const column = problem.column
-  const mendable = may && row.state !== 'failed' && (column !== null || problem.kind === 'asked')
+  const field = fieldNamed(setup, problem.field)
+  // What no column gives is given here, for this row alone.
+  const given = column === null && field !== undefined && field.type !== 'list'
+  const mendable = may && row.state !== 'failed' && (column !== null || given)
   return (
     <div>
       <span className={row.state === 'failed' ? 'text-brick' : ''}>
@@ -141,7 +144,7 @@ function Mend({
   const mend = useRunCall('mendCells')
   const answer = useRunCall('answerRow')
   const busy = mend.isPending || answer.isPending || run.state === 'checking'
-  const field = setup.fields.find(({ name }) => name === problem.field.replace(/^.*\]\./, ''))
+  const field = fieldNamed(setup, problem.field)
   const save = (value: string) => {
     if (value.trim() === before.trim()) return
     if (problem.column !== null)

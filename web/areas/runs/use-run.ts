@@ -12,6 +12,15 @@ export type Wording = Answer<Api['wordings']>[number]
 export type Setup = Answer<Api['runSetup']>
 export type Output = Answer<Api['outputs']>[number]
 
+type RunField = Setup['fields'][number]
+
+/** A field's name as answers and problems have it: that of a list's field behind the list's. */
+export const fullName = ({ list, name }: RunField): string => (list === null ? name : `${list}.${name}`)
+
+/** The field a problem is about, of a list whichever item (`lots[2].price`). */
+export const fieldNamed = (setup: Setup | null, name: string): RunField | undefined =>
+  setup?.fields.find((field) => fullName(field) === name.replace(/\[\d*\]/, ''))
+
 /** What every part of a run's page works on. */
 export interface OpenRun {
   readonly run: RunSummary

@@ -1,4 +1,5 @@
 import { Empty } from '#web/parts/states.tsx'
+import { Link } from 'react-router'
 import { count } from '#web/parts/when.tsx'
 import { useRun, useRunCall } from './use-run.ts'
 import type { Wording } from './use-run.ts'
@@ -9,7 +10,16 @@ export function Wordings() {
   if (wordings.length === 0)
     return (
       <Empty title="No row is ready">
-        {rows.length ? 'All rows need a hand first.' : 'The source has no rows for this set-up.'}
+        {rows.length === 0 ? (
+          'The source has no rows for this set-up.'
+        ) : (
+          <>
+            Wordings stand here once rows are ready.{' '}
+            <Link className="text-petrol underline" to="?view=need a hand">
+              Give the rows a hand
+            </Link>
+          </>
+        )}
       </Empty>
     )
   const asked = new Set(rows.filter(({ approvals }) => approvals.length > 0).map(({ row }) => row))

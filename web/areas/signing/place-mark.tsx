@@ -56,6 +56,14 @@ interface Props {
   readonly hold: (element: HTMLElement | null) => void
 }
 
+/**
+ * A box to tick, drawn over the printed one: the same ink cross that the executed document gets. The touch area is never
+ * smaller than 24 CSS pixels (WCAG 2.2, 2.5.8).
+ */
+const BOX =
+  'absolute m-0 appearance-none border border-[#20242b] bg-[#155e6b]/8 before:absolute before:-inset-2 hover:bg-[#155e6b]/15 ' +
+  'checked:bg-[linear-gradient(45deg,transparent_44%,#1a2f66_44%_56%,transparent_56%),linear-gradient(-45deg,transparent_44%,#1a2f66_44%_56%,transparent_56%)]'
+
 const TYPED = ['name', 'title', 'company', 'text', 'number']
 
 /** One place to fill, on the page where it stands: an ink outline until it is filled. */
@@ -90,7 +98,7 @@ export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, onFi
         type="checkbox"
         ref={hold}
         aria-label={blank.label}
-        className="absolute m-0 accent-[#1a2f66] before:absolute before:-inset-2"
+        className={`${BOX} ${pointed ? 'outline-2 outline-offset-2 outline-[#155e6b]' : ''}`}
         style={box}
         checked={value?.kind === 'tick'}
         onChange={(event) => onValue(event.target.checked ? { kind: 'tick' } : null)}
@@ -158,7 +166,7 @@ interface PlaceProps {
 /** What is wrong with what was typed. Expressions are loaded only for a blank that has something to check. */
 async function problemOf(blank: Blank, text: string): Promise<string | null> {
   if (blank.kind !== 'number' && !blank.rules.check) return null
-  const { valueProblem } = await import('#core/agreement/signing.ts')
+  const { valueProblem } = await import('#core/agreement/blank-value.ts')
   return valueProblem(blank, { kind: 'text', text })
 }
 
@@ -248,7 +256,7 @@ function ChoicePlaces({
       type={most === 1 ? 'radio' : 'checkbox'}
       name={blank.id}
       aria-label={`${blank.label}: ${options[at] ?? ''}`}
-      className={`absolute m-0 accent-[#1a2f66] ${pointed ? 'outline-2 outline-offset-2 outline-[#155e6b]' : ''}`}
+      className={`${BOX} ${pointed ? 'outline-2 outline-offset-2 outline-[#155e6b]' : ''}`}
       style={{ left: place.x * scale, top: place.y * scale, width: OPTION * scale, height: OPTION * scale }}
       checked={chosen.includes(at)}
       onChange={(event) => set(at, event.target.checked)}

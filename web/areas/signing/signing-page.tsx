@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { useParams } from 'react-router'
 import type { Signing } from '#contract/agreement.ts'
+import { unfinished } from '#core/agreement/signing.ts'
 import { call, ProblemError, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
@@ -91,7 +92,13 @@ function Sign({ token, signing }: { readonly token: string; readonly signing: Si
   const [pointed, setPointed] = useState<string | null>(null)
   const marks = useRef(new Map<string, HTMLElement>())
   const asked = signing.blanks.filter((blank) => blank.kind !== 'date')
-  const missing = asked.filter((blank) => blank.required && !isFilled(blank, values))
+  const empty = asked.filter((blank) => !isFilled(blank, values))
+  const wanting = unfinished(asked, new Map(Object.entries(values)))
+  const missing = asked.filter(
+    (blank) =>
+      (blank.required && empty.includes(blank)) || wanting.some(({ blank: { id } }) => id === blank.id),
+  )
+  const open = empty.filter((blank) => !missing.includes(blank)).length
 
   const put = async (changes: Readonly<Record<string, Value | null>>) => {
     const before = values
@@ -159,10 +166,13 @@ function Sign({ token, signing }: { readonly token: string; readonly signing: Si
   })
   const onFinish = () => {
     if (missing.length === 0) return finish.mutate()
+    const [first] = missing
+    const told = wanting.find(({ blank }) => blank === first)?.message
     say(
-      missing.length === 1
-        ? `One place is still empty: ${missing[0]!.label}.`
-        : `${missing.length} places are still empty. The first is ${missing[0]!.label}.`,
+      told ??
+        (missing.length === 1
+          ? `One place is still empty: ${first!.label}.`
+          : `${missing.length} places are still empty. The first is ${first!.label}.`),
     )
     goTo(missing[0])
   }
@@ -215,8 +225,8 @@ function Sign({ token, signing }: { readonly token: string; readonly signing: Si
       <footer className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-2 border-t border-hair px-4 py-2.5">
         <p className="text-sm" role="status">
           {missing.length === 0
-            ? 'Everything is filled in. Signing is the last step.'
-            : `${plural(asked.length - missing.length, 'place')} of ${asked.length} filled.`}
+            ? `Everything that is needed is filled in${open > 0 ? `; ${plural(open, 'place')} may stay empty` : ''}. Signing is the last step.`
+            : `${plural(missing.length, 'place')} to fill still.`}
         </p>
         {missing.length > 0 && (
           <button className="text-sm text-petrol underline" onClick={() => goTo(missing[0])}>

@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import { count, plural } from '#web/parts/when.tsx'
-import { useRun } from '../use-run.ts'
+import { fieldNamed, useRun } from '../use-run.ts'
 import type { RunRow } from '../use-run.ts'
 
 const shares = [
@@ -13,13 +13,19 @@ const shares = [
 
 /** What the set-up gives: how many rows, which wordings, who approves, and what stands in the way. */
 export function Effect() {
-  const { rows, wordings, progress } = useRun()
+  const { rows, wordings, progress, setup } = useRun()
   const checking = progress.state === 'checking'
   const number = (state: RunRow['state']) => rows.filter((row) => row.state === state).length
   const reasons = counted(
     rows.flatMap(({ state, problems }) =>
       state === 'needs a hand'
-        ? [...new Set(problems.map(({ column, field, kind }) => reasonOf(column ?? field, kind)))]
+        ? [
+            ...new Set(
+              problems.map(({ column, field, kind }) =>
+                reasonOf(column ?? fieldNamed(setup, field)?.label ?? field, kind),
+              ),
+            ),
+          ]
         : [],
     ),
   )

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { evidence } from '#core/sheet/columns.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
-import { useRun, useRunCall } from '../use-run.ts'
+import { fullName, useRun, useRunCall } from '../use-run.ts'
 import type { Setup } from '../use-run.ts'
 import type { SectionProps } from './run-setup.tsx'
 
@@ -16,8 +16,7 @@ const ASKED = '\u0000asked'
 export function Sources({ setup, locked, change }: SectionProps) {
   const { run } = useRun()
   const missing = setup.fields.filter(
-    (field) =>
-      field.required && field.list === null && field.type !== 'list' && sourceOf(field, setup) === '',
+    (field) => field.type !== 'list' && keysOf(field, setup).every((key) => isMissing(field, key, setup)),
   )
   return (
     <>
@@ -59,11 +58,21 @@ function keysOf(field: Field, { mapping, setup }: Setup): readonly string[] {
   return [`${field.list}[${setup.groupBy.length ? '' : '1'}].${field.name}`]
 }
 
-function sourceOf(field: Field, { mapping, setup }: Setup): string {
-  if (field.name in setup.values) return SAME
-  if (setup.askRows.includes(field.name)) return ASKED
-  return mapping[field.name] ?? (field.default === null ? '' : ' ')
+/** What a key of the mapping is fed by: a column, `SAME`, `ASKED`, or nothing. */
+function sourceOf(field: Field, key: string, { mapping, setup }: Setup): string {
+  // A value for all rows goes before a column; in a list it is for the items without one.
+  if (field.list !== null && mapping[key] !== undefined) return mapping[key]
+  if (fullName(field) in setup.values) return SAME
+  if (setup.askRows.includes(fullName(field))) return ASKED
+  return mapping[key] ?? ''
 }
+
+/** Whether every row will need the value; a list that nothing feeds has no items to need one. */
+const isMissing = (field: Field, key: string, setup: Setup): boolean =>
+  field.required &&
+  field.default === null &&
+  sourceOf(field, key, setup) === '' &&
+  (field.list === null || Object.keys(setup.mapping).some((other) => other.startsWith(`${field.list}[`)))
 
 function SourceLine({
   field,
@@ -73,32 +82,23 @@ function SourceLine({
   change,
 }: SectionProps & { readonly field: Field; readonly of: string }) {
   const { values, askRows } = setup.setup
-  const plain = field.list === null
-  const chosen =
-    plain && field.name in values
-      ? SAME
-      : plain && askRows.includes(field.name)
-        ? ASKED
-        : (setup.mapping[key] ?? '')
+  const name = fullName(field)
+  const chosen = sourceOf(field, key, setup)
   const column = setup.columns.find(({ name }) => name === chosen)
   const fault = setup.faults.find((each) => each.field === key)
-  const missing = plain && field.required && chosen === '' && field.default === null
+  const missing = isMissing(field, key, setup)
   const item = /\[(\d+)\]/.exec(key)?.[1]
   const choose = (next: string) => {
     const { [key]: _, ...mapping } = setup.mapping
-    const { [field.name]: before = field.default ?? '', ...others } = values
-    const rest = askRows.filter((name) => name !== field.name)
+    const { [name]: before = field.default ?? '', ...others } = values
+    const rest = askRows.filter((each) => each !== name)
     change({
       mapping: next && next !== SAME && next !== ASKED ? { ...mapping, [key]: next } : mapping,
-      ...(plain
-        ? {
-            setup: {
-              ...setup.setup,
-              values: next === SAME ? { ...others, [field.name]: before } : others,
-              askRows: next === ASKED ? [...rest, field.name] : rest,
-            },
-          }
-        : {}),
+      setup: {
+        ...setup.setup,
+        values: next === SAME ? { ...others, [name]: before } : others,
+        askRows: next === ASKED ? [...rest, name] : rest,
+      },
     })
   }
   return (
@@ -120,9 +120,9 @@ function SourceLine({
           value={chosen}
           onChange={(event) => choose(event.target.value)}
         >
-          <option value="">{field.required && plain ? 'nothing: choose' : 'nothing'}</option>
-          {plain && <option value={SAME}>one value for all rows</option>}
-          {plain && <option value={ASKED}>asked row by row</option>}
+          <option value="">{missing ? 'nothing: choose' : 'nothing'}</option>
+          <option value={SAME}>one value for all rows</option>
+          {field.list === null && <option value={ASKED}>asked row by row</option>}
           {setup.columns.map(({ name }) => (
             <option key={name} value={name}>
               {name}
@@ -133,13 +133,11 @@ function SourceLine({
       <td className={`py-1 text-xs ${fault || missing ? 'text-brick' : 'text-soft'}`}>
         {chosen === SAME ? (
           <OneValue
-            key={values[field.name] ?? ''}
+            key={values[name] ?? ''}
             field={field}
-            value={values[field.name] ?? ''}
+            value={values[name] ?? ''}
             locked={locked}
-            onSet={(value) =>
-              change({ setup: { ...setup.setup, values: { ...values, [field.name]: value } } })
-            }
+            onSet={(value) => change({ setup: { ...setup.setup, values: { ...values, [name]: value } } })}
           />
         ) : (
           <span className="block truncate" title={fault?.message ?? (column && evidence(column))}>

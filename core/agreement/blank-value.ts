@@ -1,0 +1,33 @@
+import { compileExpression } from '../expression/compile.ts'
+import { number } from '../expression/value.ts'
+import type { Value } from '../expression/value.ts'
+import { options } from './signing.ts'
+import type { Filled, PlacedBlank } from './signing.ts'
+
+/** What is wrong with a value, to say beside the blank; null where nothing is. */
+export function valueProblem(
+  blank: Pick<PlacedBlank, 'kind' | 'label' | 'rules'>,
+  value: Filled,
+): string | null {
+  const { rules = {}, kind, label } = blank
+  if (value.kind === 'choice') {
+    const { options: offered = [], most = 1 } = rules
+    const chosen = new Set(value.chosen)
+    if ([...chosen].some((at) => !offered[at])) return `“${label}” has no such option.`
+    if (chosen.size > most) return `“${label}”: choose at most ${options(most)}.`
+  }
+  if (value.kind !== 'text') return null
+  const amount = kind === 'number' ? readFigure(value.text) : null
+  if (kind === 'number' && amount === null) return rules.message ?? `“${value.text}” is not a number.`
+  if (!rules.check) return null
+  const compiled = compileExpression(rules.check)
+  const input: Value = kind === 'number' ? number(amount!) : value.text
+  const holds = compiled.ok && compiled.expression.evaluate(new Map([['value', input]])) === true
+  return holds ? null : (rules.message ?? `“${value.text}” does not fit here.`)
+}
+
+/** A figure as typed, with commas or blanks between thousands. */
+const readFigure = (text: string): string | null => {
+  const plain = text.trim().replace(/(?<=\d)[,\s](?=\d{3}(\D|$))/g, '')
+  return /^-?\d{1,30}(\.\d{1,20})?$/.test(plain) ? plain : null
+}
