@@ -56,6 +56,8 @@ export const partySchema = v.object({
   openedAt: v.nullable(instant),
   signedAt: v.nullable(instant),
   declinedAt: v.nullable(instant),
+  /** What they put into their blanks, once they have signed; `file`: to be fetched. */
+  filled: v.array(v.object({ blank: v.string(), label: v.string(), said: v.string(), file: v.boolean() })),
 })
 
 export const trailEntrySchema = v.object({

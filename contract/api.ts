@@ -9,6 +9,7 @@ import { recordRoutes as records } from './record-routes.ts'
 import { templateRoutes as templates } from './template-routes.ts'
 
 const stepParams = v.object({ id, step: id })
+const handedInParams = v.object({ id, party: id, blank: v.pipe(v.string(), v.maxLength(120)) })
 const runRowParams = v.object({ id, row: wholeNumber })
 const outputParams = v.object({ id, output: id })
 const mappingParams = v.object({ id, template: id })
@@ -395,6 +396,14 @@ const agreements = {
     access: 'person',
     params: idParams,
     answer: 'application/pdf',
+  }),
+  handedIn: route({
+    method: 'GET',
+    path: '/agreements/:id/parties/:party/blanks/:blank/file',
+    summary: 'A file that a signer handed in',
+    access: 'person',
+    params: handedInParams,
+    answer: 'application/octet-stream',
   }),
   trail: route({
     method: 'GET',

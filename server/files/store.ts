@@ -2,6 +2,7 @@ import { createHash, randomUUID } from 'node:crypto'
 import type { Readable } from 'node:stream'
 import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
+import { eq } from 'drizzle-orm'
 import { file } from '#server/db/schema.ts'
 import type { Db } from '#server/db/connect.ts'
 
@@ -103,6 +104,12 @@ export class FileStore {
       const written = await stat(path).catch(() => null)
       if (written && written.mtimeMs < old) await rm(path, { force: true })
     }
+  }
+
+  /** Whether a file is stored. */
+  async has(db: Db, hash: string): Promise<boolean> {
+    const [found] = await db.select({ size: file.size }).from(file).where(eq(file.sha256, hash))
+    return found !== undefined
   }
 
   async get(hash: string): Promise<Uint8Array> {

@@ -3,6 +3,7 @@ import { decide, routeAgain } from '#server/services/approvals.ts'
 import { readWording, saveWording } from '#server/services/by-hand.ts'
 import { exportAgreement } from '#server/services/documents.ts'
 import { documentNow } from '#server/services/executing.ts'
+import { handedIn } from '#server/services/filled.ts'
 import { listRules, saveRules } from '#server/services/rules.ts'
 import { sendAgreements } from '#server/services/sending.ts'
 import * as signing from '#server/services/signing.ts'
@@ -17,6 +18,11 @@ export const agreementHandlers = {
   agreementDocument: async ({ app, params, response }) => {
     const { bytes, fileName } = await documentNow(app, params.id)
     sendFile(response, bytes, fileName, 'application/pdf', 'inline')
+  },
+  handedIn: async ({ app, params, response }) => {
+    const { bytes, name } = await handedIn(app, params.id, params.party, params.blank)
+    // Never shown in place: what an outsider handed in is kept, not opened.
+    sendFile(response, bytes, name, 'application/octet-stream', 'attachment')
   },
   agreementDocx: async ({ app, params, response }) => {
     const { bytes, name } = await exportAgreement(app, params.id)

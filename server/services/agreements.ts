@@ -20,6 +20,7 @@ import {
 } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, notFound } from '#server/problem.ts'
+import { filledBlanks } from './filled.ts'
 import { readTrail, record } from './trail.ts'
 
 const iso = (date: Date | null) => date?.toISOString() ?? null
@@ -130,6 +131,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
       each.name,
     ]),
   )
+  const filled = await filledBlanks(app.db, parties, document!.blanks)
   const open = lastRound(steps).filter(({ state }) => state === 'waiting').length
   const facts = { openSteps: open, unsigned: parties.filter(({ signedAt }) => !signedAt).length }
   return {
@@ -175,6 +177,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
       openedAt: iso(each.openedAt),
       signedAt: iso(each.signedAt),
       declinedAt: iso(each.declinedAt),
+      filled: [...(filled.get(each.id) ?? [])],
     })),
     moves: MOVES.filter((made) => move(row.state, made, facts).ok),
   }

@@ -175,6 +175,8 @@ export async function fillBlanks(
         if (!fits(blank.kind, value.kind)) throw invalid(`“${blank.label}” takes something else.`)
         const problem = valueProblem(blank, value)
         if (problem) throw invalid(problem, [{ pointer: `/values/${blankId}`, detail: problem }])
+        if (value.kind === 'file' && !(await app.files.has(db, value.sha256)))
+          throw invalid(`“${blank.label}”: this file has not been handed in.`)
       }
       if (value === null)
         await db

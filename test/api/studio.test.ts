@@ -329,7 +329,31 @@ describe('the studio’s services', () => {
       const few = await anyone.refused('finishSigning', { params })
       expect(few.message).to.equal('What was seen: tick at least 1.')
       await fill('Queens', { kind: 'tick' })
+      const nowhere = { kind: 'file', name: 'other.txt', sha256: '0'.repeat(64), size: 1 }
+      expect(await refuse('Registration', nowhere)).to.contain('has not been handed in')
+      const registration = await anyone.call('signingFile', {
+        params,
+        query: { name: 'yard registration.txt' },
+        body: bytes('yard 41'),
+      })
+      await fill('Registration', { kind: 'file', ...registration })
+      const buyer = async () =>
+        (await ines.call('agreement', { params: { id: agreementId } })).parties.find(
+          ({ label }) => label === 'Buyer',
+        )!
+      expect((await buyer()).filled, 'before signing').to.deep.equal([])
       expect((await anyone.call('finishSigning', { params })).executed).to.equal(false)
+      const { id: party, filled } = await buyer()
+      expect(filled.map(({ label, said }) => [label, said])).to.deep.equal([
+        ['Colonies counted', '7'],
+        ['Queens', 'ticked'],
+        ['Carried in', 'hired truck'],
+        ['Telephone', blank('Telephone').rules.preset],
+        ['Registration', 'yard registration.txt'],
+      ])
+      const file = { id: agreementId, party, blank: blank('Registration').id }
+      expect(await (await ines.call('handedIn', { params: file })).text()).to.equal('yard 41')
+      expect((await anyone.refused('handedIn', { params: file })).status).to.equal(401)
       expect(
         (await anyone.refused('signingFile', { params, query: { name: 'a.txt' }, body: bytes('x') })).status,
       ).to.equal(409)

@@ -1,8 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { X } from 'lucide-react'
 import { useState } from 'react'
-import type { ReactNode } from 'react'
-import { Link } from 'react-router'
 import type { Agreement } from '#contract/agreement.ts'
 import { address, call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
@@ -18,6 +16,7 @@ import { useBytes } from '#web/parts/use-bytes.ts'
 import { When } from '#web/parts/when.tsx'
 import { CompareView } from '#web/areas/templates/panels/compare-view.tsx'
 import { StateWord } from './state-word.tsx'
+import { Way } from './way-part.tsx'
 
 const PARTS = ['way', 'document', 'wording', 'trail'] as const
 
@@ -201,49 +200,6 @@ function Moves({ agreement }: { readonly agreement: Agreement }) {
   )
 }
 
-/** What else there is to know of it: its record, language, further receivers, files, documents. */
-function Details({ agreement }: { readonly agreement: Agreement }) {
-  const { record, language, copies, extra, parts } = agreement
-  const lines: readonly (readonly [string, ReactNode])[] = [
-    ...(record
-      ? [
-          [
-            'Record',
-            <Link key="record" to={`/records/deals/${record}`} className="text-petrol underline">
-              the deal it was made of
-            </Link>,
-          ] as const,
-        ]
-      : []),
-    ...(language ? [['Language', language] as const] : []),
-    ...(copies.length ? [['Copies', copies.join(', ')] as const] : []),
-    ...(extra.length ? [['Goes along', extra.join(', ')] as const] : []),
-    ...(parts.length
-      ? [
-          [
-            'Documents',
-            parts
-              .map(
-                ({ title, firstPage, pages }) => `${title}, pages ${firstPage} to ${firstPage + pages - 1}`,
-              )
-              .join('; '),
-          ] as const,
-        ]
-      : []),
-  ]
-  if (lines.length === 0) return null
-  return (
-    <dl className="mb-4 grid grid-cols-[6rem_1fr] gap-y-0.5">
-      {lines.map(([term, said]) => (
-        <div key={term} className="contents">
-          <dt className="text-soft">{term}</dt>
-          <dd>{said}</dd>
-        </div>
-      ))}
-    </dl>
-  )
-}
-
 /** What differs from the template, where the wording was changed for this one customer. */
 function ByHandPart({ id }: { readonly id: string }) {
   const wording = useAnswer('agreementWording', { params: { id } })
@@ -256,105 +212,6 @@ function ByHandPart({ id }: { readonly id: string }) {
         after={wording.data.content}
         names={['the template', 'this agreement']}
       />
-    </div>
-  )
-}
-
-function Way({ agreement }: { readonly agreement: Agreement }) {
-  const mayRun = useMay('runs')
-  const revisable = agreement.moves.includes('revise')
-  return (
-    <div className="p-4 text-sm">
-      {(agreement.byHand || (mayRun && revisable)) && (
-        <p className="mb-4 flex items-center gap-3">
-          {agreement.byHand
-            ? 'Its wording was changed by hand for this one customer.'
-            : 'It has the wording of its template.'}
-          {mayRun && revisable && (
-            <Link to={`/agreements/${agreement.id}/wording`} className="ml-auto text-petrol underline">
-              Change the wording
-            </Link>
-          )}
-        </p>
-      )}
-      <Details agreement={agreement} />
-      <h3 className="mb-1 font-serif text-base font-semibold">Approvals</h3>
-      {agreement.steps.length === 0 && <p className="text-soft">No rule asks for approval.</p>}
-      <ul>
-        {agreement.steps.map((step) => (
-          <li key={step.id} className="border-b border-hair/60 py-1.5">
-            <p>
-              <span className="font-semibold capitalize">{step.approver}</span>:{' '}
-              {step.state === 'waiting' ? (
-                <>
-                  waiting since <When at={step.since} />
-                </>
-              ) : (
-                <>
-                  {step.state} by {step.decidedBy}, {step.decidedAt && <When at={step.decidedAt} />}
-                </>
-              )}
-            </p>
-            <p className="text-soft">because {step.reason}</p>
-            {step.note && <p className="mt-0.5 border-l-2 border-hair pl-2">{step.note}</p>}
-          </li>
-        ))}
-      </ul>
-      <h3 className="mt-5 mb-1 font-serif text-base font-semibold">Signatures</h3>
-      <ol>
-        {agreement.parties.map((party) => (
-          <li key={party.id} className="border-b border-hair/60 py-1.5">
-            <p>
-              <span className="font-semibold">{party.name}</span>
-              {party.title && `, ${party.title}`} <span className="text-soft">as {party.label}</span>
-            </p>
-            <p className="text-soft">
-              {party.email}.{' '}
-              {party.signedAt ? (
-                <>
-                  Signed <When at={party.signedAt} />
-                </>
-              ) : party.declinedAt ? (
-                <span className="text-brick">
-                  Declined <When at={party.declinedAt} />
-                </span>
-              ) : party.openedAt ? (
-                <>
-                  Opened <When at={party.openedAt} />, not signed yet
-                </>
-              ) : party.invitedAt ? (
-                <>
-                  Invited <When at={party.invitedAt} />, not opened yet
-                </>
-              ) : (
-                'Not invited yet'
-              )}
-            </p>
-          </li>
-        ))}
-      </ol>
-      <dl className="mt-5 grid grid-cols-[7rem_1fr] gap-y-1 text-soft">
-        <dt>Template</dt>
-        <dd className="text-ink">
-          {agreement.template}, edition {agreement.edition}
-        </dd>
-        <dt>From</dt>
-        <dd>
-          <Link to={`/runs/${agreement.runId}`} className="text-petrol underline">
-            row {agreement.row} of its run
-          </Link>
-          , made by {agreement.createdBy}
-        </dd>
-        <dt>Sign by</dt>
-        <dd className="text-ink">
-          {agreement.signBy ? <When at={agreement.signBy} /> : 'counted from sending'}
-        </dd>
-        <dt>Mail</dt>
-        <dd className="text-ink">
-          {agreement.subject}
-          <span className="block text-soft">{agreement.message}</span>
-        </dd>
-      </dl>
     </div>
   )
 }

@@ -120,8 +120,8 @@ export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, onFi
       <label
         ref={hold}
         tabIndex={0}
-        className={`absolute flex cursor-pointer items-end border px-0.5 text-xs text-[#1a2f66] ${outline}`}
-        style={box}
+        className={`absolute flex cursor-pointer items-end border px-0.5 text-[#1a2f66] ${outline}`}
+        style={{ ...box, fontSize: Math.min(12, box.height * 0.75) }}
       >
         <span className="truncate">
           {value?.kind === 'file' ? value.name : `${blank.label}: choose a file`}

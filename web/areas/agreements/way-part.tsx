@@ -1,0 +1,167 @@
+import { Link } from 'react-router'
+import type { ReactNode } from 'react'
+import type { Agreement } from '#contract/agreement.ts'
+import { address } from '#web/frame/client.ts'
+import { useMay } from '#web/frame/person.ts'
+import { When } from '#web/parts/when.tsx'
+
+/** How far an agreement is: approvals, signatures with what was filled in, and where it comes from. */
+export function Way({ agreement }: { readonly agreement: Agreement }) {
+  const mayRun = useMay('runs')
+  const revisable = agreement.moves.includes('revise')
+  return (
+    <div className="p-4 text-sm">
+      {(agreement.byHand || (mayRun && revisable)) && (
+        <p className="mb-4 flex items-center gap-3">
+          {agreement.byHand
+            ? 'Its wording was changed by hand for this one customer.'
+            : 'It has the wording of its template.'}
+          {mayRun && revisable && (
+            <Link to={`/agreements/${agreement.id}/wording`} className="ml-auto text-petrol underline">
+              Change the wording
+            </Link>
+          )}
+        </p>
+      )}
+      <h3 className="mb-1 font-serif text-base font-semibold">Approvals</h3>
+      {agreement.steps.length === 0 && <p className="text-soft">No rule asks for approval.</p>}
+      <ul>
+        {agreement.steps.map((step) => (
+          <li key={step.id} className="border-b border-hair/60 py-1.5">
+            <p>
+              <span className="font-semibold capitalize">{step.approver}</span>:{' '}
+              {step.state === 'waiting' ? (
+                <>
+                  waiting since <When at={step.since} />
+                </>
+              ) : (
+                <>
+                  {step.state} by {step.decidedBy}, {step.decidedAt && <When at={step.decidedAt} />}
+                </>
+              )}
+            </p>
+            <p className="text-soft">because {step.reason}</p>
+            {step.note && <p className="mt-0.5 border-l-2 border-hair pl-2">{step.note}</p>}
+          </li>
+        ))}
+      </ul>
+      <h3 className="mt-5 mb-1 font-serif text-base font-semibold">Signatures</h3>
+      <ol>
+        {agreement.parties.map((party) => (
+          <PartyLine key={party.id} agreement={agreement.id} party={party} />
+        ))}
+      </ol>
+      <Details agreement={agreement} />
+    </div>
+  )
+}
+
+function PartyLine({
+  agreement,
+  party,
+}: {
+  readonly agreement: string
+  readonly party: Agreement['parties'][number]
+}) {
+  return (
+    <li className="border-b border-hair/60 py-1.5">
+      <p>
+        <span className="font-semibold">{party.name}</span>
+        {party.title && `, ${party.title}`} <span className="text-soft">as {party.label}</span>
+      </p>
+      <p className="text-soft">
+        {party.email}.{' '}
+        {party.signedAt ? (
+          <>
+            Signed <When at={party.signedAt} />
+          </>
+        ) : party.declinedAt ? (
+          <span className="text-brick">
+            Declined <When at={party.declinedAt} />
+          </span>
+        ) : party.openedAt ? (
+          <>
+            Opened <When at={party.openedAt} />, not signed yet
+          </>
+        ) : party.invitedAt ? (
+          <>
+            Invited <When at={party.invitedAt} />, not opened yet
+          </>
+        ) : (
+          'Not invited yet'
+        )}
+      </p>
+      {party.filled.length > 0 && (
+        <dl className="mt-1 grid grid-cols-[minmax(7rem,auto)_1fr] gap-x-4 border-l-2 border-hair pl-2">
+          {party.filled.map(({ blank, label, said, file }) => (
+            <div key={blank} className="contents">
+              <dt className="text-soft">{label}</dt>
+              <dd className="wrap-anywhere">
+                {file ? (
+                  <a
+                    className="text-petrol underline"
+                    href={address('handedIn', { params: { id: agreement, party: party.id, blank } })}
+                    download
+                  >
+                    {said}
+                  </a>
+                ) : (
+                  said
+                )}
+              </dd>
+            </div>
+          ))}
+        </dl>
+      )}
+    </li>
+  )
+}
+
+/** What else there is to know of it: where it comes from, its mail, language, further receivers, files, documents. */
+function Details({ agreement }: { readonly agreement: Agreement }) {
+  const { record, language, copies, extra, parts } = agreement
+  return (
+    <dl className="mt-5 grid grid-cols-[7rem_1fr] gap-y-1">
+      <Detail term="Template">
+        {agreement.template}, edition {agreement.edition}
+      </Detail>
+      <Detail term="From">
+        <Link to={`/runs/${agreement.runId}`} className="text-petrol underline">
+          row {agreement.row} of its run
+        </Link>
+        , made by {agreement.createdBy}
+      </Detail>
+      {record && (
+        <Detail term="Record">
+          <Link to={`/records/deals/${record}`} className="text-petrol underline">
+            the deal it was made of
+          </Link>
+        </Detail>
+      )}
+      {parts.length > 0 && (
+        <Detail term="Documents">
+          {parts
+            .map(({ title, firstPage, pages }) => `${title}, pages ${firstPage} to ${firstPage + pages - 1}`)
+            .join('; ')}
+        </Detail>
+      )}
+      {language && <Detail term="Language">{language}</Detail>}
+      <Detail term="Sign by">
+        {agreement.signBy ? <When at={agreement.signBy} /> : 'counted from sending'}
+      </Detail>
+      <Detail term="Mail">
+        {agreement.subject}
+        <span className="block text-soft">{agreement.message}</span>
+      </Detail>
+      {copies.length > 0 && <Detail term="Copies">{copies.join(', ')}</Detail>}
+      {extra.length > 0 && <Detail term="Goes along">{extra.join(', ')}</Detail>}
+    </dl>
+  )
+}
+
+const Detail = ({ term, children }: { readonly term: string; readonly children: ReactNode }) => (
+  <>
+    <dt className="text-soft">{term}</dt>
+    <dd>{children}</dd>
+  </>
+)
