@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Upload } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useMay } from '#web/frame/person.ts'
@@ -8,6 +8,7 @@ import { Button } from '#web/parts/button.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { Table } from '#web/parts/table.tsx'
 import type { Column } from '#web/parts/table.tsx'
+import { UploadButton } from '#web/parts/upload-button.tsx'
 import { count, When } from '#web/parts/when.tsx'
 
 type Row = NonNullable<ReturnType<typeof useAnswer<'sheets'>>['data']>[number]
@@ -60,7 +61,6 @@ export function Sheets() {
   const queries = useQueryClient()
   const may = useMay('runs')
   const sheets = useAnswer('sheets')
-  const input = useRef<HTMLInputElement>(null)
   const [over, setOver] = useState(false)
   const upload = useMutation({
     mutationFn: async (file: File) => {
@@ -98,27 +98,17 @@ export function Sheets() {
           Tables that feed runs and the record book: CSV, XLSX, ODS, JSON. Drop one anywhere here.
         </p>
         {may && (
-          <Button
+          <UploadButton
             kind="main"
             className="ml-auto"
+            label="Sheet file"
+            accept=".csv,.txt,.tsv,.xlsx,.ods,.json"
             busy={upload.isPending}
-            onClick={() => input.current?.click()}
+            onFiles={([file]) => take(file)}
           >
             <Upload size={14} /> Upload a sheet
-          </Button>
+          </UploadButton>
         )}
-        <input
-          ref={input}
-          type="file"
-          aria-label="Sheet file"
-          accept=".csv,.txt,.tsv,.xlsx,.ods,.json"
-          className="sr-only"
-          tabIndex={-1}
-          onChange={(event) => {
-            take(event.target.files?.[0])
-            event.target.value = ''
-          }}
-        />
       </div>
       {upload.isError && (
         <div

@@ -11,6 +11,7 @@ import { Input, Labelled, Select } from '#web/parts/input.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { Table } from '#web/parts/table.tsx'
 import type { Column } from '#web/parts/table.tsx'
+import { UploadButton } from '#web/parts/upload-button.tsx'
 import { When, count } from '#web/parts/when.tsx'
 import { ShelfForm } from './shelf-form.tsx'
 
@@ -264,7 +265,6 @@ function Import({ shelf }: { readonly shelf: string | null }) {
   const navigate = useNavigate()
   const queries = useQueryClient()
   const say = useNotice()
-  const files = useRef<HTMLInputElement>(null)
   const bring = useMutation({
     mutationFn: (file: File) =>
       call('importTemplate', { query: { name: file.name, shelf: shelf ?? undefined }, body: file }),
@@ -280,22 +280,13 @@ function Import({ shelf }: { readonly shelf: string | null }) {
     onError: (error) => say(problemText(error), 'fault'),
   })
   return (
-    <>
-      <input
-        ref={files}
-        type="file"
-        hidden
-        aria-label="DOCX file"
-        accept=".docx,application/vnd.openxmlformats-officedocument.wordprocessingml.document"
-        onChange={(event) => {
-          const file = event.target.files?.[0]
-          event.target.value = ''
-          if (file) bring.mutate(file)
-        }}
-      />
-      <Button busy={bring.isPending} onClick={() => files.current?.click()}>
-        <FileUp size={14} /> Bring in a DOCX
-      </Button>
-    </>
+    <UploadButton
+      label="DOCX file"
+      accept=".docx,application/vnd.openxmlformats-officedocument.wordprocessingml.document"
+      busy={bring.isPending}
+      onFiles={([file]) => bring.mutate(file)}
+    >
+      <FileUp size={14} /> Bring in a DOCX
+    </UploadButton>
   )
 }

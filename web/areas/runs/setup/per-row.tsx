@@ -1,8 +1,7 @@
 import { Upload } from 'lucide-react'
-import { useRef } from 'react'
 import { call, problemText } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
-import { Button } from '#web/parts/button.tsx'
+import { UploadButton } from '#web/parts/upload-button.tsx'
 import { useRenewRun, useRun } from '../use-run.ts'
 import type { SectionProps } from './run-setup.tsx'
 
@@ -54,7 +53,6 @@ function Files({ setup, locked }: Pick<SectionProps, 'setup' | 'locked'>) {
   const { run } = useRun()
   const say = useNotice()
   const renew = useRenewRun()
-  const input = useRef<HTMLInputElement>(null)
   const upload = async (files: readonly File[]) => {
     for (const file of files)
       await call('runFile', { params: { id: run.id }, query: { name: file.name }, body: file }).catch(
@@ -65,22 +63,15 @@ function Files({ setup, locked }: Pick<SectionProps, 'setup' | 'locked'>) {
   return (
     <>
       {setup.files.length ? setup.files.join(', ') : 'none uploaded yet'}{' '}
-      <Button disabled={locked} className="mt-1" onClick={() => input.current?.click()}>
-        <Upload size={13} /> Upload files
-      </Button>
-      <input
-        ref={input}
-        type="file"
+      <UploadButton
+        label="Files that go along"
         multiple
-        aria-label="Files that go along"
-        className="sr-only"
-        tabIndex={-1}
-        onChange={(event) => {
-          const files = [...(event.target.files ?? [])]
-          event.target.value = ''
-          void upload(files)
-        }}
-      />
+        disabled={locked}
+        className="mt-1"
+        onFiles={(files) => void upload(files)}
+      >
+        <Upload size={13} /> Upload files
+      </UploadButton>
     </>
   )
 }

@@ -1,4 +1,5 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { ImageUp } from 'lucide-react'
 import { useState } from 'react'
 import type * as v from 'valibot'
 import type { lookSchema } from '#contract/studio.ts'
@@ -11,6 +12,7 @@ import { useNotice } from '#web/frame/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled, Select, TextArea } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
+import { UploadButton } from '#web/parts/upload-button.tsx'
 import { useStudio } from '../studio-context.ts'
 
 type LookRow = v.InferOutput<typeof lookSchema>
@@ -211,19 +213,18 @@ function LookForm({ row }: { readonly row: LookRow }) {
             />
           </Labelled>
         </div>
-        <Labelled label="Logo" hint="PNG, JPEG or SVG to 2 MB">
-          <input
-            type="file"
-            aria-label="Logo file"
-            className="w-full text-xs"
+        <div className="text-sm">
+          <span className="mb-1 block font-semibold">Logo</span>
+          <UploadButton
+            label="Logo file"
             accept="image/png,image/jpeg,image/svg+xml"
-            onChange={(event) => {
-              const file = event.target.files?.[0]
-              event.target.value = ''
-              if (file) logo.mutate(file)
-            }}
-          />
-        </Labelled>
+            busy={logo.isPending}
+            onFiles={([file]) => logo.mutate(file)}
+          >
+            <ImageUp size={14} /> {look.letterhead.logo ? 'Another' : 'Choose'}
+          </UploadButton>
+          <span className="mt-1 block text-xs text-soft">PNG, JPEG or SVG to 2 MB</span>
+        </div>
         <div>
           <Labelled label="Stands">
             <Select
