@@ -10,6 +10,8 @@ import { templateRoutes as templates } from './template-routes.ts'
 
 const stepParams = v.object({ id, step: id })
 const handedInParams = v.object({ id, party: id, blank: v.pipe(v.string(), v.maxLength(120)) })
+const partParams = v.object({ id, part: wholeNumber })
+const partQuery = v.object({ part: v.optional(wholeNumber, '1') })
 const runRowParams = v.object({ id, row: wholeNumber })
 const outputParams = v.object({ id, output: id })
 const mappingParams = v.object({ id, template: id })
@@ -384,10 +386,19 @@ const agreements = {
   agreementDocx: route({
     method: 'GET',
     path: '/agreements/:id/docx',
-    summary: 'The agreement’s wording as a DOCX document',
+    summary: 'The agreement’s wording as a DOCX document; of a packet, one of them',
     access: 'person',
     params: idParams,
+    query: partQuery,
     answer: 'application/vnd.openxmlformats-officedocument.wordprocessingml.document',
+  }),
+  singleDocument: route({
+    method: 'GET',
+    path: '/agreements/:id/documents/:part',
+    summary: 'One document of a packet as a file of its own, unsealed',
+    access: 'person',
+    params: partParams,
+    answer: 'application/pdf',
   }),
   agreementDocument: route({
     method: 'GET',

@@ -18,6 +18,7 @@ export type RowState = (typeof ROW_STATES)[number]
 export const OUTPUT_KINDS = [
   'archive of PDFs',
   'archive of DOCX',
+  'archive of single documents',
   'one PDF',
   'trial',
   'result sheet',

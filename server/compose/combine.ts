@@ -1,5 +1,7 @@
 import { PDFDict, PDFDocument, PDFHexString, PDFName, PDFNull, PDFNumber } from 'pdf-lib'
 import type { PDFRef } from 'pdf-lib'
+import { appendPdf } from './append.ts'
+import type { Part } from './append.ts'
 
 export interface CombinedPart {
   readonly pdf: Uint8Array
@@ -8,22 +10,31 @@ export interface CombinedPart {
 }
 
 /**
- * One PDF of several, in order, with an outline of one entry each (ISO 32000-1, 12.3.3). The structure for screen
- * readers stays with the single files: it is not carried over.
+ * One PDF of several, in order, with an outline of one entry each (ISO 32000-1, 12.3.3), their links and their structure
+ * for screen readers.
  */
 export async function combinePdfs(parts: readonly CombinedPart[], at: Date): Promise<Uint8Array> {
   const whole = await PDFDocument.create({ updateMetadata: false })
   const marks: { readonly title: string; readonly page: PDFRef }[] = []
   for (const { pdf, title } of parts) {
     const source = await PDFDocument.load(pdf, { updateMetadata: false })
-    const pages = await whole.copyPages(source, source.getPageIndices())
-    for (const page of pages) whole.addPage(page)
+    const pages = appendPdf(whole, source)
     if (pages[0]) marks.push({ title, page: pages[0].ref })
   }
   whole.setCreationDate(at)
   whole.setModificationDate(at)
   addOutline(whole, marks)
   return whole.save({ useObjectStreams: true })
+}
+
+/** One of the files that a combined PDF was made of, with its structure. */
+export async function partOfPdf(pdf: Uint8Array, part: Part, title: string, at: Date): Promise<Uint8Array> {
+  const own = await PDFDocument.create({ updateMetadata: false })
+  appendPdf(own, await PDFDocument.load(pdf, { updateMetadata: false }), part)
+  own.setTitle(title)
+  own.setCreationDate(at)
+  own.setModificationDate(at)
+  return own.save({ useObjectStreams: true })
 }
 
 function addOutline(

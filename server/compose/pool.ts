@@ -5,6 +5,7 @@ import type { Said } from '#core/sheet/columns.ts'
 import { roomFile } from '#server/files/room.ts'
 import type { ReadDocx } from '#server/convert/docx/read.ts'
 import type { Reading, ReadSheet } from '#server/convert/sheet/read-sheet.ts'
+import type { Part } from './append.ts'
 import type { CombinedPart } from './combine.ts'
 import type { Composed, DrawOptions } from './engine.ts'
 import type { EvidenceData } from './evidence.ts'
@@ -67,6 +68,11 @@ export class PagePool {
   /** Files one behind the other, with a bookmark to the first page of each. */
   combine(parts: readonly CombinedPart[], at: Date): Promise<Uint8Array> {
     return this.pool.run({ parts, at }, { name: 'combine' })
+  }
+
+  /** One of the files that a combined one was made of. */
+  part(pdf: Uint8Array, part: Part, title: string, at: Date): Promise<Uint8Array> {
+    return this.pool.run({ pdf, part, title, at }, { name: 'part' })
   }
 
   async stop(): Promise<void> {

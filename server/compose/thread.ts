@@ -4,6 +4,7 @@ import type { RowGroup, RunTerms } from '#core/run/check.ts'
 import type { Said } from '#core/sheet/columns.ts'
 import type { Reading } from '#server/convert/sheet/read-sheet.ts'
 import { Kept } from '#server/kept.ts'
+import type { Part } from './append.ts'
 import type { CombinedPart } from './combine.ts'
 import { PageEngine } from './engine.ts'
 import type { DrawOptions } from './engine.ts'
@@ -39,6 +40,9 @@ export const readDocx = async (task: { name: string; bytes: Uint8Array }) =>
 
 export const combine = async (task: { parts: readonly CombinedPart[]; at: Date }) =>
   (await import('./combine.ts')).combinePdfs(task.parts, task.at)
+
+export const part = async (task: { pdf: Uint8Array; part: Part; title: string; at: Date }) =>
+  (await import('./combine.ts')).partOfPdf(task.pdf, task.part, task.title, task.at)
 
 const checkers = new Kept<ReturnType<typeof rowChecker>>(4)
 

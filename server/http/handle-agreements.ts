@@ -1,7 +1,7 @@
 import * as agreements from '#server/services/agreements.ts'
 import { decide, routeAgain } from '#server/services/approvals.ts'
 import { readWording, saveWording } from '#server/services/by-hand.ts'
-import { exportAgreement } from '#server/services/documents.ts'
+import { exportAgreement, singleDocument } from '#server/services/documents.ts'
 import { documentNow } from '#server/services/executing.ts'
 import { handedIn } from '#server/services/filled.ts'
 import { listRules, saveRules } from '#server/services/rules.ts'
@@ -24,8 +24,12 @@ export const agreementHandlers = {
     // Never shown in place: what an outsider handed in is kept, not opened.
     sendFile(response, bytes, name, 'application/octet-stream', 'attachment')
   },
-  agreementDocx: async ({ app, params, response }) => {
-    const { bytes, name } = await exportAgreement(app, params.id)
+  singleDocument: async ({ app, params, response }) => {
+    const { bytes, name } = await singleDocument(app, params.id, params.part)
+    sendFile(response, bytes, `${name}.pdf`, 'application/pdf', 'inline')
+  },
+  agreementDocx: async ({ app, params, query, response }) => {
+    const { bytes, name } = await exportAgreement(app, params.id, query.part)
     sendFile(response, bytes, `${name}.docx`, DOCX, 'attachment')
   },
   agreementWording: async ({ app, params }) => readWording(app, params.id),

@@ -2,6 +2,7 @@ import { pdflibAddPlaceholder } from '@signpdf/placeholder-pdf-lib'
 import { P12Signer } from '@signpdf/signer-p12'
 import { SignPdf } from '@signpdf/signpdf'
 import { PDFDocument } from 'pdf-lib'
+import { appendPdf } from '#server/compose/append.ts'
 import type { SealKey } from './certificate.ts'
 
 /** Room for the CMS with its certificates, in bytes. */
@@ -15,8 +16,7 @@ export async function seal(
   about: { reason: string; at: Date },
 ): Promise<Uint8Array> {
   const document = await PDFDocument.load(stamped)
-  const pages = await PDFDocument.load(evidence)
-  for (const page of await document.copyPages(pages, pages.getPageIndices())) document.addPage(page)
+  appendPdf(document, await PDFDocument.load(evidence))
   document.setModificationDate(about.at)
   pdflibAddPlaceholder({
     pdfDoc: document,

@@ -1,13 +1,15 @@
-import { eq } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import { allBlocks } from '#core/document/walk.ts'
-import { merge } from '#core/merge/merge.ts'
+import { mergeBundle } from '#core/packet/bundle.ts'
+import { fileName } from '#core/text/pattern.ts'
 import type { App } from '#server/app.ts'
 import type { Picture } from '#server/compose/docx/parts.ts'
-import { agreement } from '#server/db/schema.ts'
+import { agreement, revision } from '#server/db/schema.ts'
 import { invalid, notFound } from '#server/problem.ts'
 import { picturesOf, readPictures } from './drawing.ts'
 import { bundleOf } from './editions.ts'
+import { documentNow } from './executing.ts'
 import { addTemplate, readTemplate } from './templates.ts'
 
 const load = async (app: App, names: Iterable<string>): Promise<ReadonlyMap<string, Picture>> =>
@@ -46,15 +48,59 @@ export async function exportTemplate(
   return { bytes: await templateDocx(draft, pictures), name: draft.title }
 }
 
-/** An agreement's wording as a word processor's document. Its text is merged anew from its edition and its data. */
-export async function exportAgreement(app: App, id: string): Promise<{ bytes: Uint8Array; name: string }> {
+/** A document's file and its name without ending. */
+interface Named {
+  readonly bytes: Uint8Array
+  readonly name: string
+}
+
+/**
+ * An agreement's wording as word processor's documents, of a packet one for each of its templates. The text is merged anew
+ * from the edition and the data.
+ */
+export async function exportDocuments(app: App, id: string): Promise<readonly Named[]> {
   const [found] = await app.db.select().from(agreement).where(eq(agreement.id, id))
   if (!found) throw notFound('agreement')
-  // Of a packet, its first document: the others have templates of their own to be exported from.
-  const { document } = merge((await bundleOf(app, found)).parts[0], found.data, found.number)
+  const bundle = await bundleOf(app, found)
   const { finishedDocx } = await import('#server/compose/docx/finished.ts')
-  return {
-    bytes: await finishedDocx(document, await load(app, picturesOf(document.blocks))),
-    name: found.fileName,
-  }
+  const { documents } = mergeBundle(bundle, found.data, found.number)
+  return Promise.all(
+    documents.map(async ({ document }, i) => ({
+      bytes: await finishedDocx(document, await load(app, picturesOf(document.blocks))),
+      name: partName(found.fileName, bundle.parts.length > 1 ? bundle.parts[i]!.content.title : null),
+    })),
+  )
+}
+
+const partName = (name: string, title: string | null) =>
+  title === null ? name : fileName(`${name}, ${title}`)
+
+/** One of them, counted from 1. */
+export async function exportAgreement(app: App, id: string, part: number): Promise<Named> {
+  const found = (await exportDocuments(app, id))[part - 1]
+  if (!found) throw notFound('document')
+  return found
+}
+
+/** The documents of a packet as files of their own, as they stand. They have no seal: that is on the file they were signed in. */
+export async function singleDocuments(app: App, id: string): Promise<readonly Named[]> {
+  const [found] = await app.db
+    .select({ parts: revision.parts, fileName: agreement.fileName, pages: revision.pages })
+    .from(agreement)
+    .innerJoin(revision, and(eq(revision.agreementId, agreement.id), eq(revision.number, agreement.revision)))
+    .where(eq(agreement.id, id))
+  if (!found) throw notFound('agreement')
+  const { bytes } = await documentNow(app, id)
+  return Promise.all(
+    found.parts.map(async ({ title, firstPage, pages }, at) => ({
+      bytes: await app.pages.part(bytes, { first: firstPage - 1, pages, at }, title, app.now()),
+      name: partName(found.fileName, title),
+    })),
+  )
+}
+
+export async function singleDocument(app: App, id: string, part: number): Promise<Named> {
+  const found = (await singleDocuments(app, id))[part - 1]
+  if (!found) throw notFound('document')
+  return found
 }

@@ -20,7 +20,7 @@ import { conflict, invalid, notFound } from '#server/problem.ts'
 import { documentNow } from './executing.ts'
 import { drawBundle } from './drawing.ts'
 import { bundleOfRun } from './editions.ts'
-import { exportAgreement } from './documents.ts'
+import { exportDocuments, singleDocuments } from './documents.ts'
 import { wordedRows } from './runs.ts'
 
 type Output = typeof runOutput.$inferSelect
@@ -28,6 +28,7 @@ type Output = typeof runOutput.$inferSelect
 const endings: Readonly<Record<OutputKind, readonly [ending: string, mediaType: string]>> = {
   'archive of PDFs': ['.zip', 'application/zip'],
   'archive of DOCX': [', DOCX.zip', 'application/zip'],
+  'archive of single documents': [', single documents.zip', 'application/zip'],
   'one PDF': ['.pdf', 'application/pdf'],
   trial: [', trial.pdf', 'application/pdf'],
   'result sheet': [', result.xlsx', 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'],
@@ -35,7 +36,7 @@ const endings: Readonly<Record<OutputKind, readonly [ending: string, mediaType: 
 }
 
 /** Documents that one PDF takes: its making holds them all in memory. */
-const MOST_COMBINED = 2000
+const MOST_COMBINED = 500
 const MOST_TRIED = 200
 
 /** Has something made of the whole run by a worker. */
@@ -54,7 +55,9 @@ export async function makeOutput(
   if (kind === 'trial' && chosen.length === 0) throw conflict('No row is ready to be tried.')
   if (kind === 'trial' && chosen.length > MOST_TRIED)
     throw invalid(`A trial takes ${MOST_TRIED} rows; ${chosen.length} were asked for.`)
-  if (['one PDF', 'archive of PDFs', 'archive of DOCX'].includes(kind) && made.length === 0)
+  if (kind === 'archive of single documents' && found.packetEditions.length === 0)
+    throw invalid('Agreements of this run are one document each: take the archive of PDFs.')
+  if ((kind === 'one PDF' || kind.startsWith('archive')) && made.length === 0)
     throw conflict('No agreement of this run has been made yet.')
   if (kind === 'one PDF' && made.length > MOST_COMBINED)
     throw invalid(`One PDF takes ${MOST_COMBINED} agreements; this run has ${made.length}. Take the archive.`)
@@ -139,9 +142,25 @@ type Maker = (app: App, output: Output, told: Told, rows: readonly number[]) => 
 
 const makers: Readonly<Record<OutputKind, Maker>> = {
   'archive of PDFs': (app, output, told) =>
-    archive(app, output, told, 'pdf', async (id) => (await documentNow(app, id)).bytes),
+    archive(app, output, told, async (id, name) => [
+      { name: `${name}.pdf`, bytes: (await documentNow(app, id)).bytes },
+    ]),
   'archive of DOCX': (app, output, told) =>
-    archive(app, output, told, 'docx', async (id) => (await exportAgreement(app, id)).bytes),
+    archive(app, output, told, async (id, name) => {
+      const documents = await exportDocuments(app, id)
+      return documents.length === 1
+        ? [{ name: `${name}.docx`, bytes: documents[0]!.bytes }]
+        : documents.map((each) => ({ name: `${name}/${each.name}.docx`, bytes: each.bytes }))
+    }),
+  'archive of single documents': (app, output, told) =>
+    archive(app, output, told, async (id, name) => [
+      ...(await singleDocuments(app, id)).map((each) => ({
+        name: `${name}/${each.name}.pdf`,
+        bytes: each.bytes,
+      })),
+      // What was signed is the whole: its seal holds for no part of it.
+      { name: `${name}/${name}.pdf`, bytes: (await documentNow(app, id)).bytes },
+    ]),
   'one PDF': async (app, output, told) => {
     const parts: CombinedPart[] = []
     for (const { id, name, number } of await madeOf(app, output.runId)) {
@@ -162,13 +181,17 @@ const makers: Readonly<Record<OutputKind, Maker>> = {
 const keep = (app: App, output: Output, bytes: Uint8Array) =>
   app.files.put(app.db, bytes, endings[output.kind][1], app.now())
 
-/** One file each, under its own name; two of the same name are told apart by their numbers. One is read at a time. */
+interface Entry {
+  readonly name: string
+  readonly bytes: Uint8Array
+}
+
+/** Files of each agreement under its own name; two of the same are told apart by their numbers. One is read at a time. */
 async function archive(
   app: App,
   output: Output,
   told: Told,
-  ending: string,
-  bytesOf: (id: string) => Promise<Uint8Array>,
+  entriesOf: (id: string, name: string) => Promise<readonly Entry[]>,
 ): Promise<string> {
   const zip = new yazl.ZipFile()
   const names = new Set<string>()
@@ -188,7 +211,8 @@ async function archive(
     let done = 0
     for (const { id, fileName: name, number, extra } of await madeOf(app, output.runId)) {
       const own = unique(name, number)
-      zip.addBuffer(Buffer.from(await bytesOf(id)), `${own}.${ending}`, options)
+      for (const { name: path, bytes } of await entriesOf(id, own))
+        zip.addBuffer(Buffer.from(bytes), path, options)
       for (const each of extra)
         zip.addBuffer(Buffer.from(await app.files.get(each.sha256)), `${own}, ${each.name}`, options)
       await told(++done)

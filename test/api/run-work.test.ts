@@ -371,6 +371,8 @@ describe('the work on a run', () => {
   })
 
   describe('a packet', () => {
+    let packetRun = { id: '', agreement: '' }
+
     it('makes of each row one agreement of several documents, signed in one sitting', async () => {
       const [packet] = await ines.call('packets')
       const sheet = await upload('packet.csv', header, ...lines.slice(0, 2))
@@ -409,6 +411,43 @@ describe('the work on a run', () => {
       expect(new Set(signing.blanks.map((blank) => blank.id)).size).to.equal(signing.blanks.length)
       const trail = await ines.call('trail', { params: { id: detail.id } })
       expect(trail.entries.map(({ act }) => act)).to.include('sent unread')
+      packetRun = { id, agreement: detail.id }
+    })
+
+    it('gives each of its documents as a file of its own, as PDF and as DOCX', async () => {
+      const { id, agreement } = packetRun
+      const { parts } = await ines.call('agreement', { params: { id: agreement } })
+      for (const [i, { title, pages }] of parts.entries()) {
+        const pdf = await ines.call('singleDocument', { params: { id: agreement, part: i + 1 } })
+        const own = await PDFDocument.load(new Uint8Array(await pdf.arrayBuffer()))
+        expect([own.getTitle(), own.getPageCount()]).to.deep.equal([title, pages])
+        const query = { part: String(i + 1) }
+        const docx = await ines.call('agreementDocx', { params: { id: agreement }, query })
+        const { files } = await JSZip.loadAsync(await docx.arrayBuffer())
+        expect(await files['word/document.xml']!.async('string')).to.contain(title)
+      }
+      for (const part of [0, 4])
+        expect((await ines.refused('singleDocument', { params: { id: agreement, part } })).status).to.equal(
+          404,
+        )
+      const apart = await JSZip.loadAsync((await output(id, 'archive of single documents')).bytes)
+      const names = Object.keys(apart.files).filter((name) => !apart.files[name]!.dir)
+      // Two agreements, each with its documents and the whole.
+      expect(names).to.have.length(2 * (parts.length + 1))
+      for (const { title } of parts)
+        expect(names.filter((name) => name.endsWith(`, ${title}.pdf`))).to.have.length(2)
+      const docx = await JSZip.loadAsync((await output(id, 'archive of DOCX')).bytes)
+      expect(Object.values(docx.files).filter(({ dir }) => !dir)).to.have.length(2 * parts.length)
+    })
+
+    it('only: agreements of one document have no single documents', async () => {
+      const sheet = await upload('one-each.csv', header, lines[0]!)
+      const body = { name: 'One each', templateId: season, sheetId: sheet.id, setup: { duplicates: 'allow' } }
+      const { id } = await ines.call('startRun', { body })
+      await checked(id)
+      const kind = 'archive of single documents'
+      const refused = await ines.refused('makeOutput', { params: { id }, body: { kind } })
+      expect(refused.message).to.contain('one document each')
     })
   })
 })

@@ -1,14 +1,15 @@
 import { execFile } from 'node:child_process'
-import { mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
 import { expect } from 'chai'
-import { PDFDocument } from 'pdf-lib'
+import { PDFArray, PDFDict, PDFDocument, PDFName } from 'pdf-lib'
 import { plainLook } from '#core/document/look.ts'
 import { merge } from '#core/merge/merge.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { RecordData } from '#core/outline/field.ts'
+import { colonySale } from '#demo/colony-sale.ts'
 import { seasonAgreement } from '#demo/season-agreement.ts'
 import { PagePool } from '#server/compose/pool.ts'
 import type { Composed } from '#server/compose/engine.ts'
@@ -41,6 +42,16 @@ const record: RecordData = {
   frames: '8',
   price_per_colony: '195',
   payment_days: '30',
+}
+
+const saleRecord: RecordData = {
+  'buyer.name': 'Sedge Harbor Honey',
+  'buyer.contact': 'Ottilie Crane',
+  'buyer.email': 'ottilie.crane@sedge.example',
+  'buyer.address': '3 Quay Street, Sedge Harbor',
+  handover: '2027-04-20',
+  payment: 'in advance',
+  lots: [{ item: 'Colony', grade: 'A', quantity: '12', price: '195' }],
 }
 
 describe('pages and seal as outside readers see them', () => {
@@ -111,6 +122,103 @@ describe('pages and seal as outside readers see them', () => {
         pictures: [],
       }))
     expect(again && Buffer.compare(again.pdf, composed.pdf)).to.equal(0)
+  })
+
+  describe('several files made one', () => {
+    // ISO 32000-1, 14.7: structure. Poppler reads it as a screen reader would.
+    const structure = async (path: string) =>
+      (await run('pdfinfo', ['-struct-text', path], { maxBuffer: 1 << 26 })).stdout
+        .split('\n')
+        // Ids are told apart in the whole, and objects have other numbers there.
+        .map((line) => line.replaceAll(/([<(])(?:\d+\.)+(U\d)/g, '$1$2').replace(/Object \d+ 0/, 'Object'))
+    let path: string
+    let parts: readonly (readonly string[])[]
+    before(async function () {
+      this.timeout(20_000)
+      const prepared = prepareTemplate(colonySale)
+      if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
+      const sale = await pages.document(merge(prepared.ready, saleRecord, 'LP-2027-0043').document, {
+        proof: false,
+        at: AT,
+        look: plainLook,
+        pictures: [],
+      })
+      const files = [
+        { pdf: sale.pdf, title: 'First sale' },
+        { pdf: composed.pdf, title: 'Season' },
+        { pdf: sale.pdf, title: 'Second sale' },
+      ]
+      path = await save('whole.pdf', await pages.combine(files, AT))
+      parts = await Promise.all(files.map(async ({ pdf }, i) => structure(await save(`part ${i}.pdf`, pdf))))
+    })
+
+    it('have no fault for qpdf, are tagged, and as many pages as all of them', async () => {
+      await run('qpdf', ['--check', path])
+      const { stdout } = await run('pdfinfo', [path])
+      expect(stdout).to.match(/Tagged:\s+yes/)
+      const one = (await PDFDocument.load(await readFile(join(folder, 'part 0.pdf')))).getPageCount()
+      expect(stdout).to.match(new RegExp(`Pages:\\s+${composed.pages + 2 * one}`))
+    })
+
+    it('are read with the structure of each, one behind the other', async () => {
+      const whole = await structure(path)
+      const of = (lines: readonly string[]) => lines.filter((line) => line.trim() !== '')
+      const expected = parts.flatMap(of)
+      expect(of(whole).slice(0, 400)).to.deep.equal(expected.slice(0, 400))
+      expect(of(whole)).to.deep.equal(expected)
+    })
+
+    it('have ids that are theirs alone, which the headers of tables name', async () => {
+      const { stdout } = await run('qpdf', ['--qdf', '--object-streams=disable', path, '-'], {
+        maxBuffer: 1 << 26,
+        encoding: 'latin1',
+      })
+      const ids = [...stdout.matchAll(/\/ID \(([^)]+)\)/g)].map(([, id]) => id!)
+      expect(ids.length).to.be.above(4)
+      expect(new Set(ids).size).to.equal(ids.length)
+      const named = [...stdout.matchAll(/\/Headers \[([^\]]*)\]/g)].flatMap(([, list]) =>
+        [...list!.matchAll(/\(([^)]+)\)/g)].map(([, id]) => id!),
+      )
+      expect(named.length).to.be.above(4)
+      expect(named.filter((id) => !ids.includes(id))).to.deep.equal([])
+    })
+
+    it('are taken apart again, each with its structure', async () => {
+      const whole = await readFile(path)
+      let first = 0
+      for (const [at, lines] of parts.entries()) {
+        const count = (await PDFDocument.load(await readFile(join(folder, `part ${at}.pdf`)))).getPageCount()
+        const own = await save(
+          `apart ${at}.pdf`,
+          await pages.part(whole, { first, pages: count, at }, 'One', AT),
+        )
+        first += count
+        await run('qpdf', ['--check', own])
+        expect(await structure(own), `part ${at}`).to.deep.equal(lines)
+        expect((await readFile(own)).length).to.be.below(whole.length * 0.8)
+      }
+    })
+
+    it('keep their links within themselves, and a bookmark leads to each', async () => {
+      const whole = await PDFDocument.load(await readFile(path))
+      const all = whole.getPages().map(({ ref }) => ref.toString())
+      const links = whole.getPages().flatMap((page) =>
+        (page.node.Annots()?.asArray() ?? []).flatMap((each) => {
+          const annotation = whole.context.lookup(each, PDFDict)
+          const target = whole.context.lookupMaybe(annotation.get(PDFName.of('Dest')), PDFArray)
+          return target ? [target.get(0).toString()] : []
+        }),
+      )
+      expect(links.length).to.be.above(0)
+      expect(links.filter((ref) => !all.includes(ref))).to.deep.equal([])
+      // No page stands in the file that is not shown.
+      const kept = whole.context
+        .enumerateIndirectObjects()
+        .filter(
+          ([, object]) => object instanceof PDFDict && object.get(PDFName.of('Type'))?.toString() === '/Page',
+        )
+      expect(kept).to.have.length(all.length)
+    })
   })
 
   it('initials stand on every page, for each role that has them', () => {

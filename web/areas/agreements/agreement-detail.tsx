@@ -53,14 +53,21 @@ export function AgreementDetail({ id, onClose }: { readonly id: string; readonly
           chosen={part}
           onChoose={setPart}
         />
-        <a
-          href={address('agreementDocument', { params: { id } })}
-          target="_blank"
-          rel="noreferrer"
-          className="ml-auto py-0.5 text-petrol underline"
-        >
-          {data.executed ? 'Sealed file' : 'File as it stands'}
-        </a>
+        <span className="ml-auto flex gap-3 py-0.5 text-petrol">
+          <a
+            href={address('agreementDocument', { params: { id } })}
+            target="_blank"
+            rel="noreferrer"
+            className="underline"
+          >
+            {data.executed ? 'Sealed file' : 'File as it stands'}
+          </a>
+          {data.parts.length === 0 && (
+            <a href={address('agreementDocx', { params: { id } })} download className="underline">
+              DOCX
+            </a>
+          )}
+        </span>
       </div>
       <div className="min-h-0 flex-1 overflow-auto">
         {part === 'way' ? (

@@ -140,9 +140,16 @@ function Details({ agreement }: { readonly agreement: Agreement }) {
       )}
       {parts.length > 0 && (
         <Detail term="Documents">
-          {parts
-            .map(({ title, firstPage, pages }) => `${title}, pages ${firstPage} to ${firstPage + pages - 1}`)
-            .join('; ')}
+          <ol>
+            {parts.map(({ title, firstPage, pages }, i) => (
+              <li key={title}>
+                {title},{' '}
+                {pages === 1 ? `page ${firstPage}` : `pages ${firstPage} to ${firstPage + pages - 1}`}{' '}
+                <Part agreement={agreement.id} part={i + 1} title={title} kind="PDF" />{' '}
+                <Part agreement={agreement.id} part={i + 1} title={title} kind="DOCX" />
+              </li>
+            ))}
+          </ol>
         </Detail>
       )}
       {language && <Detail term="Language">{language}</Detail>}
@@ -164,4 +171,30 @@ const Detail = ({ term, children }: { readonly term: string; readonly children: 
     <dt className="text-soft">{term}</dt>
     <dd>{children}</dd>
   </>
+)
+
+/** One document of a packet, to be fetched by itself. */
+const Part = ({
+  agreement,
+  part,
+  title,
+  kind,
+}: {
+  readonly agreement: string
+  readonly part: number
+  readonly title: string
+  readonly kind: 'PDF' | 'DOCX'
+}) => (
+  <a
+    className="text-petrol underline"
+    aria-label={`${title} as ${kind}`}
+    download
+    href={
+      kind === 'PDF'
+        ? address('singleDocument', { params: { id: agreement, part } })
+        : address('agreementDocx', { params: { id: agreement }, query: { part: String(part) } })
+    }
+  >
+    {kind}
+  </a>
 )

@@ -13,6 +13,8 @@ import type { Output } from './use-run.ts'
 const help: Readonly<Record<OutputKind, string>> = {
   'archive of PDFs': 'a ZIP with one PDF each, under the file names of the set-up',
   'archive of DOCX': 'a ZIP with one word processor’s document each',
+  'archive of single documents':
+    'a ZIP with a folder each: every document of the packet by itself, and the whole',
   'one PDF': 'all agreements one behind the other, with a bookmark each',
   trial: 'pages marked as a trial, a typical and the longest of each wording; they go to nobody',
   'result sheet': 'the source with what became of each row beside it, as XLSX',
@@ -31,17 +33,19 @@ export function Outputs() {
     <div className="min-h-0 flex-1 overflow-auto px-4 py-3 text-sm">
       {may && (
         <ul className="mb-4 grid gap-1">
-          {OUTPUT_KINDS.map((kind) => (
-            <li key={kind} className="grid grid-cols-[11.5rem_1fr] items-center gap-3">
-              <Button
-                disabled={make.isPending || (!made && kind !== 'trial' && !kind.startsWith('result'))}
-                onClick={() => make.mutate({ params: { id: run.id }, body: { kind } })}
-              >
-                <span className="first-letter:uppercase">{kind}</span>
-              </Button>
-              <span className="text-soft">{help[kind]}</span>
-            </li>
-          ))}
+          {OUTPUT_KINDS.filter((kind) => kind !== 'archive of single documents' || run.packet.length > 0).map(
+            (kind) => (
+              <li key={kind} className="grid grid-cols-[11.5rem_1fr] items-center gap-3">
+                <Button
+                  disabled={make.isPending || (!made && kind !== 'trial' && !kind.startsWith('result'))}
+                  onClick={() => make.mutate({ params: { id: run.id }, body: { kind } })}
+                >
+                  <span className="first-letter:uppercase">{kind}</span>
+                </Button>
+                <span className="text-soft">{help[kind]}</span>
+              </li>
+            ),
+          )}
         </ul>
       )}
       {outputs.data.length === 0 ? (

@@ -1,0 +1,2 @@
+ALTER TABLE "run_output" DROP CONSTRAINT "run_output_kind";--> statement-breakpoint
+ALTER TABLE "run_output" ADD CONSTRAINT "run_output_kind" CHECK ("run_output"."kind" in ('archive of PDFs', 'archive of DOCX', 'archive of single documents', 'one PDF', 'trial', 'result sheet', 'result sheet as CSV'));
