@@ -53,6 +53,15 @@ describe('the record book, packets and one agreement by hand, through the real i
     await page.getByLabel('Legal form of Brightwater Orchard').fill('Cooperative')
     await page.keyboard.press('Enter')
     await row.getByText('Cooperative').waitFor()
+    // The same from the keyboard: e begins, Tab keeps and goes on, Escape leaves, and j goes on through the list.
+    await page.keyboard.press('e')
+    await page.getByLabel('Legal form of Brightwater Orchard').fill('Partnership')
+    await page.keyboard.press('Tab')
+    await page.keyboard.type('nobody')
+    await page.keyboard.press('Escape')
+    await row.getByText('Partnership').waitFor()
+    expect(await row.getByText('nobody').count()).to.equal(0)
+    expect(await page.getByRole('table').evaluate((table) => table === document.activeElement)).to.equal(true)
     await page.goto(`${running.url}/records/customers`)
     await page.getByRole('button', { name: 'Filter' }).click()
     await page.getByLabel('The filter as an expression').fill('leased and acres > 60')
@@ -107,7 +116,8 @@ describe('the record book, packets and one agreement by hand, through the real i
     await page.getByRole('button', { name: 'Generate 1 agreement' }).click()
     await page.getByRole('link', { name: '1 agreement' }).click()
     await page.getByRole('row').nth(1).click()
-    await page.getByText(/Price schedule, pages \d to \d; Site access permission, pages \d to \d/).waitFor()
+    for (const title of ['Price schedule', 'Site access permission'])
+      await page.getByRole('link', { name: `${title} as PDF` }).waitFor()
   })
 
   it('changes the wording for one customer, with the values in their places, and keeps what differs marked', async () => {

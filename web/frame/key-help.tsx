@@ -5,6 +5,7 @@ const KEYS = [
   ['j k, ↑ ↓', 'Move through a list'],
   ['Enter', 'Open'],
   ['x', 'Select the row'],
+  ['e', 'Records: change the row in its place; Tab goes on, Escape leaves it'],
   ['/', 'Search this list'],
   ['Ctrl K', 'Find or do anything'],
   ['Alt ← Alt →', 'Proof: row before, row after'],

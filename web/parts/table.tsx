@@ -18,6 +18,15 @@ interface Props<T> {
   readonly selected?: ReadonlySet<string> | undefined
   readonly onSelect?: ((selected: ReadonlySet<string>) => void) | undefined
   readonly maySelect?: ((row: T) => boolean) | undefined
+  /** Instead of selecting the rows that are here: where there are more than these. */
+  readonly onSelectAll?: (() => void) | undefined
+  /** `e`: changes a row in its place. */
+  readonly onEdit?: ((row: T) => void) | undefined
+  /** The last row came near: there may be more to fetch. */
+  readonly onEnd?: (() => void) | undefined
+  /** Where the order is not only that of the rows that are here. */
+  readonly order?: { readonly by: string; readonly down: boolean } | null | undefined
+  readonly onOrder?: ((order: { readonly by: string; readonly down: boolean } | null) => void) | undefined
 }
 
 const ROW = 30
@@ -33,15 +42,26 @@ export function Table<T>({
   selected,
   onSelect,
   maySelect,
+  onSelectAll,
+  onEdit,
+  onEnd,
+  order,
+  onOrder,
 }: Props<T>) {
-  const [sorting, setSorting] = useState<SortingState>([])
+  const [ownSorting, setSorting] = useState<SortingState>([])
+  const sorting = onOrder ? (order ? [{ id: order.by, desc: order.down }] : []) : ownSorting
   const [at, setAt] = useState(0)
   const scroller = useRef<HTMLDivElement>(null)
   const table = useReactTable({
     data: rows as T[],
     columns: columns as Column<T>[],
     state: { sorting },
-    onSortingChange: setSorting,
+    manualSorting: onOrder !== undefined,
+    onSortingChange: (change) => {
+      if (!onOrder) return setSorting(change)
+      const [first] = typeof change === 'function' ? change(sorting) : change
+      onOrder(first ? { by: first.id, down: first.desc } : null)
+    },
     getCoreRowModel: getCoreRowModel(),
     getSortedRowModel: getSortedRowModel(),
     getRowId: idOf,
@@ -53,6 +73,10 @@ export function Table<T>({
     estimateSize: () => ROW,
     overscan: 12,
   })
+  const lastShown = virtual.range?.endIndex ?? 0
+  useEffect(() => {
+    if (shown.length > 0 && lastShown >= shown.length - 40) onEnd?.()
+  }, [lastShown, shown.length, onEnd])
   const template = `${onSelect ? '30px ' : ''}${columns.map(({ width }) => width).join(' ')}`
   const current = Math.min(at, shown.length - 1)
   useEffect(() => {
@@ -86,6 +110,7 @@ export function Table<T>({
     else if (event.key === 'End') move(shown.length - 1)
     else if (event.key === 'Enter' && row) onOpen?.(row)
     else if (event.key === 'x' && row) toggle(row)
+    else if (event.key === 'e' && row && onEdit && !isTyping(event.target)) onEdit(row)
     else return
     event.preventDefault()
   }
@@ -113,7 +138,13 @@ export function Table<T>({
               aria-label="Select all"
               checked={allSelected}
               disabled={selectable.length === 0}
-              onChange={() => onSelect(allSelected ? new Set() : new Set(selectable.map(idOf)))}
+              onChange={() =>
+                allSelected
+                  ? onSelect(new Set())
+                  : onSelectAll
+                    ? onSelectAll()
+                    : onSelect(new Set(selectable.map(idOf)))
+              }
             />
           </span>
         )}
@@ -153,7 +184,7 @@ export function Table<T>({
                 setAt(item.index)
                 onOpen?.(row.original)
               }}
-              className={`absolute grid w-full items-center border-b border-hair/60 ${onOpen ? 'cursor-pointer hover:bg-wash' : ''} ${id === openId ? 'bg-petrol-wash' : ''} ${item.index === current ? 'group-focus/table:shadow-[inset_2px_0_0_var(--color-petrol)]' : ''}`}
+              className={`absolute grid w-full items-center border-b border-hair/60 ${onOpen ? 'cursor-pointer hover:bg-wash' : ''} ${id === openId ? 'bg-petrol-wash' : ''} ${item.index === current ? 'group-focus-within/table:shadow-[inset_2px_0_0_var(--color-petrol)]' : ''}`}
               style={{ gridTemplateColumns: template, height: ROW, transform: `translateY(${item.start}px)` }}
             >
               {onSelect && (

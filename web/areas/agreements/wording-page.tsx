@@ -11,7 +11,7 @@ import { StudioContext, useFieldScopes } from '#web/areas/templates/studio-conte
 import type { Proof, Studio } from '#web/areas/templates/studio-context.ts'
 import { useChecks } from '#web/areas/templates/use-checks.ts'
 import { useDraft } from '#web/areas/templates/use-draft.ts'
-import { useSettled } from '#web/areas/templates/use-settled.ts'
+import { useSettled } from '#web/parts/use-settled.ts'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'

@@ -1,6 +1,7 @@
 import { useRef, useState } from 'react'
 import type { Field } from '#core/outline/field.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
+import { useEditing } from './editing.ts'
 import { FieldInput } from './field-input.tsx'
 import { shownValue, useRecordCall } from './use-records.ts'
 import type { BookRecord } from './use-records.ts'
@@ -8,24 +9,56 @@ import type { BookRecord } from './use-records.ts'
 /** Milliseconds in which a second click makes a double one; a single one opens the record. */
 const SECOND_CLICK = 230
 
-/** A value in a list, changed in its place: a double click begins, Enter keeps, Escape leaves it. */
-export function InlineCell({
-  kind,
-  field,
-  record,
-  onOpen,
-}: {
+interface Props {
   readonly kind: RecordKind
   readonly field: Field
   readonly record: BookRecord
   readonly onOpen: () => void
-}) {
+}
+
+/** A value in a list, changed in its place: a double click or `e` begins. */
+export function InlineCell({ field, record, onOpen, kind }: Props) {
+  const { at, begin } = useEditing()
   const opening = useRef<ReturnType<typeof setTimeout> | null>(null)
-  const before = record.data[field.name]
-  const [text, setText] = useState<string | null>(null)
-  const save = useRecordCall('saveRecord', () => setText(null))
-  const keep = () => {
-    if (text === null || text === String(before ?? '')) return setText(null)
+  if (at?.record === record.id && at.field === field.name)
+    return <CellInput kind={kind} field={field} record={record} />
+  return (
+    <span
+      className="block min-h-5 cursor-text truncate"
+      title="Double click, or e, to change"
+      onClick={(event) => {
+        event.stopPropagation()
+        if (opening.current) clearTimeout(opening.current)
+        opening.current = setTimeout(onOpen, SECOND_CLICK)
+      }}
+      onDoubleClick={(event) => {
+        event.stopPropagation()
+        if (opening.current) clearTimeout(opening.current)
+        begin(record.id, field.name)
+      }}
+    >
+      {shownValue(field, record.data[field.name])}
+    </span>
+  )
+}
+
+/** Enter and leaving keep, Tab goes on to the next field, Escape leaves it as it was. What is refused stays to be mended. */
+function CellInput({ kind, field, record }: Omit<Props, 'onOpen'>) {
+  const { end, step } = useEditing()
+  const before = String(record.data[field.name] ?? '')
+  const [text, setText] = useState(before)
+  const then = useRef<() => void>(end)
+  // A field that goes away loses the focus too: that is no second end.
+  const gone = useRef(false)
+  const leave = (next: () => void) => {
+    gone.current = true
+    next()
+  }
+  const save = useRecordCall('saveRecord', () => leave(then.current))
+  const keep = (next: () => void) => {
+    if (save.isPending || gone.current) return
+    if (text === before) return leave(next)
+    then.current = next
     save.mutate({
       params: { kind, id: record.id },
       body: {
@@ -35,25 +68,6 @@ export function InlineCell({
       },
     })
   }
-  if (text === null)
-    return (
-      <span
-        className="block min-h-5 cursor-text truncate"
-        title="Double click to change"
-        onClick={(event) => {
-          event.stopPropagation()
-          if (opening.current) clearTimeout(opening.current)
-          opening.current = setTimeout(onOpen, SECOND_CLICK)
-        }}
-        onDoubleClick={(event) => {
-          event.stopPropagation()
-          if (opening.current) clearTimeout(opening.current)
-          setText(String(before ?? ''))
-        }}
-      >
-        {shownValue(field, before)}
-      </span>
-    )
   return (
     <span onClick={(event) => event.stopPropagation()}>
       <FieldInput
@@ -62,12 +76,17 @@ export function InlineCell({
         value={text}
         autoFocus
         disabled={save.isPending}
+        invalid={save.isError}
         onChange={setText}
-        onBlur={keep}
+        onBlur={() => save.isError || keep(() => end(false))}
         onKeyDown={(event) => {
           event.stopPropagation()
-          if (event.key === 'Enter') keep()
-          if (event.key === 'Escape') setText(null)
+          if (event.key === 'Enter') keep(end)
+          else if (event.key === 'Escape') leave(end)
+          else if (event.key === 'Tab') {
+            event.preventDefault()
+            keep(() => step(event.shiftKey ? -1 : 1))
+          }
         }}
       />
     </span>

@@ -13,6 +13,7 @@ import { Thread } from '#web/parts/thread.tsx'
 import { When } from '#web/parts/when.tsx'
 import { DealsToRun } from './deals-to-run.tsx'
 import { FieldInput } from './field-input.tsx'
+import { RecordPicker } from './record-picker.tsx'
 import { useRecordCall } from './use-records.ts'
 import type { BookRecord } from './use-records.ts'
 
@@ -186,7 +187,9 @@ function RecordForm({
       }}
     >
       <div className="grid grid-cols-2 gap-x-4 gap-y-2">
-        {belongsToCustomer(kind) && <Owner value={owner} disabled={!may} onChange={setOwner} />}
+        {belongsToCustomer(kind) && (
+          <Owner value={owner} known={record?.customer ?? null} disabled={!may} onChange={setOwner} />
+        )}
         {fields
           .filter(({ type }) => type !== 'list')
           .map((field) => {
@@ -243,31 +246,34 @@ function RecordForm({
 
 function Owner({
   value,
+  known,
   disabled,
   onChange,
 }: {
   readonly value: string | null
+  /** The customer it has now, whose name need not be asked for. */
+  readonly known: BookRecord['customer']
   readonly disabled: boolean
   readonly onChange: (id: string | null) => void
 }) {
-  const customers = useAnswer('records', { params: { kind: 'customer' }, query: { limit: '1000' } })
+  const fetched = useAnswer(
+    'record',
+    { params: { kind: 'customer', id: value ?? '' } },
+    { enabled: value !== null && known?.id !== value },
+  )
+  const chosen =
+    value === null ? null : known?.id === value ? known : { id: value, name: fetched.data?.name ?? '' }
   return (
-    <label className="col-span-2 block">
+    <div className="col-span-2">
       <span className="text-xs text-soft">Customer</span>
-      <select
-        className="w-full rounded-sm border border-hair bg-sheet px-1.5 py-0.5 text-sm"
-        value={value ?? ''}
+      <RecordPicker
+        kind="customer"
+        label="Customer"
+        value={chosen}
         disabled={disabled}
-        onChange={(event) => onChange(event.target.value || null)}
-      >
-        <option value=""></option>
-        {customers.data?.records.map(({ id, name }) => (
-          <option key={id} value={id}>
-            {name}
-          </option>
-        ))}
-      </select>
-    </label>
+        onChange={(record) => onChange(record?.id ?? null)}
+      />
+    </div>
   )
 }
 

@@ -18,10 +18,11 @@ import { count, plural } from '#web/parts/when.tsx'
 import { BulkEdit } from './bulk-edit.tsx'
 import { DealsToRun } from './deals-to-run.tsx'
 import { FieldsForm } from './fields-form.tsx'
+import { EditingContext, useEditingOf } from './editing.ts'
 import { InlineCell } from './inline-cell.tsx'
 import { RecordDetail } from './record-detail.tsx'
 import { RecordFilterForm } from './record-filter-form.tsx'
-import { shownValue, useRecordCall } from './use-records.ts'
+import { shownValue, useRecordCall, useRecords } from './use-records.ts'
 import type { BookRecord } from './use-records.ts'
 
 interface Props {
@@ -30,8 +31,9 @@ interface Props {
   readonly openId: string | undefined
 }
 
-const PAGE = 1000
 const SHOWN_FIELDS = 6
+
+const orderOf = (sort: string) => (sort ? { by: sort.replace(/^-/, ''), down: sort.startsWith('-') } : null)
 
 /** Records of one kind: searched, filtered by kept views, changed in place or many at once; one opens beside the list. */
 export function RecordList({ kind, openId }: Props) {
@@ -42,6 +44,7 @@ export function RecordList({ kind, openId }: Props) {
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set())
   const [open, setOpen] = useState<'filter' | 'bulk' | 'fields' | 'run' | null>(null)
   const box = useRef<HTMLInputElement>(null)
+  const list = useRef<HTMLDivElement>(null)
   const filter = {
     search: search.get('search') ?? '',
     where: search.get('where') ?? '',
@@ -50,11 +53,7 @@ export function RecordList({ kind, openId }: Props) {
   const archived = search.get('archived') ?? undefined
   const fields = useAnswer('recordFields', { params: { kind } })
   const views = useAnswer('recordViews', { params: { kind } })
-  const records = useAnswer(
-    'records',
-    { params: { kind }, query: { ...filter, archived, limit: String(PAGE) } },
-    { keep: true },
-  )
+  const { found, all, total } = useRecords(kind, { ...filter, archived })
   const putAway = useRecordCall('changeRecords', () => setSelected(new Set()))
   useSlash(box)
   const outline = useMemo(() => (fields.data?.fields ?? []) as readonly Field[], [fields.data])
@@ -73,6 +72,19 @@ export function RecordList({ kind, openId }: Props) {
       ),
     [kind, outline, openId, may, navigate, path],
   )
+  const editing = useEditingOf(
+    columns.flatMap(({ id }) => (id && id !== 'name' && id !== 'customer' ? [id] : [])),
+    list,
+  )
+  const { hasNextPage, isFetchingNextPage, fetchNextPage } = found
+  const more = useCallback(() => {
+    if (hasNextPage && !isFetchingNextPage) void fetchNextPage()
+  }, [hasNextPage, isFetchingNextPage, fetchNextPage])
+  const selectAll = async () => {
+    let last = await fetchNextPage()
+    while (last.hasNextPage) last = await last.fetchNextPage()
+    setSelected(new Set(last.data?.pages.flatMap(({ records }) => records.map(({ id }) => id))))
+  }
   const ids = [...selected]
   const view = views.data?.find(
     ({ filter: kept }) => kept.search === filter.search && kept.where === filter.where && filter.where !== '',
@@ -107,7 +119,7 @@ export function RecordList({ kind, openId }: Props) {
               ))}
             </Menu>
           )}
-          <span className="text-soft">{records.data ? count(records.data.total) : ''}</span>
+          <span className="text-soft">{found.data ? count(total) : ''}</span>
           <span className="ml-auto flex flex-wrap gap-2">
             {may && ids.length > 0 ? (
               <>
@@ -170,11 +182,11 @@ export function RecordList({ kind, openId }: Props) {
             onFilter={(where) => to({ where })}
           />
         )}
-        {records.isPending || fields.isPending ? (
+        {found.isPending || fields.isPending ? (
           <Loading />
-        ) : records.isError ? (
-          <Failed error={records.error} retry={() => void records.refetch()} />
-        ) : records.data.records.length === 0 ? (
+        ) : found.isError ? (
+          <Failed error={found.error} retry={() => void found.refetch()} />
+        ) : all.length === 0 ? (
           <Empty title={filter.search || filter.where ? `No ${kind} fits` : `No ${PLURALS[kind]} yet`}>
             {filter.search || filter.where ? (
               <button className="text-petrol underline" onClick={clear}>
@@ -185,23 +197,24 @@ export function RecordList({ kind, openId }: Props) {
             )}
           </Empty>
         ) : (
-          <div className="min-h-0 flex-1 px-2">
-            <Table
-              label={PLURALS[kind]}
-              rows={records.data.records}
-              columns={columns}
-              idOf={(record) => record.id}
-              openId={openId}
-              onOpen={(record) => void navigate(path(`/${record.id}`))}
-              selected={may ? selected : undefined}
-              onSelect={may ? setSelected : undefined}
-            />
-            {records.data.total > records.data.records.length && (
-              <p className="px-2 py-1 text-xs text-soft">
-                The first {count(records.data.records.length)} of {plural(records.data.total, 'record')};
-                search or filter for the others.
-              </p>
-            )}
+          <div ref={list} className="min-h-0 flex-1 px-2">
+            <EditingContext value={editing}>
+              <Table
+                label={PLURALS[kind]}
+                rows={all}
+                columns={columns}
+                idOf={(record) => record.id}
+                openId={openId}
+                onOpen={(record) => void navigate(path(`/${record.id}`))}
+                selected={may ? selected : undefined}
+                onSelect={may ? setSelected : undefined}
+                onSelectAll={hasNextPage ? () => void selectAll() : undefined}
+                onEdit={may ? (record) => editing.step(1, record.id) : undefined}
+                onEnd={more}
+                order={orderOf(filter.sort)}
+                onOrder={(order) => to({ sort: order ? `${order.down ? '-' : ''}${order.by}` : '' })}
+              />
+            </EditingContext>
           </div>
         )}
       </div>
@@ -278,6 +291,7 @@ function columnsOf(
             id: 'customer',
             accessorFn: (record: BookRecord) => record.customer?.name ?? '',
             header: 'Customer',
+            enableSorting: false,
             width: 'minmax(140px, 0.8fr)',
           },
         ]

@@ -1,6 +1,8 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { keepPreviousData, useInfiniteQuery, useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMemo } from 'react'
 import type { Api, RouteName } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
+import type { RecordKind } from '#core/records/kinds.ts'
 import { isItems } from '#core/outline/field.ts'
 import type { Field, FieldValue } from '#core/outline/field.ts'
 import { toValue } from '#core/outline/record.ts'
@@ -25,6 +27,30 @@ export function useRecordCall<N extends RouteName>(name: N, onDone?: (answer: An
     },
     onError: (error) => say(problemText(error), 'fault'),
   })
+}
+
+const PAGE = 500
+
+/** Records that fit, page by page as they are wanted. */
+export function useRecords(kind: RecordKind, query: Readonly<Record<string, string | undefined>>) {
+  const found = useInfiniteQuery({
+    queryKey: ['records', kind, query],
+    queryFn: ({ pageParam, signal }) =>
+      call('records', {
+        params: { kind },
+        query: { ...query, offset: String(pageParam), limit: String(PAGE) },
+        signal,
+      }),
+    initialPageParam: 0,
+    getNextPageParam: ({ total }, pages) => {
+      const fetched = pages.reduce((sum, { records }) => sum + records.length, 0)
+      return fetched < total ? fetched : undefined
+    },
+    placeholderData: keepPreviousData,
+  })
+  const { data } = found
+  const all = useMemo(() => data?.pages.flatMap(({ records }) => records) ?? [], [data])
+  return { found, all, total: data?.pages[0]?.total ?? 0 }
 }
 
 /** A value as lists show it. */

@@ -12,7 +12,7 @@ import { plural } from '#web/parts/when.tsx'
 import { askSource } from './condition/use-survey.ts'
 import { useStudio } from './studio-context.ts'
 import type { Proof } from './studio-context.ts'
-import { useSettled } from './use-settled.ts'
+import { useSettled } from '#web/parts/use-settled.ts'
 
 type Places = Awaited<ReturnType<typeof originPlaces>>
 

@@ -29,7 +29,7 @@ import type { Proof, Studio as StudioState } from './studio-context.ts'
 import { useChecks } from './use-checks.ts'
 import { useDraft } from './use-draft.ts'
 import type { SaveState, Theirs } from './use-draft.ts'
-import { useSettled } from './use-settled.ts'
+import { useSettled } from '#web/parts/use-settled.ts'
 
 export default function Studio() {
   const { id = '' } = useParams()

@@ -6,7 +6,7 @@ import { completeRecord } from '#core/outline/record.ts'
 import { Button } from '#web/parts/button.tsx'
 import { plural } from '#web/parts/when.tsx'
 import { useReadyTemplate, useStudio } from '../studio-context.ts'
-import { useSettled } from '../use-settled.ts'
+import { useSettled } from '#web/parts/use-settled.ts'
 import { ConditionEditor, useCondition } from '#web/parts/condition-editor.tsx'
 import { useSurvey } from './use-survey.ts'
 
