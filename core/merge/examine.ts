@@ -42,6 +42,8 @@ class Examining {
   readonly problems: MergeProblem[] = []
   private readonly telling: ReadonlySet<Part>
   private readonly clauses = new Set<string>()
+  /** Fields outside of lists that were looked at and have their value. */
+  private readonly there = new Set<string>()
   private readonly references: { readonly clause: string; readonly passage: string }[] = []
   private passage = ''
 
@@ -77,8 +79,12 @@ class Examining {
   }
 
   private mergeField({ attrs: { field: name } }: MergeField, scope: Scope): void {
+    if (this.there.has(name)) return
     const found = this.record.valueOf(name, scope)
-    if (found?.value !== undefined && toValue(found.field, found.value) !== null) return
+    if (found?.value !== undefined && toValue(found.field, found.value) !== null) {
+      if (found.item === null) this.there.add(name)
+      return
+    }
     if (!found || !mayStayEmpty(found.field, found.item))
       this.problems.push(missingValue(name, this.passage, found?.field.label ?? name))
   }

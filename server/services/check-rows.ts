@@ -67,8 +67,8 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
   const named: { readonly row: number; readonly data: RecordData }[] = []
   await db.execute(sql`create temporary table ${CHECKED} (like ${runRow}) on commit drop`)
   let stored: Promise<void> = Promise.resolve()
-  for await (const source of pagesOf(db, found)) {
-    const { rows, before } = await checkPage(app, db, checking, source, rule)
+  for await (const { source, before } of pagesOf(db, found)) {
+    const rows = await checkPage(app, checking, source, before, rule)
     if (sameBy)
       for (const { row, state, data } of rows)
         if (state !== 'skipped') named.push({ row, data: { [sameBy]: data[sameBy] ?? '' } })
@@ -95,17 +95,34 @@ const write = async (db: Db, rows: readonly NewRow[]): Promise<void> => {
 /** Rows taken from the source at once. */
 const PAGE = 1000
 
-/** The rows of the source, some at a time; where rows are made one, all at once, for they may stand anywhere. */
-async function* pagesOf(db: Db, { sheetId, setup }: Run) {
+interface Page {
+  readonly source: readonly Source[]
+  /** What the last check made of them, by their numbers. */
+  readonly before: ReadonlyMap<number, Row>
+}
+
+/**
+ * The rows of the source, some at a time, the next ones read while these are checked; where rows are made one, all at once,
+ * for they may stand anywhere.
+ */
+async function* pagesOf(db: Db, { id, sheetId, setup }: Run): AsyncGenerator<Page> {
+  const page = async (source: readonly Source[]): Promise<Page> => ({
+    source,
+    before: await rowsBefore(db, id, source),
+  })
   if (setup.groupBy.length) {
-    yield await allRows(db, sheetId)
+    yield await page(await allRows(db, sheetId))
     return
   }
-  for (let after = 0; ;) {
-    const rows = await rowsAfter(db, sheetId, after, PAGE)
-    if (rows.length === 0) return
-    yield rows
-    after = rows.at(-1)!.row
+  const read = async (after: number) => page(await rowsAfter(db, sheetId, after, PAGE))
+  for (let next = read(0); ;) {
+    const found = await next
+    const last = found.source.at(-1)
+    if (!last) return
+    next = read(last.row)
+    // Where the check ends early nobody waits for these.
+    next.catch(() => undefined)
+    yield found
   }
 }
 
@@ -117,11 +134,11 @@ const GROUPS = 50
 /** Rows as their source gives them now, whatever was made of them before. */
 async function checkPage(
   app: App,
-  db: Db,
   checking: Checking,
   source: readonly Source[],
+  before: ReadonlyMap<number, Row>,
   rule: Extract<ReturnType<typeof compileRule>, { ok: true }> | null,
-): Promise<{ readonly rows: readonly NewRow[]; readonly before: ReadonlyMap<number, Row> }> {
+): Promise<readonly NewRow[]> {
   const { terms, run: found } = checking
   const taken: Source[] = []
   const skipped: NewRow[] = []
@@ -130,11 +147,10 @@ async function checkPage(
     if (why === null) taken.push(row)
     else skipped.push({ ...emptyRow(found.id, row), problems: [leftOut(why)] })
   }
-  const before = await rowsBefore(db, found.id, source)
   const groups = groupRows(terms.columns, terms.setup.groupBy, taken)
   const checked = await inThreads(app, checking, groups, before)
   const rows = checked.map((each, i) => newRow(checking, each, groups[i]![0]!.recordId, before.get(each.row)))
-  return { rows: [...rows, ...skipped], before }
+  return [...rows, ...skipped]
 }
 
 /** These rows as the last check left them, by their numbers. */
