@@ -224,40 +224,52 @@ async function addAgreements(app: App, db: Db, making: Making, made: readonly Ma
   )
 }
 
+/** First key of the locks on series that are counted up; the second is made of the series' id. */
+const NUMBER_LOCK = 2
+
 /**
- * The rows' numbers, allotted for good on first asking and committed at once, by one statement of its own: a crash later
- * in the making leaves no gap, because a row finds its number again. `had`: it was allotted before.
+ * The rows' numbers, allotted for good on first asking and committed at once, by a transaction of their own: a crash later
+ * in the making leaves no gap, because a row finds its number again. Rows before them that others are making get theirs
+ * first, so that numbers follow the rows. `had`: it was allotted before.
  */
-async function allotNumbers(
+const allotNumbers = (
   app: App,
   seriesId: string,
   runId: string,
   asked: readonly number[],
-): Promise<ReadonlyMap<number, { readonly number: string; readonly had: boolean }>> {
-  const { rows } = await app.db.execute<{ row: number; pattern: string; number: number; had: boolean }>(sql`
-    with had as (
-      select row, number from ${agreementNumber} where run_id = ${runId} and row = any(${sql.param([...asked])}::int[])
-    ), fresh as (
-      select row, row_number() over (order by row) as place from unnest(${sql.param([...asked])}::int[]) as row
-      where row not in (select row from had)
-    ), counted as (
-      update ${series} set last_number = last_number + (select count(*) from fresh)
-      where id = ${seriesId} and exists (select from fresh)
-      returning last_number
-    ), allotted as (
-      insert into ${agreementNumber} (series_id, number, run_id, row)
-      select ${seriesId}, last_number - (select count(*) from fresh) + place, ${runId}, row from fresh, counted
-      returning row, number
+): Promise<ReadonlyMap<number, { readonly number: string; readonly had: boolean }>> =>
+  transaction(app, async ({ db }) => {
+    // Whoever waited sees what the others allotted: each statement looks anew.
+    await db.execute(sql`select pg_advisory_xact_lock(${NUMBER_LOCK}, hashtext(${seriesId}))`)
+    const these = sql`any(${sql.param([...asked])}::int[])`
+    const { rows } = await db.execute<{ row: number; pattern: string; number: number; had: boolean }>(sql`
+      with had as (
+        select row, number from ${agreementNumber} where run_id = ${runId} and row = ${these}
+      ), fresh as (
+        select row, row_number() over (order by row) as place
+        from ${runRow} as ready
+        where run_id = ${runId} and state = 'ready' and row <= ${Math.max(...asked)}
+          and not exists (
+            select from ${agreementNumber} as other where other.run_id = ${runId} and other.row = ready.row
+          )
+      ), counted as (
+        update ${series} set last_number = last_number + (select count(*) from fresh)
+        where id = ${seriesId} and exists (select from fresh)
+        returning last_number
+      ), allotted as (
+        insert into ${agreementNumber} (series_id, number, run_id, row)
+        select ${seriesId}, last_number - (select count(*) from fresh) + place, ${runId}, row from fresh, counted
+        returning row, number
+      )
+      select row, number, had, pattern
+      from (select row, number, true as had from had union all select row, number, false from allotted) as numbered,
+        ${series}
+      where id = ${seriesId} and row = ${these}`)
+    if (rows.length !== asked.length) throw new Error(`There is no series ${seriesId}.`)
+    return new Map(
+      rows.map(({ row, pattern, number, had }) => [
+        row,
+        { number: pattern.replace('{n}', String(number).padStart(4, '0')), had },
+      ]),
     )
-    select row, number, had, pattern
-    from (select row, number, true as had from had union all select row, number, false from allotted) as numbered,
-      ${series}
-    where id = ${seriesId}`)
-  if (rows.length !== asked.length) throw new Error(`There is no series ${seriesId}.`)
-  return new Map(
-    rows.map(({ row, pattern, number, had }) => [
-      row,
-      { number: pattern.replace('{n}', String(number).padStart(4, '0')), had },
-    ]),
-  )
-}
+  })

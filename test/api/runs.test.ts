@@ -125,6 +125,14 @@ describe('runs', () => {
       `select max(number)::int as last, count(*)::int as numbers from agreement_number`,
     )
     expect(rows[0]!.last).to.equal(rows[0]!.numbers)
+    // Whoever made a row first: numbers follow the rows.
+    const { rows: order } = await running.app.pool.query<{ number: number }>(
+      `select number from agreement_number where run_id = $1 order by row`,
+      [id],
+    )
+    const numbers = order.map(({ number }) => number)
+    expect(numbers).to.have.length(219)
+    expect(numbers).to.deep.equal(numbers.toSorted((a, b) => a - b))
   })
 
   it('of which one row fails make the others, and try that row again with its own number', async () => {

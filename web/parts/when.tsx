@@ -23,3 +23,7 @@ export function duration(seconds: number): string {
   if (seconds < 90) return plural(Math.round(seconds), 'second')
   return plural(Math.round(seconds / 60), 'minute')
 }
+
+/** A file's size in bytes as people say it. */
+export const fileSize = (bytes: number): string =>
+  bytes < 1024 * 1024 ? `${count(Math.ceil(bytes / 1024))} KB` : `${(bytes / 1024 / 1024).toFixed(1)} MB`

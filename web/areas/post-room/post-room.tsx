@@ -4,7 +4,7 @@ import { Link, useParams } from 'react-router'
 import { address, useAnswer } from '#web/frame/client.ts'
 import { Input } from '#web/parts/input.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
-import { When } from '#web/parts/when.tsx'
+import { fileSize, When } from '#web/parts/when.tsx'
 
 /** Mails as outside people received them: the stand-in's mailboxes. */
 export default function PostRoom() {
@@ -82,7 +82,7 @@ function Mail({ id }: { readonly id: string }) {
             className="mt-1 mr-4 inline-block text-petrol underline"
             href={address('receivedAttachment', { params: { id, index } })}
           >
-            {attachment.name} ({Math.ceil(attachment.size / 1024)} KB)
+            {attachment.name} ({fileSize(attachment.size)})
           </a>
         ))}
       </div>

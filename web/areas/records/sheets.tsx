@@ -9,7 +9,7 @@ import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { Table } from '#web/parts/table.tsx'
 import type { Column } from '#web/parts/table.tsx'
 import { UploadButton } from '#web/parts/upload-button.tsx'
-import { count, When } from '#web/parts/when.tsx'
+import { count, fileSize, When } from '#web/parts/when.tsx'
 
 type Row = NonNullable<ReturnType<typeof useAnswer<'sheets'>>['data']>[number]
 
@@ -67,7 +67,7 @@ export function Sheets() {
       // Told before anything is sent; the server has the same limit.
       if (file.size > LARGEST)
         throw new Error(
-          `${file.name} has ${(file.size / 1024 / 1024).toFixed(0)} MB; 20 MB is the most. Leave out columns or rows that are not needed.`,
+          `${file.name} has ${fileSize(file.size)}; 20 MB is the most. Leave out columns or rows that are not needed.`,
         )
       return call('uploadSheet', { query: { name: file.name }, body: file })
     },

@@ -118,6 +118,10 @@ export function AllRows() {
   const [search, setSearch] = useState('')
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set())
   const decide = useRunCall('decideRows', () => setSelected(new Set()))
+  const trial = useRunCall('makeOutput', () => void navigate('?view=files'))
+  const tryable = rows
+    .filter(({ row, state }) => state === 'ready' && selected.has(String(row)))
+    .map(({ row }) => row)
   const words = search.toLowerCase()
   const listed = rows
     .filter(fits[filter])
@@ -158,6 +162,18 @@ export function AllRows() {
             <Button kind="quiet" onClick={() => decided(null)}>
               Take in again
             </Button>
+            {tryable.length > 0 && (
+              <Button
+                kind="quiet"
+                title="Pages marked as a trial, that go to nobody"
+                busy={trial.isPending}
+                onClick={() =>
+                  trial.mutate({ params: { id: run.id }, body: { kind: 'trial', rows: tryable } })
+                }
+              >
+                Trial of {count(tryable.length)}
+              </Button>
+            )}
           </>
         ) : (
           open?.agreementId && (

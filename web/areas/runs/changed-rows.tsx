@@ -7,6 +7,8 @@ import { useNotice } from '#web/frame/notices.tsx'
 import { useRun, useRunCall } from './use-run.ts'
 import type { RunRow } from './use-run.ts'
 
+const SHOWN = 50
+
 /** Rows whose source has changed since they were made: old against new, and the making of only these again. */
 export function ChangedRows() {
   const { rows, run, may } = useRun()
@@ -40,9 +42,14 @@ export function ChangedRows() {
         </p>
       )}
       <ul>
-        {changed.slice(0, 50).map((row) => (
+        {changed.slice(0, SHOWN).map((row) => (
           <Changed key={row.row} row={row} />
         ))}
+        {changed.length > SHOWN && (
+          <li className="px-4 py-2 text-soft">
+            and {plural(changed.length - SHOWN, 'row')} more; All rows lists them.
+          </li>
+        )}
       </ul>
     </div>
   )

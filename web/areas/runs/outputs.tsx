@@ -6,7 +6,7 @@ import { address, useAnswer } from '#web/frame/client.ts'
 import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
-import { count, When } from '#web/parts/when.tsx'
+import { count, fileSize, When } from '#web/parts/when.tsx'
 import { useRun, useRunCall } from './use-run.ts'
 import type { Output } from './use-run.ts'
 
@@ -90,7 +90,7 @@ function OutputLine({ output }: { readonly output: Output }) {
                 : 'being made …'
               : output.state === 'failed'
                 ? output.problem
-                : `${((output.size ?? 0) / 1024 / 1024).toFixed(1)} MB`}
+                : fileSize(output.size ?? 0)}
           </span>
         </span>
         <span className="text-xs text-soft">
