@@ -1,4 +1,5 @@
 import * as imports from '#server/services/record-imports.ts'
+import * as deals from '#server/services/deal-sources.ts'
 import * as lists from '#server/services/record-lists.ts'
 import * as packets from '#server/services/packets.ts'
 import * as records from '#server/services/records.ts'
@@ -32,8 +33,8 @@ export const recordHandlers = {
     imports.importRecords(app, signedIn(call), params.kind, body),
   imports: async ({ app }) => imports.listImports(app),
   undoImport: async ({ app, params, ...call }) => imports.undoImport(app, signedIn(call), params.id),
-  dealsToSheet: async ({ app, body, ...call }) => lists.dealsToSheet(app, signedIn(call), body.ids),
-  dealColumns: async ({ app }) => lists.dealColumns(app),
+  dealsToSheet: async ({ app, body, ...call }) => deals.dealsToSheet(app, signedIn(call), body.ids),
+  dealColumns: async ({ app }) => deals.dealColumns(app),
   packets: async ({ app }) => packets.listPackets(app),
   makePacket: async ({ app, body, ...call }) => packets.makePacket(app, signedIn(call), body),
   savePacket: async ({ app, params, body, ...call }) => {

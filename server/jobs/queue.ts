@@ -10,6 +10,7 @@ export interface JobData {
   readonly 'measure-run': { readonly runId: string }
   readonly 'make-output': { readonly outputId: string; readonly rows: readonly number[] }
   readonly 'generate-run': { readonly runId: string }
+  readonly 'follow-records': Record<string, never>
   readonly 'send-mail': { readonly key: string }
   readonly 'execute-agreement': { readonly agreementId: string }
 }
@@ -23,6 +24,7 @@ const QUEUES: Record<
   'measure-run': { retryLimit: 1, retryDelay: 1, retryBackoff: true, expireInSeconds: 1800 },
   'make-output': { retryLimit: 3, retryDelay: 1, retryBackoff: true, expireInSeconds: 1800 },
   'generate-run': { retryLimit: 5, retryDelay: 1, retryBackoff: true, expireInSeconds: 3600 },
+  'follow-records': { retryLimit: 3, retryDelay: 1, retryBackoff: true, expireInSeconds: 300 },
   'send-mail': { retryLimit: 12, retryDelay: 2, retryBackoff: true, expireInSeconds: 60 },
   'execute-agreement': { retryLimit: 8, retryDelay: 2, retryBackoff: true, expireInSeconds: 120 },
 }

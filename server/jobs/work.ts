@@ -1,6 +1,7 @@
 import { eq } from 'drizzle-orm'
 import type { App } from '#server/app.ts'
 import { run } from '#server/db/schema.ts'
+import { followRecords } from '#server/services/deal-sources.ts'
 import { executeAgreement } from '#server/services/executing.ts'
 import { deliverMail } from '#server/services/mails.ts'
 import { generateRun } from '#server/services/make.ts'
@@ -38,6 +39,7 @@ export async function startWork(app: App): Promise<() => Promise<void>> {
   await app.queue.work('measure-run', 1, ({ runId }) => measureRun(app, runId))
   await app.queue.work('make-output', 1, ({ outputId, rows }) => fillOutput(app, outputId, rows))
   await app.queue.work('generate-run', 1, ({ runId }) => make(runId))
+  await app.queue.work('follow-records', 1, () => followRecords(app))
   await app.queue.work('send-mail', 2, ({ key }) => deliverMail(app, key))
   await app.queue.work('execute-agreement', 2, ({ agreementId }) => executeAgreement(app, agreementId))
   return async () => {

@@ -122,7 +122,8 @@ export async function previewImport(
 
 /** Imports a sheet in one piece; faulty rows are left where they are. What it did is kept so that it can be undone. */
 export async function importRecords(app: App, by: Person, kind: RecordKind, asked: Asked) {
-  return transaction(app, async ({ db }) => {
+  return transaction(app, async ({ db, enqueue }) => {
+    await enqueue('follow-records', {})
     const { steps, customers } = await plan(db, kind, asked)
     const [source] = await db.select({ name: sheet.name }).from(sheet).where(eq(sheet.id, asked.sheetId))
     const id = randomUUID()
@@ -189,7 +190,8 @@ export async function listImports(app: App) {
 
 /** Takes an import back: new records are put away, changed ones get back what they had. What was changed since stays. */
 export async function undoImport(app: App, by: Person, id: string) {
-  return transaction(app, async ({ db }) => {
+  return transaction(app, async ({ db, enqueue }) => {
+    await enqueue('follow-records', {})
     const [found] = await db.select().from(recordImport).where(eq(recordImport.id, id)).for('update')
     if (!found) throw notFound('import')
     if (found.undoneAt) throw conflict('This import has been undone already.')

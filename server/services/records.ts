@@ -198,7 +198,12 @@ export async function makeRecord(
   change: v.InferOutput<typeof recordChange>,
 ): Promise<RecordAnswer> {
   const data = readData(await fieldsOf(app.db, kind), change.data)
-  const id = await insertRecord(app, app.db, by, kind, data, await customerFor(app.db, kind, change.customer))
+  const customerId = await customerFor(app.db, kind, change.customer)
+  const id = await transaction(app, async ({ db, enqueue }) => {
+    // A new contact may be the one that a deal names.
+    await enqueue('follow-records', {})
+    return insertRecord(app, db, by, kind, data, customerId)
+  })
   return shape(await oneRecord(app.db, kind, id))
 }
 
@@ -235,17 +240,20 @@ export async function saveRecord(
 ): Promise<RecordAnswer> {
   const data = readData(await fieldsOf(app.db, kind), change.data)
   const customerId = await customerFor(app.db, kind, change.customer)
-  const saved = await app.db
-    .update(record)
-    .set({ data, name: recordName(data), customerId, ...changed(app, by) })
-    .where(
-      and(
-        eq(record.id, id),
-        eq(record.kind, kind),
-        change.version === undefined ? undefined : eq(record.version, change.version),
-      ),
-    )
-    .returning({ id: record.id })
+  const saved = await transaction(app, async ({ db, enqueue }) => {
+    await enqueue('follow-records', {})
+    return db
+      .update(record)
+      .set({ data, name: recordName(data), customerId, ...changed(app, by) })
+      .where(
+        and(
+          eq(record.id, id),
+          eq(record.kind, kind),
+          change.version === undefined ? undefined : eq(record.version, change.version),
+        ),
+      )
+      .returning({ id: record.id })
+  })
   const found = await oneRecord(app.db, kind, id)
   if (!saved.length)
     throw conflict(
@@ -267,7 +275,8 @@ export async function changeRecords(
   kind: RecordKind,
   change: v.InferOutput<typeof bulkChange>,
 ): Promise<{ changed: number }> {
-  return transaction(app, async ({ db }) => {
+  return transaction(app, async ({ db, enqueue }) => {
+    await enqueue('follow-records', {})
     const fields = await fieldsOf(db, kind)
     const rows: Row[] = await db
       .select()

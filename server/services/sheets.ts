@@ -299,9 +299,10 @@ export async function readAgain(
   return readSheet(app, id)
 }
 
-function withMended(
+/** A row read anew, in which what was mended stays mended; what is there now comes back with the mending. */
+export function withMended(
   row: DataRow,
-  columns: readonly Column[],
+  columns: readonly Pick<Column, 'name'>[],
   cells: readonly { readonly column: string; readonly cell: Cell }[],
 ): NewRow {
   const mended: Record<string, Cell> = {}
@@ -382,7 +383,7 @@ async function putCells(db: Db, id: string, cells: v.InferOutput<typeof mending>
   await describeAgain(db, id, new Set(cells.map(({ column }) => column)))
 }
 
-async function lockSheet(db: Db, id: string) {
+export async function lockSheet(db: Db, id: string) {
   const [found] = await db
     .select({ columns: sheet.columns, said: sheet.said })
     .from(sheet)
@@ -393,7 +394,7 @@ async function lockSheet(db: Db, id: string) {
 }
 
 /** Types columns again from their cells as they are now; null: all of them. */
-async function describeAgain(db: Db, id: string, names: ReadonlySet<string> | null): Promise<void> {
+export async function describeAgain(db: Db, id: string, names: ReadonlySet<string> | null): Promise<void> {
   const [found] = await db
     .select({ columns: sheet.columns, said: sheet.said })
     .from(sheet)

@@ -299,6 +299,84 @@ describe('sheets and the record book', () => {
     })
   })
 
+  describe('a run of deals', () => {
+    it('follows the record book: changed rows are read again, what was mended and what was made stays', async () => {
+      const { records } = await ines.call('records', {
+        params: { kind: 'deal' },
+        query: { where: 'status = "agreed"', limit: '4' },
+      })
+      const [first, second] = records.slice(2)
+      const template = (await ines.call('templates')).find(({ name }) => name.startsWith('Season'))!
+      const ids = [first!.id, second!.id]
+      const { id: sheetId } = await ines.call('dealsToSheet', { body: { ids } })
+      const body = { name: 'Followed', templateId: template.id, sheetId, setup: { duplicates: 'allow' } }
+      const { id } = await ines.call('startRun', { body })
+      const rows = () => ines.call('runRows', { params: { id } })
+      await eventually(async () => (await rows()).every(({ state }) => state === 'ready'), 'the check')
+      // One value is mended in the run, then the customer moves and the deal gets a line more.
+      const { columns } = await ines.call('sheet', { params: { id: sheetId } })
+      const acres = columns.find(({ name }) => name.endsWith('acres'))!.name
+      const cells = [{ row: 1, column: acres, value: '77' }]
+      await ines.call('mendCells', { params: { id: sheetId }, body: { cells } })
+      await ines.call('generate', { params: { id } })
+      await eventually(async () => (await rows()).every(({ state }) => state === 'made'), 'the run', 60)
+      const customer = await ines.call('record', { params: { kind: 'customer', id: first!.customer!.id } })
+      const data = { ...customer.data, address: '1 New Road, Greenton' }
+      await ines.call('saveRecord', {
+        params: { kind: 'customer', id: customer.id },
+        body: { data, customer: null, version: customer.version },
+      })
+      const lines = [1, 2, 3, 4, 5].map((n) => ({ item: `Hive stand ${n}`, quantity: '1', price: '10' }))
+      await ines.call('saveRecord', {
+        params: { kind: 'deal', id: first!.id },
+        body: {
+          data: { ...first!.data, lines },
+          customer: first!.customer!.id,
+          version: first!.version,
+        },
+      })
+      const [followed, untouched] = await eventually(async () => {
+        const now = await rows()
+        return now.some(({ changed }) => changed) && now
+      }, 'the changed row')
+      expect([followed!.changed, untouched!.changed]).to.deep.equal([true, false])
+      const changes = await ines.call('rowChanges', { params: { id, row: followed!.row } })
+      expect(changes.values.map(({ after }) => after)).to.deep.equal(['1 New Road, Greenton'])
+      await eventually(
+        async () =>
+          (await ines.call('sheet', { params: { id: sheetId } })).columns.some(
+            ({ name }) => name === 'Line 5 item',
+          ),
+        'the longer deal',
+      )
+      const kept = await rowsOf(sheetId)
+      const at = columns.findIndex(({ name }) => name === acres)
+      expect(kept.rows[0]!.cells[at]).to.equal('77')
+      expect(kept.rows[0]!.mended.map((each) => each.at)).to.deep.equal([at])
+      const { redone } = await ines.call('redoRows', { params: { id } })
+      expect(redone).to.equal(1)
+    })
+  })
+
+  describe('a list of records', () => {
+    it('comes page by page, each record once, in the order of all', async () => {
+      const page = async (offset: number, sort: string) =>
+        (
+          await ines.call('records', {
+            params: { kind: 'customer' },
+            query: { offset: String(offset), limit: '25', sort },
+          })
+        ).records
+      for (const sort of ['acres', '-acres']) {
+        const all = [...(await page(0, sort)), ...(await page(25, sort)), ...(await page(50, sort))]
+        expect(new Set(all.map(({ id }) => id)).size).to.equal(all.length)
+        const acres = all.flatMap(({ data }) => (data['acres'] === undefined ? [] : [Number(data['acres'])]))
+        expect(acres.length).to.be.above(50)
+        expect(acres).to.deep.equal(acres.toSorted((a, b) => (sort === 'acres' ? a - b : b - a)))
+      }
+    })
+  })
+
   describe('packets', () => {
     it('are of two templates or more, each once, under a name of their own', async () => {
       const templates = await ines.call('templates')
