@@ -17,7 +17,7 @@ import { agreement, edition, person, run, runFile, runRow, sheet } from '#server
 import type { ExtraFile } from '#server/db/schema.ts'
 import { bundleOfRun, senderDetails } from './editions.ts'
 import { activeRules } from './rules.ts'
-import { allRows, rowsAfter } from './sheets.ts'
+import { allRows, rowPages } from './sheets.ts'
 
 type Run = typeof run.$inferSelect
 type Row = typeof runRow.$inferSelect
@@ -101,10 +101,7 @@ interface Page {
   readonly before: ReadonlyMap<number, Row>
 }
 
-/**
- * The rows of the source, some at a time, the next ones read while these are checked; where rows are made one, all at once,
- * for they may stand anywhere.
- */
+/** The rows of the source, some at a time; where rows are made one, all at once, for they may stand anywhere. */
 async function* pagesOf(db: Db, { id, sheetId, setup }: Run): AsyncGenerator<Page> {
   const page = async (source: readonly Source[]): Promise<Page> => ({
     source,
@@ -114,16 +111,7 @@ async function* pagesOf(db: Db, { id, sheetId, setup }: Run): AsyncGenerator<Pag
     yield await page(await allRows(db, sheetId))
     return
   }
-  const read = async (after: number) => page(await rowsAfter(db, sheetId, after, PAGE))
-  for (let next = read(0); ;) {
-    const found = await next
-    const last = found.source.at(-1)
-    if (!last) return
-    next = read(last.row)
-    // Where the check ends early nobody waits for these.
-    next.catch(() => undefined)
-    yield found
-  }
+  yield* rowPages(db, sheetId, PAGE, page)
 }
 
 type Source = Awaited<ReturnType<typeof allRows>>[number]

@@ -1,5 +1,6 @@
 import { and, desc, eq } from 'drizzle-orm'
 import { mappingProblems, readRow, ROWS_LOOKED_AT } from '#core/mapping/apply.ts'
+import type { RowProblem } from '#core/mapping/apply.ts'
 import { recallMapping } from '#core/mapping/remember.ts'
 import type { Drift } from '#core/mapping/remember.ts'
 import { mappingKey, suggestMapping } from '#core/mapping/suggest.ts'
@@ -13,7 +14,7 @@ import { mapping, mappingMemory } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { invalid } from '#server/problem.ts'
 import { rowLabel } from '#core/run/label.ts'
-import { allRows, columnsOf, draftOf } from './sheets.ts'
+import { columnsOf, draftOf, ROWS_AT_ONCE, rowPages, rowsAfter } from './sheets.ts'
 
 export interface CurrentMapping {
   readonly columns: readonly Column[]
@@ -77,20 +78,23 @@ export async function readMapping(app: App, sheetId: string, templateId: string)
     supplied,
     templateId,
   )
-  const rows = await allRows(app.db, sheetId)
-  const rowsWithProblems = rows.flatMap(({ row, cells }) => {
-    const read = readRow(supplied, columns, inForce, cells)
-    return read.problems.length
-      ? [{ row, label: rowLabel(content, read.data, row), problems: [...read.problems] }]
-      : []
-  })
+  const rowsWithProblems: { row: number; label: string; problems: RowProblem[] }[] = []
+  let rowCount = 0
+  for await (const rows of rowPages(app.db, sheetId, ROWS_AT_ONCE, (each) => each)) {
+    rowCount += rows.length
+    for (const { row, cells } of rows) {
+      const { data, problems } = readRow(supplied, columns, inForce, cells)
+      if (problems.length)
+        rowsWithProblems.push({ row, label: rowLabel(content, data, row), problems: [...problems] })
+    }
+  }
   return {
     columns: inForce,
     saved: saved !== null,
     suggested,
     faults: await faultsOf(app.db, sheetId, supplied, columns, inForce),
     rowsWithProblems,
-    rowCount: rows.length,
+    rowCount,
     drift: [...drift],
     remembered,
   }
@@ -104,7 +108,7 @@ export async function faultsOf(
   columns: readonly Column[],
   inForce: Mapping,
 ) {
-  const rows = await allRows(db, sheetId).limit(ROWS_LOOKED_AT)
+  const rows = await rowsAfter(db, sheetId, 0, ROWS_LOOKED_AT)
   return [
     ...mappingProblems(
       supplied,

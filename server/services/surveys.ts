@@ -6,11 +6,12 @@ import { readRow } from '#core/mapping/apply.ts'
 import { suppliedFields } from '#core/merge/fields.ts'
 import { completeRecord, toValue } from '#core/outline/record.ts'
 import { formatValue } from '#core/text/format.ts'
+import type { CellRow } from '#core/sheet/cell.ts'
 import type { App } from '#server/app.ts'
 import { senderOf } from './editions.ts'
 import { prepareOutlineOf } from './proofs.ts'
 import { currentMapping } from './mappings.ts'
-import { allRows } from './sheets.ts'
+import { ROWS_AT_ONCE, rowPages } from './sheets.ts'
 
 type Survey = v.InferOutput<typeof surveySchema>
 
@@ -27,7 +28,6 @@ export async function survey(
   const outline = prepareOutlineOf(content)
   const supplied = suppliedFields(content)
   const { columns, inForce } = await currentMapping(app, sheetId, supplied, templateId)
-  const rows = await allRows(app.db, sheetId)
   const sender = senderOf(content, by)
   const conditions = request.conditions.map((text) => {
     const compiled = compileExpression(text)
@@ -35,7 +35,8 @@ export async function survey(
   })
   const field = longest === null ? undefined : outline?.outline.find(({ name }) => name === longest)
   let found: Survey['longest'] = null
-  for (const { row, cells } of outline ? rows : []) {
+  let rows = 0
+  const look = ({ row, cells }: { readonly row: number; readonly cells: CellRow }) => {
     const read = readRow(supplied, columns, inForce, cells)
     const { data, context } = completeRecord(outline!, { ...read.data, ...sender })
     for (const condition of conditions) {
@@ -48,8 +49,12 @@ export async function survey(
       value === undefined ? null : formatValue(field!, toValue(field!, value), null, content.language)
     if (text !== null && text.length > (found?.text.length ?? -1)) found = { row, text }
   }
+  for await (const page of rowPages(app.db, sheetId, ROWS_AT_ONCE, (each) => each)) {
+    rows += page.length
+    if (outline) for (const row of page) look(row)
+  }
   return {
-    rows: rows.length,
+    rows,
     conditions: conditions.map(({ holds, undecided }) => ({ holds, undecided })),
     longest: found,
   }

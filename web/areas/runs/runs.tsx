@@ -19,7 +19,10 @@ const columns: readonly Column<RunSummary>[] = [
     accessorKey: 'template',
     header: 'Template',
     width: '240px',
-    cell: ({ row: { original } }) => `${original.template}, edition ${original.edition}`,
+    cell: ({ row: { original } }) =>
+      original.packet.length
+        ? `packet of ${original.packet.length}, first ${original.packet[0]}`
+        : `${original.template}, edition ${original.edition}`,
   },
   {
     id: 'state',
