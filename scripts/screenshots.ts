@@ -142,7 +142,7 @@ const sign = async (name: string | null) => {
   if (name) await shot(name, signing)
   await signing.getByRole('button', { name: 'Signature', exact: true }).click()
   await signing.getByRole('button', { name: 'Use this signature' }).click()
-  await signing.getByText('Everything is filled in.').waitFor()
+  await signing.getByText('Everything that is needed is filled in').waitFor()
   await signing.getByRole('button', { name: 'Sign and finish' }).click()
   await signing.getByRole('heading', { name: /You have signed|Signed by everyone/ }).waitFor()
   await signing.close()

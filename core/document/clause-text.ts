@@ -35,7 +35,7 @@ export function textToInline(text: string, marks: Text['marks'] = []): Inline[] 
     if (part === '') return []
     if (/^\*\*.+\*\*$/.test(part))
       return textToInline(part.slice(2, -2), [...(marks ?? []), { type: 'bold' }])
-    if (part.startsWith('{{')) {
+    if (/^\{\{[^{}]+\}\}$/.test(part)) {
       const [field = '', format] = part
         .slice(2, -2)
         .split('|')

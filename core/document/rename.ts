@@ -2,6 +2,7 @@ import { pathName } from '../expression/compile.ts'
 import { parseExpression } from '../expression/parse.ts'
 import { children } from '../expression/syntax.ts'
 import type { Syntax } from '../expression/syntax.ts'
+import { taxesList, totalsGroup } from '../merge/fields.ts'
 import type { Field } from '../outline/field.ts'
 import type { TemplateContent } from './template.ts'
 
@@ -38,17 +39,28 @@ export function renameField(content: TemplateContent, from: string, to: string):
   let places = 0
   const list = content.outline.find(({ name, type }) => type === 'list' && from.startsWith(`${name}.`))
   const item = list ? { from: from.slice(list.name.length + 1), to: to.slice(list.name.length + 1) } : null
+  // A list's totals and taxes are called after it.
+  const follow =
+    content.outline.find(({ name: own }) => own === from)?.type === 'list'
+      ? [[totalsGroup(from), totalsGroup(to)] as const, [taxesList(from), taxesList(to)] as const]
+      : []
+  const names = [[from, to] as const, ...follow]
   const name = <N extends string | null | undefined>(value: N): N => {
-    if (typeof value !== 'string' || (value !== from && !value.startsWith(`${from}.`))) return value
+    const found = names.find(([own]) => value === own || value?.startsWith(`${own}.`))
+    if (typeof value !== 'string' || !found) return value
     places++
-    return (to + value.slice(from.length)) as N
+    return (found[1] + value.slice(found[0].length)) as N
   }
   const expression = <E extends string | null | undefined>(value: E, insideList = false): E => {
     if (typeof value !== 'string') return value
-    const whole = renameInExpression(value, from, to)
-    places += whole.places
-    if (!item) return whole.text as E
-    const ofItem = renameInExpression(whole.text, `item.${item.from}`, `item.${item.to}`)
+    let text: string = value
+    for (const [own, next] of names) {
+      const found = renameInExpression(text, own, next)
+      text = found.text
+      places += found.places
+    }
+    if (!item) return text as E
+    const ofItem = renameInExpression(text, `item.${item.from}`, `item.${item.to}`)
     const bare = insideList ? renameInExpression(ofItem.text, item.from, item.to) : ofItem
     places += ofItem.places + (insideList ? bare.places : 0)
     return bare.text as E

@@ -40,6 +40,8 @@ const numbered = /^(.*?\S)\s*(\d{1,2})\s*[-:.]?\s*(\S.*)$/
 export function fieldsFromColumns(columns: readonly Column[], outline: Outline): readonly Field[] {
   const mapped = new Set(Object.values(suggestMapping(outline, columns)))
   const taken = new Set(outline.map(({ name }) => name))
+  // Of the rows no more is known than that the fullest column has one cell in each: what it lacks may be missing.
+  const rows = Math.max(1, ...columns.map(({ filled }) => filled))
   const unique = (name: string): string => {
     let made = name
     for (let i = 2; taken.has(made); i++) made = `${name}_${i}`
@@ -50,10 +52,7 @@ export function fieldsFromColumns(columns: readonly Column[], outline: Outline):
     name,
     label,
     type: isPercent(column) ? 'percent' : isMoney(column) ? 'money' : types[column.type],
-    required:
-      column.type !== 'empty' &&
-      column.odd.length === 0 &&
-      column.samples.every((sample) => sample.trim() !== ''),
+    required: column.filled === rows && column.odd.length === 0,
     ...(!isPercent(column) && isMoney(column) ? { currency: 'USD' } : {}),
     ...(column.samples[0] ? { example: column.samples[0] } : {}),
   })

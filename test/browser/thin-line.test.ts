@@ -282,7 +282,7 @@ describe('the thin line, through the real interface', () => {
       await signing.mouse.up()
     }
     await signing.getByRole('button', { name: 'Use this signature' }).click()
-    await signing.getByText('Everything is filled in.').waitFor()
+    await signing.getByText('Everything that is needed is filled in').waitFor()
     await signing.getByRole('button', { name: 'Sign and finish' }).click()
     await signing.getByRole('heading', { name: /You have signed|Signed by everyone/ }).waitFor()
     await signing.reload()
