@@ -9,8 +9,8 @@ import type {
   Reference,
   Table,
   TableRow,
+  Text,
 } from '#core/document/tree.ts'
-import { textToInline } from '#core/document/clause-text.ts'
 import type { Field, FieldType } from '#core/outline/field.ts'
 
 type Words = string | Inline
@@ -23,6 +23,25 @@ export const field = (name: string, label: string, type: FieldType, more: Partia
   required: more.computed === undefined,
   ...more,
 })
+
+/** Words with **bold**, _italic_ and {{field | format}} in them. */
+function inlines(text: string, marks: Text['marks'] = []): Inline[] {
+  return text.split(/(\*\*.+?\*\*|_[^_{}]+_(?!\w)|\{\{[^{}]+\}\})/).flatMap((part): Inline[] => {
+    if (part === '') return []
+    if (/^\*\*.+\*\*$/.test(part)) return inlines(part.slice(2, -2), [...(marks ?? []), { type: 'bold' }])
+    if (/^\{\{[^{}]+\}\}$/.test(part)) {
+      const [field = '', format] = part
+        .slice(2, -2)
+        .split('|')
+        .map((piece) => piece.trim())
+      return [
+        { type: 'mergeField', attrs: { field, format: format ?? null }, ...(marks?.length ? { marks } : {}) },
+      ]
+    }
+    if (/^_[^_]+_$/.test(part)) return inlines(part.slice(1, -1), [...(marks ?? []), { type: 'italic' }])
+    return [{ type: 'text', text: part, ...(marks?.length ? { marks } : {}) }]
+  })
+}
 
 /**
  * Short-hand for writing templates as data: **bold**, _italic_ and {{field}} or {{field | format}} in plain text.
@@ -43,7 +62,7 @@ export class Writer {
   }
 
   inline(text: string): Inline[] {
-    return textToInline(text)
+    return inlines(text)
   }
 
   heading(level: 1 | 2 | 3, text: string): Block {

@@ -53,7 +53,10 @@ const foreign = () =>
               text: `%${level + 1}.`,
             })),
           },
-          { reference: 'dots', levels: [{ level: 0, format: LevelFormat.BULLET, text: '•' }] },
+          {
+            reference: 'dots',
+            levels: [0, 1].map((level) => ({ level, format: LevelFormat.BULLET, text: '•' })),
+          },
         ],
       },
       sections: [
@@ -92,6 +95,7 @@ const foreign = () =>
               children: [text('Gates are shut.')],
             }),
             new Paragraph({ numbering: { reference: 'dots', level: 0 }, children: [text('the north gate')] }),
+            new Paragraph({ numbering: { reference: 'dots', level: 1 }, children: [text('at the mill')] }),
             new Paragraph({ numbering: { reference: 'dots', level: 0 }, children: [text('the south gate')] }),
             new Paragraph({ children: [text('{{if leased}}')] }),
             new Paragraph({ children: [text('The landowner agrees.')] }),
@@ -165,6 +169,12 @@ describe('DOCX documents of another library', () => {
     ]
     expect(access.content.map(({ type }) => type)).to.deep.equal(['paragraph', 'clause'])
     expect(gates.content.map(({ type }) => type)).to.deep.equal(['paragraph', 'bulletList'])
+    const list = gates.content[1] as Block & { type: 'bulletList' }
+    expect(list.content.map((item) => item.content.map(partText))).to.deep.equal([
+      ['the north gate', 'at the mill'],
+      ['the south gate'],
+    ])
+    expect(list.content[0]!.content[1]!.type).to.equal('bulletList')
     expect(
       table.content.map((row) => row.content.map((cell) => [cell.type, cell.attrs.colspan])),
     ).to.deep.equal([

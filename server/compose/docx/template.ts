@@ -57,6 +57,12 @@ function blankMarker(part: Inline & { type: 'blank' }): string {
     .join('')}}}`
 }
 
+interface Depth {
+  readonly clauses: number
+  readonly lists: number
+}
+const NO_DEPTH: Depth = { clauses: 0, lists: 0 }
+
 class Writing {
   constructor(
     private readonly content: TemplateContent,
@@ -93,8 +99,8 @@ class Writing {
     return ''
   }
 
-  /** Passages with their markers, each marker in a paragraph of its own. */
-  blocks(all: readonly Block[], first: IParagraphOptions, bookmark: string | null, depth: number): Content[] {
+  /** Passages with their markers, each marker in a paragraph of its own, so many clauses and lists deep. */
+  blocks(all: readonly Block[], first: IParagraphOptions, bookmark: string | null, depth: Depth): Content[] {
     return all.flatMap((block, i) => {
       const around = markers(block.attrs)
       const own =
@@ -103,7 +109,7 @@ class Writing {
     })
   }
 
-  private block(block: Block, options: IParagraphOptions, bookmark: string | null, depth: number): Content[] {
+  private block(block: Block, options: IParagraphOptions, bookmark: string | null, depth: Depth): Content[] {
     switch (block.type) {
       case 'heading':
         return [paragraph(this.inlines(block.content), { heading: HEADINGS[block.attrs.level - 1]! })]
@@ -112,16 +118,19 @@ class Writing {
       case 'clause':
         return this.blocks(
           block.content,
-          { numbering: { reference: CLAUSES, level: Math.min(2, depth) } },
+          { numbering: { reference: CLAUSES, level: Math.min(2, depth.clauses) } },
           block.attrs.id,
-          depth + 1,
+          { clauses: depth.clauses + 1, lists: 0 },
         )
       case 'bulletList':
       case 'orderedList':
         return block.content.flatMap((item) => {
           const around = markers(item.attrs)
-          const numbering = { reference: block.type === 'orderedList' ? LETTERS : BULLETS, level: 0 }
-          const own = this.blocks(item.content, { numbering }, null, depth)
+          const numbering = {
+            reference: block.type === 'orderedList' ? LETTERS : BULLETS,
+            level: Math.min(3, depth.lists),
+          }
+          const own = this.blocks(item.content, { numbering }, null, { ...depth, lists: depth.lists + 1 })
           return around ? [paragraph(words(around.open)), ...own, paragraph(words(around.close))] : own
         })
       case 'table':
@@ -162,7 +171,7 @@ class Writing {
             head: cell.type === 'tableHeader',
             content: [
               ...(i === 0 && around ? [paragraph(words(around.open + around.close))] : []),
-              ...this.blocks(cell.content, { alignment: ALIGN[cell.attrs.align ?? 'left'] }, null, 0),
+              ...this.blocks(cell.content, { alignment: ALIGN[cell.attrs.align ?? 'left'] }, null, NO_DEPTH),
             ],
           })),
         }
@@ -190,7 +199,7 @@ export function templateDocx(
     paper: page.paper,
     head: runningLine(page.header, named),
     foot: runningLine(page.footer, named),
-    content: new Writing(content, pictures).blocks(content.document.content, {}, null, 0),
+    content: new Writing(content, pictures).blocks(content.document.content, {}, null, NO_DEPTH),
     properties: [
       { name: OUTLINE_PROPERTY, value: JSON.stringify(content.outline) },
       { name: ROLES_PROPERTY, value: JSON.stringify(content.roles) },

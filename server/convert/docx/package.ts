@@ -124,3 +124,7 @@ export function attribute(of: Element | null, name: string): string | null {
     if (of.attributes[i]!.localName === name) return of.attributes[i]!.value
   return null
 }
+
+/** A property that is there and not switched off (ECMA-376 part 1, 17.17.4). */
+export const isOn = (flag: Element | null): boolean =>
+  flag !== null && !['0', 'false', 'none', 'off'].includes(attribute(flag, 'val') ?? '')

@@ -58,14 +58,16 @@ function OpenSheet({ sheet }: { readonly sheet: Sheet }) {
           value={filter.search}
           onChange={(event) => to({ search: event.target.value })}
         />
-        <label className="flex items-center gap-1.5 text-sm">
-          <input
-            type="checkbox"
-            checked={filter.odd}
-            onChange={(event) => to({ odd: event.target.checked ? 'yes' : '' })}
-          />
-          only {plural(odd, 'cell')} unlike their column
-        </label>
+        {(odd > 0 || filter.odd) && (
+          <label className="flex items-center gap-1.5 text-sm">
+            <input
+              type="checkbox"
+              checked={filter.odd}
+              onChange={(event) => to({ odd: event.target.checked ? 'yes' : '' })}
+            />
+            only {plural(odd, 'cell')} unlike their column
+          </label>
+        )}
         {may && (
           <span className="ml-auto flex gap-2">
             {sheet.reading && (

@@ -7,15 +7,16 @@ import type { RunRow, Setup } from './use-run.ts'
 
 type Problem = RunRow['problems'][number]
 
+/** Asked about a row, not wrong in it: whether to make another for the same customer. */
+const asksAgain = ({ kind }: Problem): boolean => kind === 'twice' || kind === 'live'
+
 /** Rows that need a hand, each with the place to give it: what is mended here is mended in the sheet. */
 export function Hands() {
   const { rows, run, may } = useRun()
   const decide = useRunCall('decideRows')
   const hands = rows.filter(({ state }) => state === 'needs a hand' || state === 'failed')
   const tight = rows.filter(({ overflow, state }) => overflow.length > 0 && state !== 'made')
-  const twice = hands.filter(({ problems }) =>
-    problems.every(({ kind }) => kind === 'twice' || kind === 'live'),
-  )
+  const twice = hands.filter(({ problems }) => problems.every(asksAgain))
   if (hands.length === 0 && tight.length === 0) return <Empty title="No row needs a hand" />
   return (
     <div
@@ -72,7 +73,6 @@ export function Hands() {
 function Hand({ row }: { readonly row: RunRow }) {
   const { run, show, row: shown, may } = useRun()
   const decide = useRunCall('decideRows')
-  const asksAgain = row.problems.some(({ kind }) => kind === 'twice' || kind === 'live')
   const say = (decision: 'make' | 'leave out') =>
     decide.mutate({ params: { id: run.id }, body: { rows: [row.row], decision } })
   return (
@@ -95,7 +95,7 @@ function Hand({ row }: { readonly row: RunRow }) {
         ))}
       </div>
       <span className="flex gap-1">
-        {may && asksAgain && (
+        {may && row.problems.some(asksAgain) && (
           <button className="text-xs text-petrol underline" onClick={() => say('make')}>
             make it all the same
           </button>
@@ -115,7 +115,7 @@ function ProblemLine({ row, problem }: { readonly row: RunRow; readonly problem:
   const column = problem.column
   const field = fieldNamed(setup, problem.field)
   // What no column gives is given here, for this row alone.
-  const given = column === null && field !== undefined && field.type !== 'list'
+  const given = column === null && field !== undefined && field.type !== 'list' && !asksAgain(problem)
   const mendable = may && row.state !== 'failed' && (column !== null || given)
   return (
     <div>

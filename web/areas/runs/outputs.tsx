@@ -3,10 +3,12 @@ import { useState } from 'react'
 import { OUTPUT_KINDS } from '#contract/run.ts'
 import type { OutputKind } from '#contract/run.ts'
 import { address, useAnswer } from '#web/frame/client.ts'
+import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
+import { Menu, MenuItem } from '#web/parts/menu.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
-import { count, fileSize, When } from '#web/parts/when.tsx'
+import { count, fileSize, plural, When } from '#web/parts/when.tsx'
 import { useRun, useRunCall } from './use-run.ts'
 import type { Output } from './use-run.ts'
 
@@ -20,6 +22,8 @@ const help: Readonly<Record<OutputKind, string>> = {
   'result sheet': 'the source with what became of each row beside it, as XLSX',
   'result sheet as CSV': 'the same as CSV',
 }
+
+const SHARE_DAYS = [1, 7, 30, 90]
 
 /** Files made of the whole run, in the background; each can be fetched, and shared by a link until a day. */
 export function Outputs() {
@@ -67,6 +71,7 @@ function OutputLine({ output }: { readonly output: Output }) {
   const [link, setLink] = useState<string | null>(null)
   const share = useRunCall('shareOutput', ({ url }) => setLink(url))
   const end = useRunCall('endShare', () => setLink(null))
+  const say = useNotice()
   const params = { id: run.id, output: output.id }
   return (
     <li className="border-b border-hair py-2">
@@ -103,7 +108,13 @@ function OutputLine({ output }: { readonly output: Output }) {
               End the link
             </Button>
           ) : (
-            <Button onClick={() => share.mutate({ params, body: { days: 7 } })}>Share for 7 days</Button>
+            <Menu trigger={<Button busy={share.isPending}>Share</Button>}>
+              {SHARE_DAYS.map((days) => (
+                <MenuItem key={days} onSelect={() => share.mutate({ params, body: { days } })}>
+                  A link for {plural(days, 'day')}
+                </MenuItem>
+              ))}
+            </Menu>
           ))}
       </div>
       {output.sharedUntil && (
@@ -112,7 +123,16 @@ function OutputLine({ output }: { readonly output: Output }) {
           {link && (
             <>
               {' '}
-              Copy it now, it is shown once: <code className="break-all text-ink select-all">{link}</code>
+              It is shown this once:{' '}
+              <button
+                className="text-petrol underline"
+                onClick={() =>
+                  void navigator.clipboard.writeText(link).then(() => say('The link is copied.'))
+                }
+              >
+                copy it
+              </button>
+              <code className="block break-all text-ink select-all">{link}</code>
             </>
           )}
         </p>

@@ -36,7 +36,8 @@ export function Signature({ value, size }: { readonly value: Value; readonly siz
     )
   return (
     <span
-      className="block truncate leading-none font-semibold text-[#1a2f66]"
+      // Written letters lean beyond their width; what is cut off at the end must not be the last of them.
+      className="block truncate pr-[0.25em] leading-none font-semibold text-[#1a2f66]"
       style={{ fontFamily: value.kind === 'typed' ? 'var(--font-hand)' : 'var(--font-sans)', fontSize: size }}
     >
       {value.kind === 'file' ? value.name : 'text' in value ? value.text : ''}

@@ -3,6 +3,15 @@ import type { Node, ResolvedPos } from '@tiptap/pm/model'
 import { TextSelection } from '@tiptap/pm/state'
 import type { Command, EditorState } from '@tiptap/pm/state'
 
+/** Which of the parts that Tab moves in is the innermost around a position. */
+export function innermost($at: ResolvedPos): 'table' | 'listItem' | 'clause' | null {
+  for (let depth = $at.depth; depth > 0; depth--) {
+    const { name } = $at.node(depth).type
+    if (name === 'table' || name === 'listItem' || name === 'clause') return name
+  }
+  return null
+}
+
 /** Depth of the innermost clause around a position; 0 where there is none. */
 function clauseDepth($at: ResolvedPos): number {
   for (let depth = $at.depth; depth > 0; depth--) if ($at.node(depth).type.name === 'clause') return depth

@@ -19,7 +19,7 @@ import { KeepForm, LibraryPicker } from '../panels/library-picker.tsx'
 import { useStudio } from '../studio-context.ts'
 import { WRITING } from '../use-draft.ts'
 import { Annotations, annotationsKey } from './annotations.ts'
-import { indentClause, outdentClause, splitClause, toggleClause } from './clause-commands.ts'
+import { indentClause, innermost, outdentClause, splitClause, toggleClause } from './clause-commands.ts'
 import { ClauseOutline } from './clause-outline.tsx'
 import { InsertList } from './insert-list.tsx'
 import { InsertMenus } from './insert-menu.ts'
@@ -58,12 +58,19 @@ const ClauseKeys = Extension.create({
   priority: 1000,
   addKeyboardShortcuts() {
     const run = (command: typeof indentClause) => () => command(this.editor.state, this.editor.view.dispatch)
-    const outsideTable = (command: typeof indentClause) => () =>
-      this.editor.isActive('table') ? false : command(this.editor.state, this.editor.view.dispatch)
+    // The key speaks of the innermost: the cell of a table, the item of a list, the clause.
+    const level = (list: 'sinkListItem' | 'liftListItem', clause: typeof indentClause) => () => {
+      if (innermost(this.editor.state.selection.$from) === 'table') return false
+      if (innermost(this.editor.state.selection.$from) === 'listItem') {
+        this.editor.commands[list]('listItem')
+        return true
+      }
+      return clause(this.editor.state, this.editor.view.dispatch)
+    }
     return {
       Enter: run(splitClause),
-      Tab: outsideTable(indentClause),
-      'Shift-Tab': outsideTable(outdentClause),
+      Tab: level('sinkListItem', indentClause),
+      'Shift-Tab': level('liftListItem', outdentClause),
       'Mod-Alt-c': run(toggleClause),
     }
   },

@@ -31,7 +31,7 @@ export function CompareView({
   return (
     <section aria-label="Comparison">
       <div className="mb-2 flex items-baseline gap-4 text-sm">
-        <p role="status">
+        <p role="status" className="first-letter:uppercase">
           {nothing
             ? `${names[0]} and ${names[1]} say the same.`
             : `From ${names[0]} to ${names[1]}: ${plural(comparison.changes, 'passage')} and ${plural(comparison.facts.length, 'setting')} differ.`}

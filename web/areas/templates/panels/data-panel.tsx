@@ -13,6 +13,17 @@ import { plural } from '#web/parts/when.tsx'
 import { useStudio } from '../studio-context.ts'
 import { FieldForm } from './field-form.tsx'
 
+/** The group a dotted name puts a field in. */
+const groupOf = (field: Field | undefined): string => field?.name.split('.').slice(0, -1).join('.') ?? ''
+
+/** Fields as they stand, those of one group together where its first one stands. */
+const byGroup = (outline: readonly Field[]): readonly Field[] => {
+  const keyOf = (field: Field) => groupOf(field) || ` ${field.name}`
+  const first = new Map<string, number>()
+  for (const [i, field] of outline.entries()) if (!first.has(keyOf(field))) first.set(keyOf(field), i)
+  return [...outline].sort((a, b) => first.get(keyOf(a))! - first.get(keyOf(b))!)
+}
+
 /** The data a template needs: its fields by groups, what they are, and what they give for the row in the proof. */
 export function DataPanel() {
   const { content, editable, change, proof } = useStudio()
@@ -25,7 +36,7 @@ export function DataPanel() {
       (sum, [each, count]) => (each === name || each.startsWith(`${name}.`) ? sum + count : sum),
       0,
     )
-  const shown = content.outline.filter(({ name, label }) =>
+  const shown = byGroup(content.outline).filter(({ name, label }) =>
     `${name} ${label}`.toLowerCase().includes(text.toLowerCase()),
   )
   const add = (type: FieldType) => {
@@ -49,11 +60,12 @@ export function DataPanel() {
   }
   return (
     <div className="min-h-0 overflow-auto p-4" tabIndex={0} role="region" aria-label="Data outline">
-      <div className="mb-3 flex items-center gap-2">
+      <div className="mb-3 flex flex-wrap items-center gap-2">
         <Input
+          type="search"
           aria-label="Find a field"
           placeholder="Find a field"
-          className="max-w-56"
+          className="max-w-44"
           value={text}
           onChange={(event) => setText(event.target.value)}
         />
@@ -76,8 +88,11 @@ export function DataPanel() {
         </p>
       )}
       <ul className="text-sm">
-        {shown.map((field) => (
+        {shown.map((field, i) => (
           <li key={field.name} className="border-b border-hair/60">
+            {groupOf(field) !== groupOf(shown[i - 1]) && groupOf(field) !== '' && (
+              <p className="border-b border-hair/60 pt-3 pb-1 text-xs text-soft italic">{groupOf(field)}</p>
+            )}
             <button
               className="flex w-full items-baseline gap-2 py-1.5 text-left hover:bg-wash"
               aria-expanded={open === field.name}
@@ -118,6 +133,9 @@ export function DataPanel() {
             )}
           </li>
         ))}
+        {shown.length === 0 && content.outline.length > 0 && (
+          <li className="py-2 text-soft">No field has “{text}” in its name.</li>
+        )}
       </ul>
       {given.length > 0 && (
         <details className="mt-4 text-sm">

@@ -1,0 +1,100 @@
+import type { Block, Inline, ListItem } from '#core/document/tree.ts'
+import { markersOnly, under } from './markers.ts'
+import type { Open } from './markers.ts'
+
+/** A paragraph, table or picture, with what its numbering says of it; levels count from 0. */
+export type Piece =
+  | { readonly kind: 'block' | 'continued'; readonly block: Block }
+  | {
+      readonly kind: 'clause' | 'bullet' | 'letter'
+      readonly level: number
+      readonly content: readonly Inline[]
+      readonly bookmarks: readonly string[]
+    }
+
+/** Attributes of a part that gets its id at the end. */
+export const blank = { id: '', condition: null }
+
+/** Puts an item into the list at the end of `blocks`, a level deeper into that of its last item; `begin` starts a list. */
+function addItem(
+  blocks: Block[],
+  { kind, level, content }: Piece & { readonly kind: 'bullet' | 'letter' },
+  begin: (list: Block) => void,
+): void {
+  const last = blocks.at(-1)
+  const inner =
+    level > 0 && (last?.type === 'bulletList' || last?.type === 'orderedList')
+      ? (last.content.at(-1)!.content as Block[])
+      : null
+  if (inner)
+    return addItem(inner, { kind, level: level - 1, content, bookmarks: [] }, (list) => inner.push(list))
+  const type = kind === 'bullet' ? ('bulletList' as const) : ('orderedList' as const)
+  const item: ListItem = { type: 'listItem', content: [{ type: 'paragraph', attrs: blank, content }] }
+  if (last?.type === type) (last.content as ListItem[]).push(item)
+  else begin({ type, attrs: blank, content: [item] })
+}
+
+interface Standing {
+  readonly level: number
+  readonly clause: { type: 'clause'; attrs: typeof blank & { id: string }; content: Block[] }
+}
+
+/**
+ * Numbered paragraphs as clauses inside clauses, lists as lists inside lists; what is indented goes on in the clause
+ * before it. Markers that stand alone put what follows under their condition or repeat, until their end. `bookmarks`
+ * learns which clause a bookmark stands at.
+ */
+export function structure(
+  pieces: readonly Piece[],
+  newId: () => string,
+  bookmarks: Map<string, string>,
+): readonly Block[] {
+  const top: Block[] = []
+  let stack: Standing[] = []
+  const here = () => stack.at(-1)?.clause.content ?? top
+  // Markers that are open: what stands between takes them over. Where it stands is known with its first block.
+  const open: { marker: Open; place: { into: Block[]; start: number } | null }[] = []
+  const put = (block: Block) => {
+    for (const each of open) each.place ??= { into: here(), start: here().length }
+    here().push(block)
+  }
+  const close = () => {
+    const done = open.pop()
+    if (!done?.place) return
+    const { into, start } = done.place
+    into.push(...under(into.splice(start), done.marker))
+  }
+  const clause = (piece: Piece & { readonly kind: 'clause' | 'bullet' | 'letter' }) => {
+    const level = Math.min(piece.level, 2)
+    stack = stack.filter((each) => each.level < level).slice(0, 2)
+    const id = newId()
+    for (const bookmark of piece.bookmarks) bookmarks.set(bookmark, id)
+    const first: Block = { type: 'paragraph', attrs: blank, content: piece.content }
+    const made: Standing['clause'] = { type: 'clause', attrs: { ...blank, id }, content: [first] }
+    put(made)
+    stack.push({ level, clause: made })
+  }
+  for (const piece of pieces) {
+    if (piece.kind === 'clause') clause(piece)
+    else if (piece.kind === 'bullet' || piece.kind === 'letter')
+      addItem(here(), { ...piece, kind: piece.kind }, put)
+    else {
+      const { kind, block } = piece as Piece & { readonly kind: 'block' | 'continued' }
+      const markers = markersOnly(block)
+      if (!markers) {
+        if (kind === 'block' && block.type !== 'table') stack = []
+        put(block)
+      }
+      for (const marker of markers ?? []) {
+        if (marker.kind === 'end') close()
+        else if (marker.kind === 'open') open.push({ marker, place: null })
+        else if (marker.kind === 'signatures') {
+          stack = []
+          put({ type: 'signatureBlock', attrs: { ...blank, roles: marker.roles } })
+        }
+      }
+    }
+  }
+  while (open.length) close()
+  return top
+}
