@@ -1,13 +1,27 @@
 import { Temporal } from 'temporal-polyfill'
+import { addDays, isoDate, parseDate } from './days.ts'
 
 /** Days on which nobody works besides Saturdays and Sundays, as ISO 8601 texts. */
 export type Holidays = ReadonlySet<string>
 
 export const isBusinessDay = (date: Temporal.PlainDate, holidays: Holidays): boolean =>
-  date.dayOfWeek < 6 && !holidays.has(date.toString())
+  date.dayOfWeek < 6 && !holidays.has(isoDate(date))
 
 /** Beyond this a number of days is a mistake, not a term of a contract. */
 const MOST_DAYS = 100_000
+
+const daysBetween = (from: Temporal.PlainDate, to: Temporal.PlainDate): number => from.until(to).days
+
+/** Whether the day so many days after `from` is a business day, worked out on numbers: a term may be years long. */
+function businessDaysAround(from: Temporal.PlainDate, holidays: Holidays): (offset: number) => boolean {
+  const weekday = from.dayOfWeek - 1
+  const free = new Set<number>()
+  for (const text of holidays) {
+    const holiday = parseDate(text)
+    if (holiday) free.add(daysBetween(from, holiday))
+  }
+  return (offset) => (((weekday + offset) % 7) + 7) % 7 < 5 && !free.has(offset)
+}
 
 /** So many business days later (earlier, where negative); the day itself is not counted. Null past some 270 years. */
 export function addBusinessDays(
@@ -16,12 +30,13 @@ export function addBusinessDays(
   holidays: Holidays,
 ): Temporal.PlainDate | null {
   if (Math.abs(days) > MOST_DAYS) return null
-  let date = from
+  const isBusiness = businessDaysAround(from, holidays)
+  let offset = 0
   for (let left = Math.abs(days); left > 0;) {
-    date = date.add({ days: Math.sign(days) })
-    if (isBusinessDay(date, holidays)) left--
+    offset += Math.sign(days)
+    if (isBusiness(offset)) left--
   }
-  return date
+  return addDays(from, offset)
 }
 
 /** Business days after `from` up to and including `to`; negative where `to` lies before. */
@@ -30,15 +45,12 @@ export function businessDaysBetween(
   to: Temporal.PlainDate,
   holidays: Holidays,
 ): number | null {
-  const span = from.until(to).days
+  const span = daysBetween(from, to)
   if (Math.abs(span) > MOST_DAYS) return null
-  const [sign, start, end] = span < 0 ? [-1, to, from] : [1, from, to]
+  const isBusiness = businessDaysAround(span < 0 ? to : from, holidays)
   let count = 0
-  for (let date = start; Temporal.PlainDate.compare(date, end) < 0;) {
-    date = date.add({ days: 1 })
-    if (isBusinessDay(date, holidays)) count++
-  }
-  return count === 0 ? 0 : sign * count
+  for (let offset = 1; offset <= Math.abs(span); offset++) if (isBusiness(offset)) count++
+  return count === 0 ? 0 : Math.sign(span) * count
 }
 
 export const ROLLS = ['following', 'preceding', 'modified following', 'modified preceding'] as const
@@ -53,10 +65,11 @@ export function rollToBusinessDay(
   roll: Roll,
   holidays: Holidays,
 ): Temporal.PlainDate {
+  const isBusiness = businessDaysAround(date, holidays)
   const go = (days: 1 | -1) => {
-    let at = date
-    for (let left = MOST_DAYS; left > 0 && !isBusinessDay(at, holidays); left--) at = at.add({ days })
-    return at
+    let offset = 0
+    while (!isBusiness(offset) && Math.abs(offset) < MOST_DAYS) offset += days
+    return addDays(date, offset)
   }
   const direction = roll.endsWith('following') ? 1 : -1
   const found = go(direction)

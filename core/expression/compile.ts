@@ -2,7 +2,7 @@ import { Decimal } from 'decimal.js'
 import { builtIns } from './functions.ts'
 import { calculate, and, compare, equal, or, within } from './operators.ts'
 import { parseExpression } from './parse.ts'
-import { isContext, isList, number, Range, typeOf } from './value.ts'
+import { isContext, isList, number, Number34, Range, typeOf } from './value.ts'
 import type { Context, Value } from './value.ts'
 import { children } from './syntax.ts'
 import type { Argument, ExpressionProblem, Iteration, Syntax, Test } from './syntax.ts'
@@ -48,14 +48,35 @@ function compileAnew(text: string): Compiled {
     text,
     syntax: parsed.syntax,
     reads: [...new Set(readPaths(parsed.syntax))],
-    evaluate: (record) => step({ names: record, outer: null }),
+    evaluate: (record) => withinBounds(step, record),
   }
   return { ok: true, expression }
 }
 
+/** Steps of loops one evaluation may take; expressions come from people, and nobody else may have to wait for one. */
+const MOST_STEPS = 250_000
+let steps = 0
+class TooLong extends Error {}
+
+function count(more: number): void {
+  steps += more
+  if (steps > MOST_STEPS) throw new TooLong()
+}
+
+/** Evaluates; null where loops inside loops would take for ever. */
+function withinBounds(step: Step, record: Context): Value {
+  steps = 0
+  try {
+    return step({ names: record, outer: null })
+  } catch (error) {
+    if (error instanceof TooLong) return null
+    throw error
+  }
+}
+
 /** Evaluates a part of an expression that has been parsed already; the whole has to have compiled. */
 export const evaluateSyntax = (syntax: Syntax, record: Context): Value =>
-  compile(syntax)({ names: record, outer: null })
+  withinBounds(compile(syntax), record)
 
 /** A path of names as written, `a.b.c`; null where the path starts at something else than a name. */
 export function pathName(node: Syntax): string | null {
@@ -158,7 +179,7 @@ function compile(node: Syntax): Step {
     case 'for':
     case 'some':
     case 'every':
-      return iterate(node.kind, node.over, compile(node.body))
+      return iterate(node.kind, node.over, node.body)
     case 'instance of': {
       const value = compile(node.value)
       return (scope) => {
@@ -170,9 +191,20 @@ function compile(node: Syntax): Step {
 }
 
 function constant(node: Syntax & { kind: 'number' | 'string' | 'boolean' | 'null' }): Step {
-  const value = node.kind === 'number' ? number(node.text) : node.kind === 'null' ? null : node.value
+  const value =
+    node.kind === 'number'
+      ? finite(number(node.text).toSignificantDigits(DIGITS))
+      : node.kind === 'null'
+        ? null
+        : node.value
   return () => value
 }
+
+/** Digits a number is written with at most; more are rounded (DMN 10.3.2.3.1). */
+const DIGITS = Number34.precision
+
+/** A number past the largest there is, is none. */
+const finite = (value: Value): Value => (value instanceof Decimal && !value.isFinite() ? null : value)
 
 function binary(node: { left: Syntax; right: Syntax }, apply: (left: Value, right: Value) => Value): Step {
   const [left, right] = [compile(node.left), compile(node.right)]
@@ -232,6 +264,7 @@ function filter(of: Step, by: Step): Step {
     const position = by(inside(list[0] ?? null))
     if (position instanceof Decimal)
       return list.at(position.isPositive() ? position.toNumber() - 1 : position.toNumber()) ?? null
+    count(list.length)
     return list.filter((item) => by(inside(item)) === true)
   }
 }
@@ -259,7 +292,7 @@ function callStep(name: string, args: readonly Argument[], steps: readonly Step[
   return (scope) => {
     const values: Value[] = []
     steps.forEach((step, i) => (values[positions[i]!] = step(scope)))
-    return builtIn.call(values)
+    return finite(builtIn.call(values))
   }
 }
 
@@ -269,12 +302,24 @@ const atLiteral = (text: Value): Value =>
     .map((name) => builtIns.get(name)!.call([text]))
     .find((found) => found !== null) ?? null
 
-function iterate(kind: 'for' | 'some' | 'every', over: readonly Iteration[], body: Step): Step {
+/** Whether a loop's body looks at the results so far (DMN 10.3.2.14); to keep them for each step costs. */
+const readsPartial = (node: Syntax): boolean =>
+  (node.kind === 'name' && node.name === 'partial') || children(node).some(readsPartial)
+
+function iterate(kind: 'for' | 'some' | 'every', over: readonly Iteration[], inner: Syntax): Step {
+  const body = compile(inner)
+  const names = readsPartial(inner)
+    ? (results: readonly Value[]): Context => {
+        count(results.length)
+        return new Map([['partial', [...results]]])
+      }
+    : () => noNames
   const lists = over.map(({ name, list, to }) => ({ name, list: compile(list), to: to && compile(to) }))
   const visit = (scope: Scope, level: number, results: Value[]): void => {
+    count(1)
     const source = lists[level]
     if (!source) {
-      results.push(body({ names: new Map([['partial', [...results]]]), outer: scope }))
+      results.push(body({ names: names(results), outer: scope }))
       return
     }
     const found = source.list(scope)
@@ -290,11 +335,11 @@ function iterate(kind: 'for' | 'some' | 'every', over: readonly Iteration[], bod
   }
 }
 
-const MOST_STEPS = 100_000
+const MOST_COUNTED = 100_000
 
 function countUp(from: Value, to: Value): readonly Value[] {
   if (!(from instanceof Decimal) || !(to instanceof Decimal)) return []
-  const length = Math.min(Math.floor(to.minus(from).abs().toNumber()) + 1, MOST_STEPS)
+  const length = Math.min(Math.floor(to.minus(from).abs().toNumber()) + 1, MOST_COUNTED)
   const direction = to.gte(from) ? 1 : -1
   return Array.from({ length }, (_, i) => from.plus(i * direction))
 }

@@ -7,7 +7,6 @@ import { rangeFunctions } from './functions/ranges.ts'
 import { textFunctions } from './functions/texts.ts'
 
 export type { BuiltIn } from './functions/built-in.ts'
-export { parseDate } from './functions/dates.ts'
 
 /** All built-ins by name. Sources: DMN 1.3 10.3.4; those of `functions/contracts.ts` are ours. */
 export const builtIns: ReadonlyMap<string, BuiltIn> = new Map(

@@ -1,10 +1,14 @@
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
+import { addDays } from '../calendar/days.ts'
+import { perObject } from '../per-object.ts'
 import {
+  attempt,
   isContext,
   isList,
   isMonths,
   monthsDuration,
+  number,
   Range,
   secondsDuration,
   totalMonths,
@@ -89,12 +93,17 @@ export function within(value: Value, range: Range): Value {
 
 export type Arithmetic = '+' | '-' | '*' | '/' | '**'
 
-/** DMN 10.3.2.7, tables 55 to 58. Null where the operands do not go together, or for a division by zero. */
+/** DMN 10.3.2.7, tables 55 to 58. Null where the operands do not go together, for a division by zero, and past the last date or number there is. */
 export function calculate(operator: Arithmetic, left: Value, right: Value): Value {
   if (left instanceof Decimal && right instanceof Decimal) return calculateNumbers(operator, left, right)
   if (operator === '+' && typeof left === 'string' && typeof right === 'string') return left + right
+  return attempt(() => calculateTimes(operator, left, right))
+}
+
+/** Dates, times and durations. Throws a RangeError past the last date there is. */
+function calculateTimes(operator: Arithmetic, left: Value, right: Value): Value {
   if (right instanceof Temporal.Duration && (operator === '+' || operator === '-'))
-    return shift(left, operator === '+' ? right : right.negated())
+    return shift(left, operator === '+' ? right : opposite(right))
   if (left instanceof Temporal.Duration && operator === '+') return shift(right, left)
   if (operator === '-') return difference(left, right)
   if (left instanceof Temporal.Duration && right instanceof Decimal) return scale(operator, left, right)
@@ -104,6 +113,8 @@ export function calculate(operator: Arithmetic, left: Value, right: Value): Valu
     return ratio(left, right)
   return null
 }
+
+const opposite = perObject((duration: Temporal.Duration) => duration.negated())
 
 function calculateNumbers(operator: Arithmetic, left: Decimal, right: Decimal): Value {
   const result = {
@@ -119,7 +130,7 @@ function calculateNumbers(operator: Arithmetic, left: Decimal, right: Decimal): 
 /** Months are added before days, and a day past the month's end becomes its last day (as SQL's intervals do). */
 function shift(value: Value, by: Temporal.Duration): Value {
   if (value instanceof Temporal.PlainDate)
-    return isMonths(by) ? value.add(by) : value.add({ days: Math.floor(totalSeconds(by) / 86_400) })
+    return isMonths(by) ? value.add(by) : addDays(value, Math.floor(totalSeconds(by) / 86_400))
   if (value instanceof Temporal.PlainDateTime) return value.add(by)
   if (value instanceof Temporal.PlainTime) return isMonths(by) ? null : value.add(by)
   if (value instanceof Temporal.Duration) {
@@ -152,5 +163,5 @@ function ratio(left: Temporal.Duration, right: Temporal.Duration): Value {
   const [over, under] = isMonths(left)
     ? [totalMonths(left), totalMonths(right)]
     : [totalSeconds(left), totalSeconds(right)]
-  return under === 0 ? null : calculateNumbers('/', new Decimal(over), new Decimal(under))
+  return under === 0 ? null : calculateNumbers('/', number(over), number(under))
 }

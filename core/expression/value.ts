@@ -1,8 +1,13 @@
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
 
-/** IEEE 754-2008 decimal128, as DMN 10.3.2.3.1 asks: 34 digits, ties to even. */
-export const Number34 = Decimal.clone({ precision: 34, rounding: Decimal.ROUND_HALF_EVEN })
+/** IEEE 754-2008 decimal128, as DMN 10.3.2.3.1 asks: 34 digits, ties to even, exponents from -6143 to 6144. */
+export const Number34 = Decimal.clone({
+  precision: 34,
+  rounding: Decimal.ROUND_HALF_EVEN,
+  maxE: 6144,
+  minE: -6143,
+})
 export type Number34 = Decimal
 
 export type Context = ReadonlyMap<string, Value>
@@ -47,6 +52,16 @@ export type TypeName =
 
 export const number = (value: Decimal.Value): Decimal => new Number34(value)
 
+/** What is out of the range of dates, times or durations is null. */
+export const attempt = (make: () => Value): Value => {
+  try {
+    return make()
+  } catch (error) {
+    if (error instanceof RangeError) return null
+    throw error
+  }
+}
+
 export const isList = (value: Value): value is readonly Value[] => Array.isArray(value)
 export const isContext = (value: Value): value is Context => value instanceof Map
 export const isMonths = (value: Temporal.Duration): boolean => value.years !== 0 || value.months !== 0
@@ -80,8 +95,19 @@ export const totalSeconds = (value: Temporal.Duration): number =>
 export const monthsDuration = (months: number): Temporal.Duration =>
   Temporal.Duration.from({ years: Math.trunc(months / 12), months: months % 12 })
 
-export const secondsDuration = (seconds: number): Temporal.Duration =>
-  Temporal.Duration.from({ seconds: Math.trunc(seconds) }).round({ largestUnit: 'days' })
+/** Whole seconds as days, hours, minutes and seconds. */
+export function secondsDuration(seconds: number): Temporal.Duration {
+  const left = Math.trunc(seconds)
+  return new Temporal.Duration(
+    0,
+    0,
+    0,
+    Math.trunc(left / 86_400),
+    Math.trunc(left / 3600) % 24,
+    Math.trunc(left / 60) % 60,
+    left % 60,
+  )
+}
 
 /** The text FEEL's `string()` gives; also used for names of choices. */
 export function toText(value: Value): string {

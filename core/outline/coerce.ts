@@ -1,5 +1,5 @@
 import { number } from '../expression/value.ts'
-import { parseDate } from '../expression/functions.ts'
+import { parseDate } from '../calendar/days.ts'
 import type { Cell, DateOrder } from '../sheet/cell.ts'
 import { cellText } from '../sheet/cell.ts'
 import type { Field, PlainValue } from './field.ts'

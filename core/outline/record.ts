@@ -2,13 +2,14 @@ import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
 import { checkExpression } from '../expression/check.ts'
 import { compileExpression } from '../expression/compile.ts'
-import { parseDate } from '../expression/functions.ts'
+import { isoDate, parseDate } from '../calendar/days.ts'
 import type { ExpressionProblem } from '../expression/syntax.ts'
 import { isContext, isList, number, toText } from '../expression/value.ts'
 import type { Context, Value } from '../expression/value.ts'
 import { minorUnitDigits } from '../money/currency.ts'
 import { lineAmount } from '../money/line-items.ts'
 import type { Line } from '../money/line-items.ts'
+import { perObject } from '../per-object.ts'
 import { coerce } from './coerce.ts'
 import { isItems, isNumeric, nameTypes, nameTypesInRepeat } from './field.ts'
 import type { Field, FieldValue, ItemData, Outline, PlainValue, RecordData } from './field.ts'
@@ -134,24 +135,33 @@ export function completeRecord(ready: ReadyOutline, data: RecordData): CompleteR
   return record
 }
 
+/** Fields that records give by themselves. */
+const givenFields = perObject((ready: ReadyOutline) => {
+  const computed = new Set(ready.computed.map(({ field }) => field))
+  const given = ready.outline.filter((field) => !computed.has(field))
+  return {
+    plain: given.filter(({ type }) => type !== 'list'),
+    lists: given.filter(({ type }) => type === 'list'),
+  }
+})
+
 function complete(ready: ReadyOutline, data: RecordData): CompleteRecord {
   const values: Record<string, FieldValue> = {}
   const context = new Map<string, Value>()
-  const computed = new Set(ready.computed.map(({ field }) => field.name))
-  for (const field of ready.outline) {
-    const value = computed.has(field.name) ? undefined : (data[field.name] ?? ready.defaults.get(field.name))
-    if (value !== undefined && field.type !== 'list') values[field.name] = value
-    place(context, field.name, value === undefined || field.type === 'list' ? null : toValue(field, value))
+  const { plain, lists } = givenFields(ready)
+  for (const field of plain) {
+    const value = data[field.name] ?? ready.defaults.get(field.name)
+    if (value !== undefined) values[field.name] = value
+    place(context, field, value === undefined ? null : toValue(field, value))
   }
   // Lists come after the plain values, which the formulas of their items may read.
-  for (const field of ready.outline) {
-    if (field.type !== 'list' || computed.has(field.name)) continue
+  for (const field of lists) {
     const value = data[field.name]
     const items = (isItems(value) ? value : []).map((item, i) => completeItem(ready, field, item, i, context))
     values[field.name] = items.map((item) => item.data)
     place(
       context,
-      field.name,
+      field,
       items.map((item) => item.context),
     )
   }
@@ -159,7 +169,7 @@ function complete(ready: ReadyOutline, data: RecordData): CompleteRecord {
     const value = evaluate(context)
     const stored = toStored(field, value)
     if (stored !== null) values[field.name] = stored
-    place(context, field.name, stored === null ? null : value)
+    place(context, field, stored === null ? null : value)
   }
   return { data: values, context }
 }
@@ -226,21 +236,22 @@ export function lineValues(list: Field, item: Context): Line | null {
   }
 }
 
-/** Puts a value under a dotted name, making groups as nested contexts. */
-function place(context: Map<string, Value>, name: string, value: Value): void {
-  if (!name.includes('.')) {
-    context.set(name, value)
-    return
-  }
+const pathOf = perObject(({ name }: Field) => {
   const parts = name.split('.')
+  return { groups: parts.slice(0, -1), last: parts.at(-1)! }
+})
+
+/** Puts a field's value under its dotted name, making groups as nested contexts. */
+function place(context: Map<string, Value>, field: Field, value: Value): void {
+  const { groups, last } = pathOf(field)
   let at = context
-  for (const part of parts.slice(0, -1)) {
+  for (const part of groups) {
     const group = at.get(part)
     const next = group instanceof Map ? (group as Map<string, Value>) : new Map<string, Value>()
     at.set(part, next)
     at = next
   }
-  at.set(parts.at(-1)!, value)
+  at.set(last, value)
 }
 
 /** A stored value as expressions see it. */
@@ -265,7 +276,7 @@ export function toStored(field: Field, value: Value): FieldValue | null {
   if (value === null) return null
   if (field.type === 'yes/no') return typeof value === 'boolean' ? value : null
   if (isNumeric(field.type)) return value instanceof Decimal ? value.toFixed() : null
-  if (field.type === 'date') return value instanceof Temporal.PlainDate ? value.toString() : null
+  if (field.type === 'date') return value instanceof Temporal.PlainDate ? isoDate(value) : null
   if (field.type !== 'list') return toText(value)
   if (!isList(value)) return null
   return value.filter(isContext).map((item) =>

@@ -1,3 +1,5 @@
+import { randomUUID } from 'node:crypto'
+import { serialize } from 'node:v8'
 import { Piscina } from 'piscina'
 import type { FinishedDocument } from '#core/merge/finished.ts'
 import type { CheckedGroup, RowGroup, RunTerms } from '#core/run/check.ts'
@@ -18,6 +20,20 @@ const thread = () =>
       ? 'dist/server/thread.js'
       : 'server/compose/thread-from-source.mjs',
   )
+
+/** Terms of a run for all threads to read; `key` names them. */
+export interface SharedTerms {
+  readonly key: string
+  readonly bytes: Uint8Array<SharedArrayBuffer>
+}
+
+/** Terms are as large as a template: hundreds of tasks go by the same ones, and copying them each time would cost. */
+export function shareTerms(terms: RunTerms): SharedTerms {
+  const encoded = serialize(terms)
+  const bytes = new Uint8Array(new SharedArrayBuffer(encoded.length))
+  bytes.set(encoded)
+  return { key: randomUUID(), bytes }
+}
 
 /** Threads that do what would hold up the event loop: drawing pages, reading sheets, checking rows. */
 export class PagePool {
@@ -60,9 +76,9 @@ export class PagePool {
     return this.pool.run({ name, bytes }, { name: 'readDocx' })
   }
 
-  /** Checks rows of a run by its terms, which `key` names: as long as it stays they are prepared once a thread. */
-  checkRows(key: string, terms: RunTerms, groups: readonly RowGroup[]): Promise<readonly CheckedGroup[]> {
-    return this.pool.run({ key, terms, groups }, { name: 'checkRows' })
+  /** Checks rows of a run by its terms, which are prepared once a thread. */
+  checkRows(terms: SharedTerms, groups: readonly RowGroup[]): Promise<readonly CheckedGroup[]> {
+    return this.pool.run({ terms, groups }, { name: 'checkRows' })
   }
 
   /** Files one behind the other, with a bookmark to the first page of each. */

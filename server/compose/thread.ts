@@ -1,3 +1,4 @@
+import { deserialize } from 'node:v8'
 import type { FinishedDocument } from '#core/merge/finished.ts'
 import { rowChecker } from '#core/run/check.ts'
 import type { RowGroup, RunTerms } from '#core/run/check.ts'
@@ -9,6 +10,7 @@ import type { CombinedPart } from './combine.ts'
 import { PageEngine } from './engine.ts'
 import type { DrawOptions } from './engine.ts'
 import type { EvidenceData } from './evidence.ts'
+import type { SharedTerms } from './pool.ts'
 import type { StampData } from './stamps.ts'
 
 let engine: PageEngine | null = null
@@ -46,13 +48,6 @@ export const part = async (task: { pdf: Uint8Array; part: Part; title: string; a
 
 const checkers = new Kept<ReturnType<typeof rowChecker>>(4)
 
-/** Checks some rows of a run; `key` names the terms, which are prepared once for all rows that come by it. */
-export const checkRows = ({
-  key,
-  terms,
-  groups,
-}: {
-  key: string
-  terms: RunTerms
-  groups: readonly RowGroup[]
-}) => groups.map(checkers.take(key, () => rowChecker(terms)))
+/** Checks some rows of a run by its terms, which are prepared once for all rows that come by them. */
+export const checkRows = ({ terms, groups }: { terms: SharedTerms; groups: readonly RowGroup[] }) =>
+  groups.map(checkers.take(terms.key, () => rowChecker(deserialize(Buffer.from(terms.bytes)) as RunTerms)))

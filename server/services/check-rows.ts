@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import { and, between, eq, ne, sql } from 'drizzle-orm'
 import { isEnded } from '#core/agreement/states.ts'
 import type { RowProblem } from '#core/mapping/apply.ts'
@@ -11,6 +10,8 @@ import { labelField } from '#core/run/label.ts'
 import { compileRule, ruledOut } from '#core/run/rule.ts'
 import { cellText } from '#core/sheet/cell.ts'
 import type { App } from '#server/app.ts'
+import { shareTerms } from '#server/compose/pool.ts'
+import type { SharedTerms } from '#server/compose/pool.ts'
 import { rowsOf } from '#server/db/bulk.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, edition, person, run, runFile, runRow, sheet } from '#server/db/schema.ts'
@@ -31,8 +32,7 @@ export const CHECKED = sql.identifier('checked')
 interface Checking {
   readonly run: Run
   readonly terms: RunTerms
-  /** Names the terms to the threads. */
-  readonly key: string
+  readonly shared: SharedTerms
   readonly files: ReadonlyMap<string, ExtraFile>
 }
 
@@ -49,18 +49,19 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
   const bundle = await bundleOfRun(app, found)
   const [sender] = await db.select().from(person).where(eq(person.id, found.createdBy))
   const files = await db.select().from(runFile).where(eq(runFile.runId, found.id))
+  const terms: RunTerms = {
+    contents: bundle.parts.map(({ content }) => content),
+    columns,
+    mapping: found.mapping,
+    setup,
+    rules: await activeRules(db),
+    sender: sender ? senderDetails(sender) : null,
+    files: files.map(({ name }) => name),
+  }
   const checking: Checking = {
     run: found,
-    terms: {
-      contents: bundle.parts.map(({ content }) => content),
-      columns,
-      mapping: found.mapping,
-      setup,
-      rules: await activeRules(db),
-      sender: sender ? senderDetails(sender) : null,
-      files: files.map(({ name }) => name),
-    },
-    key: randomUUID(),
+    terms,
+    shared: shareTerms(terms),
     files: new Map(files.map(({ name, sha256 }) => [name, { name, sha256 }])),
   }
   const sameBy = setup.duplicates === 'ask' ? (setup.sameBy ?? labelField(bundle.parts[0].content)) : ''
@@ -158,7 +159,7 @@ async function rowsBefore(
 /** Checks groups of rows in all threads, in order. */
 async function inThreads(
   { pages }: App,
-  { key, terms }: Checking,
+  { shared }: Checking,
   groups: readonly (readonly Source[])[],
   before: ReadonlyMap<number, Row>,
 ): Promise<readonly CheckedGroup[]> {
@@ -170,7 +171,7 @@ async function inThreads(
   let next = 0
   const lane = async () => {
     for (let at = next++; at * GROUPS < asked.length; at = next++)
-      checked[at] = await pages.checkRows(key, terms, asked.slice(at * GROUPS, (at + 1) * GROUPS))
+      checked[at] = await pages.checkRows(shared, asked.slice(at * GROUPS, (at + 1) * GROUPS))
   }
   await Promise.all(Array.from({ length: pages.threads }, lane))
   return checked.flat()

@@ -35,14 +35,6 @@ export const numbers = (args: readonly Value[]): readonly Decimal[] | null => {
   return list.every((item) => item instanceof Decimal) ? (list as readonly Decimal[]) : null
 }
 
-export const attempt = (make: () => Value): Value => {
-  try {
-    return make()
-  } catch (error) {
-    if (error instanceof RangeError) return null
-    throw error
-  }
-}
 export const integer = (value: Value): number | null =>
   value instanceof Decimal && value.isInteger() ? value.toNumber() : null
 

@@ -1,19 +1,9 @@
 import { Temporal } from 'temporal-polyfill'
-import { isMonths, monthsDuration, number } from '../value.ts'
+import { parseDate } from '../../calendar/days.ts'
+import { attempt, isMonths, monthsDuration, number } from '../value.ts'
 import type { Value } from '../value.ts'
-import { asDate, attempt, integer, one } from './built-in.ts'
+import { asDate, integer, one } from './built-in.ts'
 import type { BuiltIns } from './built-in.ts'
-
-/** ISO 8601 text to a date; strict: `2027-2-1` is no date. */
-export const parseDate = (text: string): Temporal.PlainDate | null => {
-  if (!/^-?\d{4,9}-\d{2}-\d{2}$/.test(text)) return null
-  return attempt(() =>
-    // Of the usual form the numbers are known by their places; reading ISO 8601 in full takes several times as long.
-    text.length === 10 && text[0] !== '-'
-      ? new Temporal.PlainDate(+text.slice(0, 4), +text.slice(5, 7), +text.slice(8))
-      : Temporal.PlainDate.from(text, { overflow: 'reject' }),
-  ) as Temporal.PlainDate | null
-}
 
 const parseDuration = (text: string): Value =>
   /^-?P(?=.)(\d+Y)?(\d+M)?(\d+D)?(T(?=.)(\d+H)?(\d+M)?(\d+(\.\d+)?S)?)?$/.test(text)

@@ -1,5 +1,5 @@
 import { and, equal, not, or } from '../operators.ts'
-import { isContext, isList, number } from '../value.ts'
+import { isContext, isList, number, Range, toText, typeOf } from '../value.ts'
 import type { Value } from '../value.ts'
 import { aggregate, integer, items, one } from './built-in.ts'
 import type { BuiltIns } from './built-in.ts'
@@ -122,5 +122,17 @@ const position = (list: readonly Value[], at: Value): number | null => {
   return n > 0 ? n - 1 : list.length + n
 }
 
-const distinct = (list: readonly Value[]): readonly Value[] =>
-  list.filter((item, i) => list.findIndex((other) => equal(item, other) === true) === i)
+/** Each item the first time it comes. Plain values are known by their text, so that long lists do not take for ever. */
+function distinct(list: readonly Value[]): readonly Value[] {
+  const plain = new Set<string>()
+  const nested: Value[] = []
+  return list.filter((item) => {
+    if (isList(item) || isContext(item) || item instanceof Range) {
+      if (nested.some((other) => equal(item, other) === true)) return false
+      nested.push(item)
+      return true
+    }
+    const key = `${typeOf(item)} ${toText(item)}`
+    return !plain.has(key) && plain.add(key)
+  })
+}

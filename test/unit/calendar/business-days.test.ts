@@ -15,6 +15,22 @@ const anyDay = fc
   .integer({ min: 0, max: 36_500 })
   .map((n) => Temporal.PlainDate.from('2000-01-01').add({ days: n }))
 
+/** The same, day by day. */
+function stepped(from: Temporal.PlainDate, days: number, holidays: ReadonlySet<string>): Temporal.PlainDate {
+  let date = from
+  for (let left = Math.abs(days); left > 0;) {
+    date = date.add({ days: Math.sign(days) })
+    if (isBusinessDay(date, holidays)) left--
+  }
+  return date
+}
+
+const someHolidays = fc.array(fc.integer({ min: -60, max: 60 }), { maxLength: 12 }).map(
+  (offsets) =>
+    (from: Temporal.PlainDate): ReadonlySet<string> =>
+      new Set(offsets.map((days) => String(from.add({ days })))),
+)
+
 describe('business days', () => {
   it('step over weekends and holidays, forwards and back', () => {
     expect(String(addBusinessDays(day('2027-05-14'), 1, none))).to.equal('2027-05-17')
@@ -61,6 +77,29 @@ describe('business days', () => {
         expect(isBusinessDay(to, none)).to.equal(true)
         expect(Math.abs(from.until(to).days)).to.be.lessThan(3)
       }),
+    )
+  })
+
+  it('are where stepping from day to day gets to, holidays or not', () => {
+    fc.assert(
+      fc.property(anyDay, fc.integer({ min: -40, max: 40 }), someHolidays, (from, days, around) => {
+        const holidays = around(from)
+        const to = addBusinessDays(from, days, holidays)!
+        expect(String(to)).to.equal(String(stepped(from, days, holidays)))
+        let counted = 0
+        const [start, end] = days < 0 ? [to, from] : [from, to]
+        for (let date = start; Temporal.PlainDate.compare(date, end) < 0;) {
+          date = date.add({ days: 1 })
+          if (isBusinessDay(date, holidays)) counted++
+        }
+        expect(Math.abs(businessDaysBetween(from, to, holidays)!)).to.equal(counted)
+      }),
+    )
+  })
+
+  it('take a holiday that is no date for none', () => {
+    expect(String(addBusinessDays(day('2027-05-14'), 1, new Set(['May Day', '2027-5-17'])))).to.equal(
+      '2027-05-17',
     )
   })
 })
