@@ -20,7 +20,7 @@ describe('days', () => {
   })
 
   it('beyond the years that are usual are read as well', () => {
-    expect(parseDate('-0044-03-15')?.year).to.equal(-44)
+    expect(parseDate('-000044-03-15')?.year).to.equal(-44)
     expect(parseDate('99999999-01-01')).to.equal(null)
   })
 
