@@ -56,7 +56,11 @@ export function mountApi(app: App): Router {
 /** A page elsewhere cannot act for someone signed in here: browsers say where a writing request comes from. */
 function sameOrigin(request: Request, _response: Response, next: NextFunction): void {
   const from = request.headers.origin
-  if (request.method !== 'GET' && from && new URL(from).host !== request.headers.host)
+  if (
+    request.method !== 'GET' &&
+    from &&
+    !(URL.canParse(from) && new URL(from).host === request.headers.host)
+  )
     throw forbidden('This request comes from another site.')
   next()
 }
@@ -98,7 +102,29 @@ async function answer(
     response.setHeader('Cache-Control', 'no-store').json(result)
 }
 
+/** Levels of JSON in one another; no document of ours comes near. Schemas and all that comes after go down level by level. */
+const MOST_LEVELS = 200
+
+/** What nothing here can take, whatever it is for. */
+function unfit(value: unknown): string | null {
+  let level: unknown[] = [value]
+  for (let depth = 0; level.length > 0; depth++) {
+    if (depth > MOST_LEVELS) return `What was sent is nested deeper than ${MOST_LEVELS} levels.`
+    // PostgreSQL keeps no text with this character in it.
+    if (level.some((each) => typeof each === 'string' && each.includes('\0')))
+      return 'What was sent has a character without meaning (U+0000) in it.'
+    level = level.flatMap((each) =>
+      typeof each === 'object' && each !== null && !ArrayBuffer.isView(each)
+        ? Object.entries(each).flat()
+        : [],
+    )
+  }
+  return null
+}
+
 function parse(schema: v.GenericSchema, value: unknown, status: 404 | 422): unknown {
+  const problem = unfit(value)
+  if (problem) throw invalid(problem)
   const read = v.safeParse(schema, value, { abortPipeEarly: true })
   if (read.success) return read.output
   if (status === 404) throw new Refusal(404, 'Not found', 'There is nothing at this address.')

@@ -1,0 +1,279 @@
+import { expect } from 'chai'
+import fc from 'fast-check'
+import { api } from '#contract/api.ts'
+import type { RouteName } from '#contract/api.ts'
+import type { Right } from '#contract/person.ts'
+import type { Route } from '#contract/route.ts'
+import { people } from '#demo/people.ts'
+import { startApp } from '#test/support/running.ts'
+import type { Running } from '#test/support/running.ts'
+
+const routes = Object.entries(api).map(([name, route]) => ({
+  name: name as RouteName,
+  route: route as Route,
+}))
+const SOME_ID = '0b8ad9a6-3c1f-4a55-9b7e-2f1d6c3e4a10'
+/** Ends sessions or the people that tests sign in with. */
+const ENDING = new Set<string>(['signOut'])
+
+/** A path with every parameter given. */
+const pathOf = (route: Route, value: (name: string) => string = () => SOME_ID) =>
+  `/api${route.path.replace(/:(\w+)/g, (_, name: string) => encodeURIComponent(name === 'kind' ? 'customer' : value(name)))}`
+
+describe('every route of the contract', () => {
+  let running: Running
+  const cookies = new Map<string, string>()
+
+  const signIn = async (email: string) => {
+    const response = await fetch(`${running.url}/api/demo-session`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ email }),
+    })
+    cookies.set(email, response.headers.getSetCookie()[0]!.split(';')[0]!)
+  }
+  const send = (
+    route: Route,
+    path: string,
+    cookie: string | undefined,
+    body?: string | Uint8Array<ArrayBuffer>,
+  ) =>
+    fetch(`${running.url}${path}`, {
+      method: route.method,
+      headers: {
+        ...(cookie ? { cookie } : {}),
+        ...(body === undefined
+          ? {}
+          : { 'content-type': typeof body === 'string' ? 'application/json' : 'application/octet-stream' }),
+      },
+      ...(body === undefined ? {} : { body: typeof body === 'string' ? body : new Blob([body]) }),
+    })
+  const expectRefusal = async (response: Response, what: string) => {
+    expect(response.status, what).to.be.within(400, 499)
+    expect(response.headers.get('content-type'), what).to.match(/^application\/problem\+json/)
+    const problem = (await response.json()) as Record<string, unknown>
+    // RFC 9457, 3.1: the members a problem has, and that the status is that of the answer.
+    expect(problem['status'], what).to.equal(response.status)
+    for (const member of ['type', 'title', 'detail'])
+      expect(problem[member], `${what}: ${member}`).to.be.a('string')
+  }
+  const withRight = (right: Right) => people.find(({ rights }) => rights.includes(right))!
+  const without = (right: Right) => people.find(({ rights }) => !rights.includes(right))
+
+  before(async () => {
+    running = await startApp('contract', { sheet: false, worker: false })
+    for (const { email } of people) await signIn(email)
+  })
+  after(() => running.stop())
+
+  it('that is for people asks who is there', async () => {
+    for (const { name, route } of routes) {
+      if (route.access === 'anyone' || route.access === 'signing link') continue
+      const response = await send(route, pathOf(route), undefined)
+      expect(response.status, name).to.equal(401)
+      await expectRefusal(response, name)
+    }
+  })
+
+  it('that needs a right refuses who lacks it, before anything that was sent is read', async () => {
+    let tried = 0
+    for (const { name, route } of routes) {
+      const person = typeof route.access === 'string' ? undefined : without(route.access.right)
+      if (!person) continue
+      const response = await send(route, pathOf(route), cookies.get(person.email), '{"no": ')
+      expect(response.status, name).to.equal(403)
+      await expectRefusal(response, name)
+      tried++
+    }
+    expect(tried).to.be.greaterThan(40)
+  })
+
+  it('says in words that there is nothing at an address that nothing has', async () => {
+    const odd = ['nothing', "'; drop table person; --", '../../etc/passwd', '%00', '💐', 'x'.repeat(3000)]
+    for (const { name, route } of routes) {
+      if (!/:(?!kind)/.test(route.path) || ENDING.has(name)) continue
+      const cookie = cookies.get(
+        withRight(typeof route.access === 'string' ? 'templates' : route.access.right).email,
+      )
+      for (const value of odd) {
+        const response = await send(
+          route,
+          pathOf(route, () => value),
+          cookie,
+          route.body ? '{}' : undefined,
+        )
+        await expectRefusal(response, `${name} with ${value.slice(0, 40)}`)
+      }
+    }
+  })
+
+  it('refuses what is no JSON, and JSON of another shape, naming the part', async () => {
+    for (const { name, route } of routes) {
+      if (!route.body || route.upload || ENDING.has(name)) continue
+      const cookie = cookies.get(
+        withRight(typeof route.access === 'string' ? 'templates' : route.access.right).email,
+      )
+      for (const body of ['{"a": ', '[]', '"words"', 'null', '{"__proto__": {"admin": true}}']) {
+        const response = await send(route, pathOf(route), cookie, body)
+        expect(response.status, `${name} with ${body}`).to.be.lessThan(500)
+        if (!response.ok) await expectRefusal(response, `${name} with ${body}`)
+      }
+    }
+  })
+
+  it('fails with no body that somebody makes up', async function () {
+    this.timeout(120_000)
+    const bodied = routes.filter(({ name, route }) => route.body && !route.upload && !ENDING.has(name))
+    const keys = fc.constantFrom(
+      ...[
+        'id',
+        'name',
+        'title',
+        'version',
+        'content',
+        'rules',
+        'data',
+        'setup',
+        'columns',
+        'cells',
+        'rows',
+        'body',
+      ],
+      ...[
+        'templateId',
+        'sheetId',
+        'type',
+        'attrs',
+        'outline',
+        'roles',
+        'conditions',
+        'where',
+        'ids',
+        'templates',
+      ],
+    )
+    const value = fc.letrec((tie) => ({
+      any: fc.oneof(
+        { depthSize: 'small' },
+        fc.constantFrom(
+          null,
+          true,
+          0,
+          -1,
+          1e308,
+          '',
+          SOME_ID,
+          'customer',
+          '__proto__',
+          '\u0000',
+          '🐝'.repeat(200),
+        ),
+        fc.string(),
+        fc.array(tie('any'), { maxLength: 4 }),
+        fc.dictionary(keys, tie('any'), { maxKeys: 5 }),
+      ),
+    })).any
+    await fc.assert(
+      fc.asyncProperty(
+        fc.constantFrom(...bodied.map(({ name }) => name)),
+        fc.dictionary(keys, value, { maxKeys: 8 }),
+        async (name, body) => {
+          const route = api[name] as Route
+          const right = typeof route.access === 'string' ? 'templates' : route.access.right
+          const response = await send(
+            route,
+            pathOf(route),
+            cookies.get(withRight(right).email),
+            JSON.stringify(body),
+          )
+          expect(response.status, `${name}: ${JSON.stringify(body)}`).to.be.lessThan(500)
+          if (!response.ok) await expectRefusal(response, name)
+          else await response.arrayBuffer()
+        },
+      ),
+      { numRuns: 400 },
+    )
+  })
+
+  it('fails with no query that somebody makes up', async function () {
+    this.timeout(120_000)
+    const asked = routes.filter(({ route }) => route.method === 'GET' && route.answer !== 'text/event-stream')
+    const names = [
+      'search',
+      'where',
+      'sort',
+      'offset',
+      'limit',
+      'state',
+      'archived',
+      'customer',
+      'format',
+      'odd',
+      'run',
+    ]
+    const text = fc.oneof(
+      fc.constantFrom(
+        '',
+        '-1',
+        '0',
+        '99999999999',
+        'yes',
+        '-acres',
+        'acres > ',
+        '(((',
+        "' or 1=1",
+        '\u0000',
+        '%',
+        '_',
+      ),
+      fc.string(),
+    )
+    await fc.assert(
+      fc.asyncProperty(
+        fc.constantFrom(...asked.map(({ name }) => name)),
+        fc.dictionary(fc.constantFrom(...names), text),
+        async (name, query) => {
+          const route = api[name] as Route
+          const right = typeof route.access === 'string' ? 'templates' : route.access.right
+          const path = `${pathOf(route)}?${new URLSearchParams(query).toString()}`
+          const response = await send(route, path, cookies.get(withRight(right).email))
+          expect(response.status, `${name}: ${JSON.stringify(query)}`).to.be.lessThan(500)
+          if (!response.ok) await expectRefusal(response, name)
+          else await response.arrayBuffer()
+        },
+      ),
+      { numRuns: 400 },
+    )
+  })
+
+  it('takes a document that is nested without end for what it is', async () => {
+    const template = routes.find(({ name }) => name === 'proof')!.route
+    const deep = `${'{"type":"clause","attrs":{"id":"a","condition":null},"content":['.repeat(20_000)}${']}'.repeat(20_000)}`
+    const response = await send(template, pathOf(template), cookies.get(withRight('templates').email), deep)
+    await expectRefusal(response, 'nested')
+    const content = `{"templateId":"${SOME_ID}","sheetId":null,"row":null,"content":{"document":{"type":"doc","content":[${deep}]}}}`
+    await expectRefusal(
+      await send(template, pathOf(template), cookies.get(withRight('templates').email), content),
+      'nested in a template',
+    )
+  })
+
+  it('that writes does nothing for a page of another site, whatever that calls itself', async () => {
+    const { route } =
+      routes.find(({ name }) => name === 'startTemplate') ??
+      routes.find(({ route: each }) => each.method === 'POST')!
+    for (const origin of ['https://elsewhere.example', 'null', 'not an address']) {
+      const response = await fetch(`${running.url}${pathOf(route)}`, {
+        method: route.method,
+        headers: {
+          origin,
+          'content-type': 'application/json',
+          cookie: cookies.get(withRight('templates').email)!,
+        },
+        body: '{}',
+      })
+      expect(response.status, origin).to.equal(403)
+      await expectRefusal(response, origin)
+    }
+  })
+})
