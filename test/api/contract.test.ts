@@ -4,7 +4,9 @@ import { api } from '#contract/api.ts'
 import type { RouteName } from '#contract/api.ts'
 import type { Right } from '#contract/person.ts'
 import type { Route } from '#contract/route.ts'
+import { colonySale } from '#demo/colony-sale.ts'
 import { people } from '#demo/people.ts'
+import { seasonAgreement } from '#demo/season-agreement.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
 
@@ -19,6 +21,22 @@ const ENDING = new Set<string>(['signOut'])
 /** A path with every parameter given. */
 const pathOf = (route: Route, value: (name: string) => string = () => SOME_ID) =>
   `/api${route.path.replace(/:(\w+)/g, (_, name: string) => encodeURIComponent(name === 'kind' ? 'customer' : value(name)))}`
+
+/** A copy of which one part, any of them, is another value; and where that is. */
+function changedAt(whole: unknown, seed: number, value: unknown): { body: unknown; path: string } {
+  const body = structuredClone(whole) as object
+  const places: { holder: Record<string, unknown>; key: string; path: string }[] = []
+  const visit = (holder: object, path: string) => {
+    for (const [key, part] of Object.entries(holder)) {
+      places.push({ holder: holder as Record<string, unknown>, key, path: `${path}/${key}` })
+      if (typeof part === 'object' && part !== null) visit(part as object, `${path}/${key}`)
+    }
+  }
+  visit(body, '')
+  const { holder, key, path } = places[seed % places.length]!
+  holder[key] = value
+  return { body, path }
+}
 
 describe('every route of the contract', () => {
   let running: Running
@@ -193,6 +211,57 @@ describe('every route of the contract', () => {
       ),
       { numRuns: 400 },
     )
+  })
+
+  it('fails with no template of which some part was changed into something else', async function () {
+    this.timeout(180_000)
+    const cookie = cookies.get(withRight('templates').email)
+    const proof = api.proof as Route
+    let drawn = 0
+    const { rows } = await running.app.pool.query<{ id: string }>('select id from template')
+    const bodies = [colonySale, seasonAgreement].map((content) => ({
+      templateId: rows[0]!.id,
+      sheetId: null,
+      row: null,
+      content,
+    }))
+    await fc.assert(
+      fc.asyncProperty(
+        fc.constantFrom(...bodies.keys()),
+        fc.nat(),
+        fc.constantFrom(
+          null,
+          0,
+          -1,
+          '',
+          [],
+          {},
+          true,
+          'item',
+          'a.b',
+          '((',
+          '🐝',
+          '__proto__',
+          1e9,
+          'x'.repeat(300),
+        ),
+        async (which, seed, value) => {
+          const { body, path } = changedAt(bodies[which]!, seed, value)
+          const response = await send(proof, pathOf(proof), cookie, JSON.stringify(body))
+          const what = `${path} = ${JSON.stringify(value)}`
+          expect(response.status, what).to.be.lessThan(500)
+          if (!response.ok) await expectRefusal(response, what)
+          else {
+            const { pdf, faults } = (await response.json()) as { pdf: string | null; faults: unknown[] }
+            // Pages are made, or it is told why not.
+            expect(pdf !== null || faults.length > 0, what).to.equal(true)
+            if (pdf !== null) drawn++
+          }
+        },
+      ),
+      { numRuns: 250 },
+    )
+    expect(drawn).to.be.greaterThan(20)
   })
 
   it('fails with no query that somebody makes up', async function () {
