@@ -22,6 +22,13 @@ const clausesAround = ($at: ResolvedPos): number =>
   Array.from({ length: $at.depth }, (_, i) => $at.node(i + 1)).filter(({ type }) => type.name === 'clause')
     .length
 
+/** Levels that clauses number to. */
+const LEVELS = 3
+
+/** Levels of clauses inside a clause. */
+const levelsInside = (clause: Node): number =>
+  Math.max(0, ...bodyOf(clause).map((child) => (child.type.name === 'clause' ? 1 + levelsInside(child) : 0)))
+
 const bodyOf = (clause: Node): Node[] => Array.from({ length: clause.childCount }, (_, i) => clause.child(i))
 
 /** Puts the cursor at the same place of a text that was moved by a step. */
@@ -83,7 +90,8 @@ export const indentClause: Command = (state, dispatch) => {
   if (depth === 0) return false
   const index = $from.index(depth - 1)
   const before = index > 0 ? $from.node(depth - 1).child(index - 1) : null
-  if (before?.type.name !== 'clause' || clausesAround($from) >= 3) return true
+  if (before?.type.name !== 'clause' || clausesAround($from) + levelsInside($from.node(depth)) >= LEVELS)
+    return true
   if (dispatch) {
     const clause = $from.node(depth)
     const from = $from.before(depth)
