@@ -1,4 +1,4 @@
-import { useMemo, useState } from 'react'
+import { useId, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { useAnswer } from './client.ts'
@@ -10,39 +10,67 @@ interface Command {
   readonly to: string
 }
 
-/** Ctrl/Cmd+K: goes to an area, a template, a run, or an agreement by number or name. */
+/** Lines shown at the most. */
+const MOST = 14
+
+/** Places inside the areas. */
+const PLACES: readonly Command[] = [
+  { label: 'Clause library', hint: 'Templates', to: '/templates/library' },
+  { label: 'Packets', hint: 'Templates', to: '/templates/packets' },
+  { label: 'Customers', hint: 'Records', to: '/records/customers' },
+  { label: 'Contacts', hint: 'Records', to: '/records/contacts' },
+  { label: 'Deals', hint: 'Records', to: '/records/deals' },
+  { label: 'Prices', hint: 'Records', to: '/records/prices' },
+  { label: 'Sheets', hint: 'Records', to: '/records/sheets' },
+  { label: 'Imports', hint: 'Records', to: '/records/imports' },
+]
+
+/** Ctrl/Cmd+K: goes to an area or a place in it, a template, a run, a sheet, a customer, or an agreement by number or name. */
 export function CommandBar({ open, onClose }: { readonly open: boolean; readonly onClose: () => void }) {
   const [text, setText] = useState('')
   const [chosen, setChosen] = useState(0)
+  const list = useId()
   const navigate = useNavigate()
   const templates = useAnswer('templates', {}, { enabled: open })
   const runs = useAnswer('runs', {}, { enabled: open })
-  const found = useAnswer(
-    'agreements',
-    { query: { search: text, limit: '8' } },
-    { enabled: open && text.length > 1, keep: true },
+  const sheets = useAnswer('sheets', {}, { enabled: open })
+  const searched = { enabled: open && text.trim().length > 1, keep: true }
+  const found = useAnswer('agreements', { query: { search: text, limit: '8' } }, searched)
+  const customers = useAnswer(
+    'records',
+    { params: { kind: 'customer' }, query: { search: text.trim(), limit: '5' } },
+    searched,
   )
   const commands = useMemo(() => {
     const fits = (label: string) => label.toLowerCase().includes(text.trim().toLowerCase())
     const all: Command[] = [
       ...AREAS.map(({ label, path }) => ({ label, hint: 'Area', to: path })),
+      ...PLACES,
       ...(templates.data ?? []).map(({ id, name }) => ({
         label: name,
         hint: 'Template',
         to: `/templates/${id}`,
       })),
       ...(runs.data ?? []).map(({ id, name }) => ({ label: name, hint: 'Run', to: `/runs/${id}` })),
+      ...(sheets.data ?? []).map(({ id, name }) => ({
+        label: name,
+        hint: 'Sheet',
+        to: `/records/sheets/${id}`,
+      })),
     ]
-    const agreements =
-      text.length > 1
-        ? (found.data?.agreements ?? []).map(({ id, number, name }) => ({
-            label: `${number}  ${name}`,
-            hint: 'Agreement',
-            to: `/agreements/${id}`,
-          }))
-        : []
-    return [...all.filter(({ label }) => fits(label)), ...agreements].slice(0, 12)
-  }, [text, templates.data, runs.data, found.data])
+    if (text.trim().length < 2) return all.filter(({ label }) => fits(label)).slice(0, MOST)
+    const people = (customers.data?.records ?? []).map(({ id, name }) => ({
+      label: name,
+      hint: 'Customer',
+      to: `/records/customers/${id}`,
+    }))
+    const agreements = (found.data?.agreements ?? []).map(({ id, number, name }) => ({
+      label: `${number}  ${name}`,
+      hint: 'Agreement',
+      to: `/agreements/${id}`,
+    }))
+    return [...all.filter(({ label }) => fits(label)).slice(0, MOST), ...people, ...agreements].slice(0, MOST)
+  }, [text, templates.data, runs.data, sheets.data, customers.data, found.data])
   const go = (command: Command | undefined) => {
     if (!command) return
     onClose()
@@ -53,7 +81,11 @@ export function CommandBar({ open, onClose }: { readonly open: boolean; readonly
     <Dialog title="Find or do" open={open} onClose={onClose} hideTitle>
       <input
         autoFocus
+        role="combobox"
         aria-label="Find or do"
+        aria-expanded
+        aria-controls={`${list}-list`}
+        aria-activedescendant={commands[chosen] ? `${list}-${chosen}` : undefined}
         className="w-full border-b border-hair bg-transparent pb-2 text-lg outline-none"
         placeholder="An area, template, run, or agreement by number or name"
         value={text}
@@ -69,21 +101,23 @@ export function CommandBar({ open, onClose }: { readonly open: boolean; readonly
           event.preventDefault()
         }}
       />
-      <ul className="mt-2">
+      <ul className="mt-2" role="listbox" id={`${list}-list`} aria-label="Found">
         {commands.map((command, i) => (
-          <li key={command.to}>
-            <button
-              className={`flex w-full justify-between px-2 py-1.5 text-left ${i === chosen ? 'bg-petrol-wash' : ''}`}
-              onMouseEnter={() => setChosen(i)}
-              onClick={() => go(command)}
-            >
-              <span>{command.label}</span>
-              <span className="text-sm text-soft">{command.hint}</span>
-            </button>
+          <li
+            key={command.to}
+            id={`${list}-${i}`}
+            role="option"
+            aria-selected={i === chosen}
+            className={`flex cursor-pointer justify-between gap-4 px-2 py-1.5 ${i === chosen ? 'bg-petrol-wash' : ''}`}
+            onMouseEnter={() => setChosen(i)}
+            onClick={() => go(command)}
+          >
+            <span className="truncate">{command.label}</span>
+            <span className="text-sm text-soft">{command.hint}</span>
           </li>
         ))}
-        {commands.length === 0 && <li className="px-2 py-1.5 text-soft">Nothing is called that.</li>}
       </ul>
+      {commands.length === 0 && <p className="px-2 py-1.5 text-soft">Nothing is called that.</p>}
     </Dialog>
   )
 }

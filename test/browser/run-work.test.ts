@@ -1,0 +1,211 @@
+import { expect } from 'chai'
+import type { Page } from 'playwright-core'
+import { openBrowser, pictureOf } from '#test/support/browser.ts'
+import type { Browser } from '#test/support/browser.ts'
+import { startApp } from '#test/support/running.ts'
+import type { Running } from '#test/support/running.ts'
+
+describe('a run of colony sales and its signing on a phone, through the real interface', () => {
+  let running: Running
+  let browser: Browser
+  let page: Page
+  let runUrl = ''
+
+  const tab = (name: string | RegExp) => page.getByRole('tab', { name }).click()
+  const hands = () => page.getByRole('region', { name: 'Rows that need a hand' })
+
+  before(async () => {
+    running = await startApp('run_browser')
+    browser = await openBrowser()
+    page = await browser.page()
+    await page.goto(running.url)
+    await page.getByRole('button', { name: 'Ines Hallow' }).click()
+    await page.getByRole('navigation', { name: 'Areas' }).waitFor()
+  })
+  afterEach(async function () {
+    await pictureOf(this.currentTest, page)
+  })
+  after(async () => {
+    expect(browser.complaints, 'complaints of the browser').to.deep.equal([])
+    await browser.close()
+    await running.stop()
+  })
+
+  it('asks about customers that stand twice, with nothing to fill in, and takes one answer for all', async () => {
+    await page.goto(`${running.url}/records/sheets`)
+    await page.getByText('colony-sales-2027.csv').click()
+    expect(await page.getByLabel(/unlike their column/).count()).to.equal(0)
+    await page.getByRole('button', { name: 'Set up a run' }).click()
+    await page.getByLabel('Name of the run').fill('Sales')
+    await page.getByRole('button', { name: 'Check the rows' }).click()
+    await page.getByText('6 rows ready, 12 rows need you').first().waitFor()
+    runUrl = page.url().replace(/\?.*/, '')
+    await tab(/need a hand/i)
+    await hands().getByText('“Fennel Bottom Farm” stands in row 2 too.').first().waitFor()
+    expect(await hands().locator('input').count()).to.equal(0)
+    await hands().getByRole('button', { name: 'leave out' }).last().click()
+    await page.getByText('6 rows ready, 11 rows need you').first().waitFor()
+    await page.getByRole('button', { name: 'Make them all the same' }).click()
+    await page.getByText('17 rows ready').first().waitFor()
+    await page.getByText('No row needs a hand').waitFor()
+  })
+
+  it('keeps a row that was left out in sight, with the reason, and finds rows by their words', async () => {
+    await tab(/all rows/i)
+    const table = page.getByRole('table')
+    await table.getByRole('row').filter({ hasText: 'Left out by hand.' }).waitFor()
+    await page.getByLabel('Search').last().fill('Copperbeech')
+    await table.getByRole('row').filter({ hasText: 'Fennel' }).first().waitFor({ state: 'detached' })
+    expect(await table.getByRole('row').filter({ hasText: 'Copperbeech' }).count()).to.equal(3)
+    await page.getByLabel('Search').last().fill('')
+  })
+
+  it('has cards of its wordings, each told by what sets it apart, its typical and its longest row shown', async () => {
+    await tab(/^wordings/i)
+    await page.getByText('the standard wording').waitFor()
+    await page.getByText('Payment in advance').first().waitFor()
+    await page
+      .getByRole('button', { name: /^proof of the longest/ })
+      .last()
+      .click()
+    await page.getByRole('region', { name: 'Proof' }).locator('canvas').first().waitFor()
+    const unread = page.getByLabel('I have read this one')
+    for (let left = await unread.count(); left > 0; left--) {
+      await unread.first().click()
+      await page.waitForFunction(
+        (open) => document.body.innerText.split('I have read this one').length - 1 < open,
+        left,
+      )
+    }
+    await page.getByRole('button', { name: 'Generate 17 agreements' }).click()
+    await page.getByText('17 agreements made').first().waitFor({ timeout: 60_000 })
+  })
+
+  it('gives a trial, and a file by a link that anyone may follow until somebody ends it', async () => {
+    await tab('files')
+    await page.getByRole('button', { name: 'One PDF' }).click()
+    const file = page.getByRole('listitem').filter({ hasText: 'Sales.pdf' })
+    await file.getByRole('button', { name: 'Share' }).click({ timeout: 40_000 })
+    await page.getByRole('menuitem', { name: 'A link for 30 days' }).click()
+    const link = (await file.locator('code').innerText()).trim()
+    const shared = await fetch(link)
+    expect([shared.status, shared.headers.get('content-type')]).to.deep.equal([200, 'application/pdf'])
+    expect(
+      Buffer.from(await shared.arrayBuffer())
+        .subarray(0, 5)
+        .toString(),
+    ).to.equal('%PDF-')
+    await file.getByText(/Shared until/).waitFor()
+    await file.getByRole('button', { name: 'End the link' }).click()
+    await file.getByRole('button', { name: 'Share' }).waitFor()
+    expect((await fetch(link)).status).to.equal(404)
+  })
+
+  it('tells which agreements would say something else once the sheet was changed, and makes only those again', async () => {
+    await page.getByRole('link', { name: 'colony-sales-2027.csv' }).first().click()
+    await page.getByRole('gridcell', { name: 'Marlpit Gardens', exact: true }).first().dblclick()
+    await page.keyboard.press('Control+a')
+    await page.keyboard.type('Marlpit Gardens & Daughters')
+    await page.keyboard.press('Enter')
+    await page
+      .getByText(/was “Marlpit Gardens”/)
+      .waitFor({ state: 'attached' })
+      .catch(() => undefined)
+    await page.goto(runUrl)
+    await tab(/^changed 1/i)
+    const changed = page.getByRole('region', { name: 'Changed rows' })
+    await changed.getByText('Marlpit Gardens → Marlpit Gardens & Daughters').waitFor()
+    await changed.locator('ins', { hasText: '& Daughters' }).first().waitFor()
+    await page.getByRole('button', { name: 'Make 1 row again' }).click()
+    await page.getByText('1 agreement made again, under the same number.').waitFor()
+    await page.goto(`${running.url}/agreements?search=Daughters`)
+    await page.getByRole('row').nth(1).click()
+    await page.getByText(/revision 2, cleared/).waitFor()
+  })
+
+  it('is signed on a phone, with every kind of blank told apart from what is wrong with it', async () => {
+    await page.getByRole('button', { name: 'Send for signature' }).click()
+    await page.getByText('Sent.', { exact: true }).waitFor()
+    await page.getByRole('link', { name: 'Post room' }).click()
+    await page.getByRole('list', { name: 'Mails' }).getByRole('link').first().click()
+    const link = await page
+      .frameLocator('iframe')
+      .getByRole('link', { name: 'Read and sign' })
+      .getAttribute('href')
+    const phone = await browser.page()
+    await phone.setViewportSize({ width: 390, height: 844 })
+    await phone.goto(link!)
+    await phone.getByRole('checkbox').check()
+    await phone.getByRole('button', { name: 'Read the agreement' }).click()
+    await phone.locator('[data-page="1"] canvas').waitFor()
+    const width = await phone.evaluate(() => document.documentElement.scrollWidth)
+    expect(width, 'nothing is wider than the phone').to.be.at.most(390)
+    await phone.getByRole('button', { name: 'Sign and finish' }).click()
+    await phone.getByText(/places are still empty\. The first is Colonies counted/).waitFor()
+    await phone.getByLabel('Colonies counted').fill('four')
+    await phone.keyboard.press('Tab')
+    await phone
+      .getByRole('alert')
+      .getByText(/is not a number|A number of colonies/)
+      .waitFor()
+    await phone.getByLabel('Colonies counted').fill('5000')
+    await phone.keyboard.press('Tab')
+    await phone.getByRole('alert').getByText('A number of colonies from 0 to 1000.').waitFor()
+    await phone.getByLabel('Colonies counted').fill('12')
+    await phone.keyboard.press('Tab')
+    await phone.getByLabel('Brood').check()
+    await phone.getByLabel('Carried in: own truck').check()
+    await phone.getByLabel('Carried in: by the Keeper').check()
+    expect(await phone.getByLabel('Carried in: own truck').isChecked()).to.equal(false)
+    await phone.getByLabel('Registration').setInputFiles({
+      name: 'registration.pdf',
+      mimeType: 'application/pdf',
+      buffer: Buffer.from('%PDF-1.7\n%%EOF\n'),
+    })
+    await phone.getByText('registration.pdf').waitFor()
+    await phone.getByRole('button', { name: 'Signature', exact: true }).click()
+    await phone.getByRole('button', { name: 'Use this signature' }).click()
+    const written = phone.getByRole('button', { name: /^Signature, filled/ }).locator('span')
+    expect(
+      await written.evaluate((span) => span.scrollWidth <= span.clientWidth),
+      'the signature is shown whole',
+    ).to.equal(true)
+    // What was filled in is there again after the page was closed.
+    await phone.reload()
+    await phone.locator('[data-page="1"] canvas').waitFor()
+    expect(await phone.getByLabel('Colonies counted').inputValue()).to.equal('12')
+    await phone.getByRole('button', { name: 'Sign and finish' }).click()
+    await phone.getByRole('heading', { name: 'You have signed' }).waitFor()
+    await phone.close()
+  })
+
+  it('shows what the signer filled in beside the agreement, the file to fetch', async () => {
+    await page.goto(`${running.url}/agreements?search=Daughters`)
+    await page.getByRole('row').nth(1).click()
+    const way = page.getByRole('main')
+    for (const words of ['Colonies counted', '12', 'by the Keeper'])
+      await way.getByText(words).first().waitFor()
+    const download = page.waitForEvent('download')
+    await way.getByRole('link', { name: 'registration.pdf' }).click()
+    expect((await download).suggestedFilename()).to.equal('registration.pdf')
+  })
+
+  it('is found by its commands and keys: search, a list by j and Enter, and back', async () => {
+    await page.keyboard.press('Control+k')
+    await page.keyboard.type('records')
+    await page.getByRole('option', { name: /^Records/ }).waitFor()
+    await page.keyboard.press('Enter')
+    await page.waitForURL(/\/records/)
+    await page.goto(`${running.url}/agreements`)
+    await page.getByRole('table').focus()
+    await page.keyboard.press('j')
+    await page.keyboard.press('j')
+    await page.keyboard.press('Enter')
+    await page.waitForURL(/\/agreements\/[\w-]{36}/)
+    await page.goBack()
+    await page.waitForURL(/\/agreements$/)
+    await page.keyboard.press('?')
+    await page.getByRole('dialog').getByText(/keys/i).first().waitFor()
+    await page.keyboard.press('Escape')
+  })
+})
