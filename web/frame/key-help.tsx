@@ -9,10 +9,17 @@ const KEYS = [
   ['/', 'Search this list'],
   ['Ctrl K', 'Find or do anything'],
   ['Alt ← Alt →', 'Proof: row before, row after'],
-  ['Tab, Shift Tab', 'Editor: clause one level in or out'],
+  ['Tab, Shift Tab', 'Editor: clause, or item of a list, one level in or out'],
   ['Ctrl Z, Ctrl Shift Z', 'Editor: undo, redo'],
   ['?', 'This list'],
 ] as const
+
+/** A key with Ctrl, Cmd or Alt is another one: Ctrl+K is no k. */
+export const isCombined = (event: {
+  readonly ctrlKey: boolean
+  readonly metaKey: boolean
+  readonly altKey: boolean
+}): boolean => event.ctrlKey || event.metaKey || event.altKey
 
 export const isTyping = (target: EventTarget | null) =>
   target instanceof HTMLElement &&

@@ -3,7 +3,7 @@ import type { ColumnDef, SortingState } from '@tanstack/react-table'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useRef, useState } from 'react'
 import type { KeyboardEvent } from 'react'
-import { isTyping } from '#web/frame/key-help.tsx'
+import { isCombined, isTyping } from '#web/frame/key-help.tsx'
 
 export type Column<T> = ColumnDef<T, unknown> & { readonly width: string; readonly align?: 'right' }
 
@@ -83,6 +83,7 @@ export function Table<T>({
     const focus = (event: globalThis.KeyboardEvent) => {
       if (
         !isTyping(event.target) &&
+        !isCombined(event) &&
         (event.key === 'j' || event.key === 'k') &&
         !scroller.current?.contains(document.activeElement)
       )
@@ -103,6 +104,7 @@ export function Table<T>({
     virtual.scrollToIndex(next)
   }
   const onKey = (event: KeyboardEvent) => {
+    if (isCombined(event)) return
     const row = shown[current]?.original
     if (event.key === 'j' || event.key === 'ArrowDown') move(current + 1)
     else if (event.key === 'k' || event.key === 'ArrowUp') move(current - 1)
