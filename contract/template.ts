@@ -50,6 +50,28 @@ const marks = v.optional(v.pipe(v.array(v.object({ type: v.picklist(MARKS) })), 
 const label = v.pipe(v.string(), v.maxLength(200))
 const few = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(100))
 
+export const referenceSchema = v.object({
+  clause: passage.id,
+  form: v.picklist(['number', 'number and title']),
+  fallback: v.nullable(label),
+})
+export const blankSchema = v.object({
+  id: passage.id,
+  kind: v.picklist(BLANK_KINDS),
+  role: name,
+  label,
+  required: v.boolean(),
+  condition: v.optional(v.nullable(expression)),
+  prefill: v.optional(v.nullable(name)),
+  locked: v.optional(v.boolean()),
+  check: v.optional(v.nullable(expression)),
+  message: v.optional(v.nullable(label)),
+  options: v.optional(v.pipe(v.array(label), v.maxLength(40))),
+  least: v.optional(few),
+  most: v.optional(few),
+  group: v.optional(v.nullable(name)),
+})
+
 const anyInline: v.GenericSchema<Inline> = v.lazy((): v.GenericSchema<Inline> => inline)
 const inlines = v.optional(v.pipe(v.array(anyInline), v.maxLength(2000)))
 
@@ -63,31 +85,12 @@ const inline: v.GenericSchema<Inline> = v.variant('type', [
   v.object({ type: v.literal('phrase'), attrs: v.object(passage), content: inlines }),
   v.object({
     type: v.literal('reference'),
-    attrs: v.object({
-      clause: passage.id,
-      form: v.picklist(['number', 'number and title']),
-      fallback: v.nullable(label),
-    }),
+    attrs: referenceSchema,
     marks,
   }),
   v.object({
     type: v.literal('blank'),
-    attrs: v.object({
-      id: passage.id,
-      kind: v.picklist(BLANK_KINDS),
-      role: name,
-      label,
-      required: v.boolean(),
-      condition: v.optional(v.nullable(expression)),
-      prefill: v.optional(v.nullable(name)),
-      locked: v.optional(v.boolean()),
-      check: v.optional(v.nullable(expression)),
-      message: v.optional(v.nullable(label)),
-      options: v.optional(v.pipe(v.array(label), v.maxLength(40))),
-      least: v.optional(few),
-      most: v.optional(few),
-      group: v.optional(v.nullable(name)),
-    }),
+    attrs: blankSchema,
   }),
   v.object({ type: v.literal('hardBreak') }),
 ])

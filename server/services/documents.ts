@@ -10,6 +10,7 @@ import { invalid, notFound } from '#server/problem.ts'
 import { picturesOf, readPictures } from './drawing.ts'
 import { bundleOf } from './editions.ts'
 import { documentNow } from './executing.ts'
+import { listLooks } from './looks.ts'
 import { addTemplate, readTemplate } from './templates.ts'
 
 const load = async (app: App, names: Iterable<string>): Promise<ReadonlyMap<string, Picture>> =>
@@ -30,7 +31,17 @@ export async function importTemplate(
   for (const { bytes: picture, mediaType } of read.pictures)
     await app.files.put(app.db, picture, mediaType, app.now())
   const report = read.report.map((remark) => ({ ...remark }))
-  const { id } = await addTemplate(app, by, read.content, shelf, report)
+  const { look } = read.content
+  const known = !look || (await listLooks(app)).some(({ id }) => id === look)
+  if (!known)
+    report.push({
+      kind: 'left out',
+      what: 'A document look of another installation; the first finished one is taken',
+      place: '',
+      count: 1,
+    })
+  const content = known ? read.content : { ...read.content, look: null }
+  const { id } = await addTemplate(app, by, content, shelf, report)
   return { id, report }
 }
 

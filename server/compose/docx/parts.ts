@@ -16,6 +16,8 @@ import {
   TableCell,
   TableLayoutType,
   TableRow,
+  XmlAttributeComponent,
+  XmlComponent,
   Tab,
   TextRun,
   WidthType,
@@ -48,14 +50,19 @@ const level = (
   style: { paragraph: { indent: { left, hanging } } },
 })
 
+/** How far in the words of clauses stand, by their level, in twips; what is inside a clause stands as far in. */
+export const CLAUSE_INDENTS = [480, 1080, 1680] as const
+/** How much further in each level of a list stands. */
+export const LIST_INDENT = 480
+
 const numbering = {
   config: [
     {
       reference: CLAUSES,
       levels: [
-        level(0, LevelFormat.DECIMAL, '%1', 480, 480),
-        level(1, LevelFormat.DECIMAL, '%1.%2', 1080, 600),
-        level(2, LevelFormat.LOWER_LETTER, '(%3)', 1680, 600),
+        level(0, LevelFormat.DECIMAL, '%1', CLAUSE_INDENTS[0], 480),
+        level(1, LevelFormat.DECIMAL, '%1.%2', CLAUSE_INDENTS[1], 600),
+        level(2, LevelFormat.LOWER_LETTER, '(%3)', CLAUSE_INDENTS[2], 600),
       ],
     },
     {
@@ -94,6 +101,21 @@ export const lineBreak = (): ParagraphChild => new TextRun({ break: 1 })
 export const numberReference = (id: string, shown: string): ParagraphChild =>
   new NumberedItemReference(bookmarkName(id), shown)
 
+class Instruction extends XmlAttributeComponent<{ readonly instruction: string }> {
+  override readonly xmlKeys = { instruction: 'w:instr' }
+}
+
+/** A simple field (ECMA-376 part 1, 17.16.19) whose shown words have a style; the library's own has none. */
+class StyledField extends XmlComponent {
+  constructor(instruction: string, shown: ParagraphChild[]) {
+    super('w:fldSimple')
+    this.root.push(new Instruction({ instruction }), ...(shown as XmlComponent[]))
+  }
+}
+
+export const field = (instruction: string, shown: string, style: Partial<RunStyle>): ParagraphChild =>
+  new StyledField(instruction, words(shown, style)) as unknown as ParagraphChild
+
 /** A paragraph; with `bookmark` it can be referred to. */
 export const paragraph = (
   children: ParagraphChild[],
@@ -121,11 +143,13 @@ export interface CellContent {
 export function table(
   widths: readonly number[],
   rows: readonly { readonly head: boolean; readonly cells: readonly CellContent[] }[],
+  indent = 0,
 ): Table {
   const whole = widths.reduce((sum, width) => sum + width, 0)
-  const twips = widths.map((width) => Math.round((width / whole) * TEXT_WIDTH))
+  const twips = widths.map((width) => Math.round((width / whole) * (TEXT_WIDTH - indent)))
   return new Table({
-    width: { size: TEXT_WIDTH, type: WidthType.DXA },
+    width: { size: TEXT_WIDTH - indent, type: WidthType.DXA },
+    ...(indent ? { indent: { size: indent, type: WidthType.DXA } } : {}),
     layout: TableLayoutType.FIXED,
     columnWidths: twips,
     rows: rows.map(
@@ -157,7 +181,9 @@ export function picture(
   percent: number,
   alt: string,
   align: keyof typeof ALIGN,
+  indent = 0,
 ): Paragraph {
+  const place = { alignment: ALIGN[align], ...(indent ? { indent: { left: indent } } : {}) }
   const read = found && readPicture(found.bytes)
   const type =
     read?.ok && read.mediaType === 'image/png'
@@ -165,8 +191,7 @@ export function picture(
       : read?.ok && read.mediaType === 'image/jpeg'
         ? 'jpg'
         : null
-  if (!found || !read?.ok || !type)
-    return paragraph(words(`[${alt || 'picture'}]`), { alignment: ALIGN[align] })
+  if (!found || !read?.ok || !type) return paragraph(words(`[${alt || 'picture'}]`), place)
   // 9360 twips are 624 pixels of 1/96 inch.
   const width = (624 * percent) / 100
   return paragraph(
@@ -178,7 +203,7 @@ export function picture(
         altText: { name: alt || 'picture', description: alt, title: alt },
       }),
     ],
-    { alignment: ALIGN[align] },
+    place,
   )
 }
 

@@ -1,8 +1,8 @@
-import { PageBreak, Paragraph, SimpleField } from 'docx'
+import { PageBreak, Paragraph } from 'docx'
 import type { IParagraphOptions, ParagraphChild } from 'docx'
 import { plainPage } from '#core/document/template.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import type { Block, Inline, PassageAttributes, Table } from '#core/document/tree.ts'
+import type { BlankPlace, Block, Inline, PassageAttributes, Reference, Table } from '#core/document/tree.ts'
 import { allBlocks, clauseTitle } from '#core/document/walk.ts'
 import { runStyle } from '#core/merge/finished.ts'
 import { runningLine } from '#core/merge/running.ts'
@@ -10,10 +10,13 @@ import {
   ALIGN,
   assemble,
   BULLETS,
+  CLAUSE_INDENTS,
   CLAUSES,
+  field,
   HEADINGS,
   LETTERS,
   lineBreak,
+  LIST_INDENT,
   numberReference,
   paragraph,
   picture,
@@ -21,25 +24,17 @@ import {
   words,
 } from './parts.ts'
 import type { Content, Picture } from './parts.ts'
-import { OUTLINE_PROPERTY, PAGE_PROPERTY, ROLES_PROPERTY, SENDING_PROPERTY } from './properties.ts'
+import {
+  OUTLINE_PROPERTY,
+  PAGE_PROPERTY,
+  REST_PROPERTY,
+  ROLES_PROPERTY,
+  SENDING_PROPERTY,
+} from './properties.ts'
+import type { RestOfTemplate } from './properties.ts'
 
 // A template as a word processor's document: merge fields are MERGEFIELD fields (ECMA-376 part 1, 17.16.5.35), what the
-// format has nothing for is written as markers in braces, which the reader in server/convert/read-docx.ts understands.
-
-/** The words before and after a passage that say when and how often it stands. */
-function markers(attrs: PassageAttributes | undefined): { open: string; close: string } | null {
-  if (!attrs) return null
-  const { condition, alternative, repeat } = attrs
-  const open = [
-    ...(alternative
-      ? [condition === null ? '{{otherwise}}' : `{{else if ${condition}}}`]
-      : condition === null
-        ? []
-        : [`{{if ${condition}}}`]),
-    ...(repeat ? [`{{for each ${repeat}}}`] : []),
-  ]
-  return open.length ? { open: open.join(''), close: '{{end}}'.repeat(open.length) } : null
-}
+// format has nothing for is written as markers in braces, which the reader in server/convert/docx understands.
 
 const quoted = (name: string): string => (/^[\w.]+$/.test(name) ? name : `"${name.replaceAll('"', '\\"')}"`)
 
@@ -64,10 +59,37 @@ interface Depth {
 const NO_DEPTH: Depth = { clauses: 0, lists: 0 }
 
 class Writing {
+  /** Conditions as they are; markers hold them as well as words in braces can. */
+  readonly conditions: string[] = []
+  readonly blanks: BlankPlace['attrs'][] = []
+  readonly references: Pick<Reference['attrs'], 'form' | 'fallback'>[] = []
+
   constructor(
     private readonly content: TemplateContent,
     private readonly pictures: ReadonlyMap<string, Picture>,
   ) {}
+
+  /** The words before and after a passage that say when and how often it stands. */
+  private markers(attrs: PassageAttributes | undefined): { open: string; close: string } | null {
+    if (!attrs) return null
+    const { alternative, repeat } = attrs
+    const condition = attrs.condition === null ? null : this.written(attrs.condition)
+    const open = [
+      ...(alternative
+        ? [condition === null ? '{{otherwise}}' : `{{else if ${condition}}}`]
+        : condition === null
+          ? []
+          : [`{{if ${condition}}}`]),
+      ...(repeat ? [`{{for each ${repeat}}}`] : []),
+    ]
+    return open.length ? { open: open.join(''), close: '{{end}}'.repeat(open.length) } : null
+  }
+
+  /** A condition as a marker has it: one with braces or line breaks of its own by its number. */
+  private written(condition: string): string {
+    this.conditions.push(condition)
+    return /[{}\n]/.test(condition) ? `condition ${this.conditions.length}` : condition
+  }
 
   private inlines(all: readonly Inline[] | undefined): ParagraphChild[] {
     return (all ?? []).flatMap((part): ParagraphChild[] => {
@@ -77,17 +99,24 @@ class Writing {
         case 'hardBreak':
           return [lineBreak()]
         case 'mergeField': {
-          const { field, format } = part.attrs
-          const shown = `«${field}»`
-          return [new SimpleField(`MERGEFIELD ${quoted(field)}${format ? ` \\* "${format}"` : ''}`, shown)]
+          const { field: name, format } = part.attrs
+          return [
+            field(
+              `MERGEFIELD ${quoted(name)}${format ? ` \\* "${format}"` : ''}`,
+              `«${name}»`,
+              runStyle(part.marks),
+            ),
+          ]
         }
         case 'phrase': {
-          const around = markers(part.attrs)
+          const around = this.markers(part.attrs)
           return [...words(around?.open ?? ''), ...this.inlines(part.content), ...words(around?.close ?? '')]
         }
         case 'blank':
+          this.blanks.push(part.attrs)
           return words(blankMarker(part))
         case 'reference':
+          this.references.push({ form: part.attrs.form, fallback: part.attrs.fallback })
           return [numberReference(part.attrs.clause, this.titleOf(part.attrs.clause))]
       }
     })
@@ -102,9 +131,11 @@ class Writing {
   /** Passages with their markers, each marker in a paragraph of its own, so many clauses and lists deep. */
   blocks(all: readonly Block[], first: IParagraphOptions, bookmark: string | null, depth: Depth): Content[] {
     return all.flatMap((block, i) => {
-      const around = markers(block.attrs)
+      const around = this.markers(block.attrs)
       const own =
-        i === 0 ? this.block(block, first, bookmark, depth) : this.block(block, indented(first), null, depth)
+        i === 0
+          ? this.block(block, first, bookmark, depth)
+          : this.block(block, indented(first, depth), null, depth)
       return around ? [paragraph(words(around.open)), ...own, paragraph(words(around.close))] : own
     })
   }
@@ -125,16 +156,20 @@ class Writing {
       case 'bulletList':
       case 'orderedList':
         return block.content.flatMap((item) => {
-          const around = markers(item.attrs)
+          const around = this.markers(item.attrs)
           const numbering = {
             reference: block.type === 'orderedList' ? LETTERS : BULLETS,
             level: Math.min(3, depth.lists),
           }
-          const own = this.blocks(item.content, { numbering }, null, { ...depth, lists: depth.lists + 1 })
+          const indent = { left: indentOf(depth) + LIST_INDENT * (depth.lists + 1), hanging: 400 }
+          const own = this.blocks(item.content, { numbering, indent }, null, {
+            ...depth,
+            lists: depth.lists + 1,
+          })
           return around ? [paragraph(words(around.open)), ...own, paragraph(words(around.close))] : own
         })
       case 'table':
-        return [this.table(block), new Paragraph({})]
+        return [this.table(block, indentOf(depth)), new Paragraph({})]
       case 'image':
         return [
           picture(
@@ -142,6 +177,7 @@ class Writing {
             block.attrs.width,
             block.attrs.alt,
             block.attrs.align ?? 'left',
+            indentOf(depth),
           ),
         ]
       case 'signatureBlock':
@@ -151,7 +187,7 @@ class Writing {
     }
   }
 
-  private table(block: Table): Content {
+  private table(block: Table, indent: number): Content {
     const columns = Math.max(
       ...block.content.map((row) => row.content.reduce((sum, { attrs }) => sum + attrs.colspan, 0)),
     )
@@ -162,7 +198,7 @@ class Writing {
     return table(
       widths,
       block.content.map((row) => {
-        const around = markers(row.attrs)
+        const around = this.markers(row.attrs)
         return {
           head: row.content.every(({ type }) => type === 'tableHeader'),
           cells: row.content.map((cell, i) => ({
@@ -176,14 +212,19 @@ class Writing {
           })),
         }
       }),
+      indent,
     )
   }
 }
 
-/** What follows a clause's first paragraph takes no number. */
-const indented = (first: IParagraphOptions): IParagraphOptions => {
+/** How far in what is inside so many clauses stands. */
+const indentOf = ({ clauses }: Depth): number =>
+  clauses === 0 ? 0 : CLAUSE_INDENTS[Math.min(clauses, 3) - 1]!
+
+/** What follows a clause's first paragraph takes no number, and stands as far in. */
+const indented = (first: IParagraphOptions, depth: Depth): IParagraphOptions => {
   const { numbering: _numbering, ...rest } = first
-  return first.numbering ? { ...rest, indent: { left: 480 } } : rest
+  return first.numbering ? { ...rest, indent: { left: indentOf(depth) } } : rest
 }
 
 /** A template as a DOCX file. */
@@ -193,18 +234,30 @@ export function templateDocx(
 ): Promise<Uint8Array> {
   const page = content.page ?? plainPage
   const named = (name: string) => `«${name}»`
+  const writing = new Writing(content, pictures)
+  const blocks = writing.blocks(content.document.content, {}, null, NO_DEPTH)
+  const rest: RestOfTemplate = {
+    language: content.language,
+    look: content.look ?? null,
+    initialsOnEveryPage: content.initialsOnEveryPage,
+    tickGroups: content.tickGroups ?? [],
+    conditions: writing.conditions,
+    blanks: writing.blanks,
+    references: writing.references,
+  }
   return assemble({
     title: content.title,
     language: content.language,
     paper: page.paper,
     head: runningLine(page.header, named),
     foot: runningLine(page.footer, named),
-    content: new Writing(content, pictures).blocks(content.document.content, {}, null, NO_DEPTH),
+    content: blocks,
     properties: [
       { name: OUTLINE_PROPERTY, value: JSON.stringify(content.outline) },
       { name: ROLES_PROPERTY, value: JSON.stringify(content.roles) },
       { name: SENDING_PROPERTY, value: JSON.stringify(content.sending) },
       { name: PAGE_PROPERTY, value: JSON.stringify(page) },
+      { name: REST_PROPERTY, value: JSON.stringify(rest) },
     ],
   })
 }

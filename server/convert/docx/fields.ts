@@ -1,5 +1,5 @@
 import type { Inline } from '#core/document/tree.ts'
-import { fieldName } from './names.ts'
+import { fieldName, knownFormat } from './names.ts'
 
 // Complex fields as a word processor writes them, ECMA-376 part 1, 17.16.
 
@@ -11,7 +11,12 @@ export interface Field {
 }
 
 export type FieldMeaning =
-  | { readonly kind: 'merge field'; readonly name: string; readonly label: string }
+  | {
+      readonly kind: 'merge field'
+      readonly name: string
+      readonly label: string
+      readonly format: string | null
+    }
   | {
       readonly kind: 'phrases'
       readonly condition: string
@@ -79,12 +84,19 @@ function comparand(token: Token): { expression: string; field: string | null; nu
   return { expression: JSON.stringify(text), field: null, number: false }
 }
 
+/** The display format behind a field's `\\*`; other programs' formats (MERGEFORMAT, Upper) are none of ours. */
+function formatOf(switches: readonly Token[]): string | null {
+  const at = switches.findIndex(({ words }) => plain(words) === '\\*')
+  return at < 0 ? null : knownFormat(plain(switches[at + 1]?.words ?? []))
+}
+
 /** What a field means for a template. */
 export function meaningOf({ instruction }: Field): FieldMeaning {
   const [name, ...args] = tokens(instruction)
   const kind = name ? plain(name.words).toUpperCase() : ''
   const first = args[0] ? plain(args[0].words) : ''
-  if (kind === 'MERGEFIELD' && first) return { kind: 'merge field', name: fieldName(first), label: first }
+  if (kind === 'MERGEFIELD' && first)
+    return { kind: 'merge field', name: fieldName(first), label: first, format: formatOf(args.slice(1)) }
   if (kind === 'PAGE') return { kind: 'page' }
   if (kind === 'NUMPAGES' || kind === 'SECTIONPAGES') return { kind: 'pages' }
   if ((kind === 'REF' || kind === 'PAGEREF') && first) return { kind: 'reference', bookmark: first }

@@ -158,7 +158,7 @@ export class InlineReader {
         return [
           {
             type: 'mergeField',
-            attrs: { field: meaning.name, format: null },
+            attrs: { field: meaning.name, format: meaning.format },
             ...(marks?.type === 'text' && marks.marks ? { marks: marks.marks } : {}),
           },
         ]

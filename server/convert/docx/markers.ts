@@ -1,13 +1,13 @@
 import type { BlankKind, Block, Inline, PassageAttributes, Text } from '#core/document/tree.ts'
 import { BLANK_KINDS } from '#core/document/tree.ts'
-import { fieldName } from './names.ts'
+import { fieldName, knownFormat } from './names.ts'
 
 // Markers in braces: `{{name}}` is a merge field; `{{if …}}`, `{{else if …}}`, `{{otherwise}}`, `{{for each …}}` and
 // `{{end}}` stand around what they concern, in a line or in paragraphs of their own; blanks and signatures as the
 // writer in server/compose/docx/template.ts puts them.
 
 export type Marker =
-  | { readonly kind: 'field'; readonly name: string; readonly label: string }
+  | { readonly kind: 'field'; readonly name: string; readonly label: string; readonly format: string | null }
   | {
       readonly kind: 'open'
       readonly condition: string | null
@@ -20,14 +20,28 @@ export type Marker =
 
 const straight = (text: string): string => text.replace(/[“”„]/g, '"').replace(/[‘’]/g, "'")
 
-export function readMarker(text: string): Marker {
+/** What a condition was before it was written into a marker, where the document remembers. */
+export type Meant = (written: string) => string
+const asWritten: Meant = (written) => written
+
+/** Finds the condition again that a marker was made of: by its number, or by its words with their quotes as they were. */
+export function meantBy(conditions: readonly string[]): Meant {
+  const byWords = new Map(conditions.map((condition) => [straight(condition.trim()), condition]))
+  return (written) => {
+    const number = /^condition (\d+)$/.exec(written)?.[1]
+    return (number === undefined ? byWords.get(written) : conditions[Number(number) - 1]) ?? written
+  }
+}
+
+export function readMarker(text: string, meant: Meant = asWritten): Marker {
   const inner = text.trim()
   const begins = (word: string) =>
     inner.toLowerCase().startsWith(`${word} `) ? straight(inner.slice(word.length + 1).trim()) : null
   const elseIf = begins('else if')
-  if (elseIf !== null) return { kind: 'open', condition: elseIf, alternative: true, repeat: null }
+  if (elseIf !== null) return { kind: 'open', condition: meant(elseIf), alternative: true, repeat: null }
   const condition = begins('if')
-  if (condition !== null) return { kind: 'open', condition, alternative: false, repeat: null }
+  if (condition !== null)
+    return { kind: 'open', condition: meant(condition), alternative: false, repeat: null }
   const repeat = begins('for each')
   if (repeat !== null) return { kind: 'open', condition: null, alternative: false, repeat: fieldName(repeat) }
   if (/^(otherwise|else)$/i.test(inner))
@@ -45,8 +59,8 @@ export function readMarker(text: string): Marker {
   const blank = /^blank (\S+) (\S+) "([^"]*)"(.*)$/i.exec(straight(inner))
   if (blank && (BLANK_KINDS as readonly string[]).includes(blank[1]!))
     return { kind: 'blank', blank: readBlank(blank) }
-  const [name = ''] = inner.split('|')
-  return { kind: 'field', name: fieldName(name), label: name.trim() }
+  const [name = '', format = ''] = inner.split('|')
+  return { kind: 'field', name: fieldName(name), label: name.trim(), format: knownFormat(format.trim()) }
 }
 
 function readBlank([, kind, role, label, more = '']: RegExpExecArray): Inline & { type: 'blank' } {
@@ -86,19 +100,19 @@ export function joinMarkers(content: readonly Inline[]): readonly Inline[] {
 }
 
 /** What a paragraph of nothing but markers says; null where it says anything else. */
-export function markersOnly(block: Block): readonly Marker[] | null {
+export function markersOnly(block: Block, meant: Meant = asWritten): readonly Marker[] | null {
   if (block.type !== 'paragraph') return null
   const text = (block.content ?? [])
     .map((part) => (part.type === 'text' ? part.text : ' x '))
     .join('')
     .trim()
   if (!/^(\{\{[^{}]*\}\}\s*)+$/.test(text)) return null
-  const found = [...text.matchAll(/\{\{([^{}]*)\}\}/g)].map((match) => readMarker(match[1]!))
+  const found = [...text.matchAll(/\{\{([^{}]*)\}\}/g)].map((match) => readMarker(match[1]!, meant))
   return found.every(({ kind }) => kind === 'open' || kind === 'end' || kind === 'signatures') ? found : null
 }
 
 /** Markers in a line as what they mean: merge fields, blanks, and phrases around what stands between two of them. */
-export function readInlineMarkers(content: readonly Inline[]): readonly Inline[] {
+export function readInlineMarkers(content: readonly Inline[], meant: Meant = asWritten): readonly Inline[] {
   const stack: { attrs: Omit<PassageAttributes, 'id'>; inner: Inline[] }[] = []
   const top: Inline[] = []
   const here = () => stack.at(-1)?.inner ?? top
@@ -116,9 +130,13 @@ export function readInlineMarkers(content: readonly Inline[]): readonly Inline[]
         if (piece) here().push({ ...part, text: piece })
         continue
       }
-      const marker = readMarker(piece)
+      const marker = readMarker(piece, meant)
       if (marker.kind === 'field')
-        here().push({ type: 'mergeField', attrs: { field: marker.name, format: null }, ...marksOf(part) })
+        here().push({
+          type: 'mergeField',
+          attrs: { field: marker.name, format: marker.format },
+          ...marksOf(part),
+        })
       else if (marker.kind === 'blank') here().push(marker.blank)
       else if (marker.kind === 'end') close()
       else if (marker.kind === 'open') {
@@ -164,8 +182,8 @@ function withOpen(block: Block, open: Open, index: number, count: number): Block
 }
 
 /** What a paragraph of markers at the head of a table's row says of the row; null where it is no such paragraph. */
-export function rowMarkers(first: Block): Partial<PassageAttributes> | null {
-  const markers = markersOnly(first)
+export function rowMarkers(first: Block, meant: Meant = asWritten): Partial<PassageAttributes> | null {
+  const markers = markersOnly(first, meant)
   const opens = markers?.filter((marker) => marker.kind === 'open') ?? []
   if (!markers || !opens.length || opens.length !== markers.filter(({ kind }) => kind === 'end').length)
     return null

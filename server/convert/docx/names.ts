@@ -1,4 +1,5 @@
 import type { Block } from '#core/document/tree.ts'
+import { DISPLAY_FORMATS } from '#core/text/format.ts'
 import { allParts, isPassage } from '#core/document/walk.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { fieldNameProblem } from '#core/outline/field.ts'
@@ -77,3 +78,8 @@ export function guessedOutline(blocks: readonly Block[], { labels, hints }: Name
   const inLists = (name: string) => [...repeats].some((list) => name.startsWith(`${list}.`))
   return [...[...names.values()].filter(({ name }) => !inLists(name)), ...lists]
 }
+
+const FORMATS: ReadonlySet<string> = new Set(Object.values(DISPLAY_FORMATS).flat())
+
+/** A display format of ours by its name; null for any other. */
+export const knownFormat = (text: string): string | null => (FORMATS.has(text) ? text : null)

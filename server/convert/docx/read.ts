@@ -7,10 +7,13 @@ import { plainPage } from '#core/document/template.ts'
 import type { PageSetup, TemplateContent } from '#core/document/template.ts'
 import type { Block, Inline, PassageAttributes, Table, TableCell, TableRow } from '#core/document/tree.ts'
 import { inlineText } from '#core/document/walk.ts'
+import { CLAUSE_INDENTS, LIST_INDENT } from '#server/compose/docx/parts.ts'
 import { InlineReader } from './inlines.ts'
 import type { Aside } from './inlines.ts'
 import { keptProperties } from './kept.ts'
-import { joinMarkers, markersOnly, readInlineMarkers, rowMarkers } from './markers.ts'
+import type { KeptProperties } from './kept.ts'
+import { joinMarkers, markersOnly, meantBy, readInlineMarkers, rowMarkers } from './markers.ts'
+import type { Meant } from './markers.ts'
 import { guessedOutline } from './names.ts'
 import { numberingOf, stylesOf } from './numbering.ts'
 import type { Numbering, Styles } from './numbering.ts'
@@ -18,6 +21,7 @@ import { anywhere, attribute, DocxFault, DocxPackage, element, elements, isOn } 
 import type { Relationship } from './package.ts'
 import { Pictures } from './pictures.ts'
 import { Remarks } from './remarks.ts'
+import { restored } from './restored.ts'
 import { blank, structure } from './structure.ts'
 import type { Piece } from './structure.ts'
 
@@ -55,6 +59,8 @@ class Reading {
   private relationships: ReadonlyMap<string, Relationship> = new Map()
   private styles: Styles = new Map()
   private numbering: Numbering = () => null
+  private isOurs = false
+  private meant: Meant = (written) => written
   private ids = 0
   private textWidth = 9360
 
@@ -71,11 +77,14 @@ class Reading {
     this.styles = stylesOf(await this.pack.xml('word/styles.xml'))
     this.numbering = numberingOf(await this.pack.xml('word/numbering.xml'))
     this.tellParts()
+    const kept = await keptProperties(this.pack)
+    this.meant = meantBy(kept.rest.conditions ?? [])
+    this.isOurs = kept.rest.conditions !== undefined
     const section = element(body, 'sectPr')
     const page = await this.page(section)
     await this.pictures.load(this.pack, this.relationships)
-    const blocks = this.withIds(this.structured(this.pieces(body)))
-    const content = await this.content(blocks, page)
+    const blocks = restored(this.withIds(this.structured(this.pieces(body))), kept.rest)
+    const content = this.content(blocks, page, kept)
     return { ok: true, content, report: this.remarks.all(), pictures: [...this.pictures.found.values()] }
   }
 
@@ -148,7 +157,13 @@ class Reading {
         case 'p':
           return this.paragraph(child)
         case 'tbl':
-          return [{ kind: 'continued', block: this.table(child) }]
+          return [
+            {
+              kind: 'continued',
+              block: this.table(child),
+              depth: this.depthAt(Number(attribute(element(element(child, 'tblPr'), 'tblInd'), 'w') ?? 0)),
+            },
+          ]
         case 'sdt':
           return this.pieces(element(child, 'sdtContent') ?? child)
         case 'customXml':
@@ -168,8 +183,15 @@ class Reading {
     })
   }
 
+  /** How many clauses around what stands so far in; of other programs' documents nobody can say. */
+  private depthAt(twips: number): number | undefined {
+    return this.isOurs ? CLAUSE_INDENTS.filter((indent) => indent <= twips).length : undefined
+  }
+
   private paragraph(paragraph: Element): readonly Piece[] {
     const properties = element(paragraph, 'pPr')
+    const indent = element(properties, 'ind')
+    const left = Number(attribute(indent, 'left') ?? attribute(indent, 'start') ?? 0)
     const style = this.styles.get(attribute(element(properties, 'pStyle'), 'val') ?? '')
     const found: Aside = { drawings: [], breaks: 0 }
     const inline = this.inlines.paragraph(paragraph, found)
@@ -177,12 +199,12 @@ class Reading {
     // Markers in a paragraph of their own speak of the paragraphs that follow, not of words.
     const raw = joinMarkers(inline)
     const alone = markersOnly({ type: 'paragraph', attrs: blank, content: raw }) !== null
-    const content = tidy(alone ? raw : readInlineMarkers(raw))
+    const content = tidy(alone ? raw : readInlineMarkers(raw, this.meant))
     const bookmarks = elements(paragraph, 'bookmarkStart').map((each) => attribute(each, 'name') ?? '')
     const after: Piece[] = [
       ...found.drawings.flatMap((drawing): readonly Piece[] => {
         const block = this.pictures.block(drawing, this.textWidth)
-        return block ? [{ kind: 'continued', block }] : []
+        return block ? [{ kind: 'continued', block, depth: this.depthAt(left) }] : []
       }),
       ...Array.from({ length: found.breaks }, (): Piece => ({
         kind: 'block',
@@ -225,15 +247,13 @@ class Reading {
           'changed',
           `Numbers in the manner ${number.special}; clauses number 1, 1.1, (a) here`,
         )
-      return [{ kind: number.kind, level: number.level, content, bookmarks }, ...after]
+      const depth = this.depthAt(left - LIST_INDENT * (number.level + 1))
+      return [{ kind: number.kind, level: number.level, content, bookmarks, depth }, ...after]
     }
     const keep = element(properties, 'keepLines') ? { keep: true } : {}
     const block: Block = { type: 'paragraph', attrs: { ...blank, ...keep }, content }
-    const indented =
-      Number(
-        attribute(element(properties, 'ind'), 'left') ?? attribute(element(properties, 'ind'), 'start') ?? 0,
-      ) > 200
-    return [{ kind: indented ? 'continued' : 'block', block }, ...after]
+    const indented = left > 200
+    return [{ kind: indented ? 'continued' : 'block', block, depth: this.depthAt(left) }, ...after]
   }
 
   // --- tables -----------------------------------------------------------------------------------------------------
@@ -258,7 +278,8 @@ class Reading {
           return []
         }
         const pieces = this.pieces(cell)
-        const first = i === 0 && pieces[0] && 'block' in pieces[0] ? rowMarkers(pieces[0].block) : null
+        const first =
+          i === 0 && pieces[0] && 'block' in pieces[0] ? rowMarkers(pieces[0].block, this.meant) : null
         if (first) markers = first
         const blocks = this.structured(first ? pieces.slice(1) : pieces)
         const colwidth = widths.slice(at, at + colspan).map((width) => Math.round(width / 15))
@@ -283,7 +304,7 @@ class Reading {
   }
 
   private structured(pieces: readonly Piece[]): readonly Block[] {
-    return structure(pieces, () => this.newId(), this.bookmarks)
+    return structure(pieces, () => this.newId(), this.bookmarks, this.meant)
   }
 
   /** Ids for everything that needs one, and references by them. */
@@ -314,11 +335,11 @@ class Reading {
 
   // --- the whole --------------------------------------------------------------------------------------------------
 
-  private async content(blocks: readonly Block[], page: PageSetup): Promise<TemplateContent> {
-    const kept = await keptProperties(this.pack)
+  private content(blocks: readonly Block[], page: PageSetup, kept: KeptProperties): TemplateContent {
     const title =
       (kept.title ?? this.name.replace(/\.docx?$/i, '')).trim().slice(0, 200) || 'Imported template'
     const base = emptyTemplate(title)
+    const { conditions: _conditions, blanks: _blanks, references: _references, ...rest } = kept.rest
     const outline = kept.outline ?? guessedOutline(blocks, this.inlines)
     const content: TemplateContent = {
       ...base,
@@ -327,6 +348,7 @@ class Reading {
       roles: kept.roles ?? [],
       sending: kept.sending ?? base.sending,
       page: kept.page ?? page,
+      ...rest,
     }
     if (!kept.outline && outline.length)
       this.remarks.tell(

@@ -1,15 +1,19 @@
 import type { Block, Inline, ListItem } from '#core/document/tree.ts'
 import { markersOnly, under } from './markers.ts'
-import type { Open } from './markers.ts'
+import type { Meant, Open } from './markers.ts'
 
-/** A paragraph, table or picture, with what its numbering says of it; levels count from 0. */
+/**
+ * A paragraph, table or picture, with what its numbering says of it; levels count from 0. `depth` is how many clauses it is
+ * inside of, where the document tells; of others it is guessed.
+ */
 export type Piece =
-  | { readonly kind: 'block' | 'continued'; readonly block: Block }
+  | { readonly kind: 'block' | 'continued'; readonly block: Block; readonly depth?: number | undefined }
   | {
       readonly kind: 'clause' | 'bullet' | 'letter'
       readonly level: number
       readonly content: readonly Inline[]
       readonly bookmarks: readonly string[]
+      readonly depth?: number | undefined
     }
 
 /** Attributes of a part that gets its id at the end. */
@@ -48,6 +52,7 @@ export function structure(
   pieces: readonly Piece[],
   newId: () => string,
   bookmarks: Map<string, string>,
+  meant: Meant,
 ): readonly Block[] {
   const top: Block[] = []
   let stack: Standing[] = []
@@ -74,15 +79,20 @@ export function structure(
     put(made)
     stack.push({ level, clause: made })
   }
+  const goTo = ({ depth }: Piece) => {
+    if (depth !== undefined) stack = stack.slice(0, depth)
+  }
   for (const piece of pieces) {
     if (piece.kind === 'clause') clause(piece)
-    else if (piece.kind === 'bullet' || piece.kind === 'letter')
+    else if (piece.kind === 'bullet' || piece.kind === 'letter') {
+      goTo(piece)
       addItem(here(), { ...piece, kind: piece.kind }, put)
-    else {
+    } else {
       const { kind, block } = piece as Piece & { readonly kind: 'block' | 'continued' }
-      const markers = markersOnly(block)
+      const markers = markersOnly(block, meant)
       if (!markers) {
         if (kind === 'block' && block.type !== 'table') stack = []
+        goTo(piece)
         put(block)
       }
       for (const marker of markers ?? []) {
