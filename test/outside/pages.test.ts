@@ -4,10 +4,12 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
 import { expect } from 'chai'
+import fc from 'fast-check'
 import { PDFArray, PDFDict, PDFDocument, PDFName } from 'pdf-lib'
 import { plainLook } from '#core/document/look.ts'
 import { merge } from '#core/merge/merge.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
+import { finishedText } from '#core/merge/text.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { colonySale } from '#demo/colony-sale.ts'
 import { seasonAgreement } from '#demo/season-agreement.ts'
@@ -17,6 +19,7 @@ import { sealKey } from '#server/seal/certificate.ts'
 import { seal } from '#server/seal/seal.ts'
 import { stamp } from '#server/seal/stamp.ts'
 import { readSettings } from '#server/settings.ts'
+import { anyRecord, anyTemplate } from '#test/support/templates.ts'
 
 const run = promisify(execFile)
 const AT = new Date('2026-11-23T12:00:00Z')
@@ -78,6 +81,42 @@ describe('pages and seal as outside readers see them', () => {
   after(async () => {
     await pages.stop()
     await rm(folder, { recursive: true, force: true })
+  })
+
+  // ISO 14289-1 (PDF/UA-1), 7.1: content has its logical order; poppler's pdftotext is the reader.
+  it('have their words in reading order, whatever the template', async function () {
+    this.timeout(120_000)
+    const wordsOf = (text: string) => text.match(/[\p{L}\p{N}]+/gu) ?? []
+    await fc.assert(
+      fc.asyncProperty(anyTemplate, anyRecord, async (template, data) => {
+        const prepared = prepareTemplate({
+          ...template,
+          page: { paper: 'a4', header: '', footer: '' },
+        })
+        if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
+        const { document } = merge(prepared.ready, data, null)
+        const drawn = await pages.document(document, {
+          proof: false,
+          at: AT,
+          // Words broken at the ends of lines would be two.
+          look: { ...plainLook, justified: false },
+          pictures: [],
+        })
+        const { stdout } = await run('pdftotext', ['-raw', await save('any.pdf', drawn.pdf), '-'])
+        // Blanks are ruled lines with a small letter, and signatures have words of their own: both are left out of this.
+        const plain = finishedText(document)
+          .filter((each) => !each.includes('[') && !each.includes('|'))
+          .map((each) => wordsOf(each).join(' '))
+        const read = wordsOf(stdout).join(' ')
+        let at = 0
+        for (const paragraph of plain) {
+          const found = read.indexOf(paragraph, at)
+          expect(found, `“${paragraph}” in its place in “${read}”`).to.be.at.least(at)
+          at = found + paragraph.length
+        }
+      }),
+      { numRuns: 25, endOnFailure: true },
+    )
   })
 
   it('qpdf finds no fault in a document, and pdfinfo its title, language tags and page count', async () => {
