@@ -6,6 +6,7 @@ import { merge } from '#core/merge/merge.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import { finishedText } from '#core/merge/text.ts'
 import type { TemplateContent } from '#core/document/template.ts'
+import type { RecordData } from '#core/outline/field.ts'
 import type { App } from '#server/app.ts'
 import { migrate } from '#server/db/connect.ts'
 import { person, ruleTable, series, team, teamMember, template } from '#server/db/schema.ts'
@@ -154,15 +155,47 @@ async function loadStudio(app: App, ines: Person, seasonId: string): Promise<voi
   }
   const { id } = await addTemplate(app, ines, sale, sales)
   await publish(app, ines, id, 1, 'First edition')
-  const prepared = prepareTemplate(sale)
+  for (const payment of ['at handover', 'in instalments'])
+    await keepExample(app, ines, id, sale, `Paid ${payment}`, { payment })
+  await keepExample(app, ines, seasonId, seasonAgreement, 'Own land, returning, at home', {
+    'land.leased': false,
+    first_season: false,
+    organic: false,
+    'orchard.state': 'Oregon',
+    colonies: '120',
+  })
+  await keepExample(
+    app,
+    ines,
+    seasonId,
+    seasonAgreement,
+    'Leased, organic, first season, from another state',
+    {
+      'land.leased': true,
+      landowner: 'Amos Pell',
+      first_season: true,
+      organic: true,
+      'orchard.state': 'Idaho',
+      colonies: '480',
+    },
+  )
+}
+
+/** A saved case of a template's own examples with some values of its own, and the wording it gives now. */
+async function keepExample(
+  app: App,
+  ines: Person,
+  templateId: string,
+  content: TemplateContent,
+  name: string,
+  values: RecordData,
+): Promise<void> {
+  const prepared = prepareTemplate(content)
   if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
-  for (const payment of ['at handover', 'in instalments']) {
-    const data = { ...examples(sale), payment, ...senderOf(sale, ines) }
-    const expected = finishedText(merge(prepared.ready, data, null).document)
-    await keepCase(app, ines, id, {
-      name: `Paid ${payment}`,
-      data: structuredClone(data) as Record<string, string>,
-      expected: [...expected],
-    })
-  }
+  const data = { ...examples(content), ...values, ...senderOf(content, ines) }
+  await keepCase(app, ines, templateId, {
+    name,
+    data: structuredClone(data) as Record<string, string>,
+    expected: [...finishedText(merge(prepared.ready, data, null).document)],
+  })
 }

@@ -350,4 +350,34 @@ describe('JSON (RFC 8259)', () => {
       expect(found.ok).to.equal(false)
     }
   })
+
+  it('with an object a line is a list of them, and a broken line is a fault', async () => {
+    const lines = await readSheetFile('a.json', Buffer.from('{"a": 1, "b": "x"}\n\n{"a": 2}\r\n'))
+    expect(lines.ok && lines.rows.map(({ cells }) => cells)).to.deep.equal([
+      [1, 'x'],
+      [2],
+    ])
+    for (const bad of ['{"a": 1}\n{"a": ', '{"a": 1}\n[2]', '{"a": 1}\nwords'])
+      expect((await readSheetFile('a.json', Buffer.from(bad))).ok, bad).to.equal(false)
+  })
+
+  it('loses the one character that nothing can keep, in names and in values', async () => {
+    const found = await read([{ 'Orch\0ard': 'Fox\0ford', acres: 12 }, { acres: 13 }])
+    expect(found).to.deep.equal({
+      names: ['Orchard', 'acres'],
+      rows: [
+        ['Foxford', 12],
+        [null, 13],
+      ],
+    })
+  })
+
+  it('names columns like parts of objects without harm', async () => {
+    const found = await readSheetFile(
+      'a.json',
+      Buffer.from('[{"constructor": 1, "__proto__": {"polluted": "yes"}, "toString": "x"}]'),
+    )
+    expect(found.ok && found.columns.map(({ name }) => name)).to.include('constructor')
+    expect(({} as Record<string, unknown>)['polluted']).to.equal(undefined)
+  })
 })

@@ -12,18 +12,41 @@ const isObjects = (value: Json): value is readonly { readonly [name: string]: Js
 
 const DEEPEST = 6
 
+/** Texts without U+0000, which says nothing and which no database keeps. */
+const parse = (text: string): Json =>
+  JSON.parse(text, (_key, value: Json) =>
+    typeof value === 'string' && value.includes('\0') ? value.replaceAll('\0', '') : value,
+  ) as Json
+
+/** An object a line, as logs and exports have them; null where any line is none. */
+function readLines(text: string): readonly Json[] | null {
+  const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '')
+  if (lines.length < 2) return null
+  try {
+    const values = lines.map(parse)
+    return isObjects(values) ? values : null
+  } catch {
+    return null
+  }
+}
+
 /**
  * JSON (RFC 8259): a list of objects, or an object that has such lists. Names become the row of column names; groups
- * become "grower name", and lists inside become numbered columns: "lines 1 item", "lines 2 item".
+ * become "grower name", and lists inside become numbered columns: "lines 1 item", "lines 2 item". An object a line, without
+ * a list around them, is read as well.
  */
 export function readJson(name: string, bytes: Uint8Array): Book {
+  const text = decodeText(bytes).text.replace(/^\uFEFF/, '')
   let value: Json
   try {
-    value = JSON.parse(decodeText(bytes).text.replace(/^\uFEFF/, '')) as Json
+    value = parse(text)
   } catch (error) {
-    throw new SheetFault(
-      `The JSON cannot be read: ${error instanceof Error ? error.message : 'it has a fault'}.`,
-    )
+    const lines = readLines(text)
+    if (!lines)
+      throw new SheetFault(
+        `The JSON cannot be read: ${error instanceof Error ? error.message : 'it has a fault'}.`,
+      )
+    value = lines
   }
   const lists = isObjects(value)
     ? [[name, value] as const]
@@ -50,7 +73,8 @@ function tableOf(name: string, list: readonly { readonly [name: string]: Json }[
     const put = (path: string, value: Json, depth: number): void => {
       if (depth > DEEPEST) throw new SheetFault(`“${path}” is nested more than ${DEEPEST} deep.`)
       if (isObject(value))
-        for (const [key, inner] of Object.entries(value)) put(`${path} ${key}`.trim(), inner, depth + 1)
+        for (const [key, inner] of Object.entries(value))
+          put(`${path} ${key.replaceAll('\0', '')}`.trim(), inner, depth + 1)
       else if (isObjects(value)) value.forEach((inner, i) => put(`${path} ${i + 1}`, inner, depth + 1))
       else {
         if (!places.has(path)) places.set(path, places.size)
