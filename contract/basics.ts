@@ -19,3 +19,5 @@ export const pageQuery = v.object({
   limit: v.optional(v.pipe(wholeNumber, v.maxValue(1000)), '200'),
 })
 export const done = v.object({ done: v.literal(true) })
+/** Of an upload: the file's name as it was chosen. */
+export const uploadQuery = v.object({ name: v.pipe(v.string(), v.minLength(1), v.maxLength(200)) })

@@ -57,6 +57,58 @@ describe('access (WCAG 2.2 AA by axe-core), light and dark', () => {
         await page.locator('[data-page="1"] canvas').waitFor()
       },
     ],
+    ...(['data', 'roles', 'page', 'sending', 'checks', 'cases', 'editions'] as const).map(
+      (panel): readonly [string, () => Promise<void>] => [
+        `studio, ${panel}`,
+        async () => {
+          await page.getByRole('tab', { name: panel }).click()
+          if (panel === 'data')
+            await page
+              .getByRole('button', { name: /^Orchard/ })
+              .first()
+              .click()
+          if (panel === 'cases') await page.getByText('as it must be').first().waitFor()
+        },
+      ],
+    ),
+    [
+      'a condition in the studio',
+      async () => {
+        await page.getByRole('tab', { name: 'text' }).click()
+        await page
+          .getByRole('button', { name: /^only where organic/ })
+          .first()
+          .click()
+        await page.getByText(/True for \d+ of 240 rows/).waitFor()
+      },
+    ],
+    [
+      'a clause of the library',
+      async () => {
+        await page.goto(`${running.url}/templates/library`)
+        await page.getByRole('button', { name: /^Law/ }).click()
+        await page.getByRole('textbox', { name: 'Template text' }).getByText('State of Oregon').waitFor()
+      },
+    ],
+    [
+      'a packet',
+      async () => {
+        await page.goto(`${running.url}/templates/packets`)
+        await page.getByRole('button', { name: /Season packet/ }).click()
+        await page.getByRole('button', { name: 'Keep' }).waitFor()
+      },
+    ],
+    [
+      'find or do',
+      async () => {
+        await page.goto(`${running.url}/desk`)
+        await page.getByRole('heading', { name: 'Desk' }).waitFor()
+        await page.keyboard.press('Control+k')
+        await page.getByRole('combobox', { name: 'Find or do' }).fill('fox')
+        await page.getByRole('option').first().waitFor()
+      },
+    ],
+    ['imports', async () => void (await page.goto(`${running.url}/records/imports`))],
     ['deals', async () => void (await page.goto(`${running.url}/records/deals`))],
     [
       'a customer',
