@@ -13,15 +13,12 @@ import type {
 } from '../document/tree.ts'
 import { clauseTitle, titleOfClause } from '../document/walk.ts'
 import { explain, withValues } from '../expression/explain.ts'
-import type { Wording } from '../expression/explain.ts'
 import { compileExpression } from '../expression/compile.ts'
-import { toText } from '../expression/value.ts'
 import type { Context, Value } from '../expression/value.ts'
 import type { Field, RecordData } from '../outline/field.ts'
 import { completeRecord, toValue } from '../outline/record.ts'
 import { perObject } from '../per-object.ts'
 import { defaultFormat, formatValue } from '../text/format.ts'
-import { fillPattern } from '../text/pattern.ts'
 import { decide, wordingKey } from '../wording/wording.ts'
 import { runStyle } from './finished.ts'
 import type {
@@ -36,6 +33,7 @@ import type {
   Run,
   SignaturePlace,
 } from './finished.ts'
+import { shown, wordingOf } from './fill.ts'
 import { clauseNumber, fullNumber } from './numbering.ts'
 import { peopleOfRecord, roleKey } from './people.ts'
 import type { ReadyTemplate } from './prepare.ts'
@@ -59,40 +57,6 @@ export function merge(
   const { data: complete, context } = completeRecord(template.outline, data)
   return new Merging(template, complete, context, options).run(number)
 }
-
-/** `{{name}}` patterns of a template for one record; `{{number}}` is the agreement's number. */
-export function fill(
-  template: ReadyTemplate,
-  data: RecordData,
-  pattern: string,
-  number: string | null,
-): string {
-  const { data: complete } = completeRecord(template.outline, data)
-  return fillPattern(pattern, (name) => (name === 'number' ? number : shown(template, complete, name)))
-}
-
-function shown(template: ReadyTemplate, data: RecordData, name: string): string | null {
-  const field = template.fields.get(name)
-  const value = data[name]
-  return field && value !== undefined
-    ? formatValue(field, toValue(field, value), null, template.content.language)
-    : null
-}
-
-/** How a template's own words and formats tell names and values. */
-export const wordingOf = (template: ReadyTemplate): Wording => ({
-  label: (name) =>
-    template.fields.get(name)?.label ??
-    template.mergeable.get(name.replace(/^item\./, ''))?.field.label ??
-    name,
-  show: (value, name) => {
-    const field = name === null ? undefined : template.fields.get(name)
-    return (
-      (field && formatValue(field, value, null, template.content.language)) ??
-      (value === null ? 'empty' : toText(value))
-    )
-  },
-})
 
 type PendingReference = {
   -readonly [K in keyof (Run & { kind: 'reference' })]: (Run & { kind: 'reference' })[K]

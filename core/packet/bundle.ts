@@ -1,6 +1,7 @@
 import type { Outline, RecordData } from '../outline/field.ts'
 import { examine } from '../merge/examine.ts'
-import { fill as fillOne, merge, wordingOf } from '../merge/merge.ts'
+import { fill as fillOne, wordingOf } from '../merge/fill.ts'
+import { merge } from '../merge/merge.ts'
 import type { Merged, MergeProblem, Person } from '../merge/finished.ts'
 import { suppliedFields } from '../merge/fields.ts'
 import type { ReadyTemplate } from '../merge/prepare.ts'

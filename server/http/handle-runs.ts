@@ -1,3 +1,4 @@
+import * as redo from '#server/services/redo.ts'
 import * as outputs from '#server/services/run-outputs.ts'
 import * as runs from '#server/services/runs.ts'
 import * as setup from '#server/services/run-setup.ts'
@@ -47,8 +48,8 @@ export const runHandlers = {
     await setup.answerRow(app, params.id, params.row, body)
     return done
   },
-  rowChanges: async ({ app, params }) => runs.rowChanges(app, params.id, params.row),
-  redoRows: async ({ app, params }) => runs.redoRows(app, params.id),
+  rowChanges: async ({ app, params }) => redo.rowChanges(app, params.id, params.row),
+  redoRows: async ({ app, params }) => redo.redoRows(app, params.id),
   tickWording: async ({ app, params, body, ...call }) => {
     await runs.tickWording(app, signedIn(call), params.id, body)
     return done

@@ -1,4 +1,6 @@
 import * as mappings from '#server/services/mappings.ts'
+import * as mending from '#server/services/mending.ts'
+import * as rows from '#server/services/sheet-rows.ts'
 import * as sheets from '#server/services/sheets.ts'
 import { signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
@@ -10,11 +12,11 @@ export const sheetHandlers = {
     return sheets.uploadSheet(app, signedIn(call), query.name, uploaded(request.body))
   },
   sheet: async ({ app, params }) => sheets.readSheet(app, params.id),
-  sheetRows: async ({ app, params, query }) => sheets.sheetRows(app, params.id, query),
+  sheetRows: async ({ app, params, query }) => rows.sheetRows(app, params.id, query),
   mapping: async ({ app, params }) => mappings.readMapping(app, params.id, params.template),
   saveMapping: async ({ app, params, body }) =>
     mappings.saveMapping(app, params.id, params.template, body.columns),
-  readAgain: async ({ app, params, body }) => sheets.readAgain(app, params.id, body),
-  sayColumn: async ({ app, params, body }) => sheets.sayColumn(app, params.id, body),
-  mendCells: async ({ app, params, body }) => sheets.mendCells(app, params.id, body),
+  readAgain: async ({ app, params, body }) => mending.readAgain(app, params.id, body),
+  sayColumn: async ({ app, params, body }) => mending.sayColumn(app, params.id, body),
+  mendCells: async ({ app, params, body }) => mending.mendCells(app, params.id, body),
 } satisfies Partial<Handlers>

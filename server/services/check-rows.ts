@@ -18,7 +18,7 @@ import { agreement, edition, person, run, runFile, runRow, sheet } from '#server
 import type { ExtraFile } from '#server/db/schema.ts'
 import { bundleOfRun, senderDetails } from './editions.ts'
 import { activeRules } from './rules.ts'
-import { allRows, rowPages } from './sheets.ts'
+import { allRows, rowPages } from './sheet-rows.ts'
 
 type Run = typeof run.$inferSelect
 type Row = typeof runRow.$inferSelect

@@ -14,7 +14,8 @@ import { transaction } from '#server/db/transaction.ts'
 import { notFound } from '#server/problem.ts'
 import { fieldsOf } from './records.ts'
 import { checkAgain } from './run-check.ts'
-import { describeAgain, keepAsSheet, lockSheet, shownColumn, withMended } from './sheets.ts'
+import { describeAgain, lockSheet, withMended } from './mending.ts'
+import { keepAsSheet, shownColumn } from './sheets.ts'
 
 // Deals of the record book as rows of runs, and how these follow the record book.
 

@@ -14,7 +14,8 @@ import { mapping, mappingMemory } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { invalid } from '#server/problem.ts'
 import { rowLabel } from '#core/run/label.ts'
-import { columnsOf, draftOf, ROWS_AT_ONCE, rowPages, rowsAfter } from './sheets.ts'
+import { columnsOf, ROWS_AT_ONCE, rowPages, rowsAfter } from './sheet-rows.ts'
+import { draftOf } from './sheets.ts'
 
 export interface CurrentMapping {
   readonly columns: readonly Column[]

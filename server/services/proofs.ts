@@ -22,7 +22,7 @@ import { agreementData } from './by-hand.ts'
 import { prepare, senderOf } from './editions.ts'
 import { rowLabel } from '#core/run/label.ts'
 import { currentMapping } from './mappings.ts'
-import { oneRow } from './sheets.ts'
+import { oneRow } from './sheet-rows.ts'
 
 type Proof = v.InferOutput<typeof proofSchema>
 

@@ -19,7 +19,7 @@ import { transaction } from '#server/db/transaction.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
 import { checkMapping } from './mappings.ts'
 import { fieldsOf, insertRecord } from './records.ts'
-import { allRows, columnsOf } from './sheets.ts'
+import { allRows, columnsOf } from './sheet-rows.ts'
 
 type Asked = v.InferOutput<typeof importStart>
 

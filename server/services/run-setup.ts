@@ -23,7 +23,8 @@ import { checkMapping, currentMapping, faultsOf, keepMapping } from './mappings.
 import { labelField } from '#core/run/label.ts'
 import { askForCheck, checkAtOnce } from './run-check.ts'
 import { requireRight } from './shelves.ts'
-import { columnsOf, shownColumn } from './sheets.ts'
+import { columnsOf } from './sheet-rows.ts'
+import { shownColumn } from './sheets.ts'
 import { latestEdition } from './templates.ts'
 
 /** Sets up a run of the newest editions over a sheet; its rows are checked by a job at once. */

@@ -11,7 +11,7 @@ import type { App } from '#server/app.ts'
 import { senderOf } from './editions.ts'
 import { prepareOutlineOf } from './proofs.ts'
 import { currentMapping } from './mappings.ts'
-import { ROWS_AT_ONCE, rowPages } from './sheets.ts'
+import { ROWS_AT_ONCE, rowPages } from './sheet-rows.ts'
 
 type Survey = v.InferOutput<typeof surveySchema>
 

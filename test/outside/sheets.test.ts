@@ -353,10 +353,7 @@ describe('JSON (RFC 8259)', () => {
 
   it('with an object a line is a list of them, and a broken line is a fault', async () => {
     const lines = await readSheetFile('a.json', Buffer.from('{"a": 1, "b": "x"}\n\n{"a": 2}\r\n'))
-    expect(lines.ok && lines.rows.map(({ cells }) => cells)).to.deep.equal([
-      [1, 'x'],
-      [2],
-    ])
+    expect(lines.ok && lines.rows.map(({ cells }) => cells)).to.deep.equal([[1, 'x'], [2]])
     for (const bad of ['{"a": 1}\n{"a": ', '{"a": 1}\n[2]', '{"a": 1}\nwords'])
       expect((await readSheetFile('a.json', Buffer.from(bad))).ok, bad).to.equal(false)
   })

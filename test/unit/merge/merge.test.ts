@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { fill, merge } from '#core/merge/merge.ts'
+import { fill } from '#core/merge/fill.ts'
+import { merge } from '#core/merge/merge.ts'
 import { clauseNumber } from '#core/merge/numbering.ts'
 import type { FinishedBlock } from '#core/merge/finished.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'

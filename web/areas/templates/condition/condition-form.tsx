@@ -1,7 +1,7 @@
 import { useMemo } from 'react'
 import { explain } from '#core/expression/explain.ts'
 import { compileExpression } from '#core/expression/compile.ts'
-import { wordingOf } from '#core/merge/merge.ts'
+import { wordingOf } from '#core/merge/fill.ts'
 import { completeRecord } from '#core/outline/record.ts'
 import { Button } from '#web/parts/button.tsx'
 import { plural } from '#web/parts/when.tsx'

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { SendingDefaults } from '#core/document/template.ts'
-import { fill } from '#core/merge/merge.ts'
+import { fill } from '#core/merge/fill.ts'
 import { patternNames } from '#core/text/pattern.ts'
 import { Input, Labelled, TextArea } from '#web/parts/input.tsx'
 import { useReadyTemplate, useStudio } from '../studio-context.ts'

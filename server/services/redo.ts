@@ -1,0 +1,100 @@
+import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { rowChangesSchema } from '#contract/run.ts'
+import { compareWords } from '#core/compare/words.ts'
+import { finishedText } from '#core/merge/text.ts'
+import { bundleFields, mergeBundle } from '#core/packet/bundle.ts'
+import { toValue } from '#core/outline/record.ts'
+import type { RecordData } from '#core/outline/field.ts'
+import { formatValue } from '#core/text/format.ts'
+import type { App } from '#server/app.ts'
+import { agreement, run, runRow } from '#server/db/schema.ts'
+import { transaction } from '#server/db/transaction.ts'
+import { conflict, notFound } from '#server/problem.ts'
+import { revisionRefusal } from './revisions.ts'
+import { openRun } from './runs.ts'
+
+/** What a made row would say now, against what it says: the values that differ, and the paragraphs. */
+export async function rowChanges(
+  app: App,
+  id: string,
+  row: number,
+): Promise<v.InferOutput<typeof rowChangesSchema>> {
+  const [found] = await app.db
+    .select({ row: runRow, agreement })
+    .from(runRow)
+    .innerJoin(agreement, and(eq(agreement.runId, runRow.runId), eq(agreement.row, runRow.row)))
+    .where(and(eq(runRow.runId, id), eq(runRow.row, row)))
+  if (!found) throw notFound('row')
+  const after = found.row.changed ?? found.row.data
+  const { bundle } = await openRun(app, id, found.row.language)
+  const textOf = (data: RecordData) =>
+    mergeBundle(bundle, data, found.agreement.number).documents.flatMap(({ document }) =>
+      finishedText(document),
+    )
+  const fields = bundleFields(bundle).filter(({ type }) => type !== 'list')
+  const { language } = bundle.parts[0].content
+  return {
+    values: fields.flatMap((field) => {
+      const shown = (data: RecordData) => {
+        const value = data[field.name]
+        return value === undefined ? '' : (formatValue(field, toValue(field, value), null, language) ?? '')
+      }
+      const [before, now] = [shown(found.agreement.data), shown(after)]
+      return before === now ? [] : [{ label: field.label, before, after: now }]
+    }),
+    paragraphs: differingParagraphs(textOf(found.agreement.data), textOf(after)),
+    refusal: redoRefusal(found.agreement, found.row),
+  }
+}
+
+function differingParagraphs(before: readonly string[], after: readonly string[]) {
+  const changes = compareWords(before.join('\n'), after.join('\n'))
+  const paragraphs: { kind: 'same' | 'added' | 'removed'; text: string }[][] = [[]]
+  for (const { kind, text } of changes)
+    text.split('\n').forEach((part, i) => {
+      if (i > 0) paragraphs.push([])
+      if (part) paragraphs.at(-1)!.push({ kind, text: part })
+    })
+  return paragraphs.filter((paragraph) => paragraph.some(({ kind }) => kind !== 'same'))
+}
+
+/** Why a made row cannot be made again; null where it can. */
+function redoRefusal(made: typeof agreement.$inferSelect, row: typeof runRow.$inferSelect): string | null {
+  if (row.changed === null) return 'Nothing has changed in its source.'
+  if (row.problems.length) return `The row needs a hand first: ${row.problems[0]!.message}`
+  if (made.content)
+    return 'Its wording was changed by hand: change its values there, so that nothing is lost.'
+  return revisionRefusal(made, 'it')
+}
+
+/** Makes the rows again whose source has changed since; each agreement keeps its number and gets its next revision. */
+export async function redoRows(app: App, id: string) {
+  return transaction(app, async ({ db, enqueue }) => {
+    const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
+    if (!found) throw notFound('run')
+    if (found.state === 'generating') throw conflict('The run is being made just now.')
+    const changed = await db
+      .select({ row: runRow, agreement })
+      .from(runRow)
+      .innerJoin(agreement, and(eq(agreement.runId, runRow.runId), eq(agreement.row, runRow.row)))
+      .where(and(eq(runRow.runId, id), isNotNull(runRow.changed)))
+    const redone = changed.filter((each) => redoRefusal(each.agreement, each.row) === null)
+    if (redone.length === 0) throw conflict('There is no row that can be made again.')
+    await db
+      .update(runRow)
+      .set({ state: 'ready', data: sql`${runRow.changed}`, changed: null })
+      .where(
+        and(
+          eq(runRow.runId, id),
+          inArray(
+            runRow.row,
+            redone.map((each) => each.row.row),
+          ),
+        ),
+      )
+    await db.update(run).set({ state: 'generating', generateEndedAt: null }).where(eq(run.id, id))
+    await enqueue('generate-run', { runId: id })
+    return { redone: redone.length, refused: changed.length - redone.length }
+  })
+}
