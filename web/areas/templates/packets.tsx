@@ -24,12 +24,14 @@ export default function Packets() {
   return (
     <div className="flex h-full flex-col">
       <div className="flex items-center gap-4 px-4 pt-4 pb-3">
-        <h1 className="text-xl">Packets</h1>
-        <p className="text-sm text-soft">
-          Several templates from one record: each value asked once, one number, one signing.{' '}
-          <Link to="/templates" className="text-petrol hover:underline">
+        <div>
+          <Link to="/templates" className="block text-xs text-petrol hover:underline">
             Templates
           </Link>
+          <h1 className="text-xl">Packets</h1>
+        </div>
+        <p className="self-end text-sm text-soft">
+          Several templates from one record: each value asked once, one number, one signing.
         </p>
         {writer && (
           <Button kind="main" className="ml-auto" onClick={() => setOpen('new')}>

@@ -76,7 +76,7 @@ export function MarginNotes({
     }
   }, [editor, page, checked])
   return (
-    <div className="absolute inset-y-0 left-0 w-40" aria-label="Margin notes">
+    <div className="absolute inset-y-0 left-0 w-40" role="group" aria-label="Margin notes">
       {notes.map((note) => (
         <Note
           key={`${note.kind} ${note.id}`}
