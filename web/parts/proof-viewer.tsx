@@ -2,6 +2,7 @@ import type { PDFDocumentProxy } from 'pdfjs-dist'
 import { useEffect, useRef, useState } from 'react'
 import type { ReactNode, RefObject } from 'react'
 import { openPdf } from './pdf.ts'
+import { quiet } from './quiet.ts'
 
 interface Props {
   readonly bytes: Uint8Array | null
@@ -18,6 +19,8 @@ interface Shown {
 }
 
 const GAP = 14
+/** Milliseconds that new pages give way to keys being typed. */
+const MOST_WAIT = 600
 
 /** Finished pages, as wide as the room there is; a new version takes the place of the old one without a flicker. */
 export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props) {
@@ -40,8 +43,10 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props
   useEffect(() => {
     if (!bytes) return
     let current = true
-    openPdf(bytes)
+    quiet(MOST_WAIT)
+      .then(() => (current ? openPdf(bytes) : null))
       .then(async (document) => {
+        if (!document) return
         const pages = await Promise.all(
           Array.from({ length: document.numPages }, (_, i) => document.getPage(i + 1)),
         )
