@@ -14,45 +14,10 @@ import {
   splitClause,
   toggleClause,
 } from '#web/areas/templates/editor/clause-commands.ts'
-import {
-  Clause,
-  ImageNode,
-  LetteredList,
-  MergeFieldNode,
-  PageBreakNode,
-  PhraseNode,
-  PlainHeading,
-  PlainList,
-  PlainListItem,
-  PlainParagraph,
-  SignatureBlockNode,
-  TableCellNode,
-  TableHeaderNode,
-  TableNode,
-  TableRowNode,
-} from '#web/areas/templates/editor/nodes.ts'
+import { NODES } from '#web/areas/templates/editor/nodes.ts'
 import { passageNotes } from '#web/areas/templates/editor/passage-notes.ts'
 
-const schema = getSchema([
-  Document,
-  Text,
-  HardBreak,
-  PlainParagraph,
-  PlainHeading,
-  PlainList,
-  LetteredList,
-  PlainListItem,
-  Clause,
-  MergeFieldNode,
-  PhraseNode,
-  ImageNode,
-  SignatureBlockNode,
-  PageBreakNode,
-  TableNode,
-  TableRowNode,
-  TableCellNode,
-  TableHeaderNode,
-])
+const schema = getSchema([Document, Text, HardBreak, ...NODES])
 
 type Written = string | readonly [string, ...Written[]]
 

@@ -330,3 +330,24 @@ export const Ids = Node.create({
     }),
   ],
 })
+
+/** All of them: with the document, text and line breaks the schema of a template's text. */
+export const NODES = [
+  PlainParagraph,
+  PlainHeading,
+  PlainList,
+  LetteredList,
+  PlainListItem,
+  Clause,
+  MergeFieldNode,
+  BlankNode,
+  PhraseNode,
+  ReferenceNode,
+  ImageNode,
+  SignatureBlockNode,
+  PageBreakNode,
+  TableNode,
+  TableRowNode,
+  TableCellNode,
+  TableHeaderNode,
+]

@@ -27,26 +27,7 @@ import type { InsertSources, MenuState } from './insert-menu.ts'
 import { clauseAt, fieldInserts, passageAt, repeatAt, setPassage, slashInserts } from './inserts.ts'
 import { MarginNotes } from './margin-notes.tsx'
 import { RepeatForm } from './note-form.tsx'
-import {
-  BlankNode,
-  Clause,
-  Ids,
-  ImageNode,
-  LetteredList,
-  MergeFieldNode,
-  PageBreakNode,
-  PhraseNode,
-  PlainHeading,
-  PlainList,
-  PlainListItem,
-  PlainParagraph,
-  ReferenceNode,
-  SignatureBlockNode,
-  TableCellNode,
-  TableHeaderNode,
-  TableNode,
-  TableRowNode,
-} from './nodes.ts'
+import { Ids, NODES } from './nodes.ts'
 import { cleanPasted, PASTE_LIMIT } from './paste.ts'
 import { ReferencePicker } from './reference-picker.tsx'
 import { KeysWhereTheCursorIs } from './keys.ts'
@@ -169,23 +150,7 @@ export const PageEditor = memo(function PageEditor({ revision, undo, redo, steps
       ClauseKeys,
       FieldsAsTyped,
       Ids,
-      PlainParagraph,
-      PlainHeading,
-      PlainList,
-      LetteredList,
-      PlainListItem,
-      Clause,
-      MergeFieldNode,
-      BlankNode,
-      PhraseNode,
-      ReferenceNode,
-      ImageNode,
-      SignatureBlockNode,
-      PageBreakNode,
-      TableNode,
-      TableRowNode,
-      TableCellNode,
-      TableHeaderNode,
+      ...NODES,
       Annotations(() => now.current.known),
       InsertMenus(() => now.current.sources),
       KeysWhereTheCursorIs,
