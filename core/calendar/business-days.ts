@@ -1,5 +1,5 @@
 import { Temporal } from 'temporal-polyfill'
-import { addDays, isoDate, parseDate } from './days.ts'
+import { addDays, isoDate } from './days.ts'
 
 /** Days on which nobody works besides Saturdays and Sundays, as ISO 8601 texts. */
 export type Holidays = ReadonlySet<string>
@@ -10,17 +10,11 @@ export const isBusinessDay = (date: Temporal.PlainDate, holidays: Holidays): boo
 /** Beyond this a number of days is a mistake, not a term of a contract. */
 const MOST_DAYS = 100_000
 
-const daysBetween = (from: Temporal.PlainDate, to: Temporal.PlainDate): number => from.until(to).days
-
-/** Whether the day so many days after `from` is a business day, worked out on numbers: a term may be years long. */
+/** Whether the day so many days after `from` is a business day; weekdays are told by numbers, for a term may be years long. */
 function businessDaysAround(from: Temporal.PlainDate, holidays: Holidays): (offset: number) => boolean {
   const weekday = from.dayOfWeek - 1
-  const free = new Set<number>()
-  for (const text of holidays) {
-    const holiday = parseDate(text)
-    if (holiday) free.add(daysBetween(from, holiday))
-  }
-  return (offset) => (((weekday + offset) % 7) + 7) % 7 < 5 && !free.has(offset)
+  const isFree = (offset: number) => holidays.size > 0 && holidays.has(isoDate(addDays(from, offset)))
+  return (offset) => (((weekday + offset) % 7) + 7) % 7 < 5 && !isFree(offset)
 }
 
 /** So many business days later (earlier, where negative); the day itself is not counted. Null past some 270 years. */
@@ -45,7 +39,7 @@ export function businessDaysBetween(
   to: Temporal.PlainDate,
   holidays: Holidays,
 ): number | null {
-  const span = daysBetween(from, to)
+  const span = from.until(to).days
   if (Math.abs(span) > MOST_DAYS) return null
   const isBusiness = businessDaysAround(span < 0 ? to : from, holidays)
   let count = 0

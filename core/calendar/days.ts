@@ -34,6 +34,8 @@ function parseAnew(text: string): Temporal.PlainDate | null {
 /** A date as ISO 8601 text. */
 export const isoDate: (date: Temporal.PlainDate) => string = perObject((date) => date.toString())
 
+/** Shifts a date remembers: a template has a handful of them, a loop in a formula may have any number. */
+const MOST_SHIFTS = 64
 const shifted = perObject((_from: Temporal.PlainDate) => new Map<number, Temporal.PlainDate>())
 
 /** So many days later (earlier, where negative). Throws a RangeError beyond the dates that Temporal knows. */
@@ -42,6 +44,6 @@ export function addDays(from: Temporal.PlainDate, days: number): Temporal.PlainD
   const there = known.get(days)
   if (there) return there
   const to = from.add({ days })
-  if (known.size < MOST_READ) known.set(days, to)
+  if (known.size < MOST_SHIFTS) known.set(days, to)
   return to
 }

@@ -41,8 +41,9 @@ const ClauseKeys = Extension.create({
     const run = (command: typeof indentClause) => () => command(this.editor.state, this.editor.view.dispatch)
     // The key speaks of the innermost: the cell of a table, the item of a list, the clause.
     const level = (list: 'sinkListItem' | 'liftListItem', clause: typeof indentClause) => () => {
-      if (innermost(this.editor.state.selection.$from) === 'table') return false
-      if (innermost(this.editor.state.selection.$from) === 'listItem') {
+      const inner = innermost(this.editor.state.selection.$from)
+      if (inner === 'table') return false
+      if (inner === 'listItem') {
         this.editor.commands[list]('listItem')
         return true
       }
