@@ -32,6 +32,10 @@ type Inferred = TypeName | 'any'
 /** Local names and, where it is known, the list of the outline whose items they stand for. `''` holds a filter's list. */
 type Locals = ReadonlyMap<string, string | null>
 
+/** A single value goes where a list is due, and a list of one where a single value is (DMN 10.3.2.9.4). */
+const suits = (type: Inferred, wanted: Inferred) =>
+  fits(type, wanted) || wanted === 'list' || (type === 'list' && wanted !== 'function')
+
 const fits = (type: Inferred, wanted: Inferred) =>
   type === 'any' || wanted === 'any' || type === 'null' || type === wanted
 
@@ -48,7 +52,13 @@ function arithmeticType(operator: string, left: Inferred, right: Inferred): Infe
   if (operator === '+' && left === 'string' && right === 'string') return 'string'
   if ('+-'.includes(operator) && dates.includes(left) && durations.includes(right)) return left
   if (operator === '+' && durations.includes(left) && dates.includes(right)) return right
-  if (operator === '-' && left === right && dates.includes(left)) return 'days and time duration'
+  if (
+    operator === '-' &&
+    dates.includes(left) &&
+    dates.includes(right) &&
+    (left === 'time') === (right === 'time')
+  )
+    return 'days and time duration'
   if (durations.includes(left) && left === right)
     return operator === '/' ? 'number' : '+-'.includes(operator) ? left : null
   if (durations.includes(left) && right === 'number' && '*/'.includes(operator)) return left
@@ -111,9 +121,10 @@ function infer(node: Syntax, names: NameTypes, local: Locals, problems: Expressi
       const known = builtIns.get(node.name)
       node.args.forEach((argument, i) => {
         const type = inner(argument.value)
-        const place = argument.name === null ? i : (known?.parameters.indexOf(argument.name) ?? i)
+        const named = argument.name === null ? i : (known?.parameters.indexOf(argument.name) ?? i)
+        const place = named < 0 ? (known?.alsoNamed?.[argument.name ?? ''] ?? i) : named
         const wanted = known?.types?.[place] ?? 'any'
-        if (!fits(type, wanted))
+        if (!suits(type, wanted))
           problems.push({
             from: argument.value.from,
             to: argument.value.to,
@@ -148,13 +159,32 @@ function infer(node: Syntax, names: NameTypes, local: Locals, problems: Expressi
       if (type === 'any' || list === null) return 'any'
       return type === 'number' ? 'any' : 'list'
     }
+    case 'function':
+      inner(
+        node.body,
+        node.parameters.map((name) => [name, null]),
+      )
+      return 'function'
+    case 'context': {
+      const twice = node.entries.find(({ key }, i) =>
+        node.entries.slice(0, i).some((other) => other.key === key),
+      )
+      if (twice) problems.push({ ...at, message: `“${twice.key}” stands twice in this context.` })
+      node.entries.forEach((entry, i) =>
+        inner(
+          entry.value,
+          node.entries.slice(0, i).map(({ key }) => [key, null]),
+        ),
+      )
+      return 'context'
+    }
     case 'in':
     case 'instance of':
       children(node).forEach((child) => inner(child))
       return 'boolean'
     default:
       children(node).forEach((child) => inner(child))
-      return node.kind === 'list' || node.kind === 'context' || node.kind === 'range' ? node.kind : 'any'
+      return node.kind === 'list' || node.kind === 'range' ? node.kind : 'any'
   }
 }
 

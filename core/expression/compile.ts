@@ -1,10 +1,15 @@
 import { Decimal } from 'decimal.js'
+import { Temporal } from 'temporal-polyfill'
+import { addDays } from '../calendar/days.ts'
+import { evaluation, LONGEST_TEXT, spend, spendText } from './budget.ts'
 import { builtIns } from './functions.ts'
+import type { BuiltIn } from './functions.ts'
 import { calculate, and, compare, equal, or, within } from './operators.ts'
 import { parseExpression } from './parse.ts'
-import { isContext, isList, number, Number34, Range, typeOf } from './value.ts'
+import { conforms } from './types.ts'
+import { isContext, isList, Lambda, number, Number34, Range, typeOf } from './value.ts'
 import type { Context, Value } from './value.ts'
-import { children } from './syntax.ts'
+import { children, sizeOf } from './syntax.ts'
 import type { Argument, ExpressionProblem, Iteration, Syntax, Test } from './syntax.ts'
 
 /** A compiled expression. Compile once, evaluate many: evaluating parses nothing. */
@@ -53,26 +58,9 @@ function compileAnew(text: string): Compiled {
   return { ok: true, expression }
 }
 
-/** Steps of loops one evaluation may take; expressions come from people, and nobody else may have to wait for one. */
-const MOST_STEPS = 250_000
-let steps = 0
-class TooLong extends Error {}
-
-function count(more: number): void {
-  steps += more
-  if (steps > MOST_STEPS) throw new TooLong()
-}
-
 /** Evaluates; null where loops inside loops would take for ever. */
-function withinBounds(step: Step, record: Context): Value {
-  steps = 0
-  try {
-    return step({ names: record, outer: null })
-  } catch (error) {
-    if (error instanceof TooLong) return null
-    throw error
-  }
-}
+const withinBounds = (step: Step, record: Context): Value =>
+  evaluation(() => step({ names: record, outer: null }), null)
 
 /** Evaluates a part of an expression that has been parsed already; the whole has to have compiled. */
 export const evaluateSyntax = (syntax: Syntax, record: Context): Value =>
@@ -89,12 +77,18 @@ export function pathName(node: Syntax): string | null {
 function readPaths(node: Syntax, local: ReadonlySet<string> = new Set()): string[] {
   const whole = pathName(node)
   if (whole !== null) return local.has(whole.split('.')[0]!) ? [] : [whole]
+  if (node.kind === 'context')
+    return node.entries.flatMap(({ value }, i) =>
+      readPaths(value, new Set([...local, ...node.entries.slice(0, i).map(({ key }) => key)])),
+    )
   const inside =
     node.kind === 'for' || node.kind === 'some' || node.kind === 'every'
       ? new Set([...local, ...node.over.map((over) => over.name), 'partial'])
       : node.kind === 'filter'
         ? new Set([...local, 'item'])
-        : local
+        : node.kind === 'function'
+          ? new Set([...local, ...node.parameters])
+          : local
   return children(node).flatMap((child) => readPaths(child, inside))
 }
 
@@ -106,8 +100,12 @@ function unknownCall(node: Syntax): ExpressionProblem | null {
     const least = known.parameters.length - (known.optional ?? 0)
     if (node.args.length < least || (!known.variadic && node.args.length > known.parameters.length))
       return { message: `${node.name} takes ${known.parameters.join(', ')}.`, from, to }
-    const odd = node.args.find((arg) => arg.name !== null && !known.parameters.includes(arg.name))
+    const odd = node.args.find((arg) => arg.name !== null && placeOf(known, arg.name) < 0)
     if (odd) return { message: `${node.name} has no parameter “${odd.name}”.`, from, to }
+    const twice = node.args.find((arg, i) =>
+      node.args.slice(0, i).some((other) => arg.name !== null && other.name === arg.name),
+    )
+    if (twice) return { message: `${node.name} is given “${twice.name}” twice.`, from, to }
   }
   for (const child of children(node)) {
     const problem = unknownCall(child)
@@ -157,16 +155,29 @@ function compile(node: Syntax): Step {
       return (scope) => (test(scope) === true ? then(scope) : otherwise(scope))
     }
     case 'filter':
-      return filter(compile(node.of), compile(node.by))
+      return filter(compile(node.of), compile(node.by), turnSteps(node.by))
     case 'call':
       return call(node.name, node.args)
+    case 'function': {
+      const body = compile(node.body)
+      return (scope) =>
+        new Lambda(node.parameters, (values) =>
+          body({ names: new Map(node.parameters.map((name, i) => [name, values[i] ?? null])), outer: scope }),
+        )
+    }
     case 'list': {
       const items = node.items.map(compile)
-      return (scope) => items.map((item) => item(scope))
+      return (scope) => {
+        spend(items.length)
+        return items.map((item) => item(scope))
+      }
     }
     case 'context': {
       const entries = node.entries.map(({ key, value }) => [key, compile(value)] as const)
+      // A key that stands twice makes it no context (DMN 10.3.2.6: keys are distinct).
+      if (new Set(entries.map(([key]) => key)).size < entries.length) return () => null
       return (scope) => {
+        spend(entries.length)
         const made = new Map<string, Value>()
         for (const [key, value] of entries) made.set(key, value({ names: made, outer: scope }))
         return made
@@ -182,10 +193,7 @@ function compile(node: Syntax): Step {
       return iterate(node.kind, node.over, node.body)
     case 'instance of': {
       const value = compile(node.value)
-      return (scope) => {
-        const found = value(scope)
-        return node.type === 'Any' ? found !== null : typeOf(found) === node.type
-      }
+      return (scope) => conforms(value(scope), node.type)
     }
   }
 }
@@ -242,8 +250,14 @@ function compileTest(test: Test): (scope: Scope, value: Value) => Value {
   return (scope, value) => {
     const found = expression(scope)
     if (found instanceof Range) return within(value, found)
-    if (isList(found) && !isList(value))
-      return found.some((item) => (item instanceof Range ? within(value, item) : equal(value, item)) === true)
+    // A list is looked through, for a list among its items too, or is the value itself (DMN 10.3.2.8, table 54).
+    if (isList(found)) {
+      spend(found.length)
+      return (
+        found.some((item) => (item instanceof Range ? within(value, item) : equal(value, item)) === true) ||
+        (isList(value) && equal(value, found) === true)
+      )
+    }
     return equal(value, found)
   }
 }
@@ -256,27 +270,39 @@ function membership(value: Step, tests: readonly ((scope: Scope, value: Value) =
 }
 
 /** `list[number]` picks by position, from 1 or from the end; `list[condition]` keeps what it holds for. */
-function filter(of: Step, by: Step): Step {
+function filter(of: Step, by: Step, turn: number): Step {
   return (scope) => {
     const found = of(scope)
     const list = isList(found) ? found : found === null ? [] : [found]
     const inside = (item: Value): Scope => ({ names: isContext(item) ? item : noNames, outer: scope, item })
     const position = by(inside(list[0] ?? null))
-    if (position instanceof Decimal)
-      return list.at(position.isPositive() ? position.toNumber() - 1 : position.toNumber()) ?? null
-    count(list.length)
+    if (position instanceof Decimal) return itemAt(list, position)
+    spend(list.length * turn)
     return list.filter((item) => by(inside(item)) === true)
   }
 }
 
 const noNames: Context = new Map()
 
+/** Positions count from 1, or from the end with a minus; none but whole numbers, and not 0 (DMN 10.3.2.5). */
+const itemAt = (list: readonly Value[], position: Decimal): Value =>
+  position.isInteger() && !position.isZero()
+    ? (list.at(position.isPositive() ? position.toNumber() - 1 : position.toNumber()) ?? null)
+    : null
+
+/** Where a parameter stands by its name, which may be another one that the specification gives it; -1 where there is none. */
+const placeOf = (known: BuiltIn, name: string): number => {
+  const place = known.parameters.indexOf(name)
+  return place >= 0 ? place : (known.alsoNamed?.[name] ?? -1)
+}
+
 function call(name: string, args: readonly Argument[]): Step {
   const steps = args.map((argument) => compile(argument.value))
   const step = callStep(name, args, steps)
   // Functions depend on their arguments alone: of what is written in the expression itself the result is known now.
   if (!args.every((argument) => isLiteral(argument.value))) return step
-  const result = step({ names: noNames, outer: null })
+  if (builtIns.get(name)?.reads) return step
+  const result = evaluation(() => step({ names: noNames, outer: null }), null)
   return () => result
 }
 
@@ -286,14 +312,41 @@ const isLiteral = ({ kind }: Syntax): boolean =>
 function callStep(name: string, args: readonly Argument[], steps: readonly Step[]): Step {
   if (name === '@') return (scope) => atLiteral(steps[0]!(scope))
   const builtIn = builtIns.get(name)!
-  const positions = args.map((argument, i) =>
-    argument.name === null ? i : builtIn.parameters.indexOf(argument.name),
-  )
+  // What the specification calls a list or several values: a list under its name is that list.
+  const positions = args.map((argument, i) => (argument.name === null ? i : placeOf(builtIn, argument.name)))
+  const { reads } = builtIn
+  if (reads) return (scope) => lookUp(scope, reads)
   return (scope) => {
     const values: Value[] = []
-    steps.forEach((step, i) => (values[positions[i]!] = step(scope)))
-    return finite(builtIn.call(values))
+    steps.forEach((step, i) => (values[positions[i]!] = fitted(step(scope), builtIn.types?.[positions[i]!])))
+    values.forEach(charge)
+    return counted(finite(builtIn.call(values)))
   }
+}
+
+/**
+ * A value where a function wants another shape: a single one as a list of one where a list is due, and a list of one as
+ * its item where a single one is due (DMN 10.3.2.9.4).
+ */
+function fitted(value: Value, wanted: string | undefined): Value {
+  if (wanted === undefined || wanted === 'any' || value === null) return value
+  if (wanted === 'list') return isList(value) ? value : [value]
+  return isList(value) && value.length === 1 && typeOf(value[0]!) === wanted ? value[0]! : value
+}
+
+/** What a function is given is looked through, at the most once. */
+function charge(value: Value): void {
+  if (typeof value === 'string') spendText(value.length)
+  else if (isList(value)) spend(value.length >> 3)
+}
+
+/** What a function has made, counted; a text longer than any there may be is null. */
+function counted(value: Value): Value {
+  if (typeof value === 'string') {
+    if (value.length > LONGEST_TEXT) return null
+    spendText(value.length)
+  } else if (isList(value)) spend(value.length)
+  return value
 }
 
 /** `@"…"`: date, time, date and time or duration, whichever the text is (DMN 10.3.2.3.4). */
@@ -306,40 +359,86 @@ const atLiteral = (text: Value): Value =>
 const readsPartial = (node: Syntax): boolean =>
   (node.kind === 'name' && node.name === 'partial') || children(node).some(readsPartial)
 
+/** Steps of one turn of a loop or filter: a large body costs more than a small one. */
+const turnSteps = (body: Syntax): number => 1 + (sizeOf(body) >> 3)
+
 function iterate(kind: 'for' | 'some' | 'every', over: readonly Iteration[], inner: Syntax): Step {
   const body = compile(inner)
+  const turn = turnSteps(inner)
   const names = readsPartial(inner)
     ? (results: readonly Value[]): Context => {
-        count(results.length)
+        spend(results.length)
         return new Map([['partial', [...results]]])
       }
     : () => noNames
   const lists = over.map(({ name, list, to }) => ({ name, list: compile(list), to: to && compile(to) }))
-  const visit = (scope: Scope, level: number, results: Value[]): void => {
-    count(1)
+  /** False as soon as no further turn can change the result. */
+  const visit = (scope: Scope, level: number, take: (value: Value) => boolean, results: Value[]): boolean => {
+    spend(turn)
     const source = lists[level]
-    if (!source) {
-      results.push(body({ names: names(results), outer: scope }))
-      return
-    }
-    const found = source.list(scope)
-    const items = source.to ? countUp(found, source.to(scope)) : isList(found) ? found : [found]
+    if (!source) return take(body({ names: names(results), outer: scope }))
+    const items = source.to ? countUp(source.list(scope), source.to(scope)) : itemsOf(source.list(scope))
+    if (items === null) throw new NoList()
     for (const item of items)
-      visit({ names: new Map([[source.name, item]]), outer: scope }, level + 1, results)
+      if (!visit({ names: new Map([[source.name, item]]), outer: scope }, level + 1, take, results))
+        return false
+    return true
   }
+  const walk = (scope: Scope, take: (value: Value, results: Value[]) => boolean, results: Value[]) => {
+    try {
+      visit(scope, 0, (value) => take(value, results), results)
+      return true
+    } catch (error) {
+      if (error instanceof NoList) return false
+      throw error
+    }
+  }
+  if (kind === 'for')
+    return (scope) => {
+      const results: Value[] = []
+      return walk(scope, (value) => results.push(value) > 0, results) ? results : null
+    }
+  const [join, ended] = kind === 'some' ? [or, true] : [and, false]
   return (scope) => {
-    const results: Value[] = []
-    visit(scope, 0, results)
-    if (kind === 'for') return results
-    return kind === 'some' ? results.reduce(or, false) : results.reduce(and, true)
+    let joined: Value = !ended
+    return walk(scope, (value) => (joined = join(joined, value)) !== ended, []) ? joined : null
   }
 }
 
-const MOST_COUNTED = 100_000
+/** A loop over nothing known has no value. */
+class NoList extends Error {}
 
-function countUp(from: Value, to: Value): readonly Value[] {
-  if (!(from instanceof Decimal) || !(to instanceof Decimal)) return []
-  const length = Math.min(Math.floor(to.minus(from).abs().toNumber()) + 1, MOST_COUNTED)
-  const direction = to.gte(from) ? 1 : -1
-  return Array.from({ length }, (_, i) => from.plus(i * direction))
+/** What a loop goes over: a list, a range between whole numbers or days, or a single value as a list of one. */
+function itemsOf(value: Value): Iterable<Value> | null {
+  if (value === null) return null
+  if (isList(value)) return value
+  if (!(value instanceof Range)) return [value]
+  const items = countUp(value.low, value.high)
+  return items && between(items, value)
+}
+
+function* between(items: Iterable<Value>, range: Range): Iterable<Value> {
+  for (const item of items) if (within(item, range) === true) yield item
+}
+
+/** Whole steps from one number or day to another, up or down; made one by one, so that none is made in vain. */
+function countUp(from: Value, to: Value): Iterable<Value> | null {
+  if (from instanceof Decimal && to instanceof Decimal)
+    return steppedFrom(from, to.gte(from) ? 1 : -1, Math.floor(to.minus(from).abs().toNumber()), (start, i) =>
+      start.plus(i),
+    )
+  if (from instanceof Temporal.PlainDate && to instanceof Temporal.PlainDate) {
+    const days = from.until(to, { largestUnit: 'day' }).days
+    return steppedFrom(from, Math.sign(days), Math.abs(days), (start, i) => addDays(start, i) ?? start)
+  }
+  return null
+}
+
+function* steppedFrom<T extends Value>(
+  start: T,
+  direction: number,
+  count: number,
+  step: (start: T, by: number) => T,
+): Iterable<T> {
+  for (let i = 0; i <= count; i++) yield step(start, i * direction)
 }

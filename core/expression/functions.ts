@@ -1,4 +1,5 @@
 import type { BuiltIn } from './functions/built-in.ts'
+import { contextFunctions } from './functions/contexts.ts'
 import { contractFunctions } from './functions/contracts.ts'
 import { dateFunctions } from './functions/dates.ts'
 import { listFunctions, logicFunctions } from './functions/lists.ts'
@@ -16,6 +17,7 @@ export const builtIns: ReadonlyMap<string, BuiltIn> = new Map(
     ...textFunctions,
     ...logicFunctions,
     ...listFunctions,
+    ...contextFunctions,
     ...rangeFunctions,
     ...contractFunctions,
   }),

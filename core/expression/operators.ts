@@ -2,6 +2,7 @@ import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
 import { addDays } from '../calendar/days.ts'
 import { perObject } from '../per-object.ts'
+import { LONGEST_TEXT, spend, spendText } from './budget.ts'
 import {
   attempt,
   isContext,
@@ -36,7 +37,10 @@ export const not = (value: Value): Value => (typeof value === 'boolean' ? !value
  */
 export function order(left: Value, right: Value): number | null {
   if (left instanceof Decimal && right instanceof Decimal) return left.comparedTo(right)
-  if (typeof left === 'string' && typeof right === 'string') return left < right ? -1 : left > right ? 1 : 0
+  if (typeof left === 'string' && typeof right === 'string') {
+    spendText(Math.min(left.length, right.length))
+    return left < right ? -1 : left > right ? 1 : 0
+  }
   if (left instanceof Temporal.PlainDate && right instanceof Temporal.PlainDate)
     return Temporal.PlainDate.compare(left, right)
   if (left instanceof Temporal.PlainTime && right instanceof Temporal.PlainTime)
@@ -53,6 +57,7 @@ export function order(left: Value, right: Value): number | null {
 /** FEEL equality: null equals only null; different kinds compare to null (unknown). */
 export function equal(left: Value, right: Value): Value {
   if (left === null || right === null) return left === right
+  spend(1)
   if (typeof left === 'boolean' && typeof right === 'boolean') return left === right
   if (isList(left) && isList(right))
     return left.length === right.length && left.every((item, i) => equal(item, right[i]!) === true)
@@ -96,7 +101,11 @@ export type Arithmetic = '+' | '-' | '*' | '/' | '**'
 /** DMN 10.3.2.7, tables 55 to 58. Null where the operands do not go together, for a division by zero, and past the last date or number there is. */
 export function calculate(operator: Arithmetic, left: Value, right: Value): Value {
   if (left instanceof Decimal && right instanceof Decimal) return calculateNumbers(operator, left, right)
-  if (operator === '+' && typeof left === 'string' && typeof right === 'string') return left + right
+  if (operator === '+' && typeof left === 'string' && typeof right === 'string') {
+    if (left.length + right.length > LONGEST_TEXT) return null
+    spendText(left.length + right.length)
+    return left + right
+  }
   return attempt(() => calculateTimes(operator, left, right))
 }
 
@@ -116,7 +125,11 @@ function calculateTimes(operator: Arithmetic, left: Value, right: Value): Value 
 
 const opposite = perObject((duration: Temporal.Duration) => duration.negated())
 
+/** Roots and powers go through logarithms: some hundred times as long as a sum. */
+export const POWER_STEPS = 50
+
 function calculateNumbers(operator: Arithmetic, left: Decimal, right: Decimal): Value {
+  if (operator === '**') spend(POWER_STEPS)
   const result = {
     '+': () => left.plus(right),
     '-': () => left.minus(right),
@@ -143,6 +156,11 @@ function shift(value: Value, by: Temporal.Duration): Value {
 function difference(left: Value, right: Value): Value {
   if (left instanceof Temporal.PlainDate && right instanceof Temporal.PlainDate)
     return left.since(right, { largestUnit: 'day' })
+  // A date beside a date and time is its midnight (DMN 10.3.2.3.6).
+  if (left instanceof Temporal.PlainDateTime && right instanceof Temporal.PlainDate)
+    return left.since(right.toPlainDateTime(), { largestUnit: 'day' })
+  if (left instanceof Temporal.PlainDate && right instanceof Temporal.PlainDateTime)
+    return left.toPlainDateTime().since(right, { largestUnit: 'day' })
   if (left instanceof Temporal.PlainDateTime && right instanceof Temporal.PlainDateTime)
     return left.since(right, { largestUnit: 'day' })
   if (left instanceof Temporal.PlainTime && right instanceof Temporal.PlainTime) return left.since(right)

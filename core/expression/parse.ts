@@ -2,7 +2,7 @@ import { parser, trackVariables } from '@bpmn-io/lezer-feel'
 import type { SyntaxNode } from '@lezer/common'
 import { builtIns } from './functions.ts'
 import type { Arithmetic, Comparator } from './operators.ts'
-import type { Argument, ExpressionProblem, Iteration, RangeSyntax, Syntax, Test } from './syntax.ts'
+import type { Argument, ExpressionProblem, FeelType, Iteration, RangeSyntax, Syntax, Test } from './syntax.ts'
 
 export type Parsed =
   { readonly ok: true; readonly syntax: Syntax } | { readonly ok: false; readonly problem: ExpressionProblem }
@@ -19,7 +19,14 @@ class Fault extends Error {
 /** Names with words of the language in them ("amount in words") are told from those only where they are known. */
 const expressionParser = parser.configure({
   top: 'Expression',
-  contextTracker: trackVariables(Object.fromEntries([...builtIns.keys()].map((name) => [name, null]))),
+  contextTracker: trackVariables(
+    Object.fromEntries(
+      // Not those of one word, which are told apart without: `context` as a name would hide the type of that name.
+      [...builtIns.keys(), 'days and time duration']
+        .filter((name) => name.includes(' '))
+        .map((name) => [name, null]),
+    ),
+  ),
 })
 
 /** Reads one FEEL expression. The first fault ends it; its position is that of the word at fault. */
@@ -30,14 +37,16 @@ export function parseExpression(text: string): Parsed {
   })
   if (text.trim() === '') return fail('Nothing is written here yet.')
   if (text.length > LIMITS.length) return fail(`Longer than ${LIMITS.length} characters.`)
+  const open = unclosedComment(text)
+  if (open !== null) return fail('A comment is opened here and never closed.', open)
   const nesting = deepest(text)
   if (nesting > LIMITS.depth) return fail(`Nested more than ${LIMITS.depth} levels deep.`)
   const tree = expressionParser.parse(text)
   try {
     firstError(tree.topNode, text)
-    const inner = tree.topNode.firstChild
-    if (!inner) return fail('This is not an expression.')
-    if (inner.nextSibling) throw fault(inner.nextSibling, 'The expression should end before this.')
+    const [inner, more] = meaning(tree.topNode)
+    if (!inner) return fail('Nothing but a comment is written here yet.')
+    if (more) throw fault(more, 'The expression should end before this.')
     return { ok: true, syntax: new Reader(text).read(inner, 0) }
   } catch (error) {
     if (error instanceof Fault) return { ok: false, problem: error.problem }
@@ -45,10 +54,25 @@ export function parseExpression(text: string): Parsed {
   }
 }
 
+/** Parts of a node, comments left out (DMN 10.3.1.2, white space and comments). */
+function meaning(node: SyntaxNode): SyntaxNode[] {
+  const found: SyntaxNode[] = []
+  for (let child = node.firstChild; child; child = child.nextSibling)
+    if (child.name !== 'BlockComment' && child.name !== 'LineComment') found.push(child)
+  return found
+}
+
+/** Where a block comment begins that goes on to the end; the grammar takes such a one for nothing at all. */
+function unclosedComment(text: string): number | null {
+  for (const found of text.matchAll(/"(?:\\.|[^"\\])*"|\/\/[^\n]*|\/\*[^]*?(\*\/|$)/g))
+    if (found[0].startsWith('/*') && found[1] === '') return found.index
+  return null
+}
+
 /** Nesting of brackets outside strings, counted before parsing so that no input can exhaust the stack. */
 function deepest(text: string): number {
   let [depth, most] = [0, 0]
-  for (const character of text.replace(/"(\\.|[^"\\])*"/g, '')) {
+  for (const character of text.replace(/"(\\.|[^"\\])*"|\/\/[^\n]*|\/\*[^]*?\*\//g, '')) {
     if ('([{'.includes(character)) most = Math.max(most, ++depth)
     else if (')]}'.includes(character)) depth--
   }
@@ -101,15 +125,39 @@ function membership(value: Syntax, test: Syntax): Syntax {
     : { from: value.from, to: test.to, kind: 'in', value, tests: [{ expression: test }] }
 }
 
+/** Brackets around a comparison that has nothing on its left. */
+const isUnaryTest = (node: SyntaxNode): boolean => {
+  const inside = meaning(node).find(({ name }) => name !== '(' && name !== ')')
+  return (
+    inside !== undefined &&
+    ((inside.name === 'SimplePositiveUnaryTest' && inside.firstChild?.name === 'CompareOp') ||
+      (inside.name === 'ParenthesizedExpression' && isUnaryTest(inside)))
+  )
+}
+
+const PLAIN_TYPES: ReadonlySet<string> = new Set([
+  'Any',
+  'Null',
+  'number',
+  'string',
+  'boolean',
+  'date',
+  'time',
+  'date and time',
+  'days and time duration',
+  'years and months duration',
+  'list',
+  'context',
+  'range',
+  'function',
+])
+
 class Reader {
   constructor(private readonly text: string) {}
 
   /** Children that carry meaning. */
   private parts(node: SyntaxNode): SyntaxNode[] {
-    const found: SyntaxNode[] = []
-    for (let child = node.firstChild; child; child = child.nextSibling)
-      if (!isPunctuation(child)) found.push(child)
-    return found
+    return meaning(node).filter((child) => !isPunctuation(child))
   }
 
   private slice(node: SyntaxNode): string {
@@ -199,7 +247,17 @@ class Reader {
           body: inner(parts[1]),
         }
       case 'InstanceOfExpression':
-        return { ...span, kind: 'instance of', value: inner(parts[0]), type: this.name(parts[1]!) }
+        return { ...span, kind: 'instance of', value: inner(parts[0]), type: this.type(parts[1]!) }
+      case 'FunctionDefinition':
+        return {
+          ...span,
+          kind: 'function',
+          parameters: parts
+            .filter((part) => part.name === 'FormalParameters')
+            .flatMap((part) => this.parts(part))
+            .map((part) => this.name(this.parts(part)[0]!)),
+          body: inner(meaning(parts.at(-1)!).at(-1)),
+        }
       default:
         throw fault(node, `“${this.slice(node).slice(0, 40)}” is not supported here.`)
     }
@@ -261,8 +319,30 @@ class Reader {
     }
   }
 
+  /** A type by its name, or with those of its parts in angle brackets. */
+  private type(node: SyntaxNode): FeelType {
+    const inside = node.firstChild
+    const types = inside ? inside.getChildren('Type') : []
+    if (inside?.name === 'ListType' && types[0]) return { kind: 'list', of: this.type(types[0]) }
+    if (inside?.name === 'ContextType')
+      return {
+        kind: 'context',
+        entries: (inside.getChild('ContextEntryTypes')?.getChildren('ContextEntryType') ?? []).map(
+          (entry) => ({
+            key: this.name(entry.getChild('Name')!),
+            type: this.type(entry.getChild('Type')!),
+          }),
+        ),
+      }
+    const name = this.name(node)
+    if (!PLAIN_TYPES.has(name)) throw fault(node, `“${name}” is no type: ${[...PLAIN_TYPES].join(', ')}.`)
+    return { kind: 'plain', name }
+  }
+
   private test(node: SyntaxNode, inner: (n?: SyntaxNode) => Syntax): Test {
-    if (node.name === 'PositiveUnaryTest') return this.test(this.parts(node)[0]!, inner)
+    // Brackets around one test are the grammar's: `5 in (> 3)`.
+    if (node.name === 'PositiveUnaryTest' || (node.name === 'ParenthesizedExpression' && isUnaryTest(node)))
+      return this.test(this.parts(node)[0]!, inner)
     if (node.name !== 'SimplePositiveUnaryTest') return { expression: inner(node) }
     const [first, second] = this.parts(node)
     return first!.name === 'CompareOp'

@@ -44,8 +44,19 @@ export type Syntax = Span &
       }
     | RangeSyntax
     | { readonly kind: 'for' | 'some' | 'every'; readonly over: readonly Iteration[]; readonly body: Syntax }
-    | { readonly kind: 'instance of'; readonly value: Syntax; readonly type: string }
+    | { readonly kind: 'instance of'; readonly value: Syntax; readonly type: FeelType }
+    | { readonly kind: 'function'; readonly parameters: readonly string[]; readonly body: Syntax }
   )
+
+/** A type as `instance of` names it: plain, or with the types of what is inside (DMN 10.3.1.2, rules 53 to 56). */
+export type FeelType =
+  | { readonly kind: 'plain'; readonly name: string }
+  | { readonly kind: 'list'; readonly of: FeelType }
+  | { readonly kind: 'range'; readonly of: FeelType }
+  | {
+      readonly kind: 'context'
+      readonly entries: readonly { readonly key: string; readonly type: FeelType }[]
+    }
 
 export type RangeSyntax = Span & {
   readonly kind: 'range'
@@ -89,6 +100,8 @@ export function children(node: Syntax): readonly Syntax[] {
       return [node.of, node.by]
     case 'call':
       return node.args.map((argument) => argument.value)
+    case 'function':
+      return [node.body]
     case 'list':
       return node.items
     case 'context':
@@ -105,3 +118,7 @@ export function children(node: Syntax): readonly Syntax[] {
       return []
   }
 }
+
+/** How many parts an expression has, itself included. */
+export const sizeOf = (node: Syntax): number =>
+  children(node).reduce((size, child) => size + sizeOf(child), 1)

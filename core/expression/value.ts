@@ -1,5 +1,6 @@
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
+import { spend, spendText } from './budget.ts'
 
 /** IEEE 754-2008 decimal128, as DMN 10.3.2.3.1 asks: 34 digits, ties to even, exponents from -6143 to 6144. */
 export const Number34 = Decimal.clone({
@@ -22,6 +23,17 @@ export class Range {
   ) {}
 }
 
+/** A function written in an expression, such as the order of a sorting. */
+export class Lambda {
+  constructor(
+    readonly parameters: readonly string[],
+    readonly call: (values: readonly Value[]) => Value,
+  ) {}
+}
+
+/** The name under which a record's context keeps the day it is worked out for; no field can have it. */
+export const TODAY = '@today'
+
 /** A FEEL value. `null` also stands for "unknown" in three-valued logic. */
 export type Value =
   | null
@@ -35,6 +47,7 @@ export type Value =
   | readonly Value[]
   | Context
   | Range
+  | Lambda
 
 export type TypeName =
   | 'null'
@@ -49,6 +62,7 @@ export type TypeName =
   | 'list'
   | 'context'
   | 'range'
+  | 'function'
 
 export const number = (value: Decimal.Value): Decimal => new Number34(value)
 
@@ -77,6 +91,7 @@ export function typeOf(value: Value): TypeName {
   if (value instanceof Temporal.Duration)
     return isMonths(value) ? 'years and months duration' : 'days and time duration'
   if (value instanceof Range) return 'range'
+  if (value instanceof Lambda) return 'function'
   return isList(value) ? 'list' : 'context'
 }
 
@@ -111,15 +126,23 @@ export function secondsDuration(seconds: number): Temporal.Duration {
 
 /** The text FEEL's `string()` gives; also used for names of choices. */
 export function toText(value: Value): string {
+  spend(1)
   if (value === null) return 'null'
   if (typeof value === 'string') return value
   if (typeof value === 'boolean') return String(value)
   if (value instanceof Decimal) return value.toFixed()
   if (value instanceof Range)
     return `${value.lowIncluded ? '[' : '('}${toText(value.low)}..${toText(value.high)}${value.highIncluded ? ']' : ')'}`
-  if (isList(value)) return `[${value.map(quoted).join(', ')}]`
-  if (isContext(value)) return `{${[...value].map(([key, item]) => `${key}: ${quoted(item)}`).join(', ')}}`
-  return value.toString()
+  if (isList(value)) return short(`[${value.map(quoted).join(', ')}]`)
+  if (isContext(value))
+    return short(`{${[...value].map(([key, item]) => `${key}: ${quoted(item)}`).join(', ')}}`)
+  return value instanceof Lambda ? 'function' : value.toString()
+}
+
+/** Lists that hold one list many times would make texts without end. */
+function short(text: string): string {
+  spendText(text.length)
+  return text
 }
 
 const quoted = (value: Value): string => (typeof value === 'string' ? JSON.stringify(value) : toText(value))

@@ -4,7 +4,7 @@ import { checkExpression } from '../expression/check.ts'
 import { compileExpression } from '../expression/compile.ts'
 import { isoDate, parseDate } from '../calendar/days.ts'
 import type { ExpressionProblem } from '../expression/syntax.ts'
-import { isContext, isList, number, toText } from '../expression/value.ts'
+import { isContext, isList, number, toText, TODAY } from '../expression/value.ts'
 import type { Context, Value } from '../expression/value.ts'
 import { minorUnitDigits } from '../money/currency.ts'
 import { lineAmount } from '../money/line-items.ts'
@@ -148,6 +148,11 @@ const givenFields = perObject((ready: ReadyOutline) => {
 function complete(ready: ReadyOutline, data: RecordData): CompleteRecord {
   const values: Record<string, FieldValue> = {}
   const context = new Map<string, Value>()
+  const today = data[TODAY]
+  if (typeof today === 'string') {
+    values[TODAY] = today
+    context.set(TODAY, parseDate(today))
+  }
   const { plain, lists } = givenFields(ready)
   for (const field of plain) {
     const value = data[field.name] ?? ready.defaults.get(field.name)

@@ -1,3 +1,4 @@
+import { withBudget } from '../expression/budget.ts'
 import { compileExpression } from '../expression/compile.ts'
 import type { Expression } from '../expression/compile.ts'
 import { nameTypes } from '../outline/field.ts'
@@ -45,8 +46,17 @@ export interface Filterable {
   readonly more?: readonly string[]
 }
 
-/** The records that fit, in order. A condition that is not sound fits none. */
-export function filterRecords<R extends Filterable>(
+/** Steps that the conditions of one search may take over all records together. */
+export const FILTER_STEPS = 4_000_000
+
+/** The records that fit, in order. A condition that is not sound fits none. Throws BudgetSpent where it takes too long. */
+export const filterRecords = <R extends Filterable>(
+  ready: ReadyOutline,
+  records: readonly R[],
+  filter: RecordFilter,
+): readonly R[] => withBudget(FILTER_STEPS, () => filtered(ready, records, filter))
+
+function filtered<R extends Filterable>(
   ready: ReadyOutline,
   records: readonly R[],
   { search, where, sort }: RecordFilter,

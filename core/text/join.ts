@@ -10,9 +10,22 @@ export function joined(
   // British English is the English of the list pattern without a comma before the last item, as contracts here have it.
   const locale = /^en\b/.test(language) ? 'en-GB' : language
   const key = `${locale} ${type}`
-  const format = lists.get(key) ?? new Intl.ListFormat(locale, { type, style: 'long' })
-  lists.set(key, format)
+  const format = lists.get(key) ?? new Intl.ListFormat(known(locale), { type, style: 'long' })
+  if (lists.size < MOST_LISTS) lists.set(key, format)
   return format.format(parts)
+}
+
+/** Formats kept: languages and kinds of lists are few, but what is asked for may be any text. */
+const MOST_LISTS = 100
+
+/** A tag that is none is read as English. */
+function known(tag: string): string {
+  try {
+    return Intl.getCanonicalLocales(tag)[0] ?? 'en-GB'
+  } catch (error) {
+    if (error instanceof RangeError) return 'en-GB'
+    throw error
+  }
 }
 
 const PARTICLES = new Set([

@@ -12,6 +12,10 @@ export interface BuiltIn {
   readonly variadic?: boolean
   /** Types of the parameters, where only one will do. */
   readonly types?: readonly (TypeName | 'any')[]
+  /** Other names of parameters, each with its place. */
+  readonly alsoNamed?: Readonly<Record<string, number>>
+  /** A name of the record's context that the function gives, instead of working anything out. */
+  readonly reads?: string
   readonly result: TypeName | 'any'
   readonly help: string
   readonly call: (args: readonly Value[]) => Value
@@ -40,13 +44,23 @@ export const integer = (value: Value): number | null =>
 
 export const characters = (text: string) => [...text]
 
+/** Types that the names of single parameters stand for. */
+const ONE_TYPES: Readonly<Record<string, TypeName>> = {
+  list: 'list',
+  string: 'string',
+  n: 'number',
+  number: 'number',
+}
+
 export const one = (
   name: string,
   result: BuiltIn['result'],
   help: string,
   call: (value: Value) => Value,
+  type: TypeName | 'any' = ONE_TYPES[name] ?? 'any',
 ): BuiltIn => ({
   parameters: [name],
+  types: [type],
   result,
   help,
   call: ([value]) => call(value!),

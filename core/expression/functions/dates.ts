@@ -1,6 +1,7 @@
+import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
 import { parseDate } from '../../calendar/days.ts'
-import { attempt, isMonths, monthsDuration, number } from '../value.ts'
+import { attempt, isMonths, monthsDuration, number, TODAY } from '../value.ts'
 import type { Value } from '../value.ts'
 import { asDate, integer, one } from './built-in.ts'
 import type { BuiltIns } from './built-in.ts'
@@ -15,6 +16,27 @@ const parseDuration = (text: string): Value =>
       })
     : null
 
+/** Seconds may have decimals, as many as nanoseconds have. */
+function timeOf(hour: number | null, minute: number | null, second: Value): Value {
+  if (hour === null || minute === null || !(second instanceof Decimal)) return null
+  const nanoseconds = second.times(1e9).trunc()
+  const whole = nanoseconds.div(1e9).trunc()
+  const rest = nanoseconds.minus(whole.times(1e9)).toNumber()
+  return attempt(() =>
+    Temporal.PlainTime.from(
+      {
+        hour,
+        minute,
+        second: whole.toNumber(),
+        millisecond: Math.trunc(rest / 1e6),
+        microsecond: Math.trunc(rest / 1e3) % 1000,
+        nanosecond: rest % 1000,
+      },
+      { overflow: 'reject' },
+    ),
+  )
+}
+
 const parseTime = (text: string): Value =>
   /^\d{2}:\d{2}:\d{2}(\.\d+)?$/.test(text) ? attempt(() => Temporal.PlainTime.from(text)) : null
 
@@ -27,6 +49,7 @@ const parseDateTime = (text: string): Value => {
 export const dateFunctions: BuiltIns = {
   date: {
     parameters: ['from', 'month', 'day'],
+    alsoNamed: { year: 0 },
     optional: 2,
     result: 'date',
     help: 'A date from ISO text, from a date and time, or from year, month and day',
@@ -40,22 +63,40 @@ export const dateFunctions: BuiltIns = {
       return typeof from === 'string' ? parseDate(from) : asDate(from!)
     },
   },
-  time: one('from', 'time', 'A time of day from ISO text', (from) =>
-    typeof from === 'string'
-      ? parseTime(from)
-      : from instanceof Temporal.PlainDateTime
-        ? from.toPlainTime()
-        : null,
-  ),
+  time: {
+    parameters: ['from', 'minute', 'second'],
+    alsoNamed: { hour: 0 },
+    optional: 2,
+    result: 'time',
+    help: 'A time of day from ISO text, from a date and time, or from hour, minute and second',
+    call: ([from, minute, second]) => {
+      if (minute !== undefined) return timeOf(integer(from!), integer(minute), second ?? null)
+      if (from instanceof Temporal.PlainTime) return from
+      return typeof from === 'string'
+        ? parseTime(from)
+        : from instanceof Temporal.PlainDateTime
+          ? from.toPlainTime()
+          : null
+    },
+  },
+  today: {
+    parameters: [],
+    reads: TODAY,
+    result: 'date',
+    help: 'The day for which the record is worked out: the day its run was set up. Never the clock, so that a document made again is the same',
+    call: () => null,
+  },
   'date and time': {
     parameters: ['date', 'time'],
+    alsoNamed: { from: 0 },
     optional: 1,
     result: 'date and time',
     help: 'A date and time from ISO text, or from a date and a time',
     call: ([date, time]) => {
       if (time !== undefined)
         return time instanceof Temporal.PlainTime ? (asDate(date!)?.toPlainDateTime(time) ?? null) : null
-      return typeof date === 'string' ? parseDateTime(date) : null
+      if (date instanceof Temporal.PlainDateTime) return date
+      return typeof date === 'string' ? parseDateTime(date) : (asDate(date!)?.toPlainDateTime() ?? null)
     },
   },
   duration: one('from', 'days and time duration', 'A duration from ISO 8601 text such as "P10D"', (from) =>

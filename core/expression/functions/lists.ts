@@ -1,5 +1,6 @@
+import { spend } from '../budget.ts'
 import { and, equal, not, or } from '../operators.ts'
-import { isContext, isList, number, Range, toText, typeOf } from '../value.ts'
+import { isContext, isList, Lambda, number, Range, toText, typeOf } from '../value.ts'
 import type { Value } from '../value.ts'
 import { aggregate, integer, items, one } from './built-in.ts'
 import type { BuiltIns } from './built-in.ts'
@@ -8,6 +9,12 @@ export const logicFunctions: BuiltIns = {
   not: one('negand', 'boolean', 'true for false and the other way round', not),
   all: aggregate('boolean', 'Whether all of a list are true', (args) => items(args).reduce(and, true)),
   any: aggregate('boolean', 'Whether one of a list is true', (args) => items(args).reduce(or, false)),
+  is: {
+    parameters: ['value1', 'value2'],
+    result: 'boolean',
+    help: 'Whether two values are the same, of the same type',
+    call: ([a, b]) => typeOf(a!) === typeOf(b!) && equal(a!, b!) === true,
+  },
   'is defined': one('value', 'boolean', 'Whether a value is there', (value) => value !== null),
 }
 
@@ -16,12 +23,14 @@ export const listFunctions: BuiltIns = {
   count: one('list', 'number', 'Number of items', (list) => (isList(list) ? number(list.length) : null)),
   'list contains': {
     parameters: ['list', 'element'],
+    types: ['list', 'any'],
     result: 'boolean',
     help: 'Whether a list has an item',
     call: ([list, element]) => (isList(list!) ? list.some((item) => equal(item, element!) === true) : null),
   },
   append: {
     parameters: ['list', 'item'],
+    types: ['list'],
     variadic: true,
     result: 'list',
     help: 'A list with further items',
@@ -37,6 +46,7 @@ export const listFunctions: BuiltIns = {
   flatten: one('list', 'list', 'Nested lists in one', (list) => (isList(list) ? flatten(list) : null)),
   'get value': {
     parameters: ['context', 'key'],
+    alsoNamed: { m: 0 },
     result: 'any',
     help: 'The value of a context under a name',
     call: ([context, key]) =>
@@ -85,6 +95,16 @@ export const listFunctions: BuiltIns = {
       return place === null ? null : (list as readonly Value[]).toSpliced(place, 1, item!)
     },
   },
+  sort: {
+    parameters: ['list', 'precedes'],
+    types: ['list', 'function'],
+    result: 'list',
+    help: 'A list in order; the function says whether one item comes before another: function(a, b) a < b',
+    call: ([list, precedes]) =>
+      isList(list!) && precedes instanceof Lambda && precedes.parameters.length === 2
+        ? sorted(list, precedes)
+        : null,
+  },
   'index of': {
     parameters: ['list', 'match'],
     types: ['list', 'any'],
@@ -113,8 +133,20 @@ export const listFunctions: BuiltIns = {
   ),
 }
 
-const flatten = (list: readonly Value[]): readonly Value[] =>
-  list.flatMap((item) => (isList(item) ? flatten(item) : [item]))
+/** A list may hold one list many times over: what comes of it is counted while it is made. */
+function flatten(list: readonly Value[]): readonly Value[] {
+  spend(list.length)
+  return list.flatMap((item) => (isList(item) ? flatten(item) : [item]))
+}
+
+/** In the order that a function gives: it says whether one item comes before another. */
+function sorted(list: readonly Value[], precedes: Lambda): Value {
+  const before = (a: Value, b: Value) => {
+    spend(1)
+    return precedes.call([a, b]) === true
+  }
+  return [...list].sort((a, b) => (before(a, b) ? -1 : before(b, a) ? 1 : 0))
+}
 
 const position = (list: readonly Value[], at: Value): number | null => {
   const n = integer(at)
@@ -130,6 +162,7 @@ function distinct(list: readonly Value[]): readonly Value[] {
     if (isList(item) || isContext(item) || item instanceof Range) {
       if (nested.some((other) => equal(item, other) === true)) return false
       nested.push(item)
+      spend(nested.length)
       return true
     }
     const key = `${typeOf(item)} ${toText(item)}`

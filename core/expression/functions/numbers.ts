@@ -1,6 +1,7 @@
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
-import { order } from '../operators.ts'
+import { spend } from '../budget.ts'
+import { order, POWER_STEPS } from '../operators.ts'
 import { number } from '../value.ts'
 import type { Value } from '../value.ts'
 import { aggregate, integer, items, numbers, one } from './built-in.ts'
@@ -32,8 +33,12 @@ export const numberFunctions: BuiltIns = {
   'round down': rounding('Rounded towards zero', Decimal.ROUND_DOWN),
   floor: rounding('Rounded down', Decimal.ROUND_FLOOR),
   ceiling: rounding('Rounded up', Decimal.ROUND_CEIL),
-  abs: one('n', 'number', 'Without its sign', (n) =>
-    n instanceof Decimal || n instanceof Temporal.Duration ? n.abs() : null,
+  abs: one(
+    'n',
+    'number',
+    'Without its sign',
+    (n) => (n instanceof Decimal || n instanceof Temporal.Duration ? n.abs() : null),
+    'any',
   ),
   modulo: {
     parameters: ['dividend', 'divisor'],
@@ -42,13 +47,18 @@ export const numberFunctions: BuiltIns = {
     call: ([a, b]) =>
       a instanceof Decimal && b instanceof Decimal && !b.isZero() ? a.minus(b.times(a.div(b).floor())) : null,
   },
-  number: one('from', 'number', 'A number from text such as "1234.50"', (from) =>
-    typeof from === 'string' && /^\s*-?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?\s*$/i.test(from)
-      ? number(from.trim())
-      : from instanceof Decimal
-        ? from
-        : null,
-  ),
+  number: {
+    parameters: ['from', 'grouping separator', 'decimal separator'],
+    optional: 2,
+    result: 'number',
+    help: 'A number from text such as "1234.50"; or, with the signs between thousands and before decimals, "1.234,50"',
+    call: ([from, grouping, decimal]) =>
+      typeof from === 'string'
+        ? readNumber(from, grouping ?? null, decimal ?? null)
+        : from instanceof Decimal
+          ? from
+          : null,
+  },
   sum: aggregate('number', 'Sum of a list', (args) => {
     const list = numbers(args)
     return list?.length ? list.reduce((total, item) => total.plus(item), number(0)) : null
@@ -68,11 +78,13 @@ export const numberFunctions: BuiltIns = {
     return whole === null ? null : whole % 2 === 0
   }),
   sqrt: one('number', 'number', 'The square root', (n) =>
-    n instanceof Decimal && !n.isNegative() ? n.sqrt() : null,
+    n instanceof Decimal && !n.isNegative() ? rooted(n.sqrt()) : null,
   ),
-  exp: one('number', 'number', 'e to the power of a number', (n) => (n instanceof Decimal ? n.exp() : null)),
+  exp: one('number', 'number', 'e to the power of a number', (n) =>
+    n instanceof Decimal ? rooted(n.exp()) : null,
+  ),
   log: one('number', 'number', 'The natural logarithm', (n) =>
-    n instanceof Decimal && n.gt(0) ? n.ln() : null,
+    n instanceof Decimal && n.gt(0) ? rooted(n.ln()) : null,
   ),
   product: aggregate('number', 'Product of a list', (args) => {
     const list = numbers(args)
@@ -105,6 +117,21 @@ export const numberFunctions: BuiltIns = {
       .map(([text]) => number(text))
       .sort((a, b) => a.comparedTo(b))
   }),
+}
+
+function rooted(value: Decimal): Decimal {
+  spend(POWER_STEPS)
+  return value
+}
+
+/** DMN 10.3.4.1: grouping is a space, comma or full stop, decimals follow a full stop or comma, and the two differ. */
+function readNumber(text: string, grouping: Value, decimal: Value): Value {
+  if (grouping !== null && grouping !== ' ' && grouping !== ',' && grouping !== '.') return null
+  if (decimal !== null && decimal !== ',' && decimal !== '.') return null
+  if (grouping !== null && grouping === decimal) return null
+  const ungrouped = grouping === null ? text : text.replaceAll(grouping, '')
+  const plain = (decimal === ',' ? ungrouped.replace(',', '.') : ungrouped).trim()
+  return /^-?(\d+(\.\d*)?|\.\d+)(e[+-]?\d+)?$/i.test(plain) ? number(plain) : null
 }
 
 function extreme(list: readonly Value[], sign: 1 | -1): Value {

@@ -1,7 +1,8 @@
 import { and, not, or, order } from '../operators.ts'
-import { Range } from '../value.ts'
+import { number, Range } from '../value.ts'
 import type { Value } from '../value.ts'
 import type { BuiltIn, BuiltIns } from './built-in.ts'
+import { dateFunctions } from './dates.ts'
 
 /** Order of two ends; null where they cannot be compared. */
 const ordered = (left: Value, right: Value, test: (order: number) => boolean): Value => {
@@ -21,6 +22,15 @@ const relation = (
   holds: (a: Range, b: Range) => Value,
 ): BuiltIn => ({
   parameters,
+  alsoNamed: {
+    point1: 0,
+    point: parameters[0] === 'range' ? 1 : 0,
+    point2: 1,
+    range1: 0,
+    range2: 1,
+    range: 1,
+    value: 1,
+  },
   result: 'boolean',
   help,
   call: ([a, b]) => (a === null || b === null ? null : holds(asRange(a!), asRange(b!))),
@@ -50,6 +60,23 @@ export const rangeFunctions: BuiltIns = {
   'met by': relation(['range1', 'range2'], 'Whether the first begins where the second ends', (a, b) =>
     and(a.lowIncluded && b.highIncluded, same(a.low, b.high)),
   ),
+  'overlaps before': relation(
+    ['range1', 'range2'],
+    'Whether the first begins before the second, and ends within it',
+    (a, b) => overlapsBefore(a, b),
+  ),
+  'overlaps after': relation(
+    ['range1', 'range2'],
+    'Whether the first ends after the second, and begins within it',
+    (a, b) => overlapsBefore(b, a),
+  ),
+  range: {
+    parameters: ['from'],
+    types: ['string'],
+    result: 'range',
+    help: 'A range from text such as "[1..5)"',
+    call: ([from]) => (typeof from === 'string' ? readRange(from) : null),
+  },
   overlaps: relation(['range1', 'range2'], 'Whether two ranges have something in common', (a, b) =>
     and(not(before(a, b)), not(before(b, a))),
   ),
@@ -70,4 +97,38 @@ export const rangeFunctions: BuiltIns = {
   coincides: relation(['range1', 'range2'], 'Whether both are the same', (a, b) =>
     and(sameLow(a, b), sameHigh(a, b)),
   ),
+}
+
+/** DMN 1.4 table 78: the first begins earlier, reaches into the second, and does not end after it. */
+const overlapsBefore = (a: Range, b: Range): Value =>
+  and(
+    and(
+      or(less(a.low, b.low), and(same(a.low, b.low), a.lowIncluded && !b.lowIncluded)),
+      or(less(b.low, a.high), and(same(a.high, b.low), a.highIncluded && b.lowIncluded)),
+    ),
+    or(less(a.high, b.high), and(same(a.high, b.high), !a.highIncluded || b.highIncluded)),
+  )
+
+/** DMN 1.4 10.3.4.1, `range(from)`: both ends are literals; one of them may be missing. */
+function readRange(text: string): Value {
+  const found = /^([[(\]])(.*?)\.\.(.*)([\])[])$/.exec(text.trim())
+  if (!found) return null
+  const [low, high] = [readEnd(found[2]!), readEnd(found[3]!)]
+  if (low === undefined || high === undefined || (low === null && high === null)) return null
+  if (low !== null && high !== null && (order(low, high) ?? 1) > 0) return null
+  if ((low === null && found[1] === '[') || (high === null && found[4] === ']')) return null
+  return new Range(low, high, found[1] === '[', found[4] === ']')
+}
+
+/** A literal: a number, a text in quotation marks, a date, time or duration. Undefined where it is none. */
+function readEnd(written: string): Value | undefined {
+  const text = written.trim()
+  if (text === '') return null
+  if (/^-?(\d+(\.\d+)?|\.\d+)$/.test(text)) return number(text)
+  const quoted = /^"([^"\\]*)"$/.exec(text)
+  if (quoted) return quoted[1]!
+  const time = /^(?:@|(date|time|date and time|duration)\s*\(\s*)"([^"\\]*)"(\s*\))?$/.exec(text)
+  if (!time || (time[1] === undefined) !== (time[3] === undefined)) return undefined
+  const kinds = time[1] ? [time[1]] : ['date', 'time', 'date and time', 'duration']
+  return kinds.map((kind) => dateFunctions[kind]!.call([time[2]!])).find((value) => value !== null)
 }

@@ -1,4 +1,5 @@
 import { RE2JS } from 're2js'
+import { LONGEST_TEXT, spend, TooLong } from '../budget.ts'
 import { isList, number, toText } from '../value.ts'
 import type { Value } from '../value.ts'
 import { characters, integer, one } from './built-in.ts'
@@ -59,10 +60,14 @@ export const textFunctions: BuiltIns = {
     optional: 1,
     result: 'string',
     help: 'Texts of a list with a delimiter between',
-    call: ([list, delimiter]) =>
-      isList(list!) && (delimiter === undefined || typeof delimiter === 'string')
-        ? list.filter((item) => typeof item === 'string').join((delimiter as string) ?? '')
-        : null,
+    types: ['list', 'string'],
+    call: ([list, delimiter]) => {
+      const between = delimiter ?? ''
+      if (!isList(list!) || typeof between !== 'string') return null
+      const parts = list.filter((item) => typeof item === 'string')
+      const length = parts.reduce((sum, part) => sum + part.length + between.length, 0)
+      return length > LONGEST_TEXT ? null : parts.join(between)
+    },
   },
   matches: {
     parameters: ['input', 'pattern', 'flags'],
@@ -72,7 +77,7 @@ export const textFunctions: BuiltIns = {
     help: 'Whether a pattern is found in a text; ^ and $ stand for its ends',
     call: ([input, source, flags]) => {
       const made = pattern(source!, flags ?? '')
-      return typeof input === 'string' && made ? made.matcher(input).find() : null
+      return typeof input === 'string' && made ? made.over(input).find() : null
     },
   },
   replace: {
@@ -84,7 +89,9 @@ export const textFunctions: BuiltIns = {
     call: ([input, source, by, flags]) => {
       const made = pattern(source!, flags ?? '')
       if (typeof input !== 'string' || typeof by !== 'string' || !made) return null
-      return made.matcher(input).replaceAll(by)
+      // Before it is made: every place between two characters may be found, and `by` may name what was found.
+      if ((input.length + 1) * (by.length + 1) > MOST_REPLACED) return null
+      return made.over(input).replaceAll(by)
     },
   },
   split: {
@@ -94,7 +101,7 @@ export const textFunctions: BuiltIns = {
     help: 'The parts of a text between what a pattern finds',
     call: ([text, delimiter]) => {
       const made = pattern(delimiter!, '')
-      return typeof text === 'string' && made ? made.split(text, -1) : null
+      return typeof text === 'string' && made ? made.split(text) : null
     },
   },
   'substring before': {
@@ -121,20 +128,55 @@ export const textFunctions: BuiltIns = {
   },
 }
 
-/** A pattern of XML Schema as RE2 takes it: linear in time whatever the text, and so safe for what comes from outside. */
-function pattern(source: Value, flags: Value): RE2JS | null {
+/** Characters that replacing could come to at the most. */
+const MOST_REPLACED = 5 * LONGEST_TEXT
+
+interface Pattern {
+  over(text: string): ReturnType<RE2JS['matcher']>
+  split(text: string): readonly string[]
+}
+
+/**
+ * A pattern of XML Schema as RE2 takes it: linear in time whatever the text, and so safe for what comes from outside. How
+ * long it takes is the text's length times the pattern's, in which `x{1000}` counts a thousand times.
+ */
+function pattern(source: Value, flags: Value): Pattern | null {
   if (typeof source !== 'string') return null
   const wanted = typeof flags === 'string' ? flags : ''
   if (!/^[smix]*$/.test(wanted)) return null
   const plain = wanted.includes('x') ? source.replace(/\s+/g, '') : source
+  const weight = plain.length * repeats(plain)
+  const charge = (text: string) => spend(Math.ceil((weight * (text.length + 1)) / 256))
+  spend(Math.ceil(weight / 16))
   try {
-    return RE2JS.compile(
+    const made = RE2JS.compile(
       plain,
       (wanted.includes('i') ? RE2JS.CASE_INSENSITIVE : 0) |
         (wanted.includes('m') ? RE2JS.MULTILINE : 0) |
         (wanted.includes('s') ? RE2JS.DOTALL : 0),
     )
-  } catch {
+    return {
+      over: (text) => {
+        charge(text)
+        return made.matcher(text)
+      },
+      split: (text) => {
+        charge(text)
+        return made.split(text, -1)
+      },
+    }
+  } catch (error) {
+    if (error instanceof TooLong) throw error
     return null
   }
 }
+
+/** How many times over the counted repeats of a pattern may unfold it; RE2 takes a thousand at the most. */
+const repeats = (pattern: string): number =>
+  Math.min(
+    1000,
+    [...pattern.matchAll(/\{(\d{1,4})(?:,(\d{0,4}))?\}/g)].reduce(
+      (product, [, least, most]) => product * Math.max(1, Number(least), Number(most ?? 0)),
+      1,
+    ),
+  )

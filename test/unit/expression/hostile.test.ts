@@ -2,6 +2,7 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { checkExpression } from '#core/expression/check.ts'
 import type { NameTypes } from '#core/expression/check.ts'
+import { BudgetSpent, withBudget } from '#core/expression/budget.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { explain } from '#core/expression/explain.ts'
 import { builtIns } from '#core/expression/functions.ts'
@@ -130,6 +131,53 @@ describe('expressions that somebody makes up', () => {
     }
     const long = compileExpression('count(distinct values(for a in 1..100000 return modulo(a, 50000)))')
     expect(long.ok && toText(long.expression.evaluate(record))).to.equal('50000')
+  })
+
+  it('end, whatever grows in them without a loop', () => {
+    const doubled = (times: number, inner: string, wrap: (of: string) => string): string =>
+      times === 0 ? inner : doubled(times - 1, wrap(inner), wrap)
+    for (const text of [
+      // Texts that double, lists that hold one list many times, patterns that unfold.
+      `string length(${doubled(40, 'grower', (of) => `replace(${of}, "(.)", "$1$1")`)})`,
+      `${doubled(8, 'grower', (of) => `string join([${of}, ${of}])`)}`,
+      `{a: [1,2,3,4,5,6,7,8], ${Array.from('bcdefghijklmnopqrstuvwxyz', (name, i) => `${name}: [${'abcdefghijklmnopqrstuvwxyz'[i]}, ${'abcdefghijklmnopqrstuvwxyz'[i]}]`).join(', ')}, end: count(flatten(z))}.end`,
+      `{a: [1,2,3,4,5,6,7,8], ${Array.from('bcdefghijklmnopqrstuvwxyz', (name, i) => `${name}: [${'abcdefghijklmnopqrstuvwxyz'[i]}, ${'abcdefghijklmnopqrstuvwxyz'[i]}]`).join(', ')}, end: string length(string(z))}.end`,
+      `{a: [1,2,3,4,5,6,7,8], ${Array.from('bcdefghijklmnopqrstuvwxyz', (name, i) => `${name}: [${'abcdefghijklmnopqrstuvwxyz'[i]}, ${'abcdefghijklmnopqrstuvwxyz'[i]}]`).join(', ')}, end: z = y[1]}.end`,
+      'count(for i in 1..100000 return replace(grower, "((o|r){30}){30}|.", "x"))',
+      'sort(for i in 1..100000 return 100000 - i, function(a, b) count(for k in 1..1000 return k) > 0 and a < b)',
+      'for i in 1..100000 return 2 ** 0.5',
+    ]) {
+      const compiled = compileExpression(text)
+      if (!compiled.ok) continue
+      const started = process.cpuUsage().user
+      const value = compiled.expression.evaluate(record)
+      expect(
+        value === null || typeof value !== 'object' || !Array.isArray(value),
+        text.slice(0, 80),
+      ).to.equal(true)
+      // Not a measurement: without an end it would be minutes, or the end of the process.
+      expect((process.cpuUsage().user - started) / 1e6, text.slice(0, 80)).to.be.below(20)
+    }
+  })
+
+  it('share the budget of the work they are part of', () => {
+    const loop = compileExpression('count(for a in 1..30000 return a)')
+    if (!loop.ok) throw new Error(loop.problem.message)
+    const often = (times: number) => () => {
+      for (let i = 0; i < times; i++) loop.expression.evaluate(record)
+      return times
+    }
+    expect(withBudget(1_000_000, often(5))).to.equal(5)
+    expect(() => withBudget(1_000_000, often(50))).to.throw(BudgetSpent)
+    // One that takes too long by itself has no value, and takes its part of what there is.
+    const endless = compileExpression('some a in 1..100000, b in 1..100000 satisfies a + b = 0')
+    if (!endless.ok) throw new Error(endless.problem.message)
+    expect(withBudget(1_000_000, () => endless.expression.evaluate(record))).to.equal(null)
+    expect(() =>
+      withBudget(1_000_000, () => [1, 2, 3].map(() => endless.expression.evaluate(record))),
+    ).to.throw(BudgetSpent)
+    expect(withBudget(10, () => 'what comes after has its own')).to.be.a('string')
+    expect(toText(loop.expression.evaluate(record))).to.equal('30000')
   })
 
   it('give the results so far to a loop that asks for them', () => {
