@@ -1,5 +1,6 @@
 import type { DocumentTree, MergeField, Part } from '../document/tree.ts'
 import { inside, isBlock, partsLeadingTo } from '../document/walk.ts'
+import { RECORD_STEPS, withBudget } from '../expression/budget.ts'
 import type { RecordData } from '../outline/field.ts'
 import { completeRecord, toValue } from '../outline/record.ts'
 import { perObject } from '../per-object.ts'
@@ -15,10 +16,12 @@ import type { Scope } from './standing.ts'
  * What merging a record would tell, without making the document: who signs, what is wrong, which wording. Half of the
  * work of merging; for checking thousands of rows of which the documents are made later.
  */
-export function examine(
-  template: ReadyTemplate,
-  data: RecordData,
-): Pick<Merged, 'people' | 'problems' | 'wording'> {
+export const examine = (template: ReadyTemplate, data: RecordData): Examined =>
+  withBudget(RECORD_STEPS, () => examined(template, data))
+
+type Examined = Pick<Merged, 'people' | 'problems' | 'wording'>
+
+function examined(template: ReadyTemplate, data: RecordData): Examined {
   const { data: complete, context } = completeRecord(template.outline, data)
   const { people, problems } = peopleOfRecord(template, context)
   const examining = new Examining(template.content.document, new StandingRecord(template, complete, context))

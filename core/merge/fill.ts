@@ -1,3 +1,4 @@
+import { RECORD_STEPS, withBudget } from '../expression/budget.ts'
 import type { Wording } from '../expression/explain.ts'
 import { toText } from '../expression/value.ts'
 import type { RecordData } from '../outline/field.ts'
@@ -13,7 +14,7 @@ export function fill(
   pattern: string,
   number: string | null,
 ): string {
-  const { data: complete } = completeRecord(template.outline, data)
+  const { data: complete } = withBudget(RECORD_STEPS, () => completeRecord(template.outline, data))
   return fillPattern(pattern, (name) => (name === 'number' ? number : shown(template, complete, name)))
 }
 

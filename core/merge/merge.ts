@@ -12,6 +12,7 @@ import type {
   TableRow,
 } from '../document/tree.ts'
 import { clauseTitle, titleOfClause } from '../document/walk.ts'
+import { RECORD_STEPS, withBudget } from '../expression/budget.ts'
 import { explain, withValues } from '../expression/explain.ts'
 import { compileExpression } from '../expression/compile.ts'
 import type { Context, Value } from '../expression/value.ts'
@@ -33,6 +34,7 @@ import type {
   Run,
   SignaturePlace,
 } from './finished.ts'
+import { evenRows } from './even-table.ts'
 import { shown, wordingOf } from './fill.ts'
 import { clauseNumber, fullNumber } from './numbering.ts'
 import { peopleOfRecord, roleKey } from './people.ts'
@@ -54,8 +56,10 @@ export function merge(
   number: string | null,
   options: MergeOptions = { trace: false },
 ): Merged {
-  const { data: complete, context } = completeRecord(template.outline, data)
-  return new Merging(template, complete, context, options).run(number)
+  return withBudget(RECORD_STEPS, () => {
+    const { data: complete, context } = completeRecord(template.outline, data)
+    return new Merging(template, complete, context, options).run(number)
+  })
 }
 
 type PendingReference = {
@@ -216,7 +220,8 @@ class Merging {
       }))
       rows.push({ cells, head: cells.length > 0 && cells.every(({ head }) => head) })
     })
-    return { kind: 'table', widths: columnWidths(table), rows, ...common(table) }
+    const even = evenRows(rows)
+    return { kind: 'table', widths: columnWidths(table, even.columns), rows: even.rows, ...common(table) }
   }
 
   private signaturePlaces(block: SignatureBlock): SignaturePlace[] {
@@ -434,11 +439,7 @@ const itemNames = (context: Context): readonly (readonly [string, Value])[] => {
 const common = (block: Block) => ({ keep: block.attrs.keep === true, source: block.attrs.id })
 
 /** Widths of a table's columns from the row that tells most of them; columns without one share what is left evenly. */
-function columnWidths(table: Table): readonly number[] {
-  const columns = Math.max(
-    1,
-    ...table.content.map((row) => row.content.reduce((sum, cell) => sum + cell.attrs.colspan, 0)),
-  )
+function columnWidths(table: Table, columns: number): readonly number[] {
   const widths = new Array<number>(columns).fill(0)
   for (const row of table.content) {
     let at = 0

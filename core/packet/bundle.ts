@@ -6,6 +6,7 @@ import type { Merged, MergeProblem, Person } from '../merge/finished.ts'
 import { suppliedFields } from '../merge/fields.ts'
 import type { ReadyTemplate } from '../merge/prepare.ts'
 import { completeRecord } from '../outline/record.ts'
+import { RECORD_STEPS, withBudget } from '../expression/budget.ts'
 import { compileExpression } from '../expression/compile.ts'
 import { route } from '../routing/route.ts'
 import type { Routed, Rule } from '../routing/route.ts'
@@ -108,16 +109,25 @@ export function routeBundle(
   data: RecordData,
   facts: AgreementFacts = { changed_by_hand: false },
 ): Routed {
+  return withBudget(RECORD_STEPS, () => routed(parts, rules, data, facts))
+}
+
+function routed(
+  parts: Bundle['parts'],
+  rules: readonly Rule[],
+  data: RecordData,
+  facts: AgreementFacts,
+): Routed {
   const steps = new Map<string, (Routed & { ok: true })['steps'][number]>()
   for (const ready of parts) {
     const { context } = completeRecord(ready.outline, data)
-    const routed = route(
+    const found = route(
       rules.filter((rule) => concerns(rule, ready)),
       new Map([...context, ...Object.entries(facts)]),
       wordingOf(ready),
     )
-    if (!routed.ok) return routed
-    for (const step of routed.steps) if (!steps.has(step.approver)) steps.set(step.approver, step)
+    if (!found.ok) return found
+    for (const step of found.steps) if (!steps.has(step.approver)) steps.set(step.approver, step)
   }
   return { ok: true, steps: [...steps.values()] }
 }

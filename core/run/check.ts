@@ -1,11 +1,13 @@
 import type { TemplateContent } from '../document/template.ts'
+import { BudgetSpent } from '../expression/budget.ts'
+import { TODAY } from '../expression/value.ts'
 import { readGroup } from '../mapping/apply.ts'
 import type { RowProblem, SourceRow } from '../mapping/apply.ts'
 import type { Mapping } from '../mapping/suggest.ts'
 import { senderData } from '../merge/fields.ts'
 import type { Person } from '../merge/finished.ts'
 import { prepareTemplate } from '../merge/prepare.ts'
-import type { RecordData } from '../outline/field.ts'
+import type { FieldValue, RecordData } from '../outline/field.ts'
 import { bundleFields, examineBundle, routeBundle } from '../packet/bundle.ts'
 import type { Bundle } from '../packet/bundle.ts'
 import type { RouteStep, Rule } from '../routing/route.ts'
@@ -23,6 +25,8 @@ export interface RunTerms {
   readonly mapping: Mapping
   readonly setup: RunSetup
   readonly rules: readonly Rule[]
+  /** The day the run was set up, ISO 8601, in UTC: what `today()` gives. */
+  readonly today: string
   /** Whoever set the run up, and sends it. */
   readonly sender: Parameters<typeof senderData>[1] | null
   /** Names of the files that may go along. */
@@ -96,11 +100,13 @@ function checkGroup(
     values: { ...setup.values, ...answers },
     asked: setup.askRows,
   })
-  const data: RecordData = { ...read.data }
+  const data: Record<string, FieldValue> = { ...read.data, [TODAY]: terms.today }
   if (sender) for (const { content } of bundle.parts) Object.assign(data, senderData(content, sender))
-  const merged = examineBundle(bundle, data)
-  const routed = routeBundle(bundle, rules, data)
-  const problems = [...withoutFollowing(bundle, [...read.problems, ...extras.problems], merged.problems)]
+  const { merged, routed, slow } = workedOut(bundle, rules, data)
+  const problems = [
+    ...withoutFollowing(bundle, [...read.problems, ...extras.problems], merged.problems),
+    ...(slow ? [{ field: '', column: null, message: slow }] : []),
+  ]
   if (!routed.ok && problems.length === 0) problems.push({ field: '', column: null, message: routed.problem })
   const { row } = rows[0]!
   return {
@@ -115,6 +121,17 @@ function checkGroup(
     language: extras.language,
     copies: extras.copies,
     file: extras.file,
+  }
+}
+
+/** What a row comes to; `slow` says so where its formulas take too long. */
+function workedOut(bundle: Bundle, rules: readonly Rule[], data: RecordData) {
+  try {
+    return { merged: examineBundle(bundle, data), routed: routeBundle(bundle, rules, data), slow: null }
+  } catch (error) {
+    if (!(error instanceof BudgetSpent)) throw error
+    const merged: ReturnType<typeof examineBundle> = { people: [], problems: [], wording: '' }
+    return { merged, routed: { ok: true as const, steps: [] }, slow: error.message }
   }
 }
 

@@ -119,7 +119,11 @@
   }),
 ))
 
-#let picture(name, width, alt) = image("pictures/" + name, width: width, alt: alt)
+// Pictures that cannot be drawn: a frame with their description stands where they would.
+#let lost = json(bytes(sys.inputs.at("lost", default: "[]")))
+#let picture(name, width, alt) = if name in lost {
+  box(width: width, stroke: hair, inset: 8pt, text(font: "Source Sans 3", size: 8.5pt, fill: faint, if alt == "" { "Picture that cannot be drawn" } else { alt }))
+} else { image("pictures/" + name, width: width, alt: alt) }
 
 #let places = (left: left, center: center, right: right)
 

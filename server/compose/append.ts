@@ -15,6 +15,9 @@ import type { PDFDocument, PDFObject, PDFPageLeaf } from 'pdf-lib'
 // them that stand nowhere. Here pages and structure go over by one copier, and keys and ids are made unique in the whole.
 
 const name = (text: string) => PDFName.of(text)
+
+/** A string of bytes, written in hexadecimal: no sign in it can end it. */
+const plain = (text: string) => PDFHexString.of(Buffer.from(text, 'latin1').toString('hex'))
 const pushAll = (array: PDFArray, ...values: readonly PDFObject[]) => {
   for (const value of values) array.push(value)
 }
@@ -142,7 +145,11 @@ function moveKeys(page: PDFPage, by: number): readonly number[] {
 }
 
 const textOf = (value: PDFObject | undefined): string | null =>
-  value instanceof PDFString || value instanceof PDFHexString ? value.asString() : null
+  value instanceof PDFString
+    ? value.asString()
+    : value instanceof PDFHexString
+      ? Buffer.from(value.asBytes()).toString('latin1')
+      : null
 
 /** Ids of elements, and what names them (headers of table cells), told apart from those of the other files. */
 function renameIds(
@@ -155,7 +162,7 @@ function renameIds(
   if (!(element instanceof PDFDict)) return
   const id = textOf(element.get(name('ID')))
   if (id !== null) {
-    element.set(name('ID'), PDFString.of(prefix + id))
+    element.set(name('ID'), plain(prefix + id))
     ids.push([prefix + id, ref])
   }
   const attributes = element.lookup(name('A'))
@@ -166,7 +173,7 @@ function renameIds(
     if (list instanceof PDFArray)
       list.asArray().forEach((header, i) => {
         const named = textOf(header)
-        if (named !== null) list.set(i, PDFString.of(prefix + named))
+        if (named !== null) list.set(i, plain(prefix + named))
       })
   }
   for (const kid of kidsOf(element)) if (kid instanceof PDFRef) renameIds(whole, kid, prefix, ids)
@@ -187,9 +194,9 @@ function keepIds(root: PDFDict, more: readonly (readonly [string, PDFRef])[]): v
   const all = [...idsOf(tree), ...more].sort(([a], [b]) => (a < b ? -1 : 1))
   if (all.length === 0) return
   const names = root.context.obj([])
-  for (const [id, ref] of all) pushAll(names, PDFString.of(id), ref)
+  for (const [id, ref] of all) pushAll(names, plain(id), ref)
   const [first, last] = [all[0]![0], all.at(-1)![0]]
-  const leaf = root.context.obj({ Names: names, Limits: [PDFString.of(first), PDFString.of(last)] })
+  const leaf = root.context.obj({ Names: names, Limits: [plain(first), plain(last)] })
   root.set(name('IDTree'), root.context.obj({ Kids: [root.context.register(leaf)] }))
 }
 

@@ -81,14 +81,7 @@ export class PageEngine {
 
   /** Draws a finished document. */
   document(document: FinishedDocument, options: DrawOptions): Composed {
-    for (const { name, bytes } of options.pictures)
-      this.compiler.mapShadow(picturePath(name), Buffer.from(bytes))
-    const result = this.compile('agreement.typ', {
-      doc: JSON.stringify(document),
-      look: JSON.stringify(options.look),
-      proof: options.proof ? 'yes' : 'no',
-      mark: options.mark ?? '',
-    })
+    const result = this.compileWithPictures(document, options)
     const spots = this.compiler.query(result, { selector: '<blank>', field: 'value' }) as Spot[]
     const overflow = options.proof
       ? (this.compiler.query(result, { selector: '<overflow>', field: 'value' }) as Composed['overflow'])
@@ -111,10 +104,54 @@ export class PageEngine {
     return this.pdf(this.compile('stamps.typ', { doc: JSON.stringify(data) }), at)
   }
 
-  private compile(program: string, inputs: Record<string, string>) {
+  /** Whether a picture can be drawn: told by drawing it. */
+  draws(bytes: Uint8Array): boolean {
+    this.rest()
+    this.compiler.mapShadow(picturePath('tried'), Buffer.from(bytes))
+    try {
+      const run = this.compiler.compile({ mainFilePath: roomFile('server/compose/picture.typ'), inputs: {} })
+      // What is only wrong inside of a picture shows when the pages are written.
+      return run.result !== null && this.pdf(run.result, new Date(0)).length > 0
+    } catch {
+      return false
+    } finally {
+      this.compiler.unmapShadow(picturePath('tried'))
+    }
+  }
+
+  /** One picture that cannot be drawn never takes the document with it: an empty frame stands in its place. */
+  private compileWithPictures(document: FinishedDocument, options: DrawOptions) {
+    const inputs = (lost: readonly string[]) => ({
+      doc: JSON.stringify(document),
+      look: JSON.stringify(options.look),
+      proof: options.proof ? 'yes' : 'no',
+      mark: options.mark ?? '',
+      lost: JSON.stringify(lost),
+    })
+    const { pictures } = options
+    try {
+      return this.compile('agreement.typ', inputs([]), pictures)
+    } catch (error) {
+      const lost = pictures.filter(({ bytes }) => !this.draws(bytes)).map(({ name }) => name)
+      if (lost.length === 0) throw error
+      return this.compile(
+        'agreement.typ',
+        inputs(lost),
+        pictures.filter(({ name }) => !lost.includes(name)),
+      )
+    }
+  }
+
+  /** From time to time the cache drops what is old, or the compiler is a new one; pictures have to be mapped after that. */
+  private rest(): void {
     this.compiled++
     if (this.compiled % RENEW_EVERY === 0) this.renew()
     else if (this.compiled % EVICT_EVERY === 0) this.compiler.evictCache(1)
+  }
+
+  private compile(program: string, inputs: Record<string, string>, pictures: DrawOptions['pictures'] = []) {
+    this.rest()
+    for (const { name, bytes } of pictures) this.compiler.mapShadow(picturePath(name), Buffer.from(bytes))
     const run = this.compiler.compile({ mainFilePath: roomFile(`server/compose/${program}`), inputs })
     const failure = run.takeError()
     if (!run.result)

@@ -9,7 +9,8 @@ export interface EvidenceData {
   readonly revision: number
   /** SHA-256 of the document as it was sent for signature, before anything was stamped. */
   readonly documentHash: string
-  readonly trailHead: string
+  /** How many entries the whole trail has, and the hash of the last. */
+  readonly trail: { readonly entries: number; readonly head: string }
   readonly parties: readonly {
     readonly label: string
     readonly name: string
@@ -20,5 +21,6 @@ export interface EvidenceData {
     readonly address: string
     readonly signature: string
   }[]
+  /** What concerns the parties. */
   readonly entries: readonly Pick<TrailEntry, 'seq' | 'at' | 'actor' | 'act' | 'hash'>[]
 }

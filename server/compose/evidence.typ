@@ -21,7 +21,7 @@
   label[Number], [#doc.number, revision #doc.revision],
   label[Identifier], mono(doc.agreement),
   label[Document sent], [SHA-256 #mono(doc.documentHash)],
-  label[Trail], [#doc.entries.len() entries, last hash #mono(doc.trailHead)],
+  label[Trail], [#doc.trail.entries entries, last hash #mono(doc.trail.head)],
 )
 
 == Signed by

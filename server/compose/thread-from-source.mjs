@@ -3,4 +3,4 @@ import { register } from 'tsx/esm/api'
 
 register()
 const thread = await import('./thread.ts')
-export const { document, evidence, stamps, readSheet, readDocx, checkRows, combine, part } = thread
+export default thread.default

@@ -1,53 +1,109 @@
 import { deserialize } from 'node:v8'
 import type { FinishedDocument } from '#core/merge/finished.ts'
+import { BudgetSpent } from '#core/expression/budget.ts'
+import type { Outline } from '#core/outline/field.ts'
+import { prepareOutline } from '#core/outline/record.ts'
+import { filterRecords } from '#core/records/filter.ts'
+import type { Filterable, RecordFilter } from '#core/records/filter.ts'
 import { rowChecker } from '#core/run/check.ts'
 import type { RowGroup, RunTerms } from '#core/run/check.ts'
 import type { Said } from '#core/sheet/columns.ts'
 import type { Reading } from '#server/convert/sheet/read-sheet.ts'
 import { Kept } from '#server/kept.ts'
+import type { SealRequest } from '#server/seal/seal.ts'
 import type { Part } from './append.ts'
 import type { CombinedPart } from './combine.ts'
 import { PageEngine } from './engine.ts'
 import type { DrawOptions } from './engine.ts'
 import type { EvidenceData } from './evidence.ts'
 import type { SharedTerms } from './pool.ts'
-import type { StampData } from './stamps.ts'
+import type { Stamp } from './stamps.ts'
 
 let engine: PageEngine | null = null
 const pages = () => (engine ??= new PageEngine())
 
-export const document = (task: { document: FinishedDocument; options: DrawOptions }) =>
-  pages().document(task.document, task.options)
-
-export const evidence = (task: { data: EvidenceData; at: Date }) => pages().evidence(task.data, task.at)
-
-export const stamps = (task: { data: StampData; at: Date }) => pages().stamps(task.data, task.at)
-
-/** The spreadsheet libraries are loaded on first use: threads that only draw do without their 50 MB. */
-export const readSheet = async (task: {
-  name: string
-  bytes: Uint8Array
-  reading?: Reading
-  said?: Readonly<Record<string, Said>>
-}) =>
-  (await import('#server/convert/sheet/read-sheet.ts')).readSheetFile(
-    task.name,
-    task.bytes,
-    task.reading,
-    task.said,
-  )
-
-export const readDocx = async (task: { name: string; bytes: Uint8Array }) =>
-  (await import('#server/convert/docx/read.ts')).readDocx(task.name, task.bytes)
-
-export const combine = async (task: { parts: readonly CombinedPart[]; at: Date }) =>
-  (await import('./combine.ts')).combinePdfs(task.parts, task.at)
-
-export const part = async (task: { pdf: Uint8Array; part: Part; title: string; at: Date }) =>
-  (await import('./combine.ts')).partOfPdf(task.pdf, task.part, task.title, task.at)
-
 const checkers = new Kept<ReturnType<typeof rowChecker>>(4)
 
-/** Checks some rows of a run by its terms, which are prepared once for all rows that come by them. */
-export const checkRows = ({ terms, groups }: { terms: SharedTerms; groups: readonly RowGroup[] }) =>
-  groups.map(checkers.take(terms.key, () => rowChecker(deserialize(Buffer.from(terms.bytes)) as RunTerms)))
+/** What a thread can do. Libraries are loaded on first use: threads that only draw do without some 50 MB. */
+export const tasks = {
+  document: (task: { document: FinishedDocument; options: DrawOptions }) =>
+    pages().document(task.document, task.options),
+
+  evidence: (task: { data: EvidenceData; at: Date }) => pages().evidence(task.data, task.at),
+
+  stamp: async (task: { pdf: Uint8Array; stamps: readonly Stamp[]; at: Date }) =>
+    (await import('#server/seal/stamp.ts')).stamp(pages(), task.pdf, task.stamps, task.at),
+
+  seal: async (request: SealRequest) => (await import('#server/seal/seal.ts')).seal(pages(), request),
+
+  readSheet: async (task: {
+    name: string
+    bytes: Uint8Array
+    reading?: Reading
+    said?: Readonly<Record<string, Said>>
+  }) =>
+    (await import('#server/convert/sheet/read-sheet.ts')).readSheetFile(
+      task.name,
+      task.bytes,
+      task.reading,
+      task.said,
+    ),
+
+  readDocx: async (task: { name: string; bytes: Uint8Array }) =>
+    (await import('#server/convert/docx/read.ts')).readDocx(task.name, task.bytes, (picture) =>
+      pages().draws(picture),
+    ),
+
+  readPicture: async ({ bytes }: { bytes: Uint8Array }) => {
+    const { readPicture, undrawable } = await import('#server/convert/read-picture.ts')
+    const read = readPicture(bytes)
+    return read.ok && !pages().draws(bytes) ? undrawable : read
+  },
+
+  combine: async (task: { parts: readonly CombinedPart[]; at: Date }) =>
+    (await import('./combine.ts')).combinePdfs(task.parts, task.at),
+
+  part: async (task: { pdf: Uint8Array; part: Part; title: string; at: Date }) =>
+    (await import('./combine.ts')).partOfPdf(task.pdf, task.part, task.title, task.at),
+
+  findRecords: ({
+    outline,
+    records,
+    filter,
+  }: {
+    outline: Outline
+    records: readonly Filterable[]
+    filter: RecordFilter
+  }): readonly number[] | null => {
+    const prepared = prepareOutline(outline)
+    if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
+    try {
+      return filterRecords(
+        prepared.ready,
+        records.map((record, place) => ({ ...record, place })),
+        filter,
+      ).map(({ place }) => place)
+    } catch (error) {
+      if (error instanceof BudgetSpent) return null
+      throw error
+    }
+  },
+
+  /** Checks some rows of a run by its terms, which are prepared once for all rows that come by them. */
+  checkRows: ({ terms, groups }: { terms: SharedTerms; groups: readonly RowGroup[] }) =>
+    groups.map(checkers.take(terms.key, () => rowChecker(deserialize(Buffer.from(terms.bytes)) as RunTerms))),
+} as const
+
+/** One task at a time. `begun` tells the pool from when its time counts. */
+export default function run({
+  name,
+  task,
+  begun,
+}: {
+  name: keyof typeof tasks
+  task: never
+  begun: Int32Array
+}): unknown {
+  Atomics.store(begun, 0, 1)
+  return (tasks[name] as (task: never) => unknown)(task)
+}

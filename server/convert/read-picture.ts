@@ -1,5 +1,4 @@
-import { DOMParser } from '@xmldom/xmldom'
-import type { Element, Node } from '@xmldom/xmldom'
+import { readSvg } from './svg.ts'
 
 export type ReadPicture =
   | { readonly ok: true; readonly mediaType: string; readonly width: number; readonly height: number }
@@ -48,65 +47,12 @@ function jpeg(bytes: Uint8Array): ReadPicture | null {
   return fail('The picture is cut off.')
 }
 
-const FORBIDDEN = new Set([
-  'script',
-  'foreignobject',
-  'iframe',
-  'object',
-  'embed',
-  'audio',
-  'video',
-  'handler',
-  'set',
-  'animate',
-])
-
-/** An SVG that only draws: no script, no handler, nothing from outside. Anything else is refused and named. */
 function svg(bytes: Uint8Array): ReadPicture | null {
-  const text = new TextDecoder('utf-8').decode(bytes)
-  if (!/^\s*(<\?xml[^>]*>\s*)?(<!--[\s\S]*?-->\s*)*(<!DOCTYPE[^>[]*(\[[\s\S]*?\])?>\s*)?<svg[\s>]/.test(text))
-    return null
-  if (/<!DOCTYPE|<!ENTITY/i.test(text))
-    return fail('The SVG picture has a document type; save it as plain SVG.')
-  const root = rootOf(text)
-  if (!root) return fail('The SVG picture is not well-formed XML.')
-  const problem = unsafe(root)
-  if (problem) return fail(problem)
-  const size = (name: 'width' | 'height', at: number): number =>
-    Number.parseFloat(root.getAttribute(name) ?? '') ||
-    Number.parseFloat(root.getAttribute('viewBox')?.split(/[\s,]+/)[at] ?? '') ||
-    100
-  return { ok: true, mediaType: 'image/svg+xml', width: size('width', 2), height: size('height', 3) }
+  const read = readSvg(new TextDecoder('utf-8').decode(bytes))
+  return read && (read.ok ? { ...read, mediaType: 'image/svg+xml' } : read)
 }
 
-/** The root of well-formed XML; null for anything else. */
-function rootOf(text: string): Element | null {
-  try {
-    const onError = (level: string) => {
-      if (level !== 'warning') throw new Error(level)
-    }
-    return new DOMParser({ onError }).parseFromString(text, 'image/svg+xml').documentElement
-  } catch {
-    return null
-  }
-}
-
-function unsafe(element: Element): string | null {
-  const name = element.localName?.toLowerCase() ?? ''
-  if (FORBIDDEN.has(name)) return `The SVG picture has <${name}> in it; only drawings are taken.`
-  for (let i = 0; i < element.attributes.length; i++) {
-    const { name: attribute, value } = element.attributes[i]!
-    if (/^on/i.test(attribute))
-      return `The SVG picture has a script in “${attribute}”; only drawings are taken.`
-    const outside = /href$/i.test(attribute) && !/^(#|data:image\/(png|jpeg);base64,)/i.test(value.trim())
-    if (outside || /url\(\s*["']?(?!#)/i.test(value))
-      return 'The SVG picture refers to something outside of itself; only drawings are taken.'
-  }
-  if (name === 'style' && /@import|url\(/i.test(element.textContent ?? ''))
-    return 'The SVG picture refers to something outside of itself; only drawings are taken.'
-  for (let child: Node | null = element.firstChild; child; child = child.nextSibling) {
-    const problem = child.nodeType === 1 ? unsafe(child as Element) : null
-    if (problem) return problem
-  }
-  return null
-}
+/** What has the head of a picture and cannot be drawn all the same. */
+export const undrawable: ReadPicture = fail(
+  'The picture is damaged or of a kind that cannot be drawn. Open it in a picture program and save it again.',
+)

@@ -4,7 +4,9 @@ import express from 'express'
 import type { ErrorRequestHandler, Express } from 'express'
 import helmet from 'helmet'
 import type { Problem } from '#contract/problem.ts'
+import { BudgetSpent } from '#core/expression/budget.ts'
 import type { App } from '#server/app.ts'
+import { WorkEnded } from '#server/compose/pool.ts'
 import { roomFile } from '#server/files/room.ts'
 import { Refusal } from '#server/problem.ts'
 import { mountApi } from './mount.ts'
@@ -90,6 +92,8 @@ function asRefusal(error: unknown): Refusal | null {
       'The file is larger than 20 MB, the most that is taken. Leave out columns or rows that are not needed.',
     )
   if (type === 'entity.parse.failed') return new Refusal(400, 'Not readable', 'What was sent is not JSON.')
+  if (error instanceof WorkEnded) return new Refusal(422, 'Too much', error.message)
+  if (error instanceof BudgetSpent) return new Refusal(422, 'Too much', error.message)
   if (error instanceof URIError) return new Refusal(400, 'Not readable', 'The address is not well formed.')
   return null
 }

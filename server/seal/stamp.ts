@@ -1,11 +1,11 @@
 import { PDFDocument } from 'pdf-lib'
-import type { PagePool } from '#server/compose/pool.ts'
+import type { PageEngine } from '#server/compose/engine.ts'
 import { stampData } from '#server/compose/stamps.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
 
 /** Lays values over the pages at their blanks; with nothing to lay over, the bytes come back as they were. */
 export async function stamp(
-  engine: PagePool,
+  engine: PageEngine,
   pdf: Uint8Array,
   stamps: readonly Stamp[],
   at: Date,
@@ -15,7 +15,7 @@ export async function stamp(
   const pages = document.getPages()
   const lost = stamps.find(({ blank }) => blank.page > pages.length)
   if (lost) throw new Error(`Blank ${lost.blank.id} stands on page ${lost.blank.page} of ${pages.length}.`)
-  const overlay = await engine.stamps(
+  const overlay = engine.stamps(
     stampData(
       pages.map((page) => page.getSize()),
       stamps,

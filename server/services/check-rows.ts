@@ -1,5 +1,6 @@
 import { and, between, eq, ne, sql } from 'drizzle-orm'
 import { isEnded } from '#core/agreement/states.ts'
+import { withBudget } from '#core/expression/budget.ts'
 import type { RowProblem } from '#core/mapping/apply.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import type { CheckedGroup, RowGroup, RunTerms } from '#core/run/check.ts'
@@ -55,6 +56,7 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
     mapping: found.mapping,
     setup,
     rules: await activeRules(db),
+    today: found.createdAt.toISOString().slice(0, 10),
     sender: sender ? senderDetails(sender) : null,
     files: files.map(({ name }) => name),
   }
@@ -117,6 +119,9 @@ async function* pagesOf(db: Db, { id, sheetId, setup }: Run): AsyncGenerator<Pag
 
 type Source = Awaited<ReturnType<typeof allRows>>[number]
 
+/** Steps a row rule may take over a page of rows, or over all of them where rows are made one. */
+const RULE_STEPS = 4_000_000
+
 /** Groups checked by a thread at once: few, so that nobody who waits for a proof waits long. */
 const GROUPS = 50
 
@@ -129,10 +134,16 @@ async function checkPage(
   rule: Extract<ReturnType<typeof compileRule>, { ok: true }> | null,
 ): Promise<readonly NewRow[]> {
   const { terms, run: found } = checking
+  const whyOut = rule
+    ? withBudget(
+        RULE_STEPS,
+        () => new Map(source.map((row) => [row, ruledOut(rule, terms.columns, row.cells)] as const)),
+      )
+    : new Map<Source, string | null>()
   const taken: Source[] = []
   const skipped: NewRow[] = []
   for (const row of source) {
-    const why = rule ? ruledOut(rule, terms.columns, row.cells) : null
+    const why = whyOut.get(row) ?? null
     if (why === null) taken.push(row)
     else skipped.push({ ...emptyRow(found.id, row), problems: [leftOut(why)] })
   }

@@ -1,4 +1,5 @@
 import { and, asc, eq } from 'drizzle-orm'
+import { forParties } from '#core/trail/parties.ts'
 import { fillBundle } from '#core/packet/bundle.ts'
 import { isEmail } from '#core/outline/coerce.ts'
 import type { App } from '#server/app.ts'
@@ -8,8 +9,6 @@ import type { BlankValue } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { notFound } from '#server/problem.ts'
 import { sealKey } from '#server/seal/certificate.ts'
-import { seal } from '#server/seal/seal.ts'
-import { stamp } from '#server/seal/stamp.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
 import { makeMove } from './agreements.ts'
 import { bundleOf } from './editions.ts'
@@ -60,7 +59,7 @@ export async function documentNow(
   const fileName = `${row.fileName}.pdf`
   if (row.executedSha256) return { bytes: await app.files.get(row.executedSha256), fileName }
   return {
-    bytes: await stamp(app.pages, await app.files.get(document.fileSha256), stamps, app.now()),
+    bytes: await app.pages.stamp(await app.files.get(document.fileSha256), stamps, app.now()),
     fileName,
   }
 }
@@ -86,15 +85,17 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
       .select({ content: edition.content })
       .from(edition)
       .where(eq(edition.id, row.editionId))
-    const evidence = await app.pages.evidence(
-      {
+    const sealed = await app.pages.seal({
+      pdf: await app.files.get(document.fileSha256),
+      stamps,
+      evidence: {
         title: content!.content.title,
         number: row.number,
         name: row.name,
         agreement: agreementId,
         revision: row.revision,
         documentHash: document.fileSha256,
-        trailHead: entries.at(-1)!.hash,
+        trail: { entries: entries.length, head: entries.at(-1)!.hash },
         parties: parties.map(({ role, label, name, email, title, consentedAt, signedAt, address }) => ({
           label,
           name,
@@ -105,16 +106,12 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
           address: address ?? '',
           signature: manner(stamps, role),
         })),
-        entries: entries.map(({ seq, at: when, actor, act, hash }) => ({ seq, at: when, actor, act, hash })),
+        entries: forParties(entries),
       },
-      at,
-    )
-    const sealed = await seal(
-      await stamp(app.pages, await app.files.get(document.fileSha256), stamps, at),
-      evidence,
       key,
-      { reason: `Executed: ${row.name}`, at },
-    )
+      reason: `Executed: ${row.name}`,
+      at,
+    })
     const executedSha256 = await app.files.put(db, sealed, 'application/pdf', at)
     await db.update(agreement).set({ executedSha256 }).where(eq(agreement.id, agreementId))
     await makeMove(app, db, agreementId, 'execute')

@@ -1,12 +1,11 @@
 import { eq } from 'drizzle-orm'
 import type { App } from '#server/app.ts'
-import { readPicture } from '#server/convert/read-picture.ts'
 import { file } from '#server/db/schema.ts'
 import { invalid, notFound } from '#server/problem.ts'
 
 /** Takes in a picture. Only what is a picture through and through is stored. */
 export async function uploadPicture(app: App, bytes: Uint8Array) {
-  const read = readPicture(bytes)
+  const read = await app.pages.readPicture(bytes)
   if (!read.ok) throw invalid(read.problem)
   const stored = await app.files.put(app.db, bytes, read.mediaType, app.now())
   return { file: stored, width: read.width, height: read.height }

@@ -2,6 +2,7 @@ import type * as v from 'valibot'
 import type { proofRequest, proofSchema } from '#contract/template.ts'
 import type { Person } from '#contract/person.ts'
 import type { TemplateContent } from '#core/document/template.ts'
+import { TODAY } from '#core/expression/value.ts'
 import { readRow } from '#core/mapping/apply.ts'
 import { suppliedFields, templateFields } from '#core/merge/fields.ts'
 import { merge } from '#core/merge/merge.ts'
@@ -160,7 +161,7 @@ async function dataFor(
     return { row: null, data, cells: new Map(), problems: [] }
   }
   const source = sheetId ? await fromSheet(app, sheetId, templateId, content, row) : null
-  const sender = senderOf(content, by)
+  const sender = { ...senderOf(content, by), [TODAY]: app.now().toISOString().slice(0, 10) }
   return source
     ? { ...source, data: { ...source.data, ...sender } }
     : { row: null, data: { ...examples(content), ...sender }, cells: new Map(), problems: [] }

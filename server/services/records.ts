@@ -7,7 +7,7 @@ import { coerce } from '#core/outline/coerce.ts'
 import { fieldNameProblem, isItems } from '#core/outline/field.ts'
 import type { Field, FieldValue, Outline, RecordData } from '#core/outline/field.ts'
 import { prepareOutline } from '#core/outline/record.ts'
-import { filterProblem, filterRecords } from '#core/records/filter.ts'
+import { filterProblem } from '#core/records/filter.ts'
 import { belongsToCustomer, fieldsOfKind, isOwnField, recordName } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import type { App } from '#server/app.ts'
@@ -90,6 +90,9 @@ const shape = ({ row, by, customer }: Found): RecordAnswer => ({
   archived: row.archivedAt !== null,
 })
 
+const TOO_LONG =
+  'This condition takes too long to work out for all records. Make its loops (for, some, every) shorter.'
+
 /** All records of a kind that fit a search, in order. */
 export async function findRecords(
   app: App,
@@ -99,8 +102,6 @@ export async function findRecords(
   const fields = await fieldsOf(app.db, kind)
   const problem = filterProblem(fields, query.where)
   if (problem) throw invalid(problem, [{ pointer: '/where', detail: problem }])
-  const prepared = prepareOutline(fields)
-  if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
   const found = await withPeople(app.db)
     .where(
       and(
@@ -110,11 +111,14 @@ export async function findRecords(
       ),
     )
     .orderBy(asc(record.name), asc(record.id))
-  return filterRecords(
-    prepared.ready,
-    found.map((each) => ({ data: each.row.data, more: each.customer ? [each.customer] : [], each })),
-    query,
-  ).map(({ each }) => shape(each))
+  const filter = { search: query.search, where: query.where, sort: query.sort }
+  const places = await app.pages.findRecords(
+    fields,
+    found.map(({ row, customer }) => ({ data: row.data, more: customer ? [customer] : [] })),
+    filter,
+  )
+  if (places === null) throw invalid(TOO_LONG, [{ pointer: '/where', detail: TOO_LONG }])
+  return places.map((place) => shape(found[place]!))
 }
 
 export async function listRecords(app: App, kind: RecordKind, query: v.InferOutput<typeof recordsQuery>) {

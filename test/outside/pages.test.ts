@@ -5,8 +5,10 @@ import { join } from 'node:path'
 import { promisify } from 'node:util'
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { PDFArray, PDFDict, PDFDocument, PDFName } from 'pdf-lib'
+import { PDFArray, PDFDict, PDFDocument, PDFHexString, PDFName } from 'pdf-lib'
 import { plainLook } from '#core/document/look.ts'
+import { evenRows } from '#core/merge/even-table.ts'
+import type { FinishedDocument } from '#core/merge/finished.ts'
 import { merge } from '#core/merge/merge.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import { finishedText } from '#core/merge/text.ts'
@@ -16,9 +18,10 @@ import { seasonAgreement } from '#demo/season-agreement.ts'
 import { PagePool } from '#server/compose/pool.ts'
 import type { Composed } from '#server/compose/engine.ts'
 import { sealKey } from '#server/seal/certificate.ts'
-import { seal } from '#server/seal/seal.ts'
-import { stamp } from '#server/seal/stamp.ts'
+import type { SealKey } from '#server/seal/certificate.ts'
+import type { SealRequest } from '#server/seal/seal.ts'
 import { readSettings } from '#server/settings.ts'
+import { pixel } from '#test/support/picture.ts'
 import { anyRecord, anyTemplate } from '#test/support/templates.ts'
 
 const run = promisify(execFile)
@@ -56,6 +59,81 @@ const saleRecord: RecordData = {
   payment: 'in advance',
   lots: [{ item: 'Colony', grade: 'A', quantity: '12', price: '195' }],
 }
+
+/** A document of these blocks alone. */
+const documentOf = (blocks: readonly object[]): FinishedDocument => ({
+  title: 'Blocks',
+  language: 'en-US',
+  paper: 'us-letter',
+  head: [[], [], []],
+  foot: [[], [], []],
+  blocks: blocks as FinishedDocument['blocks'],
+  initials: [],
+})
+const common = { keep: false, source: '' }
+const words = (text: string) => ({
+  kind: 'paragraph',
+  runs: [{ kind: 'text', text, origin: null, gap: false, bold: false, italic: false, underline: false }],
+  ...common,
+})
+const image = (file: string) => ({ kind: 'image', file, alt: 'A hive', width: 20, align: 'left', ...common })
+
+describe('what the page engine is given', () => {
+  let pages: PagePool
+  before(() => (pages = new PagePool(1)))
+  after(() => pages.stop())
+  const draw = (blocks: readonly object[], pictures: readonly { name: string; bytes: Uint8Array }[] = []) =>
+    pages.document(documentOf(blocks), { proof: true, at: AT, look: plainLook, pictures })
+
+  it('keeps its pictures however often it is asked, through every new compiler', async function () {
+    this.timeout(120_000)
+    for (let i = 0; i < 160; i++)
+      expect(
+        (await draw([words(`Row ${i}`), image('hive')], [{ name: 'hive', bytes: pixel }])).pages,
+      ).to.equal(1)
+  })
+
+  it('loses one picture that cannot be drawn, and never the document', async () => {
+    const damaged = Uint8Array.from(pixel)
+    damaged.fill(0x55, 41, 60)
+    const drawn = await draw(
+      [words('Before'), image('hive'), image('damaged'), words('After')],
+      [
+        { name: 'hive', bytes: pixel },
+        { name: 'damaged', bytes: damaged },
+      ],
+    )
+    expect(drawn.pages).to.equal(1)
+    expect((await pages.readPicture(damaged)).ok).to.equal(false)
+    expect((await pages.readPicture(pixel)).ok).to.equal(true)
+  })
+
+  it('takes tables of any spans, once they are made even', async function () {
+    this.timeout(120_000)
+    const cell = fc.record({
+      colspan: fc.integer({ min: 1, max: 5 }),
+      rowspan: fc.integer({ min: 1, max: 4 }),
+      head: fc.boolean(),
+    })
+    const rows = fc.array(fc.record({ head: fc.boolean(), cells: fc.array(cell, { maxLength: 5 }) }), {
+      minLength: 1,
+      maxLength: 6,
+    })
+    await fc.assert(
+      fc.asyncProperty(rows, async (made) => {
+        const even = evenRows(
+          made.map(({ head, cells }) => ({
+            head,
+            cells: cells.map((each) => ({ ...each, align: 'left', blocks: [words('x')] })),
+          })) as never,
+        )
+        const table = { kind: 'table', widths: Array(even.columns).fill(1), rows: even.rows, ...common }
+        expect((await draw([table])).pages).to.be.greaterThan(0)
+      }),
+      { numRuns: 60 },
+    )
+  })
+})
 
 describe('pages and seal as outside readers see them', () => {
   let pages: PagePool
@@ -271,6 +349,26 @@ describe('pages and seal as outside readers see them', () => {
 
   describe('once stamped and sealed', () => {
     let sealed: Uint8Array
+    let key: SealKey
+    const request = (changed: Partial<SealRequest>): SealRequest => ({
+      pdf: composed.pdf,
+      stamps: [],
+      evidence: {
+        title: 'T',
+        number: 'LP-2027-0042',
+        name: 'N',
+        agreement: 'id',
+        revision: 1,
+        documentHash: '0'.repeat(64),
+        trail: { entries: 1, head: '0'.repeat(64) },
+        parties: [],
+        entries: [],
+      },
+      key,
+      reason: 'Executed',
+      at: AT,
+      ...changed,
+    })
     before(async () => {
       const stamps = composed.blanks.map((blank) => ({
         blank,
@@ -291,23 +389,8 @@ describe('pages and seal as outside readers see them', () => {
                 }
               : { kind: 'typed' as const, text: blank.kind === 'initials' ? 'ME' : 'Tobias Renn' },
       }))
-      const stamped = await stamp(pages, composed.pdf, stamps, AT)
-      const evidence = await pages.evidence(
-        {
-          title: 'T',
-          number: 'LP-2027-0042',
-          name: 'N',
-          agreement: 'id',
-          revision: 1,
-          documentHash: '0'.repeat(64),
-          trailHead: '0'.repeat(64),
-          parties: [],
-          entries: [],
-        },
-        AT,
-      )
-      const settings = readSettings({ DATABASE_URL: 'unused', BREVAN_DATA: folder })
-      sealed = await seal(stamped, evidence, await sealKey(settings, AT), { reason: 'Executed', at: AT })
+      key = await sealKey(readSettings({ DATABASE_URL: 'unused', BREVAN_DATA: folder }), AT)
+      sealed = await pages.seal(request({ stamps }))
     })
 
     it('every stamp can be read on its page, whole', async () => {
@@ -336,6 +419,42 @@ describe('pages and seal as outside readers see them', () => {
       expect(stdout).to.contain('Signature is Valid')
       expect(stdout).to.contain('Total document signed')
       expect(stdout).to.contain('SHA-256')
+    })
+
+    it('whatever an agreement is called, the file is whole, the seal valid, and the name reads back', async function () {
+      this.timeout(300_000)
+      const small = await pages.evidence(request({}).evidence, AT)
+      const names = [
+        'Paren ) Farm',
+        'Open ( Farm',
+        'Back \\ slash \\) Farm',
+        'x) /ByteRange [0 10 20 30] /X (',
+        'x /ByteRange [0 /********** /********** /**********] endobj',
+        'Ōtsuka 果樹園',
+        'Émile & Söhne <b> 🐝 \u202e\u200b',
+        'lone \ud800 half',
+        '>> endobj trailer %%EOF',
+        'a'.repeat(2000),
+        '',
+        ...fc.sample(fc.string({ unit: 'binary', maxLength: 60 }), { numRuns: 40, seed: 7 }),
+      ]
+      for (const [i, name] of names.entries()) {
+        const reason = `Executed: ${name}`
+        const bytes = await pages.seal(request({ pdf: small, reason }))
+        const path = await save(`name-${i}.pdf`, bytes)
+        await run('qpdf', ['--check', path])
+        const { stdout } = await run('pdfsig', [path])
+        expect(stdout, JSON.stringify(name))
+          .to.contain('Signature is Valid')
+          .and.to.contain('Total document signed')
+        const signature = (await PDFDocument.load(bytes)).context
+          .enumerateIndirectObjects()
+          .map(([, object]) => object)
+          .find((object) => object instanceof PDFDict && object.get(PDFName.of('Type')) === PDFName.of('Sig'))
+        expect((signature as PDFDict).lookup(PDFName.of('Reason'), PDFHexString).decodeText()).to.equal(
+          reason.toWellFormed(),
+        )
+      }
     })
 
     it('openssl verifies the CMS over the signed bytes (RFC 5652)', async () => {

@@ -12,14 +12,18 @@ export class Pictures {
   /** By the ids of relationships. */
   private readonly hashes = new Map<string, string>()
 
-  constructor(private readonly remarks: Remarks) {}
+  /** `draws` tells whether bytes that look like a picture can be drawn. */
+  constructor(
+    private readonly remarks: Remarks,
+    private readonly draws: (bytes: Uint8Array) => boolean,
+  ) {}
 
   async load(pack: DocxPackage, relationships: ReadonlyMap<string, Relationship>): Promise<void> {
     for (const [id, { target, external }] of relationships) {
       if (external || !/^word\/media\//.test(target)) continue
       const bytes = await pack.bytes(target)
       const read = bytes && readPicture(bytes)
-      if (!bytes || !read?.ok) continue
+      if (!bytes || !read?.ok || !this.draws(bytes)) continue
       const hash = createHash('sha256').update(bytes).digest('hex')
       this.found.set(hash, { bytes, mediaType: read.mediaType })
       this.hashes.set(id, hash)

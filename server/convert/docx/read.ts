@@ -35,9 +35,13 @@ export type ReadDocx =
   | { readonly ok: false; readonly problem: string }
 
 /** Reads a DOCX document as a template, and tells what became of everything that a template has no place for. */
-export async function readDocx(name: string, bytes: Uint8Array): Promise<ReadDocx> {
+export async function readDocx(
+  name: string,
+  bytes: Uint8Array,
+  draws: (picture: Uint8Array) => boolean,
+): Promise<ReadDocx> {
   try {
-    return await new Reading(await DocxPackage.open(bytes), name).run()
+    return await new Reading(await DocxPackage.open(bytes), name, draws).run()
   } catch (error) {
     if (error instanceof DocxFault) return { ok: false, problem: error.message }
     throw error
@@ -54,7 +58,7 @@ const POINTS_OF_LETTER = 12_240
 class Reading {
   private readonly remarks = new Remarks()
   private readonly inlines = new InlineReader(this.remarks)
-  private readonly pictures = new Pictures(this.remarks)
+  private readonly pictures: Pictures
   private readonly bookmarks = new Map<string, string>()
   private relationships: ReadonlyMap<string, Relationship> = new Map()
   private styles: Styles = new Map()
@@ -67,7 +71,10 @@ class Reading {
   constructor(
     private readonly pack: DocxPackage,
     private readonly name: string,
-  ) {}
+    draws: (picture: Uint8Array) => boolean,
+  ) {
+    this.pictures = new Pictures(this.remarks, draws)
+  }
 
   async run(): Promise<ReadDocx> {
     const root = await this.pack.xml('word/document.xml')

@@ -36,6 +36,7 @@ const terms = (more: Partial<RunTerms> = {}, setup: Partial<RunSetup> = {}): Run
     ...setup,
   },
   rules: [],
+  today: '2026-11-26',
   sender: { name: 'Ines Hallow', email: 'ines.hallow@larkmere.example', title: '', company: 'Larkmere' },
   files: ['Map.pdf'],
   ...more,

@@ -1,0 +1,3 @@
+// Draws one picture, to see whether it can be drawn.
+#set page(width: 120pt, height: auto, margin: 0pt)
+#image("pictures/tried", width: 100pt)
