@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { PROBLEM_KINDS } from '#core/mapping/apply.ts'
 import { COLUMN_TYPES } from '#core/sheet/columns.ts'
+import { ENCODINGS } from '#core/sheet/encodings.ts'
 import { count, id, instant, pageQuery } from './basics.ts'
 
 const columnType = v.picklist(COLUMN_TYPES)
@@ -23,9 +24,9 @@ const columnName = v.pipe(v.string(), v.maxLength(200))
 export const readingSchema = v.object({
   table: v.nullable(v.pipe(v.string(), v.maxLength(200))),
   range: v.nullable(v.pipe(v.string(), v.maxLength(300))),
-  headerRow: v.nullable(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(100_000))),
+  headerRow: v.nullable(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(100_000))),
   delimiter: v.nullable(v.pipe(v.string(), v.length(1))),
-  encoding: v.nullable(v.picklist(['utf-8', 'utf-16le', 'utf-16be', 'windows-1252'])),
+  encoding: v.nullable(v.picklist(ENCODINGS)),
 })
 export const columnChange = v.object({
   column: columnName,
@@ -49,6 +50,7 @@ export const sheetSchema = v.object({
   columns: v.array(columnSchema),
   reading: v.nullable(readingSchema),
   tables: v.array(v.object({ name: v.string(), rows: v.number() })),
+  /** Named ranges and defined tables. */
   names: v.array(v.object({ name: v.string(), table: v.string(), range: v.string() })),
   notes: v.array(v.string()),
   /** Cells that were mended here. */

@@ -51,11 +51,21 @@ const ORDERED: readonly RowComparison[] = [
   'is filled',
 ]
 
+/** Types written as a function of their ISO 8601 text. */
+const MOMENTS: Partial<Record<FieldType, string>> = {
+  date: 'date',
+  time: 'time',
+  'date and time': 'date and time',
+}
+
+/** Times in expressions always have seconds (XML Schema); people leave them out. */
+const withSeconds = (text: string): string => text.replace(/(^|T)(\d{2}:\d{2})$/, '$1$2:00')
+
 /** Comparisons that make sense for a type, the usual one first. */
 export function comparisonsFor(type: FieldType): readonly RowComparison[] {
   if (type === 'yes/no') return ['is yes', 'is no', 'is empty']
   if (type === 'choice') return ['is', 'is not', 'is one of', 'is empty', 'is filled']
-  if (type === 'date' || isNumeric(type)) return ORDERED
+  if (type in MOMENTS || isNumeric(type)) return ORDERED
   if (type === 'list') return ['is empty', 'is filled']
   return ['is', 'is not', 'contains', 'starts with', 'is one of', 'is empty', 'is filled']
 }
@@ -78,7 +88,8 @@ const signs: Partial<Record<RowComparison, string>> = {
 
 function literal(value: string, type: FieldType): string {
   if (isNumeric(type)) return /^-?\d+(\.\d+)?$/.test(value.trim()) ? value.trim() : JSON.stringify(value)
-  if (type === 'date') return `date(${JSON.stringify(value)})`
+  const moment = MOMENTS[type]
+  if (moment) return `${moment}(${JSON.stringify(withSeconds(value))})`
   return JSON.stringify(value)
 }
 
@@ -123,7 +134,11 @@ function literalValue(node: Syntax): string | null {
     const inner = literalValue(node.of)
     return inner === null ? null : `-${inner}`
   }
-  if (node.kind === 'call' && (node.name === 'date' || node.name === '@') && node.args.length === 1)
+  if (
+    node.kind === 'call' &&
+    (node.name === '@' || Object.values(MOMENTS).includes(node.name)) &&
+    node.args.length === 1
+  )
     return literalValue(node.args[0]!.value)
   return null
 }

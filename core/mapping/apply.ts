@@ -218,6 +218,8 @@ const kind = {
   money: 'amounts',
   percent: 'percentages',
   date: 'dates',
+  time: 'times of day',
+  'date and time': 'dates and times',
   'yes/no': 'yes or no',
   choice: 'the choices',
   email: 'mail addresses',

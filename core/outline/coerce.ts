@@ -1,8 +1,8 @@
 import { number } from '../expression/value.ts'
-import { parseDate } from '../calendar/days.ts'
 import type { Cell, DateOrder } from '../sheet/cell.ts'
 import { cellText } from '../sheet/cell.ts'
 import type { Field, PlainValue } from './field.ts'
+import { readMoment, readTime } from './read-date.ts'
 
 export type Coerced =
   { readonly ok: true; readonly value: PlainValue | null } | { readonly ok: false; readonly problem: string }
@@ -27,6 +27,10 @@ export function coerce(field: Field, cell: Cell, dateOrder: DateOrder | null): C
       return percent(cell, text)
     case 'date':
       return date(cell, text, dateOrder)
+    case 'time':
+      return timeOfDay(cell, text)
+    case 'date and time':
+      return dateAndTime(cell, text, dateOrder)
     case 'yes/no':
       return yesNo(cell, text)
     case 'choice':
@@ -42,27 +46,38 @@ export function coerce(field: Field, cell: Cell, dateOrder: DateOrder | null): C
   }
 }
 
+/** Figures a number has at the most, with all that stands between and around them. */
+const LONGEST_NUMBER = 80
+
+/** Digits in threes, or in twos before the last three as they are written in India; or none grouped at all. */
+const GROUPED = {
+  ',': /^-?(\d{1,3}(,\d{3})+|\d{1,2}(,\d{2})+,\d{3}|\d*)$/,
+  '.': /^-?(\d{1,3}(\.\d{3})+|\d*)$/,
+} as const
+
 /**
  * A number as people type it: currency signs, codes and spaces fall away, brackets mean minus. Where both a comma and a
  * point stand, the last one is the decimal sign; a single comma before exactly three digits separates thousands.
  */
 export function readNumber(text: string): string | null {
   // Most cells that are no numbers are words; no code of a currency is longer than three letters (ISO 4217).
-  if (/\p{L}{4}/u.test(text) || !/\d/.test(text)) return null
+  if (text.length > LONGEST_NUMBER || /\p{L}{4}/u.test(text) || !/\d/.test(text)) return null
   const bare = text
-    .replace(/\p{Sc}|\b[A-Z]{3}\b/gu, '')
+    .replace(/\p{Sc}|\b[A-Z]{3}\b|\bRs\.?(?=\s*\d)/gu, '')
     .replace(/[\s'’]/g, '')
     .replace(/^\((.*)\)$/, '-$1')
     .replace(/^(.*)-$/, '-$1')
     .replace('−', '-')
+  // Scientific notation, as programs write large numbers; the exponent is bounded as decimal128's is.
+  const scientific = /^(-?\d{1,30}(?:\.\d{1,30})?)e([+-]?\d{1,4})$/i.exec(bare)
+  if (scientific) return Math.abs(Number(scientific[2])) <= 30 ? number(bare).toFixed() : null
   const decimalSign =
-    bare.includes(',') &&
-    (bare.lastIndexOf(',') > bare.lastIndexOf('.') ? !/^-?\d{1,3}(,\d{3})+$/.test(bare) : false)
+    bare.includes(',') && (bare.lastIndexOf(',') > bare.lastIndexOf('.') ? !GROUPED[','].test(bare) : false)
       ? ','
       : '.'
   const [whole = '', fraction, ...more] = bare.split(decimalSign)
   const grouping = decimalSign === ',' ? '.' : ','
-  if (more.length || !new RegExp(`^-?(\\d{1,3}(\\${grouping}\\d{3})+|\\d*)$`).test(whole)) return null
+  if (more.length || !GROUPED[grouping].test(whole)) return null
   const digits = whole.replaceAll(grouping, '') + (fraction === undefined ? '' : `.${fraction}`)
   return /^-?(\d+(\.\d*)?|\.\d+)$/.test(digits) ? number(digits).toFixed() : null
 }
@@ -83,39 +98,32 @@ function percent(cell: Cell, text: string): Coerced {
   return read === null ? fail(`“${text}” is not a percentage.`) : done(read)
 }
 
-const monthNames = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec']
-
 function date(cell: Cell, text: string, order: DateOrder | null): Coerced {
   if (typeof cell === 'object' && cell && 'date' in cell) return done(cell.date)
-  if (typeof cell === 'number')
+  if (typeof cell === 'object' && cell && 'dateTime' in cell) return done(cell.dateTime.slice(0, 10))
+  if (typeof cell === 'number' && !/^(19|20)\d{6}$/.test(text))
     return fail(`${text} is a number, not a date: the cell has lost its date format.`)
-  const named = /^(?:(\d{1,2})[. ]+([A-Za-z]{3,9})\.?|([A-Za-z]{3,9})\.? +(\d{1,2})),? +(\d{4})$/.exec(text)
-  if (named) {
-    const month = monthNames.indexOf((named[2] ?? named[3]!).slice(0, 3).toLowerCase()) + 1
-    return month
-      ? calendarDate(text, Number(named[5]), month, Number(named[1] ?? named[4]))
-      : fail(`“${text}” is not a date.`)
-  }
-  const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})(?:[T ]00:00(?::00(?:\.0+)?)?Z?)?$/.exec(text)
-  if (iso) return calendarDate(text, Number(iso[1]), Number(iso[2]), Number(iso[3]))
-  const parts = /^(\d{1,2})[/.-](\d{1,2})[/.-](\d{2}|\d{4})$/.exec(text)
-  if (!parts) return fail(`“${text}” is not a date.`)
-  const [first, second] = [Number(parts[1]), Number(parts[2])]
-  const year = Number(parts[3]) + (parts[3]!.length === 2 ? 2000 : 0)
-  const reading = first > 12 ? 'day first' : second > 12 ? 'month first' : order
-  if (!reading)
-    return fail(
-      `“${text}” may be ${first}/${second} or ${second}/${first}: say which comes first, day or month.`,
-    )
-  return reading === 'day first'
-    ? calendarDate(text, year, second, first)
-    : calendarDate(text, year, first, second)
+  const read = readMoment(text, order)
+  return read.ok ? done(read.date) : read
 }
 
-function calendarDate(text: string, year: number, month: number, day: number): Coerced {
-  const pad = (part: number, length = 2) => String(part).padStart(length, '0')
-  const found = parseDate(`${pad(year, 4)}-${pad(month)}-${pad(day)}`)
-  return found ? done(found.toString()) : fail(`“${text}” is no day of the calendar.`)
+function timeOfDay(cell: Cell, text: string): Coerced {
+  if (typeof cell === 'object' && cell && 'time' in cell) return done(cell.time)
+  if (typeof cell === 'object' && cell && 'dateTime' in cell) return done(cell.dateTime.slice(11))
+  if (typeof cell === 'number')
+    return fail(`${text} is a number, not a time: the cell has lost its time format.`)
+  const read = readTime(text)
+  return read === null ? fail(`“${text.slice(0, 60)}” is not a time of day.`) : done(read)
+}
+
+/** A day without a time is its midnight. */
+function dateAndTime(cell: Cell, text: string, order: DateOrder | null): Coerced {
+  if (typeof cell === 'object' && cell && 'dateTime' in cell) return done(cell.dateTime)
+  if (typeof cell === 'object' && cell && 'date' in cell) return done(`${cell.date}T00:00`)
+  if (typeof cell === 'number')
+    return fail(`${text} is a number, not a date and time: the cell has lost its format.`)
+  const read = readMoment(text, order)
+  return read.ok ? done(`${read.date}T${read.time ?? '00:00'}`) : read
 }
 
 const yes = new Set(['yes', 'y', 'true', 'x', '1', 'oui', 'sí', 'si'])
@@ -144,5 +152,6 @@ const email = (text: string): Coerced =>
 
 /** Seven to fifteen digits (ITU-T E.164 allows no more) with the signs people put between them, and an extension. */
 export const isPhone = (text: string): boolean =>
+  text.length <= 60 &&
   /^\+?[\d\s()./-]+(\s*(x|ext\.?)\s*\d{1,6})?$/i.test(text) &&
   /^\d{7,15}$/.test(text.replace(/(x|ext\.?)\s*\d+$/i, '').replace(/\D/g, ''))

@@ -9,6 +9,8 @@ export const FIELD_TYPES = [
   'money',
   'percent',
   'date',
+  'time',
+  'date and time',
   'yes/no',
   'choice',
   'email',
@@ -58,7 +60,7 @@ export type Outline = readonly Field[]
 
 /**
  * A field's value as stored: text, email, phone, address and choice as text; number, money and percent as decimal text
- * (`"78200.00"`, percent in points: `"12"` is 12 %); date as ISO 8601 text; yes/no as boolean; a list as its items.
+ * (`"78200.00"`, percent in points: `"12"` is 12 %); date, time and date and time as ISO 8601 text without zone; yes/no as boolean; a list as its items.
  * Absent means not known.
  */
 export type PlainValue = string | boolean
@@ -75,6 +77,8 @@ const feelTypes: Record<FieldType, TypeName> = {
   money: 'number',
   percent: 'number',
   date: 'date',
+  time: 'time',
+  'date and time': 'date and time',
   'yes/no': 'boolean',
   choice: 'string',
   email: 'string',
@@ -153,6 +157,7 @@ export function fieldNameProblem(name: string): string | null {
     'partial',
   ])
   for (const part of name.split('.')) {
+    if (part in Object.prototype) return `“${part}” is a word of the machine’s own and cannot name a field.`
     if (!/^[\p{L}_][\p{L}\p{N}_]*$/u.test(part))
       return `“${name}” is no field name: letters, digits and _ in groups joined by dots.`
     if (reserved.has(part)) return `“${part}” is a word of the expression language and cannot name a field.`

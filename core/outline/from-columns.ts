@@ -8,6 +8,8 @@ const types: Record<ColumnType, FieldType> = {
   number: 'number',
   percent: 'percent',
   date: 'date',
+  time: 'time',
+  'date and time': 'date and time',
   'yes/no': 'yes/no',
   email: 'email',
   empty: 'text',

@@ -3,6 +3,7 @@ import { Temporal } from 'temporal-polyfill'
 import { checkExpression } from '../expression/check.ts'
 import { compileExpression } from '../expression/compile.ts'
 import { isoDate, parseDate } from '../calendar/days.ts'
+import { isoDateTime, isoTime, parseDateTime, parseTime } from '../calendar/times.ts'
 import type { ExpressionProblem } from '../expression/syntax.ts'
 import { isContext, isList, number, toText, TODAY } from '../expression/value.ts'
 import type { Context, Value } from '../expression/value.ts'
@@ -273,7 +274,9 @@ export function toValue(field: Field, value: FieldValue): Value {
         ),
     )
   if (isNumeric(field.type)) return number(value as string)
-  return field.type === 'date' ? parseDate(value as string) : (value as string)
+  if (field.type === 'date') return parseDate(value as string)
+  if (field.type === 'time') return parseTime(value as string)
+  return field.type === 'date and time' ? parseDateTime(value as string) : (value as string)
 }
 
 /** A value in stored form; null where it is no value of the field's type. */
@@ -282,6 +285,9 @@ export function toStored(field: Field, value: Value): FieldValue | null {
   if (field.type === 'yes/no') return typeof value === 'boolean' ? value : null
   if (isNumeric(field.type)) return value instanceof Decimal ? value.toFixed() : null
   if (field.type === 'date') return value instanceof Temporal.PlainDate ? isoDate(value) : null
+  if (field.type === 'time') return value instanceof Temporal.PlainTime ? isoTime(value) : null
+  if (field.type === 'date and time')
+    return value instanceof Temporal.PlainDateTime ? isoDateTime(value) : null
   if (field.type !== 'list') return toText(value)
   if (!isList(value)) return null
   return value.filter(isContext).map((item) =>

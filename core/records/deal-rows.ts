@@ -90,6 +90,10 @@ function cellOf(field: Field, value: FieldValue | undefined): Cell {
   switch (field.type) {
     case 'date':
       return { date: value }
+    case 'time':
+      return { time: value }
+    case 'date and time':
+      return { dateTime: value }
     case 'percent':
       return { fraction: Number(value) / 100 }
     case 'number':

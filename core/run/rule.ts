@@ -21,6 +21,8 @@ const types: Readonly<Record<ColumnType, FieldType>> = {
   number: 'number',
   percent: 'percent',
   date: 'date',
+  time: 'time',
+  'date and time': 'date and time',
   'yes/no': 'yes/no',
   email: 'email',
   empty: 'text',

@@ -1,6 +1,6 @@
 /**
  * What a cell holds. A number has the digits the sheet shows at full precision; `fraction` is a number shown as a
- * percentage (0.12 is 12 %); `date` is ISO 8601 without zone; `error` is a formula's error value such as `#REF!`.
+ * percentage (0.12 is 12 %); `date`, `time` and `dateTime` are ISO 8601 without zone, seconds only where there are any; `error` is a formula's error value such as `#REF!`.
  */
 export type Cell =
   | null
@@ -8,6 +8,8 @@ export type Cell =
   | number
   | boolean
   | { readonly date: string }
+  | { readonly time: string }
+  | { readonly dateTime: string }
   | { readonly fraction: number }
   | { readonly error: string }
 
@@ -21,6 +23,8 @@ export function cellText(cell: Cell): string {
   if (cell === null) return ''
   if (typeof cell !== 'object') return String(cell)
   if ('date' in cell) return cell.date
+  if ('time' in cell) return cell.time
+  if ('dateTime' in cell) return cell.dateTime.replace('T', ' ')
   return 'error' in cell ? cell.error : `${Number((cell.fraction * 100).toFixed(10))} %`
 }
 

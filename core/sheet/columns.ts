@@ -1,9 +1,21 @@
 import { coerce, isEmail, readNumber } from '../outline/coerce.ts'
+import { readMoment, readTime } from '../outline/read-date.ts'
+import type { ReadMoment } from '../outline/read-date.ts'
 import type { Field } from '../outline/field.ts'
 import { cellText } from './cell.ts'
 import type { Cell, DateOrder } from './cell.ts'
 
-export const COLUMN_TYPES = ['text', 'number', 'percent', 'date', 'yes/no', 'email', 'empty'] as const
+export const COLUMN_TYPES = [
+  'text',
+  'number',
+  'percent',
+  'date',
+  'time',
+  'date and time',
+  'yes/no',
+  'email',
+  'empty',
+] as const
 export type ColumnType = (typeof COLUMN_TYPES)[number]
 
 /** What somebody has said of a column, which goes before what its cells tell. */
@@ -33,7 +45,6 @@ const ODD_KEPT = 500
 const EXAMPLES = 3
 
 const probe = (type: Field['type']): Field => ({ name: 'probe', label: '', type, required: false })
-const dateProbe = probe('date')
 
 /** Share of the filled cells that must agree before a column counts as more than text. */
 const AGREEMENT = 0.8
@@ -43,15 +54,33 @@ type Fits = (cell: Cell, text: string, order: DateOrder) => boolean
 const tests: Readonly<Record<Exclude<ColumnType, 'text' | 'empty'>, Fits>> = {
   date: (cell, text, order) =>
     typeof cell === 'object' && cell !== null
-      ? 'date' in cell
-      : typeof cell === 'string' && /\d/.test(text) && coerce(dateProbe, cell, order).ok,
+      ? 'date' in cell || ('dateTime' in cell && isMidnight(cell.dateTime))
+      : typeof cell === 'string' && mayBeDate(text) && isPlainDay(readMoment(text, order)),
+  // With days alone among them, but not days alone: those are dates.
+  'date and time': (cell, text, order) =>
+    typeof cell === 'object' && cell !== null
+      ? 'date' in cell || 'dateTime' in cell
+      : typeof cell === 'string' && mayBeDate(text) && readMoment(text, order).ok,
+  time: (cell, text) =>
+    typeof cell === 'object' && cell !== null
+      ? 'time' in cell
+      : typeof cell === 'string' && /\d/.test(text) && readTime(text) !== null,
   percent: (cell, text) =>
     (typeof cell === 'object' && cell !== null && 'fraction' in cell) || /^-?\d+([.,]\d+)?\s*%$/.test(text),
   'yes/no': (cell, text) => typeof cell === 'boolean' || /^(yes|no|y|n|true|false)$/i.test(text),
-  number: (cell, text) => typeof cell === 'number' || (readNumber(text) !== null && !/^0\d/.test(text)),
+  number: (cell, text) => typeof cell === 'number' || (readNumber(text) !== null && !isCode(text)),
   email: (_cell, text) => text.includes('@') && isEmail(text),
 }
-const TESTED = ['date', 'percent', 'yes/no', 'number', 'email'] as const
+/** Digits that begin with a zero are a code, not a number: its zeros would be lost. */
+const isCode = (text: string) => /^0\d/.test(text)
+
+const isMidnight = (dateTime: string) => dateTime.endsWith('T00:00')
+const isPlainDay = (read: ReadMoment) => read.ok && (read.time === null || read.time === '00:00')
+
+/** Whole numbers are dates only where they have a date's eight digits. */
+const mayBeDate = (text: string) => /\d/.test(text) && (!/^\d+$/.test(text) || /^(19|20)\d{6}$/.test(text))
+
+const TESTED = ['date', 'date and time', 'time', 'percent', 'yes/no', 'number', 'email'] as const
 
 /**
  * Types one column from its cells, top to bottom; `rows` are the sheet's numbers of their rows (without them, the cells'
@@ -77,8 +106,8 @@ export function describeColumn(
       type,
       fitting: filled.length - odd.length,
       odd: odd.slice(0, ODD_KEPT),
-      dateOrder: type === 'date' ? told : null,
-      unsure: type === 'date' && !told ? bothWays(filled.map(({ text }) => text)) : [],
+      dateOrder: hasDays(type) ? told : null,
+      unsure: hasDays(type) && !told ? bothWays(filled.map(({ text }) => text)) : [],
     }
   }
   const fitsOf = (type: ColumnType): readonly boolean[] => {
@@ -97,13 +126,18 @@ export function describeColumn(
   }
   if (said.type && said.type !== 'empty') return described(said.type, fitsOf(said.type))
   if (filled.length === 0) return { ...plain, type: 'empty', fitting: 0, odd: [] }
-  for (const type of TESTED) if (mostly(type)) return described(type, fitsOf(type))
+  // One code among numbers makes them all codes, as in a list of articles: 00417, 11250.
+  const codes = filled.some(({ cell, text }) => typeof cell === 'string' && /^0\d+$/.test(text))
+  for (const type of TESTED)
+    if (!(codes && type === 'number') && mostly(type)) return described(type, fitsOf(type))
   return described('text', fitsOf('text'))
 }
 
+const hasDays = (type: ColumnType): boolean => type === 'date' || type === 'date and time'
+
 const isError = (cell: Cell): boolean => typeof cell === 'object' && cell !== null && 'error' in cell
 
-const byNumbers = /^(\d{1,2})[/.-](\d{1,2})[/.-]\d{2,4}$/
+const byNumbers = /^(\d{1,2})[/.-](\d{1,2})[/.-]\d{2,4}(?![\d/.-])/
 
 /** Decided by cells only one reading of which is a date, such as 27/3/2027; null where none is, or both kinds are. */
 function tellingOrder(texts: readonly string[]): DateOrder | null {
@@ -131,6 +165,8 @@ const fieldTypes = {
   number: 'number',
   percent: 'percent',
   date: 'date',
+  time: 'time',
+  'date and time': 'date and time',
   'yes/no': 'yes/no',
   email: 'email',
 } as const
@@ -154,6 +190,8 @@ const nouns: Record<ColumnType, readonly [one: string, many: string]> = {
   number: ['number', 'numbers'],
   percent: ['percentage', 'percentages'],
   date: ['date', 'dates'],
+  time: ['time of day', 'times of day'],
+  'date and time': ['date and time', 'dates and times'],
   'yes/no': ['yes or no', 'yes or no'],
   email: ['mail address', 'mail addresses'],
   empty: ['empty', 'empty'],

@@ -1,8 +1,8 @@
 import { cellText, isBlankRow } from './cell.ts'
-import type { CellRow } from './cell.ts'
-import { describeColumn } from './columns.ts'
+import type { Cell, CellRow } from './cell.ts'
+import { cellFault, describeColumn } from './columns.ts'
 import type { Column, Said } from './columns.ts'
-import { findHeader, headerAt, uniqueNames } from './header.ts'
+import { findHeader, headerAt, noNames, uniqueNames } from './header.ts'
 import type { MergedCells } from './header.ts'
 
 /** A row of data as the sheet counts it, from 1. `aside` says why it is not taken as data. */
@@ -14,9 +14,9 @@ export interface DataRow {
 
 export interface TableFound {
   readonly ok: true
-  /** First row of the column names, as the sheet counts, and how many lines they take. */
+  /** First row of the column names, as the sheet counts; 0 where no row names them, and the letters do. */
   readonly headerRow: number
-  readonly headerLines: 1 | 2
+  readonly headerLines: 0 | 1 | 2
   readonly columns: readonly Column[]
   readonly rows: readonly DataRow[]
   /** What the reader did that nobody asked for, in words. */
@@ -24,12 +24,14 @@ export interface TableFound {
 }
 
 export interface TableOptions {
-  /** The row of column names that somebody pointed at, as the sheet counts. */
+  /** The row of column names that somebody pointed at, as the sheet counts; 0: no row is. */
   readonly headerRow?: number | null
   readonly joined?: readonly MergedCells[]
   /** The sheet's row number of `rows[0]`. */
   readonly firstRow?: number
   readonly said?: Readonly<Record<string, Said>>
+  /** Rows the sheet does not show, counted from 0 in `rows`. */
+  readonly hidden?: ReadonlySet<number>
 }
 
 /**
@@ -38,41 +40,116 @@ export interface TableOptions {
  */
 export function findTable(
   rows: readonly CellRow[],
-  { headerRow = null, joined = [], firstRow = 1, said = {} }: TableOptions = {},
+  { headerRow = null, joined = [], firstRow = 1, said = {}, hidden = new Set() }: TableOptions = {},
 ): TableFound | { readonly ok: false; readonly problem: string } {
-  const header = headerRow === null ? findHeader(rows, joined) : headerAt(rows, headerRow - firstRow, joined)
+  const header =
+    headerRow === null
+      ? findHeader(rows, joined)
+      : headerRow === 0
+        ? noNames(rows)
+        : headerAt(rows, headerRow - firstRow, joined)
   if (!header.ok) return header
-  const below = rows
-    .map((cells, i) => ({ row: i + firstRow, cells }))
-    .slice(header.row + header.lines)
+  const first = header.row + header.lines
+  const filled = filledDown(rows, joined, first)
+  const below = filled.rows
+    .map((cells, i) => ({ row: i + firstRow, cells, isHidden: hidden.has(i) }))
+    .slice(first)
     .filter(({ cells }) => !isBlankRow(cells))
   const width = widthOf(below.map(({ cells }) => cells))
   const names =
     width > header.names.length
       ? uniqueNames([
-          ...header.names,
+          ...(header.lines === 0 ? header.names.map(() => '') : header.names),
           ...Array.from<string>({ length: width - header.names.length }).fill(''),
         ])
       : header.names
-  const found = below.map(({ row, cells }) => ({ row, cells, aside: reasonAside(cells, names) }))
-  const data = found.filter(({ aside }) => aside === null)
-  if (data.length === 0) return { ok: false, problem: 'There is no row of data below the column names.' }
-  const numbers = data.map(({ row }) => row)
-  const columns = names.map((name, i) =>
-    describeColumn(
-      name,
-      data.map(({ cells }) => cells[i] ?? null),
-      { rows: numbers, ...(said[name] ? { said: said[name] } : {}) },
-    ),
-  )
+  const described = (data: readonly DataRow[]) => {
+    const numbers = data.map(({ row }) => row)
+    return names.map((name, i) =>
+      describeColumn(
+        name,
+        data.map(({ cells }) => cells[i] ?? null),
+        { rows: numbers, ...(Object.hasOwn(said, name) ? { said: said[name]! } : {}) },
+      ),
+    )
+  }
+  let found: readonly DataRow[] = below.map(({ row, cells, isHidden }) => ({
+    row,
+    cells,
+    aside: isHidden ? HIDDEN : reasonAside(cells, names),
+  }))
+  const taken = () => found.filter(({ aside }) => aside === null)
+  let columns = described(taken())
+  const [second, third] = taken()
+  if (header.lines === 1 && second && third && isSecondLine(second.cells, columns)) {
+    found = found.map((row) =>
+      row === second ? { ...row, aside: 'A second line of names, not of data.' } : row,
+    )
+    columns = described(taken())
+  }
   return {
     ok: true,
-    headerRow: header.row + firstRow,
+    headerRow: header.lines === 0 ? 0 : header.row + firstRow,
     headerLines: header.lines,
     columns,
     rows: found,
-    notes: notes(found, header.names.length, width),
+    notes: [
+      ...(header.lines === 0 && headerRow === null
+        ? [
+            'No row was found that names the columns, so they have their letters. Point at the row of names, or keep the letters.',
+          ]
+        : []),
+      ...(taken().length === 0 ? ['There is no row of data below the column names.'] : []),
+      ...(filled.count
+        ? [
+            `${filled.count} ${filled.count === 1 ? 'cell' : 'cells'} joined downwards: what stands in the first counts for each of its rows.`,
+          ]
+        : []),
+      ...notes(found, header.lines === 0 ? width : header.names.length, width),
+    ],
   }
+}
+
+const HIDDEN = 'Hidden in the sheet, by hand or by its filter.'
+
+/** What stands in a cell that is joined downwards counts for all its rows. */
+function filledDown(
+  rows: readonly CellRow[],
+  joined: readonly MergedCells[],
+  first: number,
+): { readonly rows: readonly CellRow[]; readonly count: number } {
+  const tall = joined.filter(({ row, rows: height, columns }) => height > 1 && columns === 1 && row >= first)
+  if (tall.length === 0) return { rows, count: 0 }
+  const copies = new Map<number, Cell[]>()
+  let count = 0
+  for (const { row, column, rows: height } of tall) {
+    const cell = rows[row]?.[column] ?? null
+    if (cellText(cell).trim() === '') continue
+    count++
+    for (let at = row + 1; at < Math.min(row + height, rows.length); at++) {
+      const cells = copies.get(at) ?? [...rows[at]!]
+      while (cells.length < column) cells.push(null)
+      cells[column] = cell
+      copies.set(at, cells)
+    }
+  }
+  return { rows: rows.map((cells, at) => copies.get(at) ?? cells), count }
+}
+
+/** Units or the same names in another language: texts where every other row has figures, dates or the like. */
+function isSecondLine(cells: CellRow, columns: readonly Column[]): boolean {
+  const typed = columns.flatMap((column, at) =>
+    ['text', 'empty', 'email'].includes(column.type) ? [] : [at],
+  )
+  const texts = typed.filter((at) => cellText(cells[at] ?? null).trim() !== '')
+  return (
+    typed.length >= 2 &&
+    texts.length * 2 >= typed.length &&
+    texts.every(
+      (at) =>
+        typeof cells[at] === 'string' && cellFault(columns[at]!, cells[at]) !== null && !/\d/.test(cells[at]),
+    )
+  )
 }
 
 /** The last column in which any row has something, counted from 1. */

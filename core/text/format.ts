@@ -1,5 +1,6 @@
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
+import { isoDateTime, isoTime } from '../calendar/times.ts'
 import type { Field, FieldType } from '../outline/field.ts'
 import type { Value } from '../expression/value.ts'
 import { isList, toText } from '../expression/value.ts'
@@ -15,6 +16,8 @@ export const DISPLAY_FORMATS = {
   money: ['with sign', 'with code', 'amount only', 'in words', 'in words with figure'],
   percent: ['percent', 'points', 'in words'],
   date: ['long', 'full', 'medium', 'numeric', 'day and month', 'month and year', 'year', 'weekday', 'ISO'],
+  time: ['short', 'with seconds', 'ISO'],
+  'date and time': ['long', 'medium', 'numeric', 'date alone', 'time alone', 'ISO'],
   'yes/no': ['yes or no', 'tick'],
   choice: ['as written', 'capitals', 'small letters'],
   email: ['as written'],
@@ -72,6 +75,39 @@ const dateOptions: Record<string, Intl.DateTimeFormatOptions> = {
   'month and year': { month: 'long', year: 'numeric' },
   year: { year: 'numeric' },
   weekday: { weekday: 'long' },
+}
+
+const timeOptions: Record<string, Intl.DateTimeFormatOptions> = {
+  short: { timeStyle: 'short' },
+  'with seconds': { timeStyle: 'medium' },
+}
+
+function showTime(value: Temporal.PlainTime, format: string, locale: string): string {
+  const options = timeOptions[format]
+  if (!options) return isoTime(value)
+  return once(
+    dateFormats,
+    `${locale} time ${format}`,
+    () => new Intl.DateTimeFormat(locale, { ...options, timeZone: 'UTC' }),
+  ).format(Date.UTC(2000, 0, 1, value.hour, value.minute, value.second))
+}
+
+const momentOptions: Record<string, Intl.DateTimeFormatOptions> = {
+  long: { dateStyle: 'long', timeStyle: 'short' },
+  medium: { dateStyle: 'medium', timeStyle: 'short' },
+  numeric: { year: 'numeric', month: '2-digit', day: '2-digit', hour: 'numeric', minute: '2-digit' },
+  'date alone': { dateStyle: 'long' },
+  'time alone': { timeStyle: 'short' },
+}
+
+function showDateTime(value: Temporal.PlainDateTime, format: string, locale: string): string {
+  const options = momentOptions[format]
+  if (!options) return isoDateTime(value)
+  return once(
+    dateFormats,
+    `${locale} moment ${format}`,
+    () => new Intl.DateTimeFormat(locale, { ...options, timeZone: 'UTC', calendar: 'gregory' }),
+  ).format(Date.UTC(value.year, value.month - 1, value.day, value.hour, value.minute, value.second))
 }
 
 function showMoney(value: Decimal, currency: string, format: string, locale: string): string {
@@ -152,6 +188,8 @@ export function formatValue(
     if (!dateOptions[chosen]) return value.toString()
     return dateFormat(locale, chosen).format(Date.UTC(value.year, value.month - 1, value.day))
   }
+  if (value instanceof Temporal.PlainTime) return showTime(value, chosen, locale)
+  if (value instanceof Temporal.PlainDateTime) return showDateTime(value, chosen, locale)
   if (typeof value === 'boolean') {
     if (chosen === 'tick') return value ? '☒' : '☐'
     return (yesNoWords[locale.split('-')[0]!] ?? yesNoWords['en']!)[value ? 0 : 1]

@@ -35,6 +35,8 @@ export async function exportRecords(app: App, kind: RecordKind, query: v.InferOu
     if (value === undefined || isItems(value)) return null
     if (typeof value === 'boolean') return value
     if (type === 'date') return { date: value }
+    if (type === 'time') return { time: value }
+    if (type === 'date and time') return { dateTime: value }
     return isNumeric(type) ? Number(value) : value
   }
   const rows: Cell[][] = [

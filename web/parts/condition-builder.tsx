@@ -3,6 +3,14 @@ import { COMPARISONS, comparisonsFor, isGroup, valuesOf } from '#core/expression
 import type { ConditionGroup, ConditionRow, RowComparison } from '#core/expression/rows.ts'
 import { isNumeric } from '#core/outline/field.ts'
 import type { Field } from '#core/outline/field.ts'
+import { inputType } from './input-type.ts'
+
+/** What a new row begins with, by the field's type. */
+const STARTS: Partial<Record<Field['type'], string>> = {
+  date: '2027-01-01',
+  time: '09:00',
+  'date and time': '2027-01-01T09:00',
+}
 
 interface Props {
   readonly group: ConditionGroup
@@ -101,8 +109,7 @@ const startRow = (field: Field): ConditionRow => {
 
 function startValues(field: Field, comparison: RowComparison, before: readonly string[]): readonly string[] {
   const count = valuesOf(comparison)
-  const usual =
-    field.choices?.[0] ?? (isNumeric(field.type) ? '0' : field.type === 'date' ? '2027-01-01' : '')
+  const usual = field.choices?.[0] ?? (isNumeric(field.type) ? '0' : (STARTS[field.type] ?? ''))
   if (count === 'many') return before.length ? before : [usual]
   return Array.from({ length: count }, (_, i) => before[i] ?? usual)
 }
@@ -194,7 +201,7 @@ function Value({ value, field, onChange }: ValueProps) {
     <input
       aria-label="Value"
       className={`${look} w-32`}
-      type={field?.type === 'date' ? 'date' : 'text'}
+      type={inputType(field?.type)}
       inputMode={field && isNumeric(field.type) ? 'decimal' : undefined}
       value={value}
       onChange={(event) => onChange(event.target.value)}

@@ -9,6 +9,8 @@ export interface BookTable {
   readonly name: string
   readonly rows: readonly CellRow[]
   readonly joined: readonly MergedCells[]
+  /** Rows the sheet does not show, from 0: hidden by hand or by a filter. */
+  readonly hidden?: ReadonlySet<number>
 }
 
 export interface NamedRange {
@@ -26,6 +28,8 @@ export interface Book {
   /** How it was read where that was a guess: the delimiter and the encoding of a text file. */
   readonly delimiter: string | null
   readonly encoding: string | null
+  /** What the reader did that nobody asked for, in words. */
+  readonly notes?: readonly string[]
 }
 
 export { PackageFault as SheetFault } from '../zip-package.ts'
@@ -34,9 +38,40 @@ export { PackageFault as SheetFault } from '../zip-package.ts'
 export const sheetNumber = (value: number): number =>
   Number.isSafeInteger(value) && Math.abs(value) < 1e15 ? value : Number(value.toPrecision(15))
 
+/** A whole number as a file says it, within bounds; `otherwise` where it says none, or one that cannot be. */
+export function whole(text: string | undefined, least: number, most: number, otherwise: number): number {
+  if (text === undefined || !/^\d{1,15}$/.test(text)) return otherwise
+  const found = Number(text)
+  return found < least ? otherwise : Math.min(found, most)
+}
+
+/** Throws where a cell would stand further right than any that is taken; before room is made for it. */
+export function checkColumn(row: number, column: number): void {
+  if (column >= SHEET_LIMITS.columns)
+    throw new PackageFault(
+      `Row ${row + 1} has a cell in column ${column + 1}; ${SHEET_LIMITS.columns} columns are the most.`,
+    )
+}
+
+/** The text of one cell as it comes, up to the most a cell may have. */
+export class CellText {
+  text = ''
+
+  add(more: string): void {
+    this.text += more
+    if (this.text.length > SHEET_LIMITS.cellLength)
+      throw new PackageFault(
+        `A cell has more than ${SHEET_LIMITS.cellLength} characters, the most a cell may have.`,
+      )
+  }
+}
+
 /** Takes rows up to the limits; rows that are empty to the end are not counted, however many there are. */
 export class RowCollector {
   readonly rows: CellRow[] = []
+
+  /** `cells` counts those of all sheets of a file. */
+  constructor(private readonly cells: { taken: number } = { taken: 0 }) {}
 
   /** `index` counts rows from 0 and grows. */
   put(index: number, cells: CellRow): void {
@@ -54,6 +89,11 @@ export class RowCollector {
       throw new PackageFault(
         `Row ${index + 1}, column ${long + 1} has ${(cells[long] as string).length} characters; a cell may have ${SHEET_LIMITS.cellLength}.`,
       )
-    this.rows.push(cells.slice(0, last + 1))
+    this.cells.taken += last + 1
+    if (this.cells.taken > SHEET_LIMITS.cells)
+      throw new PackageFault(
+        `The sheet has more than ${SHEET_LIMITS.cells.toLocaleString('en')} cells. Leave out columns or rows that are not needed.`,
+      )
+    this.rows.push(cells.length === last + 1 ? cells : cells.slice(0, last + 1))
   }
 }

@@ -1,7 +1,7 @@
 import type { Cell } from '#core/sheet/cell.ts'
-import { RowCollector, SheetFault } from './book.ts'
+import { checkColumn, RowCollector, SheetFault } from './book.ts'
 import type { Book, BookTable } from './book.ts'
-import { decodeText } from './read-text.ts'
+import { decodeText } from './encoding.ts'
 
 type Json = null | boolean | number | string | readonly Json[] | { readonly [name: string]: Json }
 
@@ -68,7 +68,7 @@ export function readJson(name: string, bytes: Uint8Array): Book {
 
 function tableOf(name: string, list: readonly { readonly [name: string]: Json }[]): BookTable {
   const places = new Map<string, number>()
-  const rows = list.map((object) => {
+  const rows = list.map((object, row) => {
     const cells: Cell[] = []
     const put = (path: string, value: Json, depth: number): void => {
       if (depth > DEEPEST) throw new SheetFault(`“${path}” is nested more than ${DEEPEST} deep.`)
@@ -77,7 +77,11 @@ function tableOf(name: string, list: readonly { readonly [name: string]: Json }[
           put(`${path} ${key.replaceAll('\0', '')}`.trim(), inner, depth + 1)
       else if (isObjects(value)) value.forEach((inner, i) => put(`${path} ${i + 1}`, inner, depth + 1))
       else {
-        if (!places.has(path)) places.set(path, places.size)
+        if (!places.has(path)) {
+          // Before there is room for it in every row.
+          checkColumn(row, places.size)
+          places.set(path, places.size)
+        }
         cells[places.get(path)!] = Array.isArray(value) ? value.join(', ') : (value as Cell)
       }
     }

@@ -1,3 +1,4 @@
+import { findHeader } from '#core/sheet/header.ts'
 import { cropJoined, cropRows, parseRange } from '#core/sheet/range.ts'
 import type { Range } from '#core/sheet/range.ts'
 import type { Said } from '#core/sheet/columns.ts'
@@ -8,7 +9,7 @@ import type { Book, BookTable, NamedRange } from './book.ts'
 import { readJson } from './read-json.ts'
 import { readOds } from './read-ods.ts'
 import { readText } from './read-text.ts'
-import type { Encoding } from './read-text.ts'
+import type { Encoding } from '#core/sheet/encodings.ts'
 import { readXlsx } from './read-xlsx.ts'
 
 /** What somebody has said of how a file is to be read; null: it is found out. */
@@ -16,6 +17,7 @@ export interface Reading {
   readonly table: string | null
   /** "A3:F200", or the name of a named range. */
   readonly range: string | null
+  /** 0: no row names the columns. */
   readonly headerRow: number | null
   readonly delimiter: string | null
   readonly encoding: Encoding | null
@@ -92,16 +94,21 @@ function tableOf(book: Book, reading: Reading, said: Readonly<Record<string, Sai
   if (reading.range && !range)
     throw new SheetFault(`“${reading.range}” is no range: write it as A3:F200, or choose a named one.`)
   const rows = range ? cropRows(table.rows, range) : table.rows
-  if (rows.length === 0) throw new SheetFault('The sheet is empty.')
+  if (rows.length === 0)
+    throw new SheetFault(`There is nothing in ${range ? 'this range' : `the sheet “${table.name}”`}.`)
   const found = findTable(rows, {
     headerRow: reading.headerRow,
     joined: range ? cropJoined(table.joined, range) : table.joined,
+    hidden: range
+      ? new Set([...(table.hidden ?? [])].map((row) => row - range.top))
+      : (table.hidden ?? new Set()),
     firstRow: (range?.top ?? 0) + 1,
     said,
   })
   if (!found.ok) return found
   return {
     ...found,
+    notes: [...(book.notes ?? []), ...found.notes],
     kind: book.kind,
     tables: book.tables.map(({ name, rows: all }) => ({ name, rows: all.length })),
     names: book.names,
@@ -115,14 +122,22 @@ function tableOf(book: Book, reading: Reading, said: Readonly<Record<string, Sai
   }
 }
 
-/** The table asked for; else the one with most in it, of equals the first. */
+/** The table asked for; else the first whose columns have names, unless another has far more in it. */
 function chosenTable(book: Book, asked: string | null): BookTable {
   if (asked !== null) {
     const found = book.tables.find(({ name }) => name === asked)
     if (!found) throw new SheetFault(`There is no sheet “${asked}” in the file.`)
     return found
   }
-  return book.tables.reduce((best, each) => (each.rows.length > best.rows.length * 3 ? each : best))
+  const filled = book.tables.filter(({ rows }) => rows.length > 0)
+  if (filled.length === 0) throw new SheetFault('There is nothing in the file.')
+  const named = filled.filter(({ rows, joined }) => {
+    const header = findHeader(rows, joined)
+    return header.ok && header.lines > 0 && rows.length > header.row + header.lines
+  })
+  return (named.length ? named : filled).reduce((best, each) =>
+    each.rows.length > best.rows.length * 3 ? each : best,
+  )
 }
 
 const rangeOf = (reading: Reading, named: NamedRange | undefined): Range | null =>

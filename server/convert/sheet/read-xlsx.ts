@@ -1,12 +1,14 @@
+import { readMoment, readTime } from '#core/outline/read-date.ts'
 import type { Cell } from '#core/sheet/cell.ts'
 import { columnOfLetters } from '#core/sheet/header.ts'
 import type { MergedCells } from '#core/sheet/header.ts'
-import { parseRange } from '#core/sheet/range.ts'
+import { parseRange, rangeText } from '#core/sheet/range.ts'
 import { serialDate } from '#core/sheet/serial-date.ts'
 import type { DateSystem } from '#core/sheet/serial-date.ts'
 import { ZipPackage } from '../zip-package.ts'
-import { RowCollector, sheetNumber, SheetFault } from './book.ts'
+import { CellText, checkColumn, RowCollector, sheetNumber, SheetFault, whole } from './book.ts'
 import type { Book, BookTable, NamedRange } from './book.ts'
+import { SHEET_LIMITS } from './sheet-limits.ts'
 import { readPart } from './xml-parts.ts'
 import type { Attributes, PartReader } from './xml-parts.ts'
 
@@ -23,14 +25,17 @@ export async function readXlsx(bytes: Uint8Array): Promise<Book> {
   const strings = await sharedStrings(zip)
   const formats = await cellFormats(zip)
   const tables: BookTable[] = []
+  const names = [...book.names]
+  const cells = { taken: 0 }
   for (const { name, part } of visible) {
-    const reading = new SheetReading(strings, formats, book.system)
+    const reading = new SheetReading(strings, formats, book.system, cells)
     // A sheet of a kind that has no cells, such as a chart alone, has no part that is read.
-    if (part.includes('worksheets/') && (await readPart(zip, part, reading)))
-      tables.push({ name, rows: reading.collector.rows, joined: reading.joined })
+    if (!part.includes('sheets/') || !(await readPart(zip, part, reading))) continue
+    tables.push({ name, rows: reading.collector.rows, joined: reading.joined, hidden: reading.hidden })
+    names.push(...(await tablesOf(zip, part, name)))
   }
   if (tables.length === 0) throw new SheetFault('The workbook has no sheet with cells.')
-  return { kind: 'xlsx', tables, names: book.names, delimiter: null, encoding: null }
+  return { kind: 'xlsx', tables, names, delimiter: null, encoding: null }
 }
 
 interface Workbook {
@@ -67,7 +72,7 @@ async function readWorkbook(zip: ZipPackage): Promise<Workbook> {
       if (name === 'definedName') [defining, target] = [at, '']
     },
     text: (text) => {
-      if (defining) target += text
+      if (defining && target.length <= LONGEST_NAME) target += text
     },
     close: (name) => {
       if (name !== 'definedName' || !defining) return
@@ -81,15 +86,54 @@ async function readWorkbook(zip: ZipPackage): Promise<Workbook> {
   return { sheets, names, system }
 }
 
+/** Tables that a sheet defines (18.5), each as a named range. */
+async function tablesOf(zip: ZipPackage, part: string, sheet: string): Promise<readonly NamedRange[]> {
+  const at = part.lastIndexOf('/')
+  const targets: string[] = []
+  await readPart(zip, `${part.slice(0, at)}/_rels/${part.slice(at + 1)}.rels`, {
+    open: (name, { Type = '', Target = '' }) => {
+      if (name === 'Relationship' && Type.endsWith('/table') && targets.length < MOST_TABLES)
+        targets.push(Target)
+    },
+  })
+  const found: NamedRange[] = []
+  for (const target of targets)
+    await readPart(zip, target.startsWith('/') ? target.slice(1) : beside(part, target), {
+      open: (name, attributes) => {
+        const range = parseRange(attributes['ref'] ?? '')
+        const called = attributes['displayName'] ?? attributes['name'] ?? ''
+        if (name === 'table' && range && called && called.length <= 200)
+          found.push({ name: called, table: sheet, range: rangeText(range) })
+      },
+    })
+  return found
+}
+
+const MOST_TABLES = 200
+
+/** A target that is named from the folder of another part. */
+function beside(part: string, target: string): string {
+  const folders = part.split('/').slice(0, -1)
+  for (const step of target.split('/')) {
+    if (step === '..') folders.pop()
+    else if (step !== '.') folders.push(step)
+  }
+  return folders.join('/')
+}
+
 const relationOf = (at: Attributes): string =>
   Object.entries(at).find(([name]) => name.endsWith(':id'))?.[1] ?? ''
 
 const partName = (target: string): string =>
   target.startsWith('/') ? target.slice(1) : `xl/${target.replace(/^\.\//, '')}`
 
+/** Characters of a defined name and of what it stands for, where that is a range. */
+const LONGEST_NAME = 300
+
 /** A name for a range (18.2.5); those the program keeps for itself begin with `_xlnm`. */
 function definedRange(at: Attributes, target: string): NamedRange | null {
   const name = at['name'] ?? ''
+  if (target.length > LONGEST_NAME || name.length > LONGEST_NAME) return null
   const found = /^(?:'((?:[^']|'')+)'|([^'!]+))!(\$?[A-Z]+\$?\d*:\$?[A-Z]+\$?\d*)$/.exec(target.trim())
   if (!name || name.startsWith('_xlnm') || !found || /^(1|true)$/.test(at['hidden'] ?? '')) return null
   return {
@@ -102,17 +146,26 @@ function definedRange(at: Attributes, target: string): NamedRange | null {
 /** The workbook's texts by their places (18.4); of rich text the letters, without how they are pronounced. */
 async function sharedStrings(zip: ZipPackage): Promise<readonly string[]> {
   const strings: string[] = []
-  const text = new TextOf('si', (whole) => strings.push(whole))
+  let characters = 0
+  const text = new TextOf('si', (whole) => {
+    characters += whole.length
+    if (characters > MOST_CHARACTERS || strings.length >= SHEET_LIMITS.cells)
+      throw new SheetFault('The workbook has more text in it than any that is taken here.')
+    strings.push(whole)
+  })
   await readPart(zip, 'xl/sharedStrings.xml', text)
   return strings
 }
+
+/** Characters of all different texts of a workbook together. */
+const MOST_CHARACTERS = 60_000_000
 
 /** Gathers the `t` elements inside of an element. */
 class TextOf implements PartReader {
   private depth = 0
   private inText = false
   private spoken = 0
-  private whole = ''
+  private whole = new CellText()
 
   constructor(
     private readonly element: string,
@@ -122,13 +175,13 @@ class TextOf implements PartReader {
   open(name: string): void {
     if (name === this.element) {
       this.depth++
-      this.whole = ''
+      this.whole = new CellText()
     } else if (name === 'rPh') this.spoken++
     else if (name === 't' && this.depth > 0 && this.spoken === 0) this.inText = true
   }
 
   text(text: string): void {
-    if (this.inText) this.whole += text
+    if (this.inText) this.whole.add(text)
   }
 
   close(name: string): void {
@@ -136,7 +189,7 @@ class TextOf implements PartReader {
     else if (name === 'rPh') this.spoken--
     else if (name === this.element) {
       this.depth--
-      this.done(unescaped(this.whole))
+      this.done(unescaped(this.whole.text))
     }
   }
 }
@@ -147,7 +200,11 @@ const unescaped = (text: string): string =>
     ? text.replace(/_x([0-9A-Fa-f]{4})_/g, (_, code: string) => String.fromCharCode(parseInt(code, 16)))
     : text
 
-type Shown = 'number' | 'date' | 'percent'
+/** A whole number with leading zeros, such as a postcode, is shown with so many digits. */
+type Shown = 'number' | 'date' | 'time' | 'date and time' | 'percent' | { readonly digits: number }
+
+/** A format has 255 characters at the most (18.8.31; common practice). */
+const LONGEST_FORMAT = 255
 
 /** How the cells of each format (18.8.10) show a number. */
 async function cellFormats(zip: ZipPackage): Promise<readonly Shown[]> {
@@ -156,7 +213,8 @@ async function cellFormats(zip: ZipPackage): Promise<readonly Shown[]> {
   let inCells = false
   await readPart(zip, 'xl/styles.xml', {
     open: (name, at) => {
-      if (name === 'numFmt') codes.set(Number(at['numFmtId']), at['formatCode'] ?? '')
+      if (name === 'numFmt')
+        codes.set(Number(at['numFmtId']), (at['formatCode'] ?? '').slice(0, LONGEST_FORMAT))
       else if (name === 'cellXfs') inCells = true
       else if (name === 'xf' && inCells) formats.push(shownBy(Number(at['numFmtId'] ?? 0), codes))
     },
@@ -169,49 +227,73 @@ async function cellFormats(zip: ZipPackage): Promise<readonly Shown[]> {
 
 /** Formats without a code of their own that are dates (18.8.30; those from 27 on in East Asian editions). */
 const isOwnDate = (id: number): boolean =>
-  (id >= 14 && id <= 17) || id === 22 || (id >= 27 && id <= 36) || (id >= 50 && id <= 58)
+  (id >= 14 && id <= 17) || (id >= 27 && id <= 36) || (id >= 50 && id <= 58)
+
+/** Formats without a code of their own that are no dates (18.8.30). */
+const OWN: ReadonlyMap<number, Shown> = new Map<number, Shown>([
+  [9, 'percent'],
+  [10, 'percent'],
+  [18, 'time'],
+  [19, 'time'],
+  [20, 'time'],
+  [21, 'time'],
+  [22, 'date and time'],
+  [45, 'time'],
+  [46, 'time'],
+  [47, 'time'],
+])
 
 function shownBy(id: number, codes: ReadonlyMap<number, string>): Shown {
   const code = codes.get(id)
-  if (code === undefined) return isOwnDate(id) ? 'date' : id === 9 || id === 10 ? 'percent' : 'number'
+  if (code === undefined) return OWN.get(id) ?? (isOwnDate(id) ? 'date' : 'number')
   // Words in quotes, escaped signs, fill and colours are no part of how the number is read.
   const bare = code.split(';')[0]!.replace(/"[^"]*"|\\.|_.|\*.|\[[^\]]*\]/g, '')
   if (/general/i.test(bare)) return 'number'
-  if (/[yd]/i.test(bare) || (/m/i.test(bare) && !/[hs]/i.test(bare))) return 'date'
+  // An elapsed time in brackets goes on past a day: it is a number of hours, and a time of day only up to one.
+  const clock = /[hs]/i.test(bare) || /\[(h+|m+|s+)\]/i.test(code)
+  const days = /[yd]/i.test(bare) || (/m/i.test(bare) && !clock)
+  if (clock) return days ? 'date and time' : 'time'
+  if (days) return 'date'
+  if (/^0{2,15}$/.test(bare.trim())) return { digits: bare.trim().length }
   return bare.includes('%') ? 'percent' : 'number'
 }
 
 class SheetReading implements PartReader {
-  readonly collector = new RowCollector()
+  readonly collector: RowCollector
+  readonly hidden = new Set<number>()
   readonly joined: MergedCells[] = []
   private readonly columns = new Map<string, number>()
-  private readonly dates = new Map<number, string | null>()
+  private readonly dates = new Map<number, Moment | null>()
   private row = -1
   private column = -1
   private cells: Cell[] = []
   private type = 'n'
   private format = 0
-  private value = ''
+  private value = new CellText()
   private reading: 'value' | 'text' | null = null
 
   constructor(
     private readonly strings: readonly string[],
     private readonly formats: readonly Shown[],
     private readonly system: DateSystem,
-  ) {}
+    cells: { taken: number },
+  ) {
+    this.collector = new RowCollector(cells)
+  }
 
   open(name: string, at: Attributes): void {
     switch (name) {
       case 'row':
-        this.row = at['r'] === undefined ? this.row + 1 : Number(at['r']) - 1
+        this.row = whole(at['r'], 1, 20_000_000, this.row + 2) - 1
         this.column = -1
         this.cells = []
+        if (/^(1|true)$/.test(at['hidden'] ?? '')) this.hidden.add(this.row)
         return
       case 'c':
         this.column = at['r'] === undefined ? this.column + 1 : this.columnOf(at['r'])
         this.type = at['t'] ?? 'n'
-        this.format = Number(at['s'] ?? 0)
-        this.value = ''
+        this.format = whole(at['s'], 0, 1_000_000, 0)
+        this.value = new CellText()
         return
       case 'v':
         this.reading = 'value'
@@ -225,7 +307,7 @@ class SheetReading implements PartReader {
   }
 
   text(text: string): void {
-    if (this.reading) this.value += text
+    if (this.reading) this.value.add(text)
   }
 
   close(name: string): void {
@@ -233,28 +315,30 @@ class SheetReading implements PartReader {
     else if (name === 'c') {
       const cell = this.cell()
       if (cell === null) return
+      checkColumn(this.row, this.column)
       while (this.cells.length < this.column) this.cells.push(null)
       this.cells[this.column] = cell
     } else if (name === 'row') this.collector.put(this.row, this.cells)
   }
 
-  /** A formula counts by its stored result; a date loses its time of day. */
+  /** A formula counts by its stored result. */
   private cell(): Cell {
-    if (this.value === '') return null
+    const value = this.value.text
+    if (value === '') return null
     switch (this.type) {
       case 's':
-        return this.strings[Number(this.value)] || null
+        return this.strings[whole(value, 0, SHEET_LIMITS.cells, -1)] || null
       case 'str':
       case 'inlineStr':
-        return unescaped(this.value)
+        return unescaped(value)
       case 'b':
-        return this.value === '1' || this.value === 'true'
+        return value === '1' || value === 'true'
       case 'e':
-        return { error: this.value }
+        return { error: value.slice(0, 20) }
       case 'd':
-        return { date: this.value.slice(0, 10) }
+        return isoCell(value)
       default:
-        return this.number(Number(this.value))
+        return this.number(Number(value))
     }
   }
 
@@ -262,29 +346,37 @@ class SheetReading implements PartReader {
     if (!Number.isFinite(value)) return { error: '#NUM!' }
     const shown = this.formats[this.format] ?? 'number'
     if (shown === 'percent') return { fraction: sheetNumber(value) }
-    const date = shown === 'date' ? this.date(value) : null
-    return date === null ? sheetNumber(value) : { date }
+    if (shown === 'number') return sheetNumber(value)
+    if (typeof shown === 'object')
+      return Number.isInteger(value) && value >= 0
+        ? String(value).padStart(shown.digits, '0')
+        : sheetNumber(value)
+    return this.moment(value, shown) ?? sheetNumber(value)
   }
 
   /** Rows name their columns over and over. */
   private columnOf(place: string): number {
-    const letters = place.slice(0, place.search(/\d|$/))
+    const letters = place.slice(0, 4).replace(/\d.*$/, '')
+    if (letters.length > 3)
+      throw new SheetFault(`A cell says it stands at “${place.slice(0, 20)}”: there is no such place.`)
     const column = this.columns.get(letters) ?? columnOfLetters(letters)
     this.columns.set(letters, column)
     return column
   }
 
-  private date(serial: number): string | null {
+  /** A serial number as what it is shown as; a whole day shown with a time is the day. */
+  private moment(serial: number, shown: 'date' | 'time' | 'date and time'): Cell | null {
     const known = this.dates.get(serial)
-    if (known !== undefined) return known
-    const date = serialDate(serial, this.system)?.toString() ?? null
-    this.dates.set(serial, date)
-    return date
+    const found = known === undefined ? momentOf(serial, this.system) : known
+    if (known === undefined) this.dates.set(serial, found)
+    if (!found) return null
+    if (shown === 'time') return found.day === 0 ? { time: found.time } : dayAndTime(found)
+    return dayAndTime(found)
   }
 
   private join(text: string): void {
-    const range = parseRange(text)
-    if (range)
+    const range = parseRange(text.slice(0, 60))
+    if (range && this.joined.length < SHEET_LIMITS.joined)
       this.joined.push({
         row: range.top,
         column: range.left,
@@ -292,4 +384,37 @@ class SheetReading implements PartReader {
         columns: range.right - range.left + 1,
       })
   }
+}
+
+interface Moment {
+  /** Whole days of the serial number: none is a time of day alone. */
+  readonly day: number
+  readonly date: string | null
+  readonly time: string
+}
+
+/** Day and time of a serial number, the time to the second, as it is kept in a binary fraction of a day. */
+function momentOf(serial: number, system: DateSystem): Moment | null {
+  const seconds = Math.round((serial - Math.floor(serial)) * 86_400)
+  const day = Math.floor(serial) + (seconds === 86_400 ? 1 : 0)
+  const date = serialDate(day, system)?.toString() ?? null
+  if (serial < 0 || (date === null && day !== 0)) return null
+  const pad = (part: number) => String(part).padStart(2, '0')
+  const left = seconds % 86_400
+  const clock = `${pad(Math.floor(left / 3600))}:${pad(Math.floor(left / 60) % 60)}`
+  return { day, date, time: left % 60 ? `${clock}:${pad(left % 60)}` : clock }
+}
+
+const dayAndTime = ({ date, time }: Moment): Cell | null =>
+  date === null ? null : time === '00:00' ? { date } : { dateTime: `${date}T${time}` }
+
+/** A cell of type `d`: ISO 8601 (18.18.11). */
+function isoCell(text: string): Cell {
+  const read = readMoment(text, null)
+  if (read.ok)
+    return read.time === null || read.time === '00:00'
+      ? { date: read.date }
+      : { dateTime: `${read.date}T${read.time}` }
+  const time = readTime(text)
+  return time === null ? text : { time }
 }

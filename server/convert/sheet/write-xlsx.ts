@@ -21,6 +21,8 @@ export async function writeXlsx(
       row.forEach((cell, column) => {
         if (typeof cell !== 'object' || cell === null) return
         if ('date' in cell) added.getCell(column + 1).numFmt = 'yyyy-mm-dd'
+        if ('time' in cell) added.getCell(column + 1).numFmt = 'hh:mm'
+        if ('dateTime' in cell) added.getCell(column + 1).numFmt = 'yyyy-mm-dd hh:mm'
         if ('fraction' in cell) added.getCell(column + 1).numFmt = '0.##%'
       })
   }
@@ -35,5 +37,11 @@ export async function writeXlsx(
 function valueOf(cell: Cell): ExcelJS.CellValue {
   if (cell === null || typeof cell !== 'object') return cell
   if ('date' in cell) return new Date(`${cell.date}T00:00:00Z`)
+  if ('dateTime' in cell) return new Date(`${cell.dateTime}Z`)
+  // A time of day is the part of a day.
+  if ('time' in cell) {
+    const [hours = 0, minutes = 0, seconds = 0] = cell.time.split(':').map(Number)
+    return (hours * 3600 + minutes * 60 + seconds) / 86_400
+  }
   return 'fraction' in cell ? cell.fraction : cell.error
 }

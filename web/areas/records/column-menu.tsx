@@ -52,7 +52,7 @@ export function ColumnMenu({
           {type}
         </MenuItem>
       ))}
-      {column.type === 'date' &&
+      {(column.type === 'date' || column.type === 'date and time') &&
         (['day first', 'month first'] as const).map((order) => (
           <MenuItem key={order} onSelect={() => say.mutate({ dateOrder: order })}>
             {tick(column.dateOrder === order)}

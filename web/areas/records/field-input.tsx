@@ -1,6 +1,7 @@
 import type { KeyboardEvent } from 'react'
 import { isNumeric } from '#core/outline/field.ts'
 import type { Field } from '#core/outline/field.ts'
+import { inputType } from '#web/parts/input-type.ts'
 
 interface Props {
   readonly field: Field
@@ -53,7 +54,7 @@ export function FieldInput({ field, label, value, invalid = false, onChange, ...
       aria-label={label}
       aria-invalid={invalid}
       className={`${look} ${isNumeric(field.type) ? 'text-right tabular-nums' : ''}`}
-      type={field.type === 'date' ? 'date' : 'text'}
+      type={inputType(field.type)}
       inputMode={isNumeric(field.type) ? 'decimal' : undefined}
       value={value}
       onChange={(event) => onChange(event.target.value)}

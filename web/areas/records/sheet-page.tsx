@@ -29,7 +29,10 @@ function OpenSheet({ sheet }: { readonly sheet: Sheet }) {
   const say = useNotice()
   const may = useMay('runs')
   const { search, to } = useFilters()
-  const [open, setOpen] = useState<'reading' | 'run' | 'import' | null>(null)
+  const [open, setOpen] = useState<'reading' | 'run' | 'import' | null>(
+    // What could not be decided is asked at once.
+    sheet.reading && sheet.headerRow === 0 ? 'reading' : null,
+  )
   const mend = useMutation({
     mutationFn: ({ row, column, value }: { row: number; column: string; value: string | null }) =>
       call('mendCells', { params: { id: sheet.id }, body: { cells: [{ row, column, value }] } }),

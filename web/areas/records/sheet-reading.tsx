@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { call, problemText } from '#web/frame/client.ts'
+import { ENCODING_NAMES } from '#core/sheet/encodings.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import type { Sheet } from './grid-line.tsx'
@@ -12,12 +13,6 @@ const delimiters = [
   ['|', 'bars'],
   ['^', 'carets'],
   ['~', 'tildes'],
-] as const
-const encodings = [
-  ['utf-8', 'UTF-8'],
-  ['utf-16le', 'UTF-16, little end first'],
-  ['utf-16be', 'UTF-16, big end first'],
-  ['windows-1252', 'Windows-1252'],
 ] as const
 
 const look = 'rounded-sm border border-hair bg-sheet px-1.5 py-0.5'
@@ -82,9 +77,10 @@ export function SheetReading({ sheet, onDone }: { readonly sheet: Sheet; readonl
         <span className="block text-xs text-soft">Row of column names</span>
         <Input
           type="number"
-          min={1}
-          className="w-28 py-0.5"
-          placeholder={`found: ${sheet.headerRow}`}
+          min={0}
+          className="w-32 py-0.5"
+          title="0: no row has names, the columns keep their letters"
+          placeholder={sheet.headerRow ? `found: ${sheet.headerRow}` : 'none found; 0: none'}
           value={reading.headerRow ?? ''}
           onChange={(event) => set({ headerRow: event.target.value ? Number(event.target.value) : null })}
         />
@@ -114,7 +110,7 @@ export function SheetReading({ sheet, onDone }: { readonly sheet: Sheet; readonl
                 set({ encoding: event.target.value as NonNullable<typeof reading.encoding> })
               }
             >
-              {encodings.map(([value, name]) => (
+              {Object.entries(ENCODING_NAMES).map(([value, name]) => (
                 <option key={value} value={value}>
                   {name}
                 </option>

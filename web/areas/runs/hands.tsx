@@ -5,6 +5,12 @@ import { plural } from '#web/parts/when.tsx'
 import { fieldNamed, useRun, useRunCall } from './use-run.ts'
 import type { RunRow, Setup } from './use-run.ts'
 
+const EXAMPLES: Partial<Record<Setup['fields'][number]['type'], string>> = {
+  date: 'such as 2027-04-11',
+  time: 'such as 06:30',
+  'date and time': 'such as 2027-04-11 06:30',
+}
+
 type Problem = RunRow['problems'][number]
 
 /** Asked about a row, not wrong in it: whether to make another for the same customer. */
@@ -192,7 +198,7 @@ function Mend({
         className={look}
         value={text}
         disabled={busy}
-        placeholder={field?.type === 'date' ? 'such as 2027-04-11' : ''}
+        placeholder={(field && EXAMPLES[field.type]) ?? ''}
         onChange={(event) => setText(event.target.value)}
         onKeyDown={(event) => event.key === 'Escape' && setText(before)}
       />

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { evidence } from '#core/sheet/columns.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
+import { inputType } from '#web/parts/input-type.ts'
 import { fullName, useRun, useRunCall } from '../use-run.ts'
 import type { Setup } from '../use-run.ts'
 import type { SectionProps } from './run-setup.tsx'
@@ -194,7 +195,7 @@ function OneValue({
       aria-label={label}
       disabled={locked}
       className="py-0.5"
-      type={field.type === 'date' ? 'date' : 'text'}
+      type={inputType(field.type)}
       placeholder={field.example ?? ''}
       value={text}
       onChange={(event) => setText(event.target.value)}
