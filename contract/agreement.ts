@@ -1,8 +1,9 @@
 import * as v from 'valibot'
+import { STROKE_LIMITS } from '#core/agreement/signature.ts'
 import { STATES } from '#core/agreement/states.ts'
 import { BLANK_KINDS } from '#core/document/tree.ts'
 import { count, id, instant, sha256, wholeNumber } from './basics.ts'
-import { templateContentSchema } from './template.ts'
+import { documentSchema, templateContentSchema } from './template.ts'
 
 export const knotSchema = v.object({
   shape: v.picklist(['square', 'circle']),
@@ -120,7 +121,8 @@ export const ownWording = v.object({
 })
 export const wordingChange = v.object({
   revision: v.pipe(v.number(), v.integer()),
-  content: templateContentSchema,
+  /** The text alone; all else stays as its edition has it. */
+  document: documentSchema,
   note: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500)), ''),
 })
 
@@ -166,7 +168,7 @@ export const blankValueSchema = v.variant('kind', [
     strokes: v.pipe(
       v.array(v.pipe(v.array(point), v.minLength(1), v.maxLength(2000))),
       v.minLength(1),
-      v.maxLength(60),
+      v.maxLength(STROKE_LIMITS.strokes),
     ),
     height: v.pipe(v.number(), v.minValue(0.05), v.maxValue(1)),
   }),
@@ -223,7 +225,10 @@ export const signingSchema = v.object({
 })
 export type Signing = v.InferOutput<typeof signingSchema>
 export const blankFill = v.object({
-  values: v.record(v.pipe(v.string(), v.maxLength(120)), v.nullable(blankValueSchema)),
+  values: v.pipe(
+    v.record(v.pipe(v.string(), v.maxLength(120)), v.nullable(blankValueSchema)),
+    v.check((values) => Object.keys(values).length <= 200, 'At most 200 blanks are filled at once.'),
+  ),
 })
 export const declineSchema = v.object({
   reason: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say why.'), v.maxLength(2000)),

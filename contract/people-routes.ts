@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { done, wholeNumber } from './basics.ts'
+import { done, pageQuery, wholeNumber } from './basics.ts'
 import * as p from './person.ts'
 import { route } from './route.ts'
 
@@ -37,6 +37,14 @@ export const peopleRoutes = {
     access: 'anyone',
     body: v.object({ email: v.string() }),
     answer: p.sessionSchema,
+  }),
+  installationTrail: route({
+    method: 'GET',
+    path: '/installation-trail',
+    summary: 'What was done to the installation, newest first, and whether its chain holds',
+    access: { right: 'rules' },
+    query: pageQuery,
+    answer: p.installationTrailSchema,
   }),
   health: route({
     method: 'GET',

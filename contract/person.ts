@@ -37,6 +37,23 @@ export const ruleTableChange = v.object({
   rules: v.pipe(v.array(ruleSchema), v.maxLength(100)),
 })
 
+export const installationTrailSchema = v.object({
+  total: v.number(),
+  entries: v.array(
+    v.object({
+      seq: v.number(),
+      at: v.string(),
+      actor: v.string(),
+      act: v.string(),
+      detail: v.record(v.string(), v.union([v.string(), v.number(), v.boolean(), v.null()])),
+      previous: v.string(),
+      hash: v.string(),
+    }),
+  ),
+  verified: v.boolean(),
+  problem: v.nullable(v.string()),
+})
+
 export const receivedMailSchema = v.object({
   id: v.number(),
   receivedAt: instant,

@@ -193,6 +193,9 @@ const fillRule = v.variant('rule', [
 const pattern = v.pipe(v.string(), v.maxLength(5000))
 const days = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(365))
 
+/** The text of a template, or of one agreement. */
+export const documentSchema = v.object({ type: v.literal('doc'), content: blocks })
+
 export const templateContentSchema: v.GenericSchema<TemplateContent> = v.object({
   title: shortText,
   language: v.pipe(v.string(), v.regex(/^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$/)),
@@ -212,7 +215,7 @@ export const templateContentSchema: v.GenericSchema<TemplateContent> = v.object(
     v.maxLength(25),
   ),
   initialsOnEveryPage: v.pipe(v.array(name), v.maxLength(25)),
-  document: v.object({ type: v.literal('doc'), content: blocks }),
+  document: documentSchema,
   sending: v.object({
     agreementName: pattern,
     fileName: pattern,

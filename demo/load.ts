@@ -32,7 +32,7 @@ import { seasonAgreement } from './season-agreement.ts'
 
 /** Loads the demo into an empty database; where people are, nothing is touched. True where it was loaded. */
 export async function loadDemo(app: App, options: { sheet: boolean }): Promise<boolean> {
-  await migrate(app.pool)
+  await migrate(app.settings)
   const [there] = await app.db.select({ people: count() }).from(person)
   if (there?.people) return false
   const passwordHash = await hashPassword(demoPassword)

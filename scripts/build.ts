@@ -5,6 +5,8 @@ await build({
   entryPoints: {
     web: 'server/web.ts',
     worker: 'server/worker.ts',
+    migrate: 'server/migrate.ts',
+    supervisor: 'server/supervisor.ts',
     thread: 'server/compose/thread.ts',
     demo: 'demo/main.ts',
   },

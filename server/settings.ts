@@ -11,6 +11,8 @@ const port = (fallback: number) =>
 
 const environment = v.object({
   DATABASE_URL: v.pipe(v.string(), v.minLength(1)),
+  /** The owner of the tables, where that is another role; needed to bring the schema up to date, and for nothing else. */
+  DATABASE_OWNER_URL: v.optional(v.string()),
   BREVAN_PORT: port(4380),
   BREVAN_SMTP_PORT: port(4325),
   BREVAN_URL: v.optional(v.pipe(v.string(), v.url())),
@@ -29,6 +31,7 @@ const environment = v.object({
 
 export interface Settings {
   readonly databaseUrl: string
+  readonly ownerUrl: string | null
   readonly port: number
   readonly smtpPort: number
   /** Where people reach the app; links in mails begin with it. */
@@ -53,6 +56,7 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
   const e = read.output
   return {
     databaseUrl: e.DATABASE_URL,
+    ownerUrl: e.DATABASE_OWNER_URL || null,
     port: e.BREVAN_PORT,
     smtpPort: e.BREVAN_SMTP_PORT,
     publicUrl: e.BREVAN_URL ?? `http://127.0.0.1:${e.BREVAN_PORT}`,

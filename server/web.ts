@@ -4,7 +4,7 @@ import { openPostRoom } from './post/post-room.ts'
 import { makeApp, onStop } from './start.ts'
 
 const app = await makeApp('web')
-await migrate(app.pool)
+await migrate(app.settings)
 await app.queue.start()
 const room = app.settings.postRoom
   ? await openPostRoom(app, app.settings.smtpPort).catch(taken(app.settings.smtpPort, 'BREVAN_SMTP_PORT'))

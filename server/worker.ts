@@ -4,7 +4,7 @@ import { closeMailer } from './post/mailer.ts'
 import { makeApp, onStop } from './start.ts'
 
 const app = await makeApp('worker')
-await migrate(app.pool)
+await migrate(app.settings)
 await app.queue.start()
 const stopWork = await startWork(app)
 app.log.info('working')

@@ -1,6 +1,7 @@
 import { compileExpression } from '../expression/compile.ts'
 import { number } from '../expression/value.ts'
 import type { Value } from '../expression/value.ts'
+import { signatureProblem, textProblem } from './signature.ts'
 import { options } from './signing.ts'
 import type { Filled, PlacedBlank } from './signing.ts'
 
@@ -16,7 +17,10 @@ export function valueProblem(
     if ([...chosen].some((at) => !offered[at])) return `“${label}” has no such option.`
     if (chosen.size > most) return `“${label}”: choose at most ${options(most)}.`
   }
+  if (value.kind === 'typed' || value.kind === 'drawn') return signatureProblem(value)
   if (value.kind !== 'text') return null
+  const unseen = textProblem(label, value.text)
+  if (unseen) return rules.message ?? unseen
   const amount = kind === 'number' ? readFigure(value.text) : null
   if (kind === 'number' && amount === null) return rules.message ?? `“${value.text}” is not a number.`
   if (!rules.check) return null

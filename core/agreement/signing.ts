@@ -61,7 +61,13 @@ export type Filled =
   | { readonly kind: 'text'; readonly text: string }
   | { readonly kind: 'tick' }
   | { readonly kind: 'choice'; readonly chosen: readonly number[] }
-  | { readonly kind: 'typed' | 'drawn' | 'file' }
+  | { readonly kind: 'typed'; readonly text: string }
+  | {
+      readonly kind: 'drawn'
+      readonly strokes: readonly (readonly (readonly [number, number])[])[]
+      readonly height: number
+    }
+  | { readonly kind: 'file' }
 
 /** So many options, in words. */
 export const options = (n: number): string => `${n} option${n === 1 ? '' : 's'}`

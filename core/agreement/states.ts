@@ -52,6 +52,12 @@ const from: Record<Move, readonly AgreementState[]> = {
 /** The state a move leads to, or why it cannot be made. */
 export function move(state: AgreementState, made: Move, facts: Facts): Moved {
   if (!from[made].includes(state)) return { ok: false, problem: refusal(state, made) }
+  // Once all have signed, it only remains to seal it.
+  if (state === 'out' && facts.unsigned === 0 && made !== 'execute')
+    return {
+      ok: false,
+      problem: `Everyone has signed; the agreement is being sealed and cannot be ${done[made]}.`,
+    }
   const to = (next: AgreementState): Moved => ({ ok: true, state: next })
   switch (made) {
     case 'route':

@@ -22,6 +22,9 @@ export interface TrailEntry extends TrailAct {
   readonly hash: string
 }
 
+/** SHA-256 in hex over the canonical JSON (RFC 8785) of a value: what a trail keeps of data, values and people. */
+export const hashOf = (value: unknown): string => bytesToHex(sha256(utf8ToBytes(canonicalize(value)!)))
+
 export const NO_PREVIOUS = '0'.repeat(64)
 
 const entryHash = ({ agreement, seq, at, actor, act, detail, previous }: Omit<TrailEntry, 'hash'>): string =>

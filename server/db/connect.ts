@@ -16,13 +16,64 @@ export const connect = (url: string, connections = 12): { pool: pg.Pool; db: Db 
 
 export const onClient = (client: pg.PoolClient): Db => drizzle(client, { schema })
 
-/** Brings the database to the newest schema; safe to run from several processes at once. */
-export async function migrate(pool: pg.Pool): Promise<void> {
-  const client = await pool.connect()
+/**
+ * Brings the database to the newest schema; safe to run from several processes at once. By its owner, where that is another
+ * role than the app's: the app then may do what it does and no more, and can change neither a trail nor its table. Where
+ * the app's role is not the owner and no owner is given, the schema is the owner's matter and stays.
+ */
+export async function migrate(urls: {
+  readonly databaseUrl: string
+  readonly ownerUrl: string | null
+}): Promise<void> {
+  const client = new pg.Client({ connectionString: urls.ownerUrl ?? urls.databaseUrl })
+  await client.connect()
   try {
+    if (urls.ownerUrl === null && !(await mayMigrate(client))) return
     await client.query('select pg_advisory_lock(727001)')
-    await runMigrations(onClient(client), { migrationsFolder: roomFile('server/db/migrations') })
+    await runMigrations(drizzle(client, { schema }), { migrationsFolder: roomFile('server/db/migrations') })
+    const role = decodeURIComponent(new URL(urls.databaseUrl).username)
+    if (urls.ownerUrl !== null) await grant(client, role)
   } finally {
-    await client.query('select pg_advisory_unlock(727001)').finally(() => client.release())
+    await client.end()
   }
+}
+
+async function mayMigrate(client: pg.Client): Promise<boolean> {
+  const { rows } = await client.query<{ own: boolean }>(
+    `select tableowner = current_user as own from pg_tables
+     where schemaname = 'drizzle' and tablename = '__drizzle_migrations'`,
+  )
+  return rows[0]?.own ?? true
+}
+
+/** Tables of which the app's role may add rows and read them, and nothing else. */
+const APPEND_ONLY = ['trail', 'installation_trail', 'trail_anchor', 'edition'] as const
+
+async function grant(client: pg.Client, role: string): Promise<void> {
+  const { rows } = await client.query<{ same: boolean }>('select current_user = $1 as same', [role])
+  if (rows[0]!.same) return
+  const to = pg.escapeIdentifier(role)
+  await client.query(`
+    grant usage on schema public to ${to};
+    grant select, insert, update, delete on all tables in schema public to ${to};
+    grant usage, select on all sequences in schema public to ${to};
+    revoke all on ${APPEND_ONLY.join(', ')} from ${to};
+    grant select, insert on ${APPEND_ONLY.join(', ')} to ${to};
+    -- The queue makes its own schema, and asks to even where it is there.
+    do $$ begin execute format('grant create on database %I to ${to}', current_database()); end $$;
+    create schema if not exists pgboss authorization ${to};
+    alter schema pgboss owner to ${to};
+    do $$ declare each record; begin
+      for each in select format('alter table %s owner to %I', c.oid::regclass, ${pg.escapeLiteral(role)}) as act
+        from pg_class c join pg_namespace n on n.oid = c.relnamespace
+        where n.nspname = 'pgboss' and c.relkind in ('r', 'p') and not c.relispartition
+        union all select format('alter table %s owner to %I', c.oid::regclass, ${pg.escapeLiteral(role)})
+        from pg_class c join pg_namespace n on n.oid = c.relnamespace
+        where n.nspname = 'pgboss' and c.relkind = 'r' and c.relispartition
+        union all select format('alter function %s owner to %I', p.oid::regprocedure, ${pg.escapeLiteral(role)})
+        from pg_proc p join pg_namespace n on n.oid = p.pronamespace where n.nspname = 'pgboss'
+        union all select format('alter type %s owner to %I', t.oid::regtype, ${pg.escapeLiteral(role)})
+        from pg_type t join pg_namespace n on n.oid = t.typnamespace where n.nspname = 'pgboss' and t.typtype = 'e'
+      loop execute each.act; end loop;
+    end $$;`)
 }

@@ -126,6 +126,10 @@ export const run = pgTable(
     createdBy: uuid('created_by')
       .notNull()
       .references(() => person.id),
+    /** Whoever started it, or changed its set-up or rows since. */
+    shapedBy: uuid('shaped_by').array().notNull().default([]),
+    /** Whoever had its agreements made last. */
+    generatedBy: uuid('generated_by').references(() => person.id),
     generateStartedAt: instant('generate_started_at'),
     generateEndedAt: instant('generate_ended_at'),
   },

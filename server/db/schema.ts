@@ -29,6 +29,7 @@ import { shelf } from './studio-schema.ts'
 export * from './record-schema.ts'
 export * from './run-schema.ts'
 export * from './studio-schema.ts'
+export * from './trail-schema.ts'
 
 export const person = pgTable('person', {
   id: uuid('id').primaryKey(),
@@ -151,6 +152,11 @@ export const agreement = pgTable(
     /** Files that go along with it. */
     extra: jsonb('extra').notNull().default([]).$type<readonly ExtraFile[]>(),
     recordId: uuid('record_id'),
+    /** Whoever shaped it: started its run, changed its set-up or rows, edited its words. None of them may approve it. */
+    shapedBy: uuid('shaped_by').array().notNull().default([]),
+    /** How many entries its trail has, and the hash of the last: what is missing at the end shows. */
+    trailLength: integer('trail_length').notNull().default(0),
+    trailHead: text('trail_head').notNull().default(''),
   },
   (t) => [
     unique('agreement_row').on(t.runId, t.row),
@@ -260,6 +266,23 @@ export const blankValue = pgTable(
     filledAt: instant('filled_at').notNull(),
   },
   (t) => [primaryKey({ columns: [t.partyId, t.blankId] })],
+)
+
+/** Files that a signer has handed in: theirs alone to fill a blank with. */
+export const handedFile = pgTable(
+  'handed_file',
+  {
+    partyId: uuid('party_id')
+      .notNull()
+      .references(() => party.id),
+    sha256: text('sha256')
+      .notNull()
+      .references(() => file.sha256),
+    name: text('name').notNull(),
+    size: integer('size').notNull(),
+    at: instant('at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.partyId, t.sha256] })],
 )
 
 export const ruleTable = pgTable('rule_table', {

@@ -1,6 +1,7 @@
 import type { PoolClient } from 'pg'
 import type { App } from '#server/app.ts'
 import type { JobData, JobName } from '#server/jobs/queue.ts'
+import { writeAct } from '#server/services/installation.ts'
 import { onClient } from './connect.ts'
 import type { Db } from './connect.ts'
 
@@ -10,19 +11,20 @@ export interface Work {
   enqueue<N extends JobName>(name: N, data: JobData[N]): Promise<void>
 }
 
-/** Runs `act` in one transaction; what it throws rolls everything back, jobs included. */
+/** Runs `act` in one transaction; what it throws rolls everything back, jobs and what the trail would say included. */
 export async function transaction<T>(app: App, act: (work: Work) => Promise<T>): Promise<T> {
   const client: PoolClient = await app.pool.connect()
   let broken: Error | undefined
+  let unwritten = () => undefined as void
   try {
     await client.query('begin')
-    const result = await act({
-      db: onClient(client),
-      enqueue: (name, data) => app.queue.send(name, data, client),
-    })
+    const db = onClient(client)
+    const result = await act({ db, enqueue: (name, data) => app.queue.send(name, data, client) })
+    unwritten = await writeAct(db)
     await client.query('commit')
     return result
   } catch (error) {
+    unwritten()
     await client.query('rollback').catch((failure: Error) => (broken = failure))
     throw error
   } finally {

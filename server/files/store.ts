@@ -9,6 +9,9 @@ import type { Db } from '#server/db/connect.ts'
 /** Milliseconds after which a part that nobody has finished is left over. */
 const PART_AGE = 10_000
 
+/** Readable to whoever runs the app, and to nobody else. */
+const [OWN, OWN_FOLDER] = [0o600, 0o700]
+
 export const sha256 = (bytes: Uint8Array | string): string => createHash('sha256').update(bytes).digest('hex')
 
 /** Files under their SHA-256: the same bytes are stored once, and a name never changes what it means. */
@@ -53,13 +56,17 @@ export class FileStore {
       () => false,
     )
     if (there) return hash
-    await mkdir(dirname(path), { recursive: true })
+    await mkdir(dirname(path), { recursive: true, mode: OWN_FOLDER })
     const part = `${path}.${randomUUID()}.part`
     try {
-      const handle = await open(part, 'wx')
-      await handle.writeFile(bytes)
-      await handle.sync()
-      await handle.close()
+      const handle = await open(part, 'wx', OWN)
+      // Whatever happens, such as a full disk, the handle is given back.
+      try {
+        await handle.writeFile(bytes)
+        await handle.sync()
+      } finally {
+        await handle.close()
+      }
       await rename(part, path)
     } catch (error) {
       await rm(part, { force: true })
@@ -70,11 +77,11 @@ export class FileStore {
 
   /** The same for bytes as they come, however many; what was written of a stream that breaks off is removed. */
   async putStream(db: Db, stream: Readable, mediaType: string, at: Date): Promise<string> {
-    await mkdir(this.folder, { recursive: true })
+    await mkdir(this.folder, { recursive: true, mode: OWN_FOLDER })
     const part = join(this.folder, `${randomUUID()}.part`)
     const digest = createHash('sha256')
     let size = 0
-    const handle = await open(part, 'wx')
+    const handle = await open(part, 'wx', OWN)
     try {
       for await (const chunk of stream as AsyncIterable<Buffer>) {
         digest.update(chunk)
@@ -89,7 +96,7 @@ export class FileStore {
     }
     await handle.close()
     const hash = digest.digest('hex')
-    await mkdir(dirname(this.pathOf(hash)), { recursive: true })
+    await mkdir(dirname(this.pathOf(hash)), { recursive: true, mode: OWN_FOLDER })
     await rename(part, this.pathOf(hash))
     await db.insert(file).values({ sha256: hash, size, mediaType, createdAt: at }).onConflictDoNothing()
     return hash
@@ -110,6 +117,19 @@ export class FileStore {
   async has(db: Db, hash: string): Promise<boolean> {
     const [found] = await db.select({ size: file.size }).from(file).where(eq(file.sha256, hash))
     return found !== undefined
+  }
+
+  /** Whether a file is there with the bytes its name says. */
+  isWhole(hash: string): Promise<boolean> {
+    return readFile(this.pathOf(hash)).then(
+      (bytes) => sha256(bytes) === hash,
+      () => false,
+    )
+  }
+
+  /** Takes a file out of the store; its record has to be gone before. */
+  async remove(hash: string): Promise<void> {
+    await rm(this.pathOf(hash), { force: true })
   }
 
   async get(hash: string): Promise<Uint8Array> {

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs'
 import compression from 'compression'
 import express from 'express'
-import type { ErrorRequestHandler, Express } from 'express'
+import type { ErrorRequestHandler, Express, RequestHandler } from 'express'
 import helmet from 'helmet'
 import type { Problem } from '#contract/problem.ts'
 import { BudgetSpent } from '#core/expression/budget.ts'
@@ -34,6 +34,7 @@ export function httpApp(app: App): Express {
       referrerPolicy: { policy: 'no-referrer' },
     }),
   )
+  server.use(knownHost(app))
   // A proof is a PDF, compressed already; events must not wait for a full buffer.
   server.use(
     compression({
@@ -63,6 +64,21 @@ export function httpApp(app: App): Express {
   server.use(problems(app))
   return server
 }
+
+/**
+ * Only under its own name, or on this machine: a page elsewhere whose name leads here would be taken for one of the app's
+ * own otherwise (DNS rebinding).
+ */
+const knownHost =
+  (app: App): RequestHandler =>
+  (request, _response, next) => {
+    const own = new URL(app.settings.publicUrl).host
+    const { port } = app.settings
+    const known = [own, `127.0.0.1:${port}`, `localhost:${port}`, `[::1]:${port}`]
+    if (!known.includes(request.headers.host ?? ''))
+      throw new Refusal(421, 'Not this server', `This server answers as ${own}.`)
+    next()
+  }
 
 /** Every failure as RFC 9457; what is not a refusal is logged whole and told in general words. */
 const problems =

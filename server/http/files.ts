@@ -1,4 +1,5 @@
 import type { Response } from 'express'
+import { seen } from '#core/text/pattern.ts'
 import { invalid } from '#server/problem.ts'
 
 /** Media type of a word processor's document (ECMA-376). */
@@ -18,11 +19,12 @@ export function sendFile(
   type: string,
   disposition: 'inline' | 'attachment',
 ): void {
-  const plain = name.replace(/[^\x20-\x7e]|["\\%]/g, '_')
+  const shown = seen(name.toWellFormed())
+  const plain = shown.replace(/[^\x20-\x7e]|["\\%]/g, '_')
   response.type(type)
   response.setHeader(
     'Content-Disposition',
-    `${disposition}; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(name)}`,
+    `${disposition}; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(shown)}`,
   )
   response.setHeader('Cache-Control', 'private, no-store')
   response.end(bytes)

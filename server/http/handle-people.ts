@@ -1,6 +1,7 @@
 import type { Response } from 'express'
 import { readCookie, SESSION_COOKIE } from './session.ts'
 import * as people from '#server/services/people.ts'
+import { readInstallation } from '#server/services/verifying.ts'
 import { listReceived, readReceived, receivedAttachment } from '#server/post/post-room.ts'
 import { sql } from 'drizzle-orm'
 import { done } from './handlers.ts'
@@ -20,13 +21,13 @@ function setCookie(app: App, response: Response, token: string): void {
 
 export const peopleHandlers = {
   session: async ({ app, person }) => ({ person, demo: app.settings.demo }),
-  signIn: async ({ app, body, response }) => {
-    const { person, token } = await people.signIn(app, body.email, body.password)
+  signIn: async ({ app, body, response, address }) => {
+    const { person, token } = await people.signIn(app, body.email, body.password, address)
     setCookie(app, response, token)
     return { person, demo: app.settings.demo }
   },
-  demoSignIn: async ({ app, body, response }) => {
-    const { person, token } = await people.demoSignIn(app, body.email)
+  demoSignIn: async ({ app, body, response, address }) => {
+    const { person, token } = await people.demoSignIn(app, body.email, address)
     setCookie(app, response, token)
     return { person, demo: app.settings.demo }
   },
@@ -36,6 +37,7 @@ export const peopleHandlers = {
     response.clearCookie(SESSION_COOKIE, { path: '/' })
     return done
   },
+  installationTrail: async ({ app, query }) => readInstallation(app, query),
   demoPeople: async ({ app }) => people.demoPeople(app),
   health: async ({ app }) => {
     await app.db.execute(sql`select 1`)

@@ -22,8 +22,8 @@ export const runHandlers = {
       'inline',
     )
   },
-  generate: async ({ app, params }) => {
-    await runs.generate(app, params.id)
+  generate: async ({ app, params, ...call }) => {
+    await runs.generate(app, signedIn(call), params.id)
     return done
   },
   pauseRun: async ({ app, params }) => {
@@ -32,24 +32,24 @@ export const runHandlers = {
   },
   runEvents: async ({ app, params, request, response }) => runEvents(app, params.id, request, response),
   runSetup: async ({ app, params }) => setup.readSetup(app, params.id),
-  changeRun: async ({ app, params, body }) => {
-    await setup.changeRun(app, params.id, body)
+  changeRun: async ({ app, params, body, ...call }) => {
+    await setup.changeRun(app, signedIn(call), params.id, body)
     return done
   },
-  runFile: async ({ app, params, query, request }) => {
-    await setup.keepRunFile(app, params.id, query.name, uploaded(request.body))
+  runFile: async ({ app, params, query, request, ...call }) => {
+    await setup.keepRunFile(app, signedIn(call), params.id, query.name, uploaded(request.body))
     return done
   },
-  decideRows: async ({ app, params, body }) => {
-    await setup.decideRows(app, params.id, body)
+  decideRows: async ({ app, params, body, ...call }) => {
+    await setup.decideRows(app, signedIn(call), params.id, body)
     return done
   },
-  answerRow: async ({ app, params, body }) => {
-    await setup.answerRow(app, params.id, params.row, body)
+  answerRow: async ({ app, params, body, ...call }) => {
+    await setup.answerRow(app, signedIn(call), params.id, params.row, body)
     return done
   },
   rowChanges: async ({ app, params }) => redo.rowChanges(app, params.id, params.row),
-  redoRows: async ({ app, params }) => redo.redoRows(app, params.id),
+  redoRows: async ({ app, params, ...call }) => redo.redoRows(app, signedIn(call), params.id),
   tickWording: async ({ app, params, body, ...call }) => {
     await runs.tickWording(app, signedIn(call), params.id, body)
     return done

@@ -16,7 +16,10 @@ export const sheetHandlers = {
   mapping: async ({ app, params }) => mappings.readMapping(app, params.id, params.template),
   saveMapping: async ({ app, params, body }) =>
     mappings.saveMapping(app, params.id, params.template, body.columns),
-  readAgain: async ({ app, params, body }) => mending.readAgain(app, params.id, body),
-  sayColumn: async ({ app, params, body }) => mending.sayColumn(app, params.id, body),
-  mendCells: async ({ app, params, body }) => mending.mendCells(app, params.id, body),
+  readAgain: async ({ app, params, body, ...call }) =>
+    mending.readAgain(app, signedIn(call), params.id, body),
+  sayColumn: async ({ app, params, body, ...call }) =>
+    mending.sayColumn(app, signedIn(call), params.id, body),
+  mendCells: async ({ app, params, body, ...call }) =>
+    mending.mendCells(app, signedIn(call), params.id, body),
 } satisfies Partial<Handlers>

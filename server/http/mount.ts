@@ -5,9 +5,13 @@ import { api } from '#contract/api.ts'
 import type { RouteName } from '#contract/api.ts'
 import type { Person } from '#contract/person.ts'
 import type { Access, Route } from '#contract/route.ts'
+import { hashOf } from '#core/trail/trail.ts'
+import type { TrailAct } from '#core/trail/trail.ts'
 import { SHEET_LIMITS } from '#server/convert/sheet/sheet-limits.ts'
 import type { App } from '#server/app.ts'
+import { transaction } from '#server/db/transaction.ts'
 import { forbidden, invalid, Refusal } from '#server/problem.ts'
+import { asAct } from '#server/services/installation.ts'
 import { personOfSession } from '#server/services/people.ts'
 import { agreementHandlers } from './handle-agreements.ts'
 import { peopleHandlers } from './handle-people.ts'
@@ -17,6 +21,7 @@ import { runHandlers } from './handle-runs.ts'
 import { templateHandlers } from './handle-templates.ts'
 import type { Call, Handlers } from './handlers.ts'
 import { readCookie } from './session.ts'
+import { guardShelf } from './shelf-guard.ts'
 
 const handlers: Handlers = {
   ...peopleHandlers,
@@ -96,10 +101,57 @@ async function answer(
     request,
     response,
   }
+  await guardShelf(app, name, route, call.person, call.params)
   const handler = handlers[name] as (call: Call<RouteName>) => Promise<unknown>
-  const result = await handler(call as Call<RouteName>)
+  const work = () => handler(call as Call<RouteName>)
+  const result = isTold(name, route, call.person)
+    ? await asAct(
+        () => actOf(app, route, call),
+        work,
+        (write) => transaction(app, ({ db }) => write(db)),
+      )
+    : await work()
   if (!response.headersSent && typeof route.answer !== 'string')
     response.setHeader('Cache-Control', 'no-store').json(result)
+}
+
+/** What changes nothing that lasts, or would tell of every key pressed: drafts are told of when they are published. */
+const UNTOLD: ReadonlySet<RouteName> = new Set([
+  'proof',
+  'printProof',
+  'survey',
+  'previewImport',
+  'saveDraft',
+  'uploadPicture',
+])
+
+/** Whether an act goes into the installation's trail; those on agreements stand in the agreements' own. */
+const isTold = (name: RouteName, route: Route, person: Person | null): boolean =>
+  person !== null &&
+  route.method !== 'GET' &&
+  !UNTOLD.has(name) &&
+  !/^\/(agreements|session)/.test(route.path)
+
+/** Characters of what was sent that the trail keeps; of more, a hash stands for the whole. */
+const TOLD = 4000
+
+function actOf(
+  app: App,
+  route: Route,
+  { person, params, query, body }: { person: Person | null; params: unknown; query: unknown; body: unknown },
+): TrailAct {
+  const said = body === undefined ? '' : JSON.stringify(body)
+  return {
+    at: app.now().toISOString(),
+    actor: person?.name ?? '',
+    act: route.summary,
+    detail: {
+      ...(params as Record<string, string> | undefined),
+      ...(query as Record<string, string> | undefined),
+      ...(said ? { sent: said.slice(0, TOLD) } : {}),
+      ...(said.length > TOLD ? { sha256: hashOf(said) } : {}),
+    },
+  }
 }
 
 /** Levels of JSON in one another; no document of ours comes near. Schemas and all that comes after go down level by level. */

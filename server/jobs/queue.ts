@@ -13,6 +13,7 @@ export interface JobData {
   readonly 'follow-records': Record<string, never>
   readonly 'send-mail': { readonly key: string }
   readonly 'execute-agreement': { readonly agreementId: string }
+  readonly 'close-day': Record<string, never>
 }
 export type JobName = keyof JobData
 
@@ -27,7 +28,11 @@ const QUEUES: Record<
   'follow-records': { retryLimit: 3, retryDelay: 1, retryBackoff: true, expireInSeconds: 300 },
   'send-mail': { retryLimit: 12, retryDelay: 2, retryBackoff: true, expireInSeconds: 60 },
   'execute-agreement': { retryLimit: 8, retryDelay: 2, retryBackoff: true, expireInSeconds: 120 },
+  'close-day': { retryLimit: 2, retryDelay: 60, retryBackoff: true, expireInSeconds: 7200 },
 }
+
+/** Jobs that come by themselves, by the clock in UTC (cron). */
+const SCHEDULE: Partial<Record<JobName, string>> = { 'close-day': '10 2 * * *' }
 
 const CONNECTIONS = 4
 /** Milliseconds between two tries to reach a database that is away. */
@@ -75,12 +80,16 @@ export class Queue {
   private readonly boss: PgBoss
   private readonly connections: QueueConnections
 
-  constructor(url: string, log: Logger, supervise: boolean) {
+  constructor(
+    url: string,
+    log: Logger,
+    private readonly supervise: boolean,
+  ) {
     this.connections = new QueueConnections(url, log)
     this.boss = new PgBoss({
       db: this.connections,
       supervise,
-      schedule: false,
+      schedule: supervise,
       maintenanceIntervalSeconds: 30,
     })
     this.boss.on('error', (error) => log.error({ err: error }, 'queue'))
@@ -90,6 +99,8 @@ export class Queue {
     await this.boss.start()
     for (const [name, options] of Object.entries(QUEUES))
       await this.boss.createQueue(name, { name, ...options })
+    if (this.supervise)
+      for (const [name, cron] of Object.entries(SCHEDULE)) await this.boss.schedule(name, cron)
   }
 
   async stop(): Promise<void> {

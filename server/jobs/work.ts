@@ -8,6 +8,8 @@ import { generateRun } from '#server/services/make.ts'
 import { measureRun } from '#server/services/measure.ts'
 import { checkRun } from '#server/services/run-check.ts'
 import { fillOutput } from '#server/services/run-outputs.ts'
+import { sweepNight } from '#server/services/sweeping.ts'
+import { closeDay } from '#server/services/verifying.ts'
 import { keepPresence } from './presence.ts'
 
 /** Milliseconds between two looks for runs in the making that this worker could lend a hand with. */
@@ -42,6 +44,10 @@ export async function startWork(app: App): Promise<() => Promise<void>> {
   await app.queue.work('follow-records', 1, () => followRecords(app))
   await app.queue.work('send-mail', 2, ({ key }) => deliverMail(app, key))
   await app.queue.work('execute-agreement', 2, ({ agreementId }) => executeAgreement(app, agreementId))
+  await app.queue.work('close-day', 1, async () => {
+    await closeDay(app)
+    await sweepNight(app)
+  })
   return async () => {
     clearInterval(look)
     clearInterval(sweep)

@@ -1,5 +1,5 @@
 import { generateKeyPair, randomBytes } from 'node:crypto'
-import { mkdir, readFile, rename, writeFile } from 'node:fs/promises'
+import { link, mkdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
 import forge from 'node-forge'
@@ -29,19 +29,27 @@ export async function sealKey(settings: Settings, now: Date): Promise<SealKey> {
   if (settings.seal) return { p12: await readFile(settings.seal.p12), passphrase: settings.seal.passphrase }
   const folder = join(settings.dataFolder, 'seal')
   const path = join(folder, 'seal.json')
-  const kept = await readFile(path, 'utf8').catch(() => null)
-  if (kept) {
-    const { p12, passphrase } = JSON.parse(kept) as { p12: string; passphrase: string }
-    return { p12: Buffer.from(p12, 'base64'), passphrase }
-  }
+  const kept = await keptKey(path)
+  if (kept) return kept
   const made = await selfSigned(now)
   await mkdir(folder, { recursive: true, mode: 0o700 })
   const part = `${path}.${randomBytes(6).toString('hex')}`
   await writeFile(part, JSON.stringify({ p12: made.p12.toString('base64'), passphrase: made.passphrase }), {
     mode: 0o600,
   })
-  await rename(part, path)
-  return made
+  // Several processes may come here at once: the first one's key is everybody's.
+  await link(part, path).catch((error: NodeJS.ErrnoException) => {
+    if (error.code !== 'EEXIST') throw error
+  })
+  await rm(part, { force: true })
+  return (await keptKey(path))!
+}
+
+async function keptKey(path: string): Promise<SealKey | null> {
+  const kept = await readFile(path, 'utf8').catch(() => null)
+  if (kept === null) return null
+  const { p12, passphrase } = JSON.parse(kept) as { p12: string; passphrase: string }
+  return { p12: Buffer.from(p12, 'base64'), passphrase }
 }
 
 /** A self-signed certificate for document signing (X.509 v3, RSA 3072, SHA-256). Readers show it as valid but not trusted. */

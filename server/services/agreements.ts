@@ -21,7 +21,8 @@ import {
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, notFound } from '#server/problem.ts'
 import { filledBlanks } from './filled.ts'
-import { readTrail, record } from './trail.ts'
+import { record } from './trail.ts'
+import { verifyAgreement } from './verifying.ts'
 
 const iso = (date: Date | null) => date?.toISOString() ?? null
 
@@ -164,7 +165,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
       decidedAt: iso(each.decidedAt),
       decidedBy: each.decidedBy && (people.get(each.decidedBy) ?? ''),
       note: each.note,
-      mine: each.state === 'waiting' && mayDecide(by, each.approver, row.createdBy),
+      mine: each.state === 'waiting' && mayDecide(by, each.approver, row.shapedBy),
     })),
     parties: parties.map((each) => ({
       id: each.id,
@@ -192,14 +193,13 @@ export async function isRead(db: Db, row: Pick<Row, 'runId' | 'wording'>): Promi
   return read !== undefined
 }
 
-/** Approvals are for the holder of the post, and never for one's own agreement. */
-export const mayDecide = (by: Person, approver: string, author: string): boolean =>
-  by.rights.includes('approve') && by.post === approver && by.id !== author
+/** Approvals are for the holder of the post, and never for an agreement that one has shaped oneself. */
+export const mayDecide = (by: Person, approver: string, shapedBy: readonly string[]): boolean =>
+  by.rights.includes('approve') && by.post === approver && !shapedBy.includes(by.id)
 
 export async function trailOf(app: App, id: string) {
-  const [found] = await app.db.select({ id: agreement.id }).from(agreement).where(eq(agreement.id, id))
-  if (!found) throw notFound('agreement')
-  return readTrail(app.db, id)
+  const { entries, problems } = await verifyAgreement(app, id)
+  return { entries: [...entries], verified: problems.length === 0, problem: problems.join(' ') || null }
 }
 
 /** Locks an agreement for a move and makes it; the one way its state ever changes. */
@@ -281,7 +281,7 @@ export async function desk(app: App, by: Person) {
         reason: found.reason,
         since: found.since.toISOString(),
         agreement: summaries[i]!,
-        own: row.createdBy === by.id,
+        own: row.shapedBy.includes(by.id),
       }))
       .filter(({ own }) => !own)
       .map(({ own: _own, ...rest }) => rest),

@@ -28,10 +28,10 @@ export async function decide(
       .from(step)
       .where(and(eq(step.id, stepId), eq(step.agreementId, agreementId)))
     if (!row || !found) throw notFound('approval')
-    if (!mayDecide(by, found.approver, row.createdBy))
+    if (!mayDecide(by, found.approver, row.shapedBy))
       throw forbidden(
-        row.createdBy === by.id
-          ? 'Nobody approves their own agreement.'
+        row.shapedBy.includes(by.id)
+          ? 'Nobody approves an agreement that they started or changed themselves.'
           : `This approval is for the ${found.approver}.`,
       )
     if (found.state !== 'waiting' || row.revision !== found.revision)

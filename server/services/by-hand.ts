@@ -52,8 +52,6 @@ export async function saveWording(
   id: string,
   change: v.InferOutput<typeof wordingChange>,
 ): Promise<void> {
-  const prepared = prepare(change.content as TemplateContent)
-  if (!prepared.ok) throw invalid(`The wording has a fault: ${prepared.problems[0]!.message}`)
   await transaction(app, async ({ db }) => {
     const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
     if (!row) throw notFound('agreement')
@@ -64,10 +62,14 @@ export async function saveWording(
     const problem = revisionRefusal(row, 'its wording')
     if (problem) throw conflict(problem)
     const { edition: published } = await load(db, id)
-    const same = sameContent(change.content, published.content)
-    const content = same ? null : (change.content as TemplateContent)
-    if (sameContent(change.content, row.content ?? published.content))
-      throw conflict('Nothing has been changed in the wording.')
+    const before = row.content ?? published.content
+    // The words alone: formulas, roles and all else that decides who signs and who approves are the edition's.
+    const changed: TemplateContent = { ...before, document: change.document as TemplateContent['document'] }
+    const prepared = prepare(changed)
+    if (!prepared.ok) throw invalid(`The wording has a fault: ${prepared.problems[0]!.message}`)
+    const same = sameContent(changed, published.content)
+    const content = same ? null : changed
+    if (sameContent(changed, before)) throw conflict('Nothing has been changed in the wording.')
     const bundle = await bundleOf(app, { ...row, content })
     const merged = mergeBundle(bundle, row.data, row.number)
     if (merged.problems.length)
@@ -91,6 +93,7 @@ export async function saveWording(
         act: same ? 'wording of the template again' : 'wording changed by hand',
         detail: { note: change.note },
         changedByHand: !same,
+        shapedBy: [by.id],
       },
     )
   })

@@ -167,5 +167,5 @@ const readDealsAgain = (app: App, id: string): Promise<void> =>
     }
     await db.update(sheet).set({ columns: all, uploadedAt: at }).where(eq(sheet.id, id))
     await describeAgain(db, id, null)
-    await checkAgain(work, id)
+    await checkAgain(work, id, null)
   })

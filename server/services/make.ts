@@ -4,11 +4,19 @@ import { mergeBundle } from '#core/packet/bundle.ts'
 import type { Rule } from '#core/routing/route.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, agreementNumber, person, run, runRow, series } from '#server/db/schema.ts'
+import {
+  agreement,
+  agreementNumber,
+  person,
+  record as recordTable,
+  run,
+  runRow,
+  series,
+} from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { drawBundle } from './drawing.ts'
 import { bundleOfRun } from './editions.ts'
-import { addRevision, approvalOf, contentOf, keepRevisions, keepSteps } from './revisions.ts'
+import { addRevision, approvalOf, contentOf, keepRevisions, keepSteps, proofOf } from './revisions.ts'
 import type { Drawn } from './revisions.ts'
 import { activeRules } from './rules.ts'
 import { recordFirst } from './trail.ts'
@@ -26,7 +34,7 @@ export async function generateRun(app: App, runId: string): Promise<void> {
   const [author] = await app.db
     .select({ name: person.name })
     .from(person)
-    .where(eq(person.id, found.createdBy))
+    .where(eq(person.id, found.generatedBy ?? found.createdBy))
   const making: Making = { run: found, rules, seriesId: editions[0]!.seriesId, author: author?.name ?? '' }
   const lane = async () => {
     while (await makeNextRows(app, making));
@@ -160,6 +168,7 @@ async function makeRows(app: App, db: Db, making: Making, rows: readonly Row[]):
         act: 'made again',
         detail: { run: making.run.name, row: made.row.row },
         changedByHand: false,
+        shapedBy: making.run.shapedBy,
       })
     else fresh.push(made)
   }
@@ -184,6 +193,22 @@ async function drawRow(app: App, making: Making, row: Row, number: string): Prom
 
 async function addAgreements(app: App, db: Db, making: Making, made: readonly MadeRow[]): Promise<void> {
   const now = app.now()
+  const recordIds = made.flatMap(({ row }) => row.recordId ?? [])
+  // Whoever last changed a deal has a part in what its agreement says.
+  const changers = new Map(
+    recordIds.length
+      ? (
+          await db
+            .select({ id: recordTable.id, by: recordTable.changedBy })
+            .from(recordTable)
+            .where(inArray(recordTable.id, recordIds))
+        ).map(({ id, by }) => [id, by])
+      : [],
+  )
+  const shapers = (recordId: string | null) => {
+    const by = recordId ? changers.get(recordId) : undefined
+    return by ? [...new Set([...making.run.shapedBy, by])] : making.run.shapedBy
+  }
   const added = made.map((each) => ({
     ...each,
     agreementId: randomUUID(),
@@ -198,6 +223,7 @@ async function addAgreements(app: App, db: Db, making: Making, made: readonly Ma
       row: row.row,
       state: approval.state,
       createdBy: making.run.createdBy,
+      shapedBy: [...shapers(row.recordId)],
       createdAt: now,
       changedAt: now,
       recordId: row.recordId,
@@ -209,14 +235,14 @@ async function addAgreements(app: App, db: Db, making: Making, made: readonly Ma
   await keepSteps(db, first)
   await recordFirst(
     db,
-    added.map(({ row, number, agreementId, approval }, i) => ({
+    added.map(({ row, number, drawn, agreementId, approval }, i) => ({
       agreementId,
       acts: [
         {
           at: now.toISOString(),
           actor: making.author,
           act: 'made',
-          detail: { run: making.run.name, row: row.row, number, document: documents[i]! },
+          detail: { run: making.run.name, row: row.row, number, document: documents[i]!, ...proofOf(drawn) },
         },
         ...approval.acts,
       ],

@@ -1,5 +1,6 @@
 import { and, asc, eq, isNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
+import type { Person } from '#contract/person.ts'
 import type { columnChange, mending, readingSchema } from '#contract/sheet.ts'
 import { cellText } from '#core/sheet/cell.ts'
 import type { Cell } from '#core/sheet/cell.ts'
@@ -18,6 +19,7 @@ import type { NewRow, Sheet } from './sheets.ts'
 /** Reads the file another way. What was mended stays mended where its row and column are there again. */
 export async function readAgain(
   app: App,
+  by: Person,
   id: string,
   reading: v.InferOutput<typeof readingSchema>,
 ): Promise<Sheet> {
@@ -51,7 +53,7 @@ export async function readAgain(
     )
     await db.update(sheet).set(asRead(read)).where(eq(sheet.id, id))
     if (kept.size) await describeAgain(db, id, null)
-    await checkAgain(work, id)
+    await checkAgain(work, id, by)
   })
   return readSheet(app, id)
 }
@@ -73,6 +75,10 @@ export function withMended(
   return { ...row, cells: now, mended }
 }
 
+/** What stands under a name that came from outside; nothing that every object has by itself. */
+const ownOf = <T>(record: Readonly<Record<string, T>>, name: string): T | undefined =>
+  Object.hasOwn(record, name) ? record[name] : undefined
+
 /** Puts a cell into a row that may be shorter. */
 function put(cells: Cell[], at: number, cell: Cell): void {
   while (cells.length < at) cells.push(null)
@@ -82,13 +88,14 @@ function put(cells: Cell[], at: number, cell: Cell): void {
 /** Says what a column holds, or takes that back; null leaves it to the cells. */
 export async function sayColumn(
   app: App,
+  by: Person,
   id: string,
   { column, type, dateOrder }: v.InferOutput<typeof columnChange>,
 ): Promise<Sheet> {
   await transaction(app, async (work) => {
     const found = await lockSheet(work.db, id)
     if (!found.columns.some(({ name }) => name === column)) throw invalid(`There is no column “${column}”.`)
-    const { type: saidType, dateOrder: saidOrder } = found.said[column] ?? {}
+    const { type: saidType, dateOrder: saidOrder } = ownOf(found.said, column) ?? {}
     const next = {
       type: type === undefined ? saidType : (type ?? undefined),
       dateOrder: dateOrder === undefined ? saidOrder : (dateOrder ?? undefined),
@@ -96,7 +103,7 @@ export async function sayColumn(
     const said: Record<string, Said> = { ...found.said, [column]: next }
     await work.db.update(sheet).set({ said }).where(eq(sheet.id, id))
     await describeAgain(work.db, id, new Set([column]))
-    await checkAgain(work, id)
+    await checkAgain(work, id, by)
   })
   await checkAtOnce(app, eq(run.sheetId, id))
   return readSheet(app, id)
@@ -105,12 +112,13 @@ export async function sayColumn(
 /** Mends cells in place; what the file had is kept beside them and comes back with a null. */
 export async function mendCells(
   app: App,
+  by: Person,
   id: string,
   { cells }: v.InferOutput<typeof mending>,
 ): Promise<Sheet> {
   await transaction(app, async (work) => {
     await putCells(work.db, id, cells)
-    await checkAgain(work, id)
+    await checkAgain(work, id, by)
   })
   await checkAtOnce(app, eq(run.sheetId, id))
   return readSheet(app, id)
@@ -167,7 +175,7 @@ export async function describeAgain(db: Db, id: string, names: ReadonlySet<strin
     columns[at] = describeColumn(
       column.name,
       cells.map(({ cell }) => cell ?? null),
-      { rows: cells.map(({ row }) => row), said: found!.said[column.name] ?? {} },
+      { rows: cells.map(({ row }) => row), said: ownOf(found!.said, column.name) ?? {} },
     )
   }
   await db.update(sheet).set({ columns }).where(eq(sheet.id, id))

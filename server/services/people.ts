@@ -4,8 +4,11 @@ import { and, eq, gt, lt } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { App } from '#server/app.ts'
 import { person, session } from '#server/db/schema.ts'
+import { transaction } from '#server/db/transaction.ts'
 import { sha256 } from '#server/files/store.ts'
 import { Refusal } from '#server/problem.ts'
+import { noteAct } from './installation.ts'
+import { countTry, forgetTries, inQueue } from './sign-in-limits.ts'
 
 const derive = promisify<string, Buffer, number, { N: number; r: number; p: number }, Buffer>(scrypt)
 const COST = { N: 2 ** 14, r: 8, p: 5 }
@@ -24,11 +27,6 @@ async function passwordFits(password: string, stored: string): Promise<boolean> 
   return expected.length === found.length && timingSafeEqual(expected, found)
 }
 
-/** Wrong passwords in a row per mail address, in this process; a quarter of an hour's rest after ten. */
-const failures = new Map<string, { count: number; last: number }>()
-const TRIES = 10
-const REST = 15 * 60_000
-
 const toPerson = ({ id, name, email, post, rights }: typeof person.$inferSelect): Person => ({
   id,
   name,
@@ -42,28 +40,30 @@ export async function signIn(
   app: App,
   email: string,
   password: string,
+  address: string,
 ): Promise<{ person: Person; token: string }> {
-  const key = email.trim().toLowerCase()
-  const failed = failures.get(key)
-  if (failed && failed.count >= TRIES && app.now().getTime() - failed.last < REST)
-    throw new Refusal(429, 'Too many tries', 'Too many wrong passwords. Try again in a quarter of an hour.')
-  const [found] = await app.db.select().from(person).where(eq(person.email, key))
+  const account = email.trim().toLowerCase()
+  await countTry(app, account, address)
+  const [found] = await app.db.select().from(person).where(eq(person.email, account))
   // The same work is done for an unknown address, so that time does not tell which addresses exist.
-  const fits = await passwordFits(password, found?.passwordHash ?? `${'0'.repeat(32)}:${'0'.repeat(64)}`)
-  if (!found || !fits) {
-    if (failures.size > 10_000) failures.clear()
-    failures.set(key, { count: (failed?.count ?? 0) + 1, last: app.now().getTime() })
+  const fits = await inQueue(() =>
+    passwordFits(password, found?.passwordHash ?? `${'0'.repeat(32)}:${'0'.repeat(64)}`),
+  )
+  if (!found || !fits)
     throw new Refusal(401, 'Not signed in', 'The mail address or the password is not right.')
-  }
-  failures.delete(key)
-  return { person: toPerson(found), token: await openSession(app, found.id) }
+  await forgetTries(app, account, address)
+  return { person: toPerson(found), token: await openSession(app, found, address) }
 }
 
 /** One click in the demo; refused anywhere else. */
-export async function demoSignIn(app: App, email: string): Promise<{ person: Person; token: string }> {
+export async function demoSignIn(
+  app: App,
+  email: string,
+  address: string,
+): Promise<{ person: Person; token: string }> {
   const [found] = app.settings.demo ? await app.db.select().from(person).where(eq(person.email, email)) : []
   if (!found) throw new Refusal(403, 'Not allowed', 'Signing in without a password is for the demo only.')
-  return { person: toPerson(found), token: await openSession(app, found.id) }
+  return { person: toPerson(found), token: await openSession(app, found, address) }
 }
 
 export const demoPeople = async (app: App) =>
@@ -74,14 +74,21 @@ export const demoPeople = async (app: App) =>
         .orderBy(person.post)
     : []
 
-async function openSession(app: App, personId: string): Promise<string> {
+async function openSession(
+  app: App,
+  { id, name }: Pick<Person, 'id' | 'name'>,
+  address: string,
+): Promise<string> {
   const token = randomBytes(32).toString('base64url')
   const now = app.now()
-  await app.db.delete(session).where(lt(session.expiresAt, now))
-  await app.db.insert(session).values({
-    tokenHash: sha256(token),
-    personId,
-    expiresAt: new Date(now.getTime() + SESSION_DAYS * 86_400_000),
+  await transaction(app, async ({ db }) => {
+    await db.delete(session).where(lt(session.expiresAt, now))
+    await db.insert(session).values({
+      tokenHash: sha256(token),
+      personId: id,
+      expiresAt: new Date(now.getTime() + SESSION_DAYS * 86_400_000),
+    })
+    await noteAct(db, { at: now.toISOString(), actor: name, act: 'Signed in', detail: { address } })
   })
   return token
 }

@@ -1,5 +1,6 @@
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
+import type { Person } from '#contract/person.ts'
 import type { rowChangesSchema } from '#contract/run.ts'
 import { compareWords } from '#core/compare/words.ts'
 import { finishedText } from '#core/merge/text.ts'
@@ -69,7 +70,7 @@ function redoRefusal(made: typeof agreement.$inferSelect, row: typeof runRow.$in
 }
 
 /** Makes the rows again whose source has changed since; each agreement keeps its number and gets its next revision. */
-export async function redoRows(app: App, id: string) {
+export async function redoRows(app: App, by: Person, id: string) {
   return transaction(app, async ({ db, enqueue }) => {
     const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
     if (!found) throw notFound('run')
@@ -93,7 +94,10 @@ export async function redoRows(app: App, id: string) {
           ),
         ),
       )
-    await db.update(run).set({ state: 'generating', generateEndedAt: null }).where(eq(run.id, id))
+    await db
+      .update(run)
+      .set({ state: 'generating', generateEndedAt: null, generatedBy: by.id })
+      .where(eq(run.id, id))
     await enqueue('generate-run', { runId: id })
     return { redone: redone.length, refused: changed.length - redone.length }
   })

@@ -6,6 +6,8 @@ import { fillBundle, routeBundle } from '#core/packet/bundle.ts'
 import type { Bundle, MergedBundle } from '#core/packet/bundle.ts'
 import { fileName } from '#core/text/pattern.ts'
 import type { Rule } from '#core/routing/route.ts'
+import { peopleHash } from '#core/trail/against.ts'
+import { hashOf } from '#core/trail/trail.ts'
 import type { TrailAct, TrailDetail } from '#core/trail/trail.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -140,6 +142,12 @@ export function approvalOf(
   }
 }
 
+/** What the trail keeps of what a revision was made of, so that a change of the record shows. */
+export const proofOf = ({ merged, content }: Drawn) => ({
+  people: peopleHash(merged.people),
+  data: hashOf(content.data),
+})
+
 /** Keeps the approvals that revisions wait for. */
 export async function keepSteps(
   db: Db,
@@ -170,7 +178,13 @@ export async function addRevision(
   db: Db,
   made: Agreement,
   drawn: Drawn,
-  told: { readonly act: string; readonly detail: TrailDetail; readonly changedByHand: boolean },
+  told: {
+    readonly act: string
+    readonly detail: TrailDetail
+    readonly changedByHand: boolean
+    /** Whoever has a part in what it says now. */
+    readonly shapedBy: readonly string[]
+  },
 ): Promise<void> {
   const revise = move(made.state, 'revise', { openSteps: 0, unsigned: drawn.merged.people.length })
   if (!revise.ok) throw conflict(revise.problem)
@@ -180,7 +194,13 @@ export async function addRevision(
   const [fileSha256] = await keepRevisions(app, db, [{ agreementId: made.id, number, drawn }])
   await db
     .update(agreement)
-    .set({ ...drawn.content, revision: number, state: approval.state, changedAt: now })
+    .set({
+      ...drawn.content,
+      revision: number,
+      state: approval.state,
+      changedAt: now,
+      shapedBy: [...new Set([...made.shapedBy, ...told.shapedBy])],
+    })
     .where(eq(agreement.id, made.id))
   await keepSteps(db, [{ agreementId: made.id, number, approval }])
   await record(db, made.id, [
@@ -188,7 +208,7 @@ export async function addRevision(
       at: now.toISOString(),
       actor: drawn.author,
       act: told.act,
-      detail: { ...told.detail, revision: number, document: fileSha256! },
+      detail: { ...told.detail, revision: number, document: fileSha256!, ...proofOf(drawn) },
     },
     ...approval.acts,
   ])

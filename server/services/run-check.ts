@@ -1,6 +1,9 @@
 import { and, eq, inArray, isNull, lte, ne, notInArray, sql } from 'drizzle-orm'
 import type { SQL } from 'drizzle-orm'
+import { BudgetSpent } from '#core/expression/budget.ts'
+import type { Person } from '#contract/person.ts'
 import type { App } from '#server/app.ts'
+import { WorkEnded } from '#server/compose/pool.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreementNumber, run, runRow, sheet } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
@@ -13,14 +16,22 @@ type Run = typeof run.$inferSelect
  * What rows are read from has changed: the runs of the sheet check them again. A run that is being made goes on with the
  * rows as they were checked, and checks at its end.
  */
-export async function checkAgain({ db, enqueue }: Work, sheetId: string): Promise<void> {
+export async function checkAgain(
+  { db, enqueue }: Work,
+  sheetId: string,
+  by: Pick<Person, 'id'> | null,
+): Promise<void> {
   const runs = await db
     .update(run)
-    .set({ version: sql`${run.version} + 1` })
+    .set({ version: sql`${run.version} + 1`, ...(by ? { shapedBy: withShaper(by) } : {}) })
     .where(eq(run.sheetId, sheetId))
     .returning({ id: run.id, state: run.state })
   for (const { id, state } of runs) await askForCheck({ db, enqueue }, id, state)
 }
+
+/** Those who have shaped a run, and one more. */
+export const withShaper = (by: Pick<Person, 'id'>): SQL =>
+  sql`array(select distinct unnest(${run.shapedBy} || ${by.id}::uuid))`
 
 /** Puts a run whose version has been raised to check. */
 export async function askForCheck({ db, enqueue }: Work, id: string, state: Run['state']): Promise<void> {
@@ -58,7 +69,12 @@ export async function checkRun(app: App, runId: string): Promise<void> {
     const [found] = await db.select().from(run).where(eq(run.id, runId))
     if (!found || found.state === 'generating') return
     if (found.checkedVersion === found.version && found.state !== 'checking') return
-    const checked = await checkRows(app, db, found)
+    const checked = await checkRows(app, db, found).catch((error: unknown) => {
+      // A rule or formula without end: to try again would end the same way.
+      if (error instanceof BudgetSpent || error instanceof WorkEnded)
+        return { ok: false as const, problem: error.message }
+      throw error
+    })
     const [now] = await db
       .select({ state: run.state, version: run.version })
       .from(run)

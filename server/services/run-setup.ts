@@ -21,7 +21,7 @@ import { conflict, invalid, notFound } from '#server/problem.ts'
 import { bundleOfRun } from './editions.ts'
 import { checkMapping, currentMapping, faultsOf, keepMapping } from './mappings.ts'
 import { labelField } from '#core/run/label.ts'
-import { askForCheck, checkAtOnce } from './run-check.ts'
+import { askForCheck, checkAtOnce, withShaper } from './run-check.ts'
 import { requireRight } from './shelves.ts'
 import { columnsOf } from './sheet-rows.ts'
 import { shownColumn } from './sheets.ts'
@@ -63,6 +63,7 @@ export async function startRun(app: App, by: Person, asked: v.InferOutput<typeof
       state: 'checking',
       createdAt: app.now(),
       createdBy: by.id,
+      shapedBy: [by.id],
     })
     await keepMapping(app, db, asked.sheetId, templates[0]!, columns, inForce)
     await enqueue('check-run', { runId: id })
@@ -174,6 +175,7 @@ const shown = (field: Field, list: string | null) => ({
 /** Changes how the rows are taken; they are checked again at once. Nothing of what was made changes. */
 export async function changeRun(
   app: App,
+  by: Person,
   id: string,
   change: v.InferOutput<typeof runChange>,
 ): Promise<void> {
@@ -200,6 +202,7 @@ export async function changeRun(
         ...(change.name ? { name: change.name } : {}),
         ...(change.setup ? { setup: change.setup } : {}),
         mapping,
+        ...(change.mapping || change.setup ? { shapedBy: withShaper(by) } : {}),
         version: sql`${run.version} + 1`,
       })
       .where(eq(run.id, id))
@@ -228,6 +231,7 @@ function regroupedMapping(
 /** Changes what is said of a run's rows while nobody makes them, and has them checked again. */
 async function changeRows(
   app: App,
+  by: Person,
   id: string,
   act: (db: Db, found: typeof run.$inferSelect) => Promise<void>,
 ): Promise<void> {
@@ -238,7 +242,7 @@ async function changeRows(
       throw conflict('The agreements are being made. Pause the run first, then change its rows.')
     await work.db
       .update(run)
-      .set({ version: sql`${run.version} + 1` })
+      .set({ version: sql`${run.version} + 1`, shapedBy: withShaper(by) })
       .where(eq(run.id, id))
     await act(work.db, found)
     await askForCheck(work, id, found.state)
@@ -249,10 +253,11 @@ async function changeRows(
 /** Makes rows all the same, leaves them out, or takes either back. */
 export const decideRows = (
   app: App,
+  by: Person,
   id: string,
   { rows, decision }: v.InferOutput<typeof rowsDecided>,
 ): Promise<void> =>
-  changeRows(app, id, async (db) => {
+  changeRows(app, by, id, async (db) => {
     await db
       .update(runRow)
       .set({ decision })
@@ -261,11 +266,12 @@ export const decideRows = (
 
 export const answerRow = (
   app: App,
+  by: Person,
   id: string,
   row: number,
   { answers }: v.InferOutput<typeof rowAnswers>,
 ): Promise<void> =>
-  changeRows(app, id, async (db, found) => {
+  changeRows(app, by, id, async (db, found) => {
     const known = plainFields(bundleFields(await bundleOfRun(app, found)))
     for (const [name, text] of Object.entries(answers)) checkValue(known, name, text)
     const [there] = await db
@@ -280,8 +286,14 @@ export const answerRow = (
   })
 
 /** Keeps a file that goes along with the rows that name it; one of the same name is replaced. */
-export const keepRunFile = (app: App, id: string, name: string, bytes: Uint8Array): Promise<void> =>
-  changeRows(app, id, async (db) => {
+export const keepRunFile = (
+  app: App,
+  by: Person,
+  id: string,
+  name: string,
+  bytes: Uint8Array,
+): Promise<void> =>
+  changeRows(app, by, id, async (db) => {
     const clean = /^(.*?)(\.\w{1,5})?$/.exec(name)!
     const kept = `${fileName(clean[1]!)}${clean[2] ?? ''}`
     const sha256 = await app.files.put(db, bytes, 'application/octet-stream', app.now())

@@ -270,7 +270,7 @@ async function refuseFaultyMapping(app: App, id: string): Promise<void> {
 }
 
 /** Begins or goes on making; rows that failed before are tried again. Asking twice changes nothing. */
-export async function generate(app: App, id: string): Promise<void> {
+export async function generate(app: App, by: Person, id: string): Promise<void> {
   await refuseFaultyMapping(app, id)
   await transaction(app, async ({ db, enqueue }) => {
     const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
@@ -293,6 +293,7 @@ export async function generate(app: App, id: string): Promise<void> {
         state: 'generating',
         generateStartedAt: found.generateStartedAt ?? app.now(),
         generateEndedAt: null,
+        generatedBy: by.id,
       })
       .where(eq(run.id, id))
     await enqueue('generate-run', { runId: id })

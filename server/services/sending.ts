@@ -10,6 +10,7 @@ import { sha256 } from '#server/files/store.ts'
 import { notFound, Refusal } from '#server/problem.ts'
 import { isRead, makeMove } from './agreements.ts'
 import { post } from './mails.ts'
+import { requireShelf } from './shelves.ts'
 import { record } from './trail.ts'
 
 class Unread extends Refusal {}
@@ -47,6 +48,11 @@ async function sendOne(app: App, work: Work, by: Person, id: string, unread: boo
     .where(eq(agreement.id, id))
     .for('update', { of: agreement })
   if (!found) throw notFound('agreement')
+  const [made] = await work.db
+    .select({ templateId: edition.templateId })
+    .from(edition)
+    .where(eq(edition.id, found.row.editionId))
+  await requireShelf(work.db, by, [made!.templateId])
   // One changed by hand was read by whoever changed it.
   const read = found.row.content !== null || (await isRead(work.db, found.row))
   if (!read && !unread)

@@ -63,6 +63,25 @@ export async function requireRight(db: Db, by: Person, templateId: string, right
   if (!(await mayWith(db, by, templateId))[right]) throw forbidden(refusals[right])
 }
 
+/**
+ * Refuses an act on what was made from templates to whoever's teams may not use them. What a person may do by themselves
+ * was asked before; here it is only whether the shelf lets their teams.
+ */
+export async function requireShelf(db: Db, by: Person, templateIds: readonly string[]): Promise<void> {
+  if (templateIds.length === 0) return
+  const guarded = await db
+    .select({ shelfId: shelfRight.shelfId, teamId: shelfRight.teamId, use: shelfRight.use })
+    .from(shelfRight)
+    .innerJoin(template, eq(template.shelfId, shelfRight.shelfId))
+    .where(inArray(template.id, [...templateIds]))
+  const teams = new Set(
+    (await db.select().from(teamMember).where(eq(teamMember.personId, by.id))).map(({ teamId }) => teamId),
+  )
+  for (const shelfId of new Set(guarded.map((each) => each.shelfId)))
+    if (!guarded.some((each) => each.shelfId === shelfId && each.use && teams.has(each.teamId)))
+      throw forbidden(refusals.use)
+}
+
 /** Shelves whose templates a person may do anything with. */
 export async function listShelves(app: App, by: Person): Promise<v.InferOutput<typeof shelfSchema>[]> {
   const may = await shelfRights(app.db, by)

@@ -1,12 +1,14 @@
 import { and, eq, inArray, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { blankFill, signingSchema } from '#contract/agreement.ts'
+import { valuesHash } from '#core/trail/against.ts'
+import { fileName } from '#core/text/pattern.ts'
 import { valueProblem } from '#core/agreement/blank-value.ts'
 import { blanksOf, missingBlanks, unfinished, whoseTurn } from '#core/agreement/signing.ts'
 import type { BlankKind } from '#core/document/tree.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, blankValue, party, person, revision } from '#server/db/schema.ts'
+import { agreement, blankValue, handedFile, party, person, revision } from '#server/db/schema.ts'
 import type { BlankValue } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { sha256 } from '#server/files/store.ts'
@@ -175,7 +177,7 @@ export async function fillBlanks(
         if (!fits(blank.kind, value.kind)) throw invalid(`“${blank.label}” takes something else.`)
         const problem = valueProblem(blank, value)
         if (problem) throw invalid(problem, [{ pointer: `/values/${blankId}`, detail: problem }])
-        if (value.kind === 'file' && !(await app.files.has(db, value.sha256)))
+        if (value.kind === 'file' && !(await isHandedIn(db, link.signer.id, value)))
           throw invalid(`“${blank.label}”: this file has not been handed in.`)
       }
       if (value === null)
@@ -218,8 +220,50 @@ export async function receiveFile(app: App, token: string, name: string, bytes: 
   if (!link.signer.consentedAt) throw conflict('Agree to signing electronically first.')
   if (!blanksOf(link.document.blanks, link.signer.role).some(({ kind }) => kind === 'file'))
     throw invalid('Nothing here asks for a file.')
-  const stored = await app.files.put(app.db, bytes, 'application/octet-stream', app.now())
-  return { name, sha256: stored, size: bytes.length }
+  if (bytes.length > FILE_LIMITS.bytes)
+    throw invalid(`The file is larger than ${FILE_LIMITS.bytes / 1_000_000} MB, the most that is taken here.`)
+  const clean = fileNameOf(name)
+  const stored = await app.files.put(app.db, bytes, HANDED_IN, app.now())
+  await transaction(app, async ({ db }) => {
+    // One hand-in of a signer at a time, so that none slips past the count.
+    await db.select({ id: party.id }).from(party).where(eq(party.id, link.signer.id)).for('update')
+    const before = await db.select().from(handedFile).where(eq(handedFile.partyId, link.signer.id))
+    const others = before.filter(({ sha256: hash }) => hash !== stored)
+    const size = others.reduce((sum, each) => sum + each.size, bytes.length)
+    if (others.length >= FILE_LIMITS.files || size > FILE_LIMITS.whole)
+      throw invalid(
+        `${FILE_LIMITS.files} files of ${FILE_LIMITS.whole / 1_000_000} MB together are the most one signer can hand in.`,
+      )
+    await db
+      .insert(handedFile)
+      .values({ partyId: link.signer.id, sha256: stored, name: clean, size: bytes.length, at: app.now() })
+      .onConflictDoUpdate({ target: [handedFile.partyId, handedFile.sha256], set: { name: clean } })
+  })
+  return { name: clean, sha256: stored, size: bytes.length }
+}
+
+/** What one signer may hand in over all, those that they took back again included. */
+const FILE_LIMITS = { bytes: 10_000_000, files: 12, whole: 40_000_000 } as const
+
+/** Marks files in the store that came from signers; what nothing refers to any more of these is cleaned up. */
+export const HANDED_IN = 'application/x-handed-in'
+
+function fileNameOf(name: string): string {
+  const parts = /^(.*?)(\.\w{1,8})?$/.exec(name.slice(0, 200))!
+  return `${fileName(parts[1]!)}${parts[2] ?? ''}`
+}
+
+/** Whether a signer has handed in this very file: nobody can fill a blank with what is somebody else's. */
+async function isHandedIn(
+  db: Db,
+  partyId: string,
+  { sha256: hash, size }: { readonly sha256: string; readonly size: number },
+): Promise<boolean> {
+  const [found] = await db
+    .select({ size: handedFile.size })
+    .from(handedFile)
+    .where(and(eq(handedFile.partyId, partyId), eq(handedFile.sha256, hash)))
+  return found?.size === size
 }
 
 /** Signs. Refused while a required blank is empty; the fault names the first one. Then the next party's turn, or the end. */
@@ -250,7 +294,13 @@ export async function finish(app: App, token: string, address: string): Promise<
         at: app.now().toISOString(),
         actor: signer.name,
         act: 'signed',
-        detail: { role: signer.label, address, document: document.fileSha256 },
+        detail: {
+          role: signer.label,
+          address,
+          revision: signer.revision,
+          document: document.fileSha256,
+          values: valuesHash(filled),
+        },
       },
     ])
     const last = await inviteNext(app, work, row.id)

@@ -2,7 +2,7 @@ import { asc, desc, eq, sql } from 'drizzle-orm'
 import { appendEntry, verifyTrail } from '#core/trail/trail.ts'
 import type { TrailAct } from '#core/trail/trail.ts'
 import type { Db } from '#server/db/connect.ts'
-import { trail } from '#server/db/schema.ts'
+import { agreement, trail } from '#server/db/schema.ts'
 
 /** Adds to an agreement's trail, inside the caller's transaction; writers of one agreement queue up behind each other. */
 export async function record(db: Db, agreementId: string, acts: readonly TrailAct[]): Promise<void> {
@@ -13,7 +13,18 @@ export async function record(db: Db, agreementId: string, acts: readonly TrailAc
     .where(eq(trail.agreementId, agreementId))
     .orderBy(desc(trail.seq))
     .limit(1)
-  await db.insert(trail).values(entriesOf(agreementId, last ?? null, acts))
+  const entries = entriesOf(agreementId, last ?? null, acts)
+  await db.insert(trail).values(entries)
+  await anchor(db, [entries.at(-1)!])
+}
+
+/** How far their trails go, kept with the agreements. */
+async function anchor(db: Db, last: readonly (typeof trail.$inferInsert)[]): Promise<void> {
+  const ends = JSON.stringify(last.map(({ agreementId: id, seq, hash }) => ({ id, seq, hash })))
+  await db.execute(sql`
+    update ${agreement} set trail_length = ends.seq, trail_head = ends.hash
+    from jsonb_to_recordset(${ends}::jsonb) as ends (id uuid, seq integer, hash text)
+    where ${agreement}.id = ends.id`)
 }
 
 /** The first acts of agreements that the caller's transaction has made: nobody else can write to these yet. */
@@ -21,7 +32,12 @@ export async function recordFirst(
   db: Db,
   begun: readonly { readonly agreementId: string; readonly acts: readonly TrailAct[] }[],
 ): Promise<void> {
-  await db.insert(trail).values(begun.flatMap(({ agreementId, acts }) => entriesOf(agreementId, null, acts)))
+  const entries = begun.map(({ agreementId, acts }) => entriesOf(agreementId, null, acts))
+  await db.insert(trail).values(entries.flat())
+  await anchor(
+    db,
+    entries.map((each) => each.at(-1)!),
+  )
 }
 
 function entriesOf(
@@ -37,13 +53,9 @@ function entriesOf(
   })
 }
 
+/** An agreement's trail, and whether it and the agreement's record still say what they said. */
 export async function readTrail(db: Db, agreementId: string) {
   const rows = await db.select().from(trail).where(eq(trail.agreementId, agreementId)).orderBy(asc(trail.seq))
-  const entries = rows.map(({ agreementId: agreement, ...entry }) => ({ agreement, ...entry }))
-  const verdict = verifyTrail(entries)
-  return {
-    entries,
-    verified: verdict.ok,
-    problem: verdict.ok ? null : `Entry ${verdict.seq}: ${verdict.problem}`,
-  }
+  const entries = rows.map(({ agreementId: of, ...entry }) => ({ agreement: of, ...entry }))
+  return { entries, chain: verifyTrail(entries) }
 }

@@ -108,9 +108,20 @@ describe('what the API refuses, and how', () => {
       )
     })
 
-    it('without column names, without data, or with a quotation mark left open', async () => {
-      expect(await upload('a.csv', bytes('1,2\n3,4\n'))).to.match(/^422 No row names the columns/)
-      expect(await upload('a.csv', bytes('Orchard,Crop\n'))).to.match(/no row of data/)
+    it('without column names or without data are opened and ask; with a quotation mark left open they are refused', async () => {
+      const open = (text: string) => ines.call('uploadSheet', { query: { name: 'a.csv' }, body: bytes(text) })
+      const letters = await open('1,2\n3,4\n')
+      expect(letters).to.include({ headerRow: 0, rowCount: 2 })
+      expect(letters.columns.map(({ name }) => name)).to.deep.equal(['Column A', 'Column B'])
+      expect(letters.notes.join()).to.contain('No row was found that names the columns')
+      const named = await ines.call('readAgain', {
+        params: { id: letters.id },
+        body: { ...letters.reading!, headerRow: 1 },
+      })
+      expect(named.columns.map(({ name }) => name)).to.deep.equal(['1', '2'])
+      const bare = await open('Orchard,Crop\n')
+      expect(bare).to.include({ headerRow: 1, rowCount: 0 })
+      expect(bare.notes.join()).to.contain('no row of data')
       expect(await upload('a.csv', bytes('Orchard,Crop\n"Brightwater,pear\n'))).to.match(/quotation mark/)
     })
 
@@ -381,10 +392,41 @@ describe('what the API refuses, and how', () => {
       )
 
     it('lets nobody change or remove an entry of a trail, or a published edition', async () => {
-      expect(await query(`update trail set actor = 'x'`)).to.contain('append-only')
-      expect(await query('delete from trail')).to.contain('append-only')
-      expect(await query('truncate trail')).to.contain('append-only')
-      expect(await query(`update edition set number = 9`)).to.contain('append-only')
+      for (const table of ['trail', 'installation_trail', 'trail_anchor', 'edition'])
+        for (const sql of [
+          `update ${table} set hash = ''`,
+          `delete from ${table}`,
+          `truncate ${table}`,
+          `drop table ${table}`,
+          `alter table ${table} disable trigger all`,
+        ])
+          expect(
+            await query(
+              sql.replace(
+                /set hash = ''/,
+                table === 'trail_anchor'
+                  ? "set head = ''"
+                  : table === 'edition'
+                    ? "set note = ''"
+                    : "set hash = ''",
+              ),
+            ),
+            sql,
+          ).to.match(/permission denied|must be owner/)
+      // Not even the owner, without taking a trigger off first.
+      const asOwner = (sql: string) =>
+        running.owner(sql).then(
+          () => 'done',
+          (error: Error) => error.message,
+        )
+      expect(await asOwner(`update trail set actor = 'x'`)).to.contain('append-only')
+      expect(await asOwner('delete from trail')).to.contain('append-only')
+      expect(await asOwner('truncate trail')).to.contain('append-only')
+      expect(await asOwner(`update edition set number = 9`)).to.contain('append-only')
+      const { rows } = await running.app.pool.query<{ super: boolean }>(
+        'select rolsuper as super from pg_roles where rolname = current_user',
+      )
+      expect(rows[0]!.super).to.equal(false)
     })
 
     it('holds no state that is none, no executed agreement without its file, no two with one number', async () => {
@@ -398,12 +440,11 @@ describe('what the API refuses, and how', () => {
     })
 
     it('a trail changed behind its back no longer verifies', async () => {
-      await running.app.pool.query('alter table trail disable trigger trail_append_only')
-      await running.app.pool.query(
-        `update trail set actor = 'Somebody' where agreement_id = $1 and seq = 2`,
-        [agreementIds[1]],
-      )
-      await running.app.pool.query('alter table trail enable trigger trail_append_only')
+      await running.owner('alter table trail disable trigger trail_append_only')
+      await running.owner(`update trail set actor = 'Somebody' where agreement_id = $1 and seq = 2`, [
+        agreementIds[1],
+      ])
+      await running.owner('alter table trail enable trigger trail_append_only')
       expect(await ines.call('trail', { params: { id: agreementIds[1]! } })).to.include({
         verified: false,
         problem: 'Entry 2: It was changed after it was written.',

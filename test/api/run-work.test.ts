@@ -334,7 +334,7 @@ describe('the work on a run', () => {
         .replace('laying queen', 'laying queen of last year')
       const body = {
         revision: wording.revision,
-        content: JSON.parse(text) as object,
+        document: (JSON.parse(text) as typeof wording.content).document,
         note: 'As agreed on the telephone',
       }
       await ines.call('saveWording', { params, body })
@@ -355,7 +355,7 @@ describe('the work on a run', () => {
       const proof = await ines.call('proof', {
         body: {
           templateId: season,
-          content: body.content,
+          content: JSON.parse(text) as object,
           sheetId: null,
           row: null,
           agreementId: row!.agreementId,
@@ -364,7 +364,7 @@ describe('the work on a run', () => {
       expect(proof.values['grower.name']).to.equal(row!.label)
       const mine = changed.steps.find(({ approver }) => approver === 'legal')!
       await maren.call('decide', { params: { id: params.id, step: mine.id }, body: { decision: 'approve' } })
-      const back = { revision: 2, content: wording.template, note: '' }
+      const back = { revision: 2, document: wording.template.document, note: '' }
       await ines.call('saveWording', { params, body: back })
       expect(await ines.call('agreement', { params })).to.include({ byHand: false, revision: 3 })
     })

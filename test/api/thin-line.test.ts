@@ -5,32 +5,11 @@ import { join } from 'node:path'
 import { promisify } from 'node:util'
 import { expect } from 'chai'
 import { Client, eventually } from '#test/support/client.ts'
+import { linkFor, signAs } from '#test/support/story.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
 
 const run = promisify(execFile)
-
-/** The link in the newest mail to an address. */
-async function linkFor(client: Client, to: string): Promise<string> {
-  return eventually(async () => {
-    const [newest] = await client.call('receivedMails', { query: { search: to } })
-    if (!newest) return null
-    const mail = await client.call('receivedMail', { params: { id: newest.id } })
-    return /\/sign\/([\w-]{43})/.exec(mail.text)?.[1]
-  }, `a signing link for ${to}`)
-}
-
-async function signAs(client: Client, token: string): Promise<boolean> {
-  const { blanks } = await client.call('signing', { params: { token } })
-  await client.call('consent', { params: { token } })
-  const values = Object.fromEntries(
-    blanks
-      .filter(({ kind }) => kind !== 'date')
-      .map(({ id, kind }) => [id, { kind: 'typed', text: kind === 'initials' ? 'ME' : 'Maud Ellery' }]),
-  )
-  await client.call('fillBlanks', { params: { token }, body: { values } })
-  return (await client.call('finishSigning', { params: { token } })).executed
-}
 
 describe('the thin line: from a sheet to sealed agreements', () => {
   let running: Running

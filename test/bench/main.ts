@@ -50,7 +50,7 @@ const resident = async (child: ChildProcess) =>
   Number(/VmRSS:\s+(\d+)/.exec(await readFile(`/proc/${child.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024
 
 async function startStack(): Promise<Stack> {
-  const base = process.env['DATABASE_URL']!
+  const base = (process.env['DATABASE_OWNER_URL'] || process.env['DATABASE_URL'])!
   const admin = new pg.Client({ connectionString: base.replace(/\/[^/]*$/, '/postgres') })
   await admin.connect()
   await admin.query('drop database if exists bench with (force)')

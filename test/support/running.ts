@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import pg from 'pg'
 import { loadDemo } from '#demo/load.ts'
 import type { App } from '#server/app.ts'
 import { httpApp } from '#server/http/app.ts'
@@ -15,6 +16,8 @@ import { freshDatabase } from './database.ts'
 
 export interface Running {
   readonly app: App
+  /** Runs SQL as the owner of the tables, behind the app's back. */
+  owner(sql: string, values?: readonly unknown[]): Promise<void>
   readonly url: string
   stop(): Promise<void>
 }
@@ -39,6 +42,7 @@ export async function startApp(
     'worker',
     readSettings({
       DATABASE_URL: database.url,
+      DATABASE_OWNER_URL: database.ownerUrl,
       BREVAN_PORT: String(port),
       BREVAN_SMTP_PORT: String(smtpPort),
       BREVAN_DATA: folder,
@@ -52,8 +56,11 @@ export async function startApp(
   const room = await openPostRoom(app, smtpPort)
   const server = httpApp(app).listen(port, '127.0.0.1')
   await new Promise((resolve) => server.once('listening', resolve))
+  const owner = new pg.Pool({ connectionString: database.ownerUrl, max: 1 })
+  owner.on('error', () => undefined)
   return {
     app,
+    owner: async (sql, values = []) => void (await owner.query(sql, [...values])),
     url: app.settings.publicUrl,
     async stop() {
       server.closeAllConnections()
@@ -63,6 +70,7 @@ export async function startApp(
       await room.close()
       await app.pages.stop()
       await app.pool.end()
+      await owner.end()
       await database.drop()
       await rm(folder, { recursive: true, force: true })
     },

@@ -156,7 +156,10 @@ function Keep({
   const same = sameContent(content, wording.content)
   const save = useMutation({
     mutationFn: () =>
-      call('saveWording', { params: { id }, body: { revision: wording.revision, content, note } }),
+      call('saveWording', {
+        params: { id },
+        body: { revision: wording.revision, document: content.document, note },
+      }),
     onSuccess: () => {
       for (const key of ['agreement', 'agreements', 'agreementWording', 'desk', 'trail'])
         void queries.invalidateQueries({ queryKey: [key] })

@@ -1,0 +1,90 @@
+import { execFile, spawn } from 'node:child_process'
+import type { ChildProcess } from 'node:child_process'
+import { readFile } from 'node:fs/promises'
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { promisify } from 'node:util'
+import { eventually } from './client.ts'
+import { freshDatabase } from './database.ts'
+import { freePort } from './running.ts'
+
+const run = promisify(execFile)
+
+/** The built application as two processes of its own, as it is started for people, on a database with the demo in it. */
+export interface Processes {
+  readonly url: string
+  readonly databaseUrl: string
+  readonly ownerUrl: string
+  /** How either process ended, were it to. */
+  readonly ends: string[]
+  /** Most memory that each process has had, in megabytes (VmHWM, proc(5)). */
+  memory(): Promise<{ web: number; worker: number }>
+  /** Milliseconds a request for the server's health takes. */
+  health(): Promise<number>
+  stop(): Promise<void>
+}
+
+export async function startProcesses(name: string): Promise<Processes> {
+  const database = await freshDatabase(name)
+  const folder = await mkdtemp(join(tmpdir(), 'brevan-processes-'))
+  const [port, smtpPort] = [await freePort(), await freePort()]
+  const env = {
+    ...process.env,
+    DATABASE_URL: database.url,
+    BREVAN_DATA: folder,
+    BREVAN_PORT: String(port),
+    BREVAN_SMTP_PORT: String(smtpPort),
+    BREVAN_DEMO: 'yes',
+    LOG_LEVEL: 'error',
+    MALLOC_ARENA_MAX: '2',
+  }
+  await run('node', ['dist/server/migrate.js'], { env: { ...env, DATABASE_OWNER_URL: database.ownerUrl } })
+  await run('node', ['dist/server/demo.js'], { env })
+  const ends: string[] = []
+  const said: string[] = []
+  let stopping = false
+  const start = (which: 'web' | 'worker'): ChildProcess => {
+    const child = spawn('node', ['--max-old-space-size=256', `dist/server/${which}.js`], {
+      env,
+      stdio: ['ignore', 'pipe', 'pipe'],
+    })
+    for (const stream of [child.stdout, child.stderr])
+      stream.on('data', (chunk: Buffer) => said.push(chunk.toString().slice(0, 2000)))
+    child.once('exit', (code, signal) => {
+      if (!stopping) ends.push(`${which} ended: ${signal ?? code}, after: ${said.slice(-3).join('')}`)
+    })
+    return child
+  }
+  const children = { web: start('web'), worker: start('worker') }
+  const url = `http://127.0.0.1:${port}`
+  const ask = () => fetch(`${url}/api/health`).then(({ ok }) => ok)
+  await eventually(() => ask().catch(() => false), 'the server', 60)
+  const peak = async (child: ChildProcess) => {
+    const status = await readFile(`/proc/${child.pid}/status`, 'utf8').catch(() => '')
+    return Math.round(Number(/VmHWM:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024)
+  }
+  return {
+    url,
+    databaseUrl: database.url,
+    ownerUrl: database.ownerUrl,
+    ends,
+    memory: async () => ({ web: await peak(children.web), worker: await peak(children.worker) }),
+    async health() {
+      const began = performance.now()
+      if (!(await ask())) throw new Error('The server is not well.')
+      return performance.now() - began
+    },
+    async stop() {
+      stopping = true
+      for (const child of Object.values(children)) {
+        child.kill('SIGTERM')
+        await new Promise((resolve) =>
+          child.exitCode === null && child.signalCode === null ? child.once('exit', resolve) : resolve(null),
+        )
+      }
+      await database.drop()
+      await rm(folder, { recursive: true, force: true })
+    },
+  }
+}
