@@ -5,7 +5,7 @@
 export const EVALUATION_STEPS = 400_000
 
 /** Steps that all formulas and conditions of a template may take over one record. */
-export const RECORD_STEPS = 1_000_000
+export const RECORD_STEPS = 250_000
 
 /** Characters a text made by an expression may have; past that it is null. No value of a contract comes near. */
 export const LONGEST_TEXT = 1_000_000

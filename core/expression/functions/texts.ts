@@ -91,6 +91,8 @@ export const textFunctions: BuiltIns = {
       if (typeof input !== 'string' || typeof by !== 'string' || !made) return null
       // Before it is made: every place between two characters may be found, and `by` may name what was found.
       if ((input.length + 1) * (by.length + 1) > MOST_REPLACED) return null
+      // Each place that is found costs more than looking for it.
+      spend(input.length >> 1)
       return made.over(input).replaceAll(by)
     },
   },
@@ -146,7 +148,7 @@ function pattern(source: Value, flags: Value): Pattern | null {
   if (!/^[smix]*$/.test(wanted)) return null
   const plain = wanted.includes('x') ? source.replace(/\s+/g, '') : source
   const weight = plain.length * repeats(plain)
-  const charge = (text: string) => spend(Math.ceil((weight * (text.length + 1)) / 256))
+  const charge = (text: string) => spend(Math.ceil((weight * (text.length + 1)) / 24))
   spend(Math.ceil(weight / 16))
   try {
     const made = RE2JS.compile(

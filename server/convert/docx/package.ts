@@ -53,6 +53,7 @@ export class DocxPackage {
     const text = new TextDecoder().decode(bytes)
     if (/<!DOCTYPE|<!ENTITY/i.test(text))
       throw new DocxFault(`The part ${name} of the document is not allowed to define entities.`)
+    measure(text, name)
     const damaged = () =>
       new DocxFault(`The part ${name} of the document is damaged: it is not well-formed XML.`)
     let document: ReturnType<DOMParser['parseFromString']>
@@ -83,6 +84,29 @@ export class DocxPackage {
       ]),
     )
   }
+}
+
+/** Elements of a part, and levels of them in one another: above any document, and below what reading it would break at. */
+const LARGEST = { elements: 400_000, levels: 150 } as const
+
+/** Looks through a part once, before it is taken up as a whole: a reader that goes down level by level has an end. */
+function measure(text: string, name: string): void {
+  let [elements, level, most] = [0, 0, 0]
+  for (let at = text.indexOf('<'); at >= 0; at = text.indexOf('<', at + 1)) {
+    const next = text.charCodeAt(at + 1)
+    if (next === 0x2f) level--
+    else if (next !== 0x21 && next !== 0x3f) {
+      elements++
+      const end = text.indexOf('>', at)
+      if (text.charCodeAt(end - 1) !== 0x2f) most = Math.max(most, ++level)
+    }
+  }
+  if (elements > LARGEST.elements)
+    throw new DocxFault(
+      `The part ${name} of the document has more in it than is taken here. Divide the document.`,
+    )
+  if (most > LARGEST.levels)
+    throw new DocxFault(`The part ${name} of the document is nested deeper than ${LARGEST.levels} levels.`)
 }
 
 /** The name of a part that another refers to; never outside of the package. */
