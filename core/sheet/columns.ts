@@ -91,46 +91,45 @@ export function describeColumn(
   cells: readonly Cell[],
   { rows, said = {} }: { readonly rows?: readonly number[]; readonly said?: Said } = {},
 ): Column {
-  const filled: { cell: Cell; row: number; text: string }[] = []
-  cells.forEach((cell, i) => {
-    const text = cellText(cell).trim()
-    if (text !== '') filled.push({ cell, row: rows?.[i] ?? i, text })
-  })
-  const samples = [...new Set(filled.slice(0, 200).map(({ text }) => text))].slice(0, EXAMPLES)
-  const told = said.dateOrder ?? tellingOrder(filled.map(({ text }) => text))
+  // A sheet may have millions of cells: nothing is kept of each but its place, and its text is made when it is asked for.
+  const filled: number[] = []
+  for (let i = 0; i < cells.length; i++) {
+    const cell = cells[i]!
+    if (cell !== null && (typeof cell !== 'string' || cell.trim() !== '')) filled.push(i)
+  }
+  const textAt = (i: number): string => cellText(cells[i]!).trim()
+  const samples = [...new Set(filled.slice(0, 200).map(textAt))].slice(0, EXAMPLES)
+  const written = filled.flatMap((i) => (typeof cells[i] === 'string' ? [textAt(i)] : []))
+  const told = said.dateOrder ?? tellingOrder(written)
   const plain = { name, filled: filled.length, samples, dateOrder: null, unsure: [], said }
-  const described = (type: ColumnType, fits: readonly boolean[]): Column => {
-    const odd = filled.filter((_, i) => !fits[i]).map(({ row }) => row)
+  const order = told ?? 'month first'
+  const fits = (type: ColumnType, i: number): boolean =>
+    // Only what was written as text is read as text: a number or date is told by what it is.
+    type === 'text' || type === 'empty'
+      ? !isError(cells[i]!)
+      : tests[type](cells[i]!, typeof cells[i] === 'string' ? cells[i].trim() : '', order)
+  const described = (type: ColumnType): Column => {
+    const odd = filled.filter((i) => !fits(type, i))
     return {
       ...plain,
       type,
       fitting: filled.length - odd.length,
-      odd: odd.slice(0, ODD_KEPT),
+      odd: odd.slice(0, ODD_KEPT).map((i) => rows?.[i] ?? i),
       dateOrder: hasDays(type) ? told : null,
-      unsure: hasDays(type) && !told ? bothWays(filled.map(({ text }) => text)) : [],
+      unsure: hasDays(type) && !told ? bothWays(written) : [],
     }
-  }
-  const fitsOf = (type: ColumnType): readonly boolean[] => {
-    if (type === 'text' || type === 'empty') return filled.map(({ cell }) => !isError(cell))
-    const test = tests[type]
-    return filled.map(({ cell, text }) => test(cell, text, told ?? 'month first'))
   }
   /** Whether enough cells are of a type; of a long column that is mostly not, few are looked at. */
   const mostly = (type: Exclude<ColumnType, 'text' | 'empty'>): boolean => {
     let others = 0
-    return filled.every(
-      ({ cell, text }) =>
-        tests[type](cell, text, told ?? 'month first') ||
-        filled.length - ++others >= filled.length * AGREEMENT,
-    )
+    return filled.every((i) => fits(type, i) || filled.length - ++others >= filled.length * AGREEMENT)
   }
-  if (said.type && said.type !== 'empty') return described(said.type, fitsOf(said.type))
+  if (said.type && said.type !== 'empty') return described(said.type)
   if (filled.length === 0) return { ...plain, type: 'empty', fitting: 0, odd: [] }
   // One code among numbers makes them all codes, as in a list of articles: 00417, 11250.
-  const codes = filled.some(({ cell, text }) => typeof cell === 'string' && /^0\d+$/.test(text))
-  for (const type of TESTED)
-    if (!(codes && type === 'number') && mostly(type)) return described(type, fitsOf(type))
-  return described('text', fitsOf('text'))
+  const codes = written.some((text) => /^0\d+$/.test(text))
+  for (const type of TESTED) if (!(codes && type === 'number') && mostly(type)) return described(type)
+  return described('text')
 }
 
 const hasDays = (type: ColumnType): boolean => type === 'date' || type === 'date and time'

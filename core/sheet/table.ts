@@ -164,16 +164,21 @@ function widthOf(rows: readonly CellRow[]): number {
   return width
 }
 
+const TOTALS = /^(grand |sub[- ]?)?totals?\b|^sum\b|^Σ/i
+
 /** Why a row is no row of data; null for one that is. */
 function reasonAside(cells: CellRow, names: readonly string[]): string | null {
+  // Almost every row is one of data, and its first filled cell tells.
+  const begin = cells.findIndex((cell) => cellText(cell).trim() !== '')
+  const begins = cellText(cells[begin] ?? null).trim()
+  if (begins !== names[begin] && !TOTALS.test(begins)) return null
   const texts = cells.map((cell) => cellText(cell).trim())
   const filled = texts.filter((text) => text !== '')
   if (filled.length > 1 && texts.every((text, i) => text === '' || text === names[i]))
     return 'The column names again.'
   const first = filled[0] ?? ''
   const rest = filled.slice(1)
-  return /^(grand |sub[- ]?)?totals?\b|^sum\b|^Σ/i.test(first) &&
-    rest.every((text) => /^[-\p{Sc}\d\s.,%()]+$/u.test(text))
+  return TOTALS.test(first) && rest.every((text) => /^[-\p{Sc}\d\s.,%()]+$/u.test(text))
     ? 'A row of totals, not of data.'
     : null
 }

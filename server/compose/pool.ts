@@ -9,7 +9,7 @@ import type { Said } from '#core/sheet/columns.ts'
 import { roomFile } from '#server/files/room.ts'
 import type { ReadDocx } from '#server/convert/docx/read.ts'
 import type { ReadPicture } from '#server/convert/read-picture.ts'
-import type { Reading, ReadSheet } from '#server/convert/sheet/read-sheet.ts'
+import type { PackedSheet, Reading } from '#server/convert/sheet/read-sheet.ts'
 import type { SealRequest } from '#server/seal/seal.ts'
 import type { Part } from './append.ts'
 import type { CombinedPart } from './combine.ts'
@@ -114,7 +114,7 @@ export class PagePool {
     bytes: Uint8Array,
     reading?: Reading,
     said?: Readonly<Record<string, Said>>,
-  ): Promise<ReadSheet> {
+  ): Promise<PackedSheet> {
     return this.run('readSheet', { name, bytes, ...(reading && { reading }), ...(said && { said }) })
   }
 

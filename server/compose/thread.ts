@@ -8,7 +8,8 @@ import type { Filterable, RecordFilter } from '#core/records/filter.ts'
 import { rowChecker } from '#core/run/check.ts'
 import type { RowGroup, RunTerms } from '#core/run/check.ts'
 import type { Said } from '#core/sheet/columns.ts'
-import type { Reading } from '#server/convert/sheet/read-sheet.ts'
+import { move, transferableSymbol, valueSymbol } from 'piscina'
+import type { PackedSheet, Reading, ReadSheet } from '#server/convert/sheet/read-sheet.ts'
 import { Kept } from '#server/kept.ts'
 import type { SealRequest } from '#server/seal/seal.ts'
 import type { Part } from './append.ts'
@@ -23,6 +24,32 @@ let engine: PageEngine | null = null
 const pages = () => (engine ??= new PageEngine())
 
 const checkers = new Kept<ReturnType<typeof rowChecker>>(4)
+
+/** Rows of one piece of a packed sheet: what one statement puts into the database. */
+const ROWS_PACKED = 1000
+
+/**
+ * A sheet with its rows as JSON, some at a time, as the database takes them: millions of cells handed over one by one would
+ * hold up whoever is given them for seconds, and be written out again there.
+ */
+function packed(read: ReadSheet): PackedSheet {
+  if (!read.ok) return read
+  const { rows, ...rest } = read
+  const packs: Uint8Array[] = []
+  for (let from = 0; from < rows.length; from += ROWS_PACKED)
+    packs.push(new TextEncoder().encode(JSON.stringify(rows.slice(from, from + ROWS_PACKED))))
+  const rowCount = rows.filter(({ aside }) => aside === null).length
+  return moved({ ...rest, rowCount, packs }, packs)
+}
+
+/** Hands buffers over instead of copying them. */
+const moved = <T extends object>(value: T, buffers: readonly Uint8Array[]): T =>
+  move(
+    Object.assign(Object.create(Object.getPrototypeOf(value) as object) as T, value, {
+      [transferableSymbol]: buffers.map(({ buffer }) => buffer),
+      [valueSymbol]: value,
+    }) as never,
+  ) as unknown as T
 
 /** What a thread can do. Libraries are loaded on first use: threads that only draw do without some 50 MB. */
 export const tasks = {
@@ -42,11 +69,10 @@ export const tasks = {
     reading?: Reading
     said?: Readonly<Record<string, Said>>
   }) =>
-    (await import('#server/convert/sheet/read-sheet.ts')).readSheetFile(
-      task.name,
-      task.bytes,
-      task.reading,
-      task.said,
+    packed(
+      await (
+        await import('#server/convert/sheet/read-sheet.ts')
+      ).readSheetFile(task.name, task.bytes, task.reading, task.said),
     ),
 
   readDocx: async (task: { name: string; bytes: Uint8Array }) =>

@@ -1,4 +1,6 @@
-import JSZip from 'jszip'
+import { promisify } from 'node:util'
+import yauzl from 'yauzl'
+import type { Entry, ZipFile } from 'yauzl'
 
 /** Bytes a package may have once unpacked: each part, and all that are read together; and how many parts. */
 export interface ZipLimits {
@@ -10,35 +12,53 @@ export interface ZipLimits {
 /** A fault of a file, in words for whoever uploaded it. */
 export class PackageFault extends Error {}
 
+const open = promisify<Buffer, yauzl.Options, ZipFile>(yauzl.fromBuffer)
+
 /** The parts of a ZIP package, each unpacked only when it is asked for and only up to its limit. */
 export class ZipPackage {
   private used = 0
 
   private constructor(
-    private readonly zip: JSZip,
+    private readonly zip: ZipFile,
+    private readonly entries: ReadonlyMap<string, Entry>,
     private readonly limits: ZipLimits,
     private readonly what: string,
   ) {}
 
   /** `what` names the kind of file in what is told of its faults: "document", "workbook". */
   static async open(bytes: Uint8Array, limits: ZipLimits, what: string): Promise<ZipPackage> {
-    let zip: JSZip
-    try {
-      zip = await JSZip.loadAsync(bytes)
-    } catch {
-      throw new PackageFault(`The ${what} cannot be unpacked: the file is damaged.`)
-    }
-    if (Object.keys(zip.files).length > limits.parts)
-      throw new PackageFault(`The ${what} is made of too many parts.`)
-    return new ZipPackage(zip, limits, what)
+    const damaged = () => new PackageFault(`The ${what} cannot be unpacked: the file is damaged.`)
+    const buffer = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+    // Sizes are counted here while a part is unpacked, and names are looked up, never written to a disk.
+    const zip = await open(buffer, {
+      lazyEntries: true,
+      autoClose: false,
+      validateEntrySizes: false,
+      strictFileNames: false,
+      decodeStrings: true,
+    }).catch(() => {
+      throw damaged()
+    })
+    if (zip.entryCount > limits.parts) throw new PackageFault(`The ${what} is made of too many parts.`)
+    const entries = new Map<string, Entry>()
+    await new Promise<void>((resolve, reject) => {
+      zip.on('entry', (entry: Entry) => {
+        if (!entry.fileName.endsWith('/')) entries.set(entry.fileName, entry)
+        zip.readEntry()
+      })
+      zip.on('end', resolve)
+      zip.on('error', () => reject(damaged()))
+      zip.readEntry()
+    })
+    return new ZipPackage(zip, entries, limits, what)
   }
 
   has(name: string): boolean {
-    return this.zip.file(name) !== null
+    return this.entries.has(name)
   }
 
   names(): readonly string[] {
-    return Object.keys(this.zip.files)
+    return [...this.entries.keys()]
   }
 
   /** Bytes of a part. The size is counted while it is unpacked: what a file says of its sizes may be a lie. */
@@ -48,30 +68,35 @@ export class ZipPackage {
   }
 
   /** Hands a part on chunk by chunk; false where there is none. */
-  pass(name: string, take: (chunk: Buffer) => void): Promise<boolean> {
-    const entry = this.zip.file(name)
-    if (!entry) return Promise.resolve(false)
+  async pass(name: string, take: (chunk: Buffer) => void): Promise<boolean> {
+    const entry = this.entries.get(name)
+    if (!entry) return false
+    const damaged = () => new PackageFault(`The part ${name} of the ${this.what} is damaged.`)
     let size = 0
-    return new Promise((resolve, reject) => {
-      const stream = entry.nodeStream('nodebuffer')
-      const refuse = (fault: Error) => {
-        ;(stream as unknown as { destroy?: () => void }).destroy?.()
-        stream.pause()
-        reject(fault)
-      }
-      stream.on('data', (chunk: Buffer) => {
-        size += chunk.length
-        this.used += chunk.length
-        if (size > this.limits.part || this.used > this.limits.whole)
-          return refuse(new PackageFault(`Unpacked, the ${this.what} is larger than any that is taken here.`))
-        try {
-          take(chunk)
-        } catch (error) {
-          refuse(error instanceof Error ? error : new Error(String(error)))
+    await new Promise<void>((resolve, reject) => {
+      this.zip.openReadStream(entry, (error, stream) => {
+        if (error) return reject(damaged())
+        const refuse = (fault: Error) => {
+          stream.destroy()
+          reject(fault)
         }
+        stream.on('data', (chunk: Buffer) => {
+          size += chunk.length
+          this.used += chunk.length
+          if (size > this.limits.part || this.used > this.limits.whole)
+            return refuse(
+              new PackageFault(`Unpacked, the ${this.what} is larger than any that is taken here.`),
+            )
+          try {
+            take(chunk)
+          } catch (fault) {
+            refuse(fault instanceof Error ? fault : new Error(String(fault)))
+          }
+        })
+        stream.on('end', resolve)
+        stream.on('error', () => reject(damaged()))
       })
-      stream.on('end', () => resolve(true))
-      stream.on('error', () => reject(new PackageFault(`The part ${name} of the ${this.what} is damaged.`)))
     })
+    return true
   }
 }

@@ -13,7 +13,7 @@ import { run, sheet, sheetRow } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
 import { checkAgain, checkAtOnce } from './run-check.ts'
-import { asRead, insertRows, readSheet } from './sheets.ts'
+import { asRead, insertPacks, readSheet } from './sheets.ts'
 import type { NewRow, Sheet } from './sheets.ts'
 
 /** Reads the file another way. What was mended stays mended where its row and column are there again. */
@@ -46,16 +46,31 @@ export async function readAgain(
       ]),
     )
     await db.delete(sheetRow).where(eq(sheetRow.sheetId, id))
-    await insertRows(
-      db,
-      id,
-      read.rows.map((row) => withMended(row, read.columns, kept.get(row.row) ?? [])),
-    )
+    await insertPacks(db, id, read.packs)
     await db.update(sheet).set(asRead(read)).where(eq(sheet.id, id))
+    for (const [row, cells] of kept) await mendAgain(db, id, row, read.columns, cells)
     if (kept.size) await describeAgain(db, id, null)
     await checkAgain(work, id, by)
   })
   return readSheet(app, id)
+}
+
+/** Mends a row again that was mended before the file was read anew; one that is not there any more is passed over. */
+async function mendAgain(
+  db: Db,
+  id: string,
+  row: number,
+  columns: readonly Pick<Column, 'name'>[],
+  cells: Parameters<typeof withMended>[2],
+): Promise<void> {
+  const here = and(eq(sheetRow.sheetId, id), eq(sheetRow.row, row))
+  const [found] = await db.select().from(sheetRow).where(here)
+  if (!found) return
+  const { cells: now, mended } = withMended(found, columns, cells)
+  await db
+    .update(sheetRow)
+    .set({ cells: now, mended: mended ?? {} })
+    .where(here)
 }
 
 /** A row read anew, in which what was mended stays mended; what is there now comes back with the mending. */

@@ -11,7 +11,7 @@ import { describeColumn } from '#core/sheet/columns.ts'
 import type { Column } from '#core/sheet/columns.ts'
 import type { DataRow } from '#core/sheet/table.ts'
 import type { App } from '#server/app.ts'
-import type { SheetRead } from '#server/convert/sheet/read-sheet.ts'
+import type { PackedSheet } from '#server/convert/sheet/read-sheet.ts'
 import { rowsOf } from '#server/db/bulk.ts'
 import type { Db } from '#server/db/connect.ts'
 import { person, sheet, sheetRow, template } from '#server/db/schema.ts'
@@ -44,12 +44,12 @@ export async function uploadSheet(app: App, by: Person, name: string, bytes: Uin
       uploadedBy: by.id,
       ...asRead(read),
     })
-    await insertRows(db, id, read.rows)
+    await insertPacks(db, id, read.packs)
   })
   return readSheet(app, id)
 }
 
-export const asRead = (read: SheetRead) => ({
+export const asRead = (read: Extract<PackedSheet, { ok: true }>) => ({
   kind: read.kind,
   reading: read.reading,
   tables: read.tables,
@@ -57,7 +57,7 @@ export const asRead = (read: SheetRead) => ({
   notes: read.notes,
   headerRow: read.headerRow,
   columns: read.columns,
-  rowCount: read.rows.filter(({ aside }) => aside === null).length,
+  rowCount: read.rowCount,
 })
 
 export type NewRow = DataRow & {
@@ -70,6 +70,15 @@ export async function insertRows(db: Db, sheetId: string, rows: readonly NewRow[
     const some = rows.slice(from, from + INSERTED_AT_ONCE).map((row) => ({ sheetId, mended: {}, ...row }))
     await db.execute(sql`insert into ${sheetRow} ${rowsOf(sheetRow, some)}`)
   }
+}
+
+/** Puts in rows as a thread has packed them. */
+export async function insertPacks(db: Db, sheetId: string, packs: readonly Uint8Array[]): Promise<void> {
+  for (const pack of packs)
+    await db.execute(sql`
+      insert into ${sheetRow} (sheet_id, row, cells, aside)
+      select ${sheetId}, row, cells, aside
+      from jsonb_to_recordset(${Buffer.from(pack).toString()}::jsonb) as packed (row integer, cells jsonb, aside text)`)
 }
 
 /** Keeps rows that were taken from elsewhere (the record book) as a sheet. */

@@ -1,5 +1,5 @@
 import type { CellRow } from '#core/sheet/cell.ts'
-import { isBlankRow } from '#core/sheet/cell.ts'
+import type { Cell } from '#core/sheet/cell.ts'
 import type { MergedCells } from '#core/sheet/header.ts'
 import { PackageFault } from '../zip-package.ts'
 import { SHEET_LIMITS } from './sheet-limits.ts'
@@ -66,6 +66,8 @@ export class CellText {
   }
 }
 
+const isBlankCell = (cell: Cell): boolean => typeof cell === 'string' && cell.trim() === ''
+
 /** Takes rows up to the limits; rows that are empty to the end are not counted, however many there are. */
 export class RowCollector {
   readonly rows: CellRow[] = []
@@ -75,20 +77,23 @@ export class RowCollector {
 
   /** `index` counts rows from 0 and grows. */
   put(index: number, cells: CellRow): void {
-    if (isBlankRow(cells)) return
+    let last = cells.length - 1
+    while (last >= 0 && (cells[last] === null || cells[last] === '' || isBlankCell(cells[last]!))) last--
+    if (last < 0) return
     if (index >= SHEET_LIMITS.rows)
       throw new PackageFault(
         `The sheet goes on after row ${SHEET_LIMITS.rows}; ${SHEET_LIMITS.rows} rows are the most.`,
       )
     while (this.rows.length < index) this.rows.push([])
-    const last = cells.findLastIndex((cell) => cell !== null && cell !== '')
     if (last >= SHEET_LIMITS.columns)
       throw new PackageFault(`Row ${index + 1} has ${last + 1} columns; ${SHEET_LIMITS.columns} is the most.`)
-    const long = cells.findIndex((cell) => typeof cell === 'string' && cell.length > SHEET_LIMITS.cellLength)
-    if (long >= 0)
-      throw new PackageFault(
-        `Row ${index + 1}, column ${long + 1} has ${(cells[long] as string).length} characters; a cell may have ${SHEET_LIMITS.cellLength}.`,
-      )
+    for (let at = 0; at <= last; at++) {
+      const cell = cells[at]!
+      if (typeof cell === 'string' && cell.length > SHEET_LIMITS.cellLength)
+        throw new PackageFault(
+          `Row ${index + 1}, column ${at + 1} has ${cell.length} characters; a cell may have ${SHEET_LIMITS.cellLength}.`,
+        )
+    }
     this.cells.taken += last + 1
     if (this.cells.taken > SHEET_LIMITS.cells)
       throw new PackageFault(

@@ -41,6 +41,11 @@ export interface SheetRead extends TableFound {
 }
 export type ReadSheet = SheetRead | { readonly ok: false; readonly problem: string }
 
+/** A sheet as a thread hands it over: its rows (DataRow) as JSON in UTF-8, some at a time. */
+export type PackedSheet =
+  | (Omit<SheetRead, 'rows'> & { readonly rowCount: number; readonly packs: readonly Uint8Array[] })
+  | { readonly ok: false; readonly problem: string }
+
 const startsWith = (bytes: Uint8Array, ...head: number[]) => head.every((byte, i) => bytes[i] === byte)
 
 /** Reads a CSV, XLSX, ODS or JSON file into a typed table. What is wrong with the file is told; nothing throws. */

@@ -13,6 +13,17 @@ export interface PartReader {
 
 const local = (name: string) => (name.includes(':') ? name.slice(name.indexOf(':') + 1) : name)
 
+/** What a part consists of for its most part, read without the parser: what `take` finds is cut out of what it reads. */
+export interface Shortcut {
+  /** Text up to which whole pieces lie before it; what comes after waits for more. */
+  readonly end: string
+  /** Finds the pieces in a text and takes them; gives what stands between them to `rest`, in order. */
+  take(text: string, rest: (text: string) => void): void
+}
+
+/** Characters that wait for the end of a piece at the most. */
+const MOST_WAITING = 8_000_000
+
 /**
  * Reads a part of a package as XML while it is unpacked; false where there is none. Documents with a document type are
  * refused: nothing may be expanded. `prefixed` keeps the prefixes of names.
@@ -22,6 +33,7 @@ export async function readPart(
   name: string,
   reader: PartReader,
   prefixed = false,
+  shortcut: Shortcut | null = null,
 ): Promise<boolean> {
   const parser = new SaxesParser({ position: false })
   const named = prefixed ? (text: string) => text : local
@@ -36,9 +48,20 @@ export async function readPart(
   })
   const decoder = new TextDecoder()
   try {
-    const found = await zip.pass(name, (chunk) => void parser.write(decoder.decode(chunk, { stream: true })))
+    let waiting = ''
+    const write = (text: string) => {
+      if (!shortcut) return void parser.write(text)
+      waiting += text
+      const end = waiting.lastIndexOf(shortcut.end)
+      if (end < 0 && waiting.length < MOST_WAITING) return
+      const whole = end < 0 ? waiting.length : end + shortcut.end.length
+      shortcut.take(waiting.slice(0, whole), (between) => void parser.write(between))
+      waiting = waiting.slice(whole)
+    }
+    const found = await zip.pass(name, (chunk) => write(decoder.decode(chunk, { stream: true })))
     if (found) {
-      parser.write(decoder.decode())
+      write(decoder.decode())
+      parser.write(waiting)
       parser.close()
     }
     return found
