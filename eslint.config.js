@@ -2,6 +2,7 @@
 import js from '@eslint/js'
 import globals from 'globals'
 import reactHooks from 'eslint-plugin-react-hooks'
+import regexp from 'eslint-plugin-regexp'
 import tseslint from 'typescript-eslint'
 
 /** Forbids imports of the named rooms from the files of another. */
@@ -51,6 +52,15 @@ export default tseslint.config(
     rules: {
       'react-hooks/rules-of-hooks': 'error',
       'react-hooks/exhaustive-deps': 'error',
+    },
+  },
+  {
+    // What text from outside reaches takes time in proportion to its length.
+    files: ['core/**/*.ts', 'contract/**/*.ts', 'server/**/*.ts', 'web/**/*.{ts,tsx}'],
+    plugins: { regexp },
+    rules: {
+      'regexp/no-super-linear-backtracking': ['error', { report: 'potential' }],
+      'regexp/no-super-linear-move': ['error', { report: 'potential' }],
     },
   },
   border('core', ['contract', 'server', 'web', 'demo', 'test'], [inputOutput]),

@@ -247,6 +247,152 @@ describe('DOCX documents of another library', () => {
   })
 })
 
+describe('what other programs write into a DOCX that is easily lost', () => {
+  const p = (inner: string, properties = '') =>
+    `<w:p>${properties ? `<w:pPr>${properties}</w:pPr>` : ''}${inner}</w:p>`
+  const words = (text: string, properties = '') =>
+    `<w:r>${properties ? `<w:rPr>${properties}</w:rPr>` : ''}<w:t xml:space="preserve">${text}</w:t></w:r>`
+  const section = '<w:sectPr><w:pgSz w:w="12240" w:h="15840"/></w:sectPr>'
+  const told = (report: readonly { what: string }[]) => report.map(({ what }) => what).join(' | ')
+  const textOf = (blocks: readonly Block[]): string => JSON.stringify(blocks)
+
+  it('content controls around rows, cells, paragraphs and words (ECMA-376 part 1, 17.5.2)', async () => {
+    const control = (name: string, kind: string, content: string, more = '') =>
+      `<w:sdt><w:sdtPr><w:alias w:val="${name}"/>${more}${kind}</w:sdtPr><w:sdtContent>${content}</w:sdtContent></w:sdt>`
+    const { content, report } = await read(
+      await withBody(
+        `${p(words('Grower: ') + control('Grower name', '<w:text/>', words('Click here'), '<w:showingPlcHdr/>'))}
+        ${control('Start', '<w:date/>', p(words('1 March 2027')))}
+        <w:tbl><w:tblGrid><w:gridCol w:w="4000"/><w:gridCol w:w="4000"/></w:tblGrid>
+        <w:sdt><w:sdtContent><w:tr><w:tc>${p(words('row in a control'))}</w:tc><w:sdt><w:sdtContent><w:tc>${p(words('cell in a control'))}</w:tc></w:sdtContent></w:sdt></w:tr></w:sdtContent></w:sdt></w:tbl>
+        ${p(control('Crop', '<w:dropDownList><w:listItem w:displayText="Apples" w:value="a"/><w:listItem w:displayText="Pears" w:value="p"/></w:dropDownList>', words('Choose'), '<w:showingPlcHdr/>'))}
+        ${section}`,
+      ),
+    )
+    const all = textOf(content.document.content)
+    expect(all).to.contain('row in a control').and.to.contain('cell in a control')
+    const field = (name: string) => content.outline.find((each) => each.name === name)
+    expect(field('Grower_name')).to.include({ type: 'text', label: 'Grower name', help: 'Click here' })
+    expect(field('Start')).to.include({ type: 'date' })
+    expect(field('Crop')).to.deep.include({ type: 'choice', choices: ['Apples', 'Pears'] })
+    expect(told(report)).to.contain('Content controls')
+  })
+
+  it('fields over several paragraphs keep all their words, and a condition over two is one (17.16.18)', async () => {
+    const begin = '<w:r><w:fldChar w:fldCharType="begin"/></w:r>'
+    const separate = '<w:r><w:fldChar w:fldCharType="separate"/></w:r>'
+    const end = '<w:r><w:fldChar w:fldCharType="end"/></w:r>'
+    const { content } = await read(
+      await withBody(
+        `${p(begin + instruction('TOC \\o') + separate + words('First line'))}${p(words('Second line') + end + words(' and after'))}
+        ${p(words('Before ') + begin + instruction(' IF ') + complex(instruction('MERGEFIELD Organic'), 'yes') + instruction(' = "yes" "organic words'))}
+        ${p(instruction('go on" "other words" ') + separate + words('organic words go on') + end + words(' after.'))}${section}`,
+      ),
+    )
+    const all = textOf(content.document.content)
+    expect(all).to.contain('First line').and.to.contain('Second line').and.to.contain('and after')
+    expect(all).to.contain('Organic = \\"yes\\"')
+    expect(all.match(/organic words/g)).to.have.length(1)
+    expect(all).to.contain('other words')
+  })
+
+  it('the page number of another place is no reference to a clause, and text with a direction of its own stays', async () => {
+    const { content, report } = await read(
+      await withBody(
+        `${p(words('See page ') + complex(instruction('PAGEREF place'), '7'))}${p(`<w:bdo w:val="rtl">${words('turned words')}</w:bdo>`)}${section}`,
+      ),
+    )
+    expect(textOf(content.document.content))
+      .to.contain('See page 7')
+      .and.to.contain('turned words')
+      .and.not.to.contain('reference')
+    expect(told(report)).to.contain('number of the page')
+  })
+
+  it('m², 10⁶ and CO₂ keep their figures; other raised words are told', async () => {
+    const up = '<w:vertAlign w:val="superscript"/>'
+    const { content, report } = await read(
+      await withBody(
+        `${p(words('5 m') + words('2', up) + words(', 10') + words('6', up) + words(', CO') + words('2', '<w:vertAlign w:val="subscript"/>') + words(' the 1') + words('st', up))}${section}`,
+      ),
+    )
+    const text = content.document.content.map(partText).join()
+    expect(text).to.contain('5 m², 10⁶, CO₂ the 1st')
+    expect(told(report)).to.contain('Raised or lowered words')
+  })
+
+  it('lists that are separate stay so, and numbering that begins anew is told', async () => {
+    const numbered = (id: number, text: string) =>
+      p(words(text), `<w:numPr><w:ilvl w:val="0"/><w:numId w:val="${id}"/></w:numPr>`)
+    const definitions = (zip: JSZip) =>
+      zip.file(
+        'word/numbering.xml',
+        `<w:numbering xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main">${[1, 2]
+          .map(
+            (id) =>
+              `<w:abstractNum w:abstractNumId="${id}"><w:lvl w:ilvl="0"><w:numFmt w:val="lowerLetter"/></w:lvl></w:abstractNum>`,
+          )
+          .join(
+            '',
+          )}<w:abstractNum w:abstractNumId="3"><w:lvl w:ilvl="0"><w:numFmt w:val="decimal"/></w:lvl></w:abstractNum>${[
+          11, 12, 13, 14,
+        ]
+          .map((id, i) => `<w:num w:numId="${id}"><w:abstractNumId w:val="${Math.min(i + 1, 3)}"/></w:num>`)
+          .join('')}</w:numbering>`,
+      )
+    const { content, report } = await read(
+      await withBody(
+        `${numbered(11, 'a one')}${numbered(11, 'a two')}${numbered(12, 'b one')}${numbered(13, 'Clause one')}${numbered(14, 'Clause anew')}
+        <w:tbl><w:tblGrid><w:gridCol w:w="4000"/></w:tblGrid><w:tr><w:tc>${numbered(13, 'in a cell')}</w:tc></w:tr></w:tbl>${section}`,
+        definitions,
+      ),
+    )
+    const lists = content.document.content.filter(({ type }) => type === 'orderedList') as (Block & {
+      type: 'orderedList'
+    })[]
+    expect(lists.map((list) => list.content.length)).to.deep.equal([2, 1])
+    expect(told(report)).to.contain('Numbering that begins anew').and.to.contain('Numbered items in a table')
+    const table = JSON.stringify(content.document.content.find(({ type }) => type === 'clause'))
+    expect(table).not.to.match(/"tableCell"[^]*"clause"/)
+  })
+
+  it('a main part of another name, a head in a table and from an earlier section, and paper of its own', async () => {
+    const { content, report } = await read(
+      await withBody(
+        `${p(words('First'), '<w:sectPr><w:headerReference w:type="default" r:id="rIdHead"/><w:pgSz w:w="12240" w:h="15840"/></w:sectPr>')}
+        ${p(words('Second'), '<w:jc w:val="center"/>')}<w:sectPr><w:pgSz w:w="20160" w:h="12240" w:orient="landscape"/></w:sectPr>`,
+        (zip) => {
+          zip.file(
+            'word/head.xml',
+            '<w:hdr xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"><w:tbl><w:tr><w:tc><w:p><w:r><w:t>Left</w:t></w:r></w:p></w:tc><w:tc><w:p><w:r><w:t>Right</w:t></w:r></w:p></w:tc></w:tr></w:tbl></w:hdr>',
+          )
+          zip.file(
+            'word/_rels/main.xml.rels',
+            '<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="rIdHead" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/header" Target="head.xml"/></Relationships>',
+          )
+          zip.file(
+            '_rels/.rels',
+            '<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="a" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/officeDocument" Target="word/main.xml"/></Relationships>',
+          )
+        },
+      ).then(renamedMain),
+    )
+    expect(textOf(content.document.content)).to.contain('First').and.to.contain('Second')
+    expect(content.page?.header).to.equal('Left || Right')
+    const all = told(report)
+    for (const what of ['2 sections', 'lie on their side', 'in the middle']) expect(all).to.contain(what)
+  })
+})
+
+/** The same document with its main part under another name. */
+async function renamedMain(bytes: Uint8Array): Promise<Uint8Array> {
+  const zip = await JSZip.loadAsync(bytes)
+  const main = await zip.file('word/document.xml')!.async('string')
+  zip.remove('word/document.xml')
+  zip.file('word/main.xml', main)
+  return zip.generateAsync({ type: 'nodebuffer', compression: 'DEFLATE' })
+}
+
 describe('DOCX files that are none, or mean harm', () => {
   it('are refused in words', async () => {
     expect(await problemOf(Buffer.from('plain text'))).to.contain('cannot be unpacked')

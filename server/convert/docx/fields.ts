@@ -99,7 +99,7 @@ export function meaningOf({ instruction }: Field): FieldMeaning {
     return { kind: 'merge field', name: fieldName(first), label: first, format: formatOf(args.slice(1)) }
   if (kind === 'PAGE') return { kind: 'page' }
   if (kind === 'NUMPAGES' || kind === 'SECTIONPAGES') return { kind: 'pages' }
-  if ((kind === 'REF' || kind === 'PAGEREF') && first) return { kind: 'reference', bookmark: first }
+  if (kind === 'REF' && first) return { kind: 'reference', bookmark: first }
   if (kind === 'IF' && args.length >= 3) {
     const [left, operator, right, then, otherwise] = args
     const sign = operators[plain(operator!.words)]

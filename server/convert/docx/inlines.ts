@@ -2,6 +2,8 @@ import type { Element } from '@xmldom/xmldom'
 import type { Inline, MarkName } from '#core/document/tree.ts'
 import { inlineText } from '#core/document/walk.ts'
 import type { FieldType } from '#core/outline/field.ts'
+import { controlOf } from './controls.ts'
+import type { Control } from './controls.ts'
 import { meaningOf } from './fields.ts'
 import type { Field, Instruction } from './fields.ts'
 import { attribute, element, elements, isOn } from './package.ts'
@@ -14,27 +16,59 @@ export interface Aside {
 }
 
 /** A field whose end has not come yet; `separated` once its result begins (ECMA-376 part 1, 17.16.18). */
-interface OpenField {
+export interface OpenField {
   readonly instruction: (string | Field)[]
   readonly result: Inline[]
   separated: boolean
+  /** Whether its result is text like any other; told once its instruction is whole. */
+  shows?: boolean
 }
+
+const signsOf = (plain: string, changed: string): ReadonlyMap<string, string> => {
+  const to = [...changed]
+  return new Map([...plain].map((sign, i) => [sign, to[i]!]))
+}
+const RAISED = signsOf('0123456789+-−()nab ', '⁰¹²³⁴⁵⁶⁷⁸⁹⁺⁻⁻⁽⁾ⁿªᵇ ')
+const LOWERED = signsOf('0123456789+-−() ', '₀₁₂₃₄₅₆₇₈₉₊₋₋₍₎ ')
+
+/** Whether a field is none of those that stand for something here: then what it shows is what is meant. */
+const showsItself = (field: OpenField): boolean => {
+  field.shows ??= meaningOf({ instruction: field.instruction, result: [] }).kind === 'unknown'
+  return field.shows
+}
+
+/** Words with their line breaks. */
+const lines = (text: string): readonly Inline[] =>
+  text
+    .split(/\n+/)
+    .flatMap((line, i): readonly Inline[] => [
+      ...(i > 0 ? [{ type: 'hardBreak' } as const] : []),
+      ...(line ? [{ type: 'text', text: line } as const] : []),
+    ])
 
 /** Reads the words of paragraphs. What their fields say of the data they show is kept beside them. */
 export class InlineReader {
   /** Names of merge fields as the document writes them. */
   readonly labels = new Map<string, string>()
+  /** What content controls say of the fields they stand for. */
+  readonly clues = new Map<string, Control['clues']>()
   /** Types that conditions speak of. */
   readonly hints = new Map<string, Set<FieldType>>()
 
   constructor(private readonly remarks: Remarks) {}
 
-  /** The words of a paragraph, with fields read; drawings and page breaks go to `found`. */
-  paragraph(paragraph: Element, found?: Aside): Inline[] {
+  /**
+   * The words of a paragraph, with fields read; drawings and page breaks go to `found`. `fields` are those that began in
+   * paragraphs before it and have not ended: a field may go on over several.
+   */
+  paragraph(paragraph: Element, found?: Aside, fields: OpenField[] = []): Inline[] {
     const top: Inline[] = []
-    const fields: OpenField[] = []
+    const before = fields.length
     const put = (part: Inline) => {
-      const field = fields.at(-1)
+      // What a field of no meaning here shows is text like any other, paragraph by paragraph.
+      let at = fields.length - 1
+      while (at >= 0 && fields[at]!.separated && showsItself(fields[at]!)) at--
+      const field = fields[at]
       if (!field) top.push(part)
       else if (field.separated) field.result.push(part)
       // Words in quotes inside an IF field's instruction count as instruction.
@@ -65,11 +99,18 @@ export class InlineReader {
           case 'ins':
           case 'moveTo':
           case 'smartTag':
+          case 'bdo':
+          case 'dir':
           case 'sdtContent':
-          case 'sdt':
           case 'customXml':
             visit(child)
             break
+          case 'sdt': {
+            const field = this.controlled(child)
+            if (field) put(field)
+            else visit(child)
+            break
+          }
           case 'oMath':
           case 'oMathPara':
             this.remarks.tell('left out', 'A formula')
@@ -78,7 +119,30 @@ export class InlineReader {
       }
     }
     visit(paragraph)
+    // Instructions go on in the next paragraph; between the two there is a line break.
+    if (before > 0 || fields.length > 0)
+      for (const field of fields) if (!field.separated) field.instruction.push('\n')
     return top
+  }
+
+  /** What fields show that never ended, so that no word of theirs is lost. */
+  unended(fields: readonly OpenField[]): readonly Inline[] {
+    if (fields.length) this.remarks.tell('changed', 'A field that has no end; the words it showed are kept')
+    return fields.flatMap(({ result }) => result)
+  }
+
+  /** A merge field in the place of a content control that asks for a value. */
+  controlled(sdt: Element): Inline | null {
+    const control = controlOf(sdt)
+    if (!control) return null
+    this.labels.set(control.name, control.label)
+    this.clues.set(control.name, { ...this.clues.get(control.name), ...control.clues })
+    this.remarks.tell(
+      'changed',
+      'Content controls; they are merge fields of the same names now',
+      control.label,
+    )
+    return { type: 'mergeField', attrs: { field: control.name, format: control.format } }
   }
 
   private readRun(
@@ -101,7 +165,9 @@ export class InlineReader {
     )
       .filter(([, has]) => has)
       .map(([type]) => ({ type }))
-    const text = (words: string) => put({ type: 'text', text: words, ...(marks.length ? { marks } : {}) })
+    const raised = attribute(element(properties, 'vertAlign'), 'val')
+    const text = (words: string) =>
+      put({ type: 'text', text: this.atHeight(words, raised), ...(marks.length ? { marks } : {}) })
     for (const child of elements(run)) {
       switch (child.localName) {
         case 't':
@@ -148,6 +214,16 @@ export class InlineReader {
     }
   }
 
+  /** Raised or lowered figures as characters of their own, m² and H₂O; other words stay on the line, and that is told. */
+  private atHeight(words: string, height: string | null): string {
+    const signs = height === 'superscript' ? RAISED : height === 'subscript' ? LOWERED : null
+    if (!signs || words.trim() === '') return words
+    if ([...words].every((sign) => signs.has(sign)))
+      return [...words].map((sign) => signs.get(sign)!).join('')
+    this.remarks.tell('changed', 'Raised or lowered words; they stand on the line now', words.slice(0, 80))
+    return words
+  }
+
   /** What a field stands for in a template's text. */
   private fieldInlines(field: Field): readonly Inline[] {
     const meaning = meaningOf(field)
@@ -167,7 +243,7 @@ export class InlineReader {
         if (hint === 'number') this.hints.set(name, new Set(['number']))
         const phrase = (content: Instruction, condition: string | null): Inline[] => {
           const inner = content.flatMap((piece): readonly Inline[] =>
-            typeof piece === 'string' ? [{ type: 'text', text: piece }] : this.fieldInlines(piece),
+            typeof piece === 'string' ? lines(piece) : this.fieldInlines(piece),
           )
           return inner.length
             ? [
@@ -201,7 +277,12 @@ export class InlineReader {
           },
         ]
       case 'unknown':
-        if (meaning.name !== 'HYPERLINK')
+        if (meaning.name === 'PAGEREF')
+          this.remarks.tell(
+            'changed',
+            'The number of the page where something else stands; it is fixed text now',
+          )
+        else if (meaning.name !== 'HYPERLINK')
           this.remarks.tell(
             'changed',
             `A field of the kind ${meaning.name}; the words it showed last are kept`,

@@ -48,15 +48,23 @@ export function guessedField(name: string, label: string, hints: ReadonlySet<Fie
 export interface NameClues {
   readonly labels: ReadonlyMap<string, string>
   readonly hints: ReadonlyMap<string, ReadonlySet<FieldType>>
+  /** What its content controls say. */
+  readonly clues?: ReadonlyMap<string, Partial<Field>>
 }
 
 /** A data outline for the names that a document uses in merge fields, conditions and repeats. */
-export function guessedOutline(blocks: readonly Block[], { labels, hints }: NameClues): readonly Field[] {
+export function guessedOutline(
+  blocks: readonly Block[],
+  { labels, hints, clues }: NameClues,
+): readonly Field[] {
   const names = new Map<string, Field>()
   const repeats = new Set<string>()
   const add = (name: string) => {
     if (!names.has(name))
-      names.set(name, guessedField(name, labels.get(name) ?? name, hints.get(name) ?? new Set()))
+      names.set(name, {
+        ...guessedField(name, labels.get(name) ?? name, hints.get(name) ?? new Set()),
+        ...clues?.get(name),
+      })
   }
   for (const part of allParts(blocks)) {
     if (part.type === 'mergeField') add(part.attrs.field)

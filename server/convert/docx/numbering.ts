@@ -43,6 +43,8 @@ export interface Numbered {
   readonly level: number
   /** The manner of numbering where it is not one of ours. */
   readonly special: string | null
+  /** Which list it belongs to: paragraphs of another list begin to count anew. */
+  readonly list: string
 }
 
 /** What a paragraph's numbering makes of it; null where it has none. */
@@ -73,8 +75,9 @@ export function numberingOf(root: Element | null): Numbering {
     if (numId === null || numId === '0') return null
     const levels = formats.get(abstractOf.get(numId) ?? '')
     const format = levels?.get(level) ?? 'decimal'
-    if (format === 'bullet' || format === 'none') return { kind: 'bullet', level, special: null }
-    if ((levels?.get(0) ?? format) === 'lowerLetter') return { kind: 'letter', level, special: null }
-    return { kind: 'clause', level, special: OURS.includes(format) ? null : format }
+    if (format === 'bullet' || format === 'none') return { kind: 'bullet', level, special: null, list: numId }
+    if ((levels?.get(0) ?? format) === 'lowerLetter')
+      return { kind: 'letter', level, special: null, list: numId }
+    return { kind: 'clause', level, special: OURS.includes(format) ? null : format, list: numId }
   }
 }

@@ -10,10 +10,14 @@ export { PackageFault as DocxFault } from '../zip-package.ts'
 export interface Relationship {
   readonly target: string
   readonly external: boolean
+  readonly type: string
 }
 
 /** The parts of a DOCX file (ECMA-376 part 2). */
 export class DocxPackage {
+  /** Name of the main part: the package says which it is, and it need not be word/document.xml. */
+  main = 'word/document.xml'
+
   private constructor(private readonly zip: ZipPackage) {}
 
   static async open(bytes: Uint8Array): Promise<DocxPackage> {
@@ -25,7 +29,13 @@ export class DocxPackage {
     if (bytes[0] !== 0x50 || bytes[1] !== 0x4b)
       throw new DocxFault('This is no DOCX document: it cannot be unpacked.')
     const opened = new DocxPackage(await ZipPackage.open(bytes, DOCX_LIMITS, 'document'))
-    if (!opened.has('word/document.xml'))
+    const named = elements(await opened.xml('_rels/.rels').catch(() => null), 'Relationship').find((each) =>
+      (each.getAttribute('Type') ?? '').endsWith('/officeDocument'),
+    )
+    const main = resolve('', named?.getAttribute('Target') ?? '')
+    if (!opened.has(opened.main) && main.endsWith('.xml') && !/^(xl|ppt)\//.test(main) && opened.has(main))
+      opened.main = main
+    if (!opened.has(opened.main))
       throw new DocxFault(
         opened.names().some((name) => name.startsWith('xl/'))
           ? 'This is a spreadsheet, not a text document.'
@@ -70,6 +80,13 @@ export class DocxPackage {
     return document.documentElement
   }
 
+  /** A part that belongs to the main one, by the last word of its relationship's type ("styles"); null where there is none. */
+  async beside(type: string): Promise<Element | null> {
+    const all = await this.relationships(this.main)
+    const found = [...all.values()].find((each) => each.type.endsWith(`/${type}`) && !each.external)
+    return this.xml(found?.target ?? `word/${type}.xml`)
+  }
+
   /** Relationships of a part by their ids. */
   async relationships(part: string): Promise<ReadonlyMap<string, Relationship>> {
     const slash = part.lastIndexOf('/')
@@ -79,6 +96,7 @@ export class DocxPackage {
         each.getAttribute('Id') ?? '',
         {
           target: resolve(part.slice(0, slash), each.getAttribute('Target') ?? ''),
+          type: each.getAttribute('Type') ?? '',
           external: each.getAttribute('TargetMode') === 'External',
         },
       ]),
@@ -112,7 +130,7 @@ function measure(text: string, name: string): void {
 /** The name of a part that another refers to; never outside of the package. */
 function resolve(folder: string, target: string): string {
   if (target.startsWith('/')) return target.slice(1)
-  const parts = folder.split('/')
+  const parts = folder === '' ? [] : folder.split('/')
   for (const step of target.split('/')) {
     if (step === '..') parts.pop()
     else if (step !== '.') parts.push(step)
@@ -131,6 +149,22 @@ export function elements(parent: Node | null, name?: string): readonly Element[]
 
 export const element = (parent: Node | null, name: string): Element | null =>
   elements(parent, name)[0] ?? null
+
+/** Wrappers that say something of what they hold and are no part of the text by themselves (17.5.2, 17.13.5). */
+const WRAPPERS = new Set(['sdt', 'sdtContent', 'customXml', 'ins', 'moveTo', 'smartTag'])
+
+/** Child elements of a local name, those inside of wrappers too: a content control may stand around a row or a cell. */
+export const through = (parent: Node | null, name: string): readonly Element[] =>
+  elements(parent).flatMap((child) =>
+    child.localName === name ? [child] : WRAPPERS.has(child.localName ?? '') ? through(child, name) : [],
+  )
+
+/** All elements of a local name below, in order. */
+export const allBelow = (parent: Node | null, name: string): readonly Element[] =>
+  elements(parent).flatMap((child) => [
+    ...(child.localName === name ? [child] : []),
+    ...allBelow(child, name),
+  ])
 
 /** First element of a local name anywhere below. */
 export function anywhere(parent: Node | null, name: string): Element | null {

@@ -9,6 +9,7 @@ import type { Block, Inline, PassageAttributes, Table, TableCell, TableRow } fro
 import { inlineText } from '#core/document/walk.ts'
 import { CLAUSE_INDENTS, LIST_INDENT } from '#server/compose/docx/parts.ts'
 import { InlineReader } from './inlines.ts'
+import type { OpenField } from './inlines.ts'
 import type { Aside } from './inlines.ts'
 import { keptProperties } from './kept.ts'
 import type { KeptProperties } from './kept.ts'
@@ -17,7 +18,17 @@ import type { Meant } from './markers.ts'
 import { guessedOutline } from './names.ts'
 import { numberingOf, stylesOf } from './numbering.ts'
 import type { Numbering, Styles } from './numbering.ts'
-import { anywhere, attribute, DocxFault, DocxPackage, element, elements, isOn } from './package.ts'
+import {
+  allBelow,
+  anywhere,
+  attribute,
+  DocxFault,
+  DocxPackage,
+  element,
+  elements,
+  isOn,
+  through,
+} from './package.ts'
 import type { Relationship } from './package.ts'
 import { Pictures } from './pictures.ts'
 import { Remarks } from './remarks.ts'
@@ -64,6 +75,11 @@ class Reading {
   private styles: Styles = new Map()
   private numbering: Numbering = () => null
   private isOurs = false
+  /** Fields that began in a paragraph before. */
+  private readonly openFields: OpenField[] = []
+  private inTable = 0
+  /** The numbering that clauses have so far. */
+  private series: string | null = null
   private meant: Meant = (written) => written
   private ids = 0
   private textWidth = 9360
@@ -77,20 +93,20 @@ class Reading {
   }
 
   async run(): Promise<ReadDocx> {
-    const root = await this.pack.xml('word/document.xml')
+    const root = await this.pack.xml(this.pack.main)
     const body = element(root, 'body')
     if (!body) throw new DocxFault('The document has no text: its body is missing.')
-    this.relationships = await this.pack.relationships('word/document.xml')
-    this.styles = stylesOf(await this.pack.xml('word/styles.xml'))
-    this.numbering = numberingOf(await this.pack.xml('word/numbering.xml'))
+    this.relationships = await this.pack.relationships(this.pack.main)
+    this.styles = stylesOf(await this.pack.beside('styles'))
+    this.numbering = numberingOf(await this.pack.beside('numbering'))
     this.tellParts()
     const kept = await keptProperties(this.pack)
     this.meant = meantBy(kept.rest.conditions ?? [])
     this.isOurs = kept.rest.conditions !== undefined
-    const section = element(body, 'sectPr')
-    const page = await this.page(section)
+    const page = await this.page(allBelow(body, 'sectPr'))
     await this.pictures.load(this.pack, this.relationships)
-    const blocks = restored(this.withIds(this.structured(this.pieces(body))), kept.rest)
+    const pieces = [...this.pieces(body), ...this.leftOpen()]
+    const blocks = restored(this.withIds(this.structured(pieces)), kept.rest)
     const content = this.content(blocks, page, kept)
     return { ok: true, content, report: this.remarks.all(), pictures: [...this.pictures.found.values()] }
   }
@@ -112,7 +128,11 @@ class Reading {
 
   // --- page -------------------------------------------------------------------------------------------------------
 
-  private async page(section: Element | null): Promise<PageSetup> {
+  /** The page of the last section; its head and foot may be those of an earlier one (17.10.1). */
+  private async page(sections: readonly Element[]): Promise<PageSetup> {
+    const section = sections.at(-1) ?? null
+    if (sections.length > 1)
+      this.remarks.tell('changed', `${sections.length} sections; all pages are as those of the last one`, '')
     const size = element(section, 'pgSz')
     const margins = element(section, 'pgMar')
     const width = Number(attribute(size, 'w') ?? POINTS_OF_LETTER)
@@ -120,8 +140,9 @@ class Reading {
       1000,
       width - Number(attribute(margins, 'left') ?? 1440) - Number(attribute(margins, 'right') ?? 1440),
     )
+    this.tellPaper(section)
     const part = async (kind: 'headerReference' | 'footerReference') => {
-      const wanted = elements(section, kind)
+      const wanted = elements(sections.findLast((each) => element(each, kind) !== null) ?? null, kind)
       const chosen = wanted.find((each) => attribute(each, 'type') === 'default') ?? wanted[0]
       if (wanted.length > 1)
         this.remarks.tell(
@@ -136,8 +157,23 @@ class Reading {
     return {
       paper: Math.abs(width - 11_906) < 200 ? 'a4' : 'us-letter',
       header: header ?? '',
-      footer: footer || plainPage.footer,
+      footer: footer ?? plainPage.footer,
     }
+  }
+
+  private tellPaper(section: Element | null): void {
+    const size = element(section, 'pgSz')
+    if (!size) return
+    const [width, height] = [Number(attribute(size, 'w') ?? 0), Number(attribute(size, 'h') ?? 0)]
+    const of = (a: number, b: number) => Math.abs(width - a) < 200 && Math.abs(height - b) < 200
+    if (attribute(size, 'orient') === 'landscape' || width > height)
+      this.remarks.tell('changed', 'Pages that lie on their side; they stand upright now', '')
+    else if (!of(POINTS_OF_LETTER, 15_840) && !of(11_906, 16_838))
+      this.remarks.tell(
+        'changed',
+        `Paper of ${inches(width)} by ${inches(height)} inches; it is ${Math.abs(width - 11_906) < 200 ? 'A4' : 'Letter'} now`,
+        '',
+      )
   }
 
   /** A head or foot as a pattern; its pictures belong into a document look. */
@@ -149,11 +185,26 @@ class Reading {
         'A picture in the head or foot; put it into the letterhead of a document look',
         '',
       )
-    const text = elements(root, 'p')
-      .map((paragraph) => this.inlines.paragraph(paragraph).map(runningText).join(''))
-      .join(' ')
+    const words = (paragraph: Element) => this.inlines.paragraph(paragraph).map(runningText).join('')
+    // A head or foot is often a table of one row: its cells are the parts from left to right.
+    const part = (parent: Element): readonly string[] =>
+      elements(parent).flatMap((child) => {
+        if (child.localName === 'p') return [words(child)]
+        if (child.localName === 'tbl')
+          return through(child, 'tr').map((row) =>
+            through(row, 'tc')
+              .map((cell) => part(cell).join(' ').trim())
+              .join('\t'),
+          )
+        return ['sdt', 'sdtContent', 'customXml', 'ins'].includes(child.localName ?? '') ? part(child) : []
+      })
+    return tabbed(
+      part(root)
+        .filter((line) => line.trim() !== '')
+        .join(' '),
+    )
+      .slice(0, 500)
       .trim()
-    return text.replace(/\t+/g, ' || ').slice(0, 500)
   }
 
   // --- paragraphs -------------------------------------------------------------------------------------------------
@@ -172,7 +223,7 @@ class Reading {
             },
           ]
         case 'sdt':
-          return this.pieces(element(child, 'sdtContent') ?? child)
+          return this.control(child) ?? this.pieces(element(child, 'sdtContent') ?? child)
         case 'customXml':
         case 'ins':
         case 'smartTag':
@@ -190,6 +241,20 @@ class Reading {
     })
   }
 
+  /** A content control around a whole paragraph, as a paragraph with its merge field; null where it is none that asks. */
+  private control(sdt: Element): readonly Piece[] | null {
+    const content = element(sdt, 'sdtContent')
+    if (elements(content).length !== 1 || !element(content, 'p')) return null
+    const field = this.inlines.controlled(sdt)
+    return field && [{ kind: 'block', block: { type: 'paragraph', attrs: blank, content: [field] } }]
+  }
+
+  /** Words of fields that the document never ends. */
+  private leftOpen(): readonly Piece[] {
+    const content = this.inlines.unended(this.openFields)
+    return content.length ? [{ kind: 'block', block: { type: 'paragraph', attrs: blank, content } }] : []
+  }
+
   /** How many clauses around what stands so far in; of other programs' documents nobody can say. */
   private depthAt(twips: number): number | undefined {
     return this.isOurs ? CLAUSE_INDENTS.filter((indent) => indent <= twips).length : undefined
@@ -201,7 +266,7 @@ class Reading {
     const left = Number(attribute(indent, 'left') ?? attribute(indent, 'start') ?? 0)
     const style = this.styles.get(attribute(element(properties, 'pStyle'), 'val') ?? '')
     const found: Aside = { drawings: [], breaks: 0 }
-    const inline = this.inlines.paragraph(paragraph, found)
+    const inline = this.inlines.paragraph(paragraph, found, this.openFields)
     this.remarks.place = inlineText(inline).trim().slice(0, 80) || this.remarks.place
     // Markers in a paragraph of their own speak of the paragraphs that follow, not of words.
     const raw = joinMarkers(inline)
@@ -220,6 +285,9 @@ class Reading {
     ]
     const empty = content.length === 0
     if (empty) return after
+    const justified = attribute(element(properties, 'jc'), 'val')
+    if (!this.inTable && justified !== null && ['center', 'right', 'end'].includes(justified))
+      this.remarks.tell('changed', 'Paragraphs in the middle or to the right; they stand to the left now')
     const outline = Number(attribute(element(properties, 'outlineLvl'), 'val') ?? style?.outline ?? -1)
     const number = this.numbering(
       attribute(element(element(properties, 'numPr'), 'numId'), 'val') ?? style?.numId ?? null,
@@ -255,7 +323,24 @@ class Reading {
           `Numbers in the manner ${number.special}; clauses number 1, 1.1, (a) here`,
         )
       const depth = this.depthAt(left - LIST_INDENT * (number.level + 1))
-      return [{ kind: number.kind, level: number.level, content, bookmarks, depth }, ...after]
+      const { level, list } = number
+      if (number.kind === 'clause' && this.inTable) {
+        // Clauses are counted through the text; what a table numbers counts for itself.
+        this.remarks.tell('changed', 'Numbered items in a table; they are lettered now')
+        return [{ kind: 'letter', level, content, bookmarks, depth, list }, ...after]
+      }
+      if (number.kind === 'clause' && level === 0 && !this.isOurs) {
+        if (this.series !== null && this.series !== list)
+          this.remarks.tell(
+            'changed',
+            'Numbering that begins anew; clauses are counted on here, so look at what refers to them by number',
+          )
+        this.series = list
+      }
+      return [
+        { kind: number.kind, level, content, bookmarks, depth, list: this.isOurs ? undefined : list },
+        ...after,
+      ]
     }
     const keep = element(properties, 'keepLines') ? { keep: true } : {}
     const block: Block = { type: 'paragraph', attrs: { ...blank, ...keep }, content }
@@ -270,11 +355,12 @@ class Reading {
       Number(attribute(column, 'w') ?? 0),
     )
     const open = new Map<number, { -readonly [K in keyof TableCell['attrs']]: TableCell['attrs'][K] }>()
-    const rows = elements(table, 'tr').map((row): TableRow => {
+    this.inTable++
+    const rows = through(table, 'tr').map((row): TableRow => {
       const head = isOn(element(element(row, 'trPr'), 'tblHeader'))
       let column = 0
       let markers: Partial<PassageAttributes> = {}
-      const cells = elements(row, 'tc').flatMap((cell, i): TableCell[] => {
+      const cells = through(row, 'tc').flatMap((cell, i): TableCell[] => {
         const properties = element(cell, 'tcPr')
         const colspan = Math.max(1, Number(attribute(element(properties, 'gridSpan'), 'val') ?? 1))
         const merge = element(properties, 'vMerge')
@@ -303,6 +389,7 @@ class Reading {
       })
       return { type: 'tableRow', attrs: { ...blank, ...markers }, content: cells }
     })
+    this.inTable--
     return { type: 'table', attrs: blank, content: rows.filter((row) => row.content.length > 0) }
   }
 
@@ -375,6 +462,12 @@ function alignment(cell: Element): 'left' | 'center' | 'right' {
   const value = attribute(element(element(element(cell, 'p'), 'pPr'), 'jc'), 'val')
   return value === 'center' ? 'center' : value === 'right' || value === 'end' ? 'right' : 'left'
 }
+
+/** Twips as inches, to a tenth. */
+const inches = (twips: number): string => String(Math.round(twips / 144) / 10)
+
+/** Tabs as what stands between the parts of a head or foot. */
+const tabbed = (text: string): string => text.split(/\t+/).join(' || ')
 
 const runningText = (part: Inline): string =>
   part.type === 'text'

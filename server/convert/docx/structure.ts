@@ -13,16 +13,21 @@ export type Piece =
       readonly level: number
       readonly content: readonly Inline[]
       readonly bookmarks: readonly string[]
+      /** The list it belongs to; where that changes another list begins. */
+      readonly list?: string | undefined
       readonly depth?: number | undefined
     }
 
 /** Attributes of a part that gets its id at the end. */
 export const blank = { id: '', condition: null }
 
+/** Which list of the document a list here was made of. */
+const listOf = new WeakMap<object, string>()
+
 /** Puts an item into the list at the end of `blocks`, a level deeper into that of its last item; `begin` starts a list. */
 function addItem(
   blocks: Block[],
-  { kind, level, content }: Piece & { readonly kind: 'bullet' | 'letter' },
+  { kind, level, content, list: from }: Piece & { readonly kind: 'bullet' | 'letter' },
   begin: (list: Block) => void,
 ): void {
   const last = blocks.at(-1)
@@ -31,11 +36,19 @@ function addItem(
       ? (last.content.at(-1)!.content as Block[])
       : null
   if (inner)
-    return addItem(inner, { kind, level: level - 1, content, bookmarks: [] }, (list) => inner.push(list))
+    return addItem(inner, { kind, level: level - 1, content, bookmarks: [], list: from }, (list) =>
+      inner.push(list),
+    )
   const type = kind === 'bullet' ? ('bulletList' as const) : ('orderedList' as const)
   const item: ListItem = { type: 'listItem', content: [{ type: 'paragraph', attrs: blank, content }] }
-  if (last?.type === type) (last.content as ListItem[]).push(item)
-  else begin({ type, attrs: blank, content: [item] })
+  const before = last?.type === type ? listOf.get(last.content) : undefined
+  const same = before === undefined || from === undefined || before === from
+  if (last?.type === type && same) (last.content as ListItem[]).push(item)
+  else {
+    const content = [item]
+    if (from !== undefined) listOf.set(content, from)
+    begin({ type, attrs: blank, content })
+  }
 }
 
 interface Standing {
