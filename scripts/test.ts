@@ -1,7 +1,7 @@
 // Runs the layers of tests one after another and adds up their counts: `./brevan test [layer …]`.
 import { spawn } from 'node:child_process'
 
-const LAYERS = ['lint', 'unit', 'outside', 'api', 'browser'] as const
+const LAYERS = ['lint', 'unit', 'outside', 'api', 'hostile', 'browser'] as const
 type Layer = (typeof LAYERS)[number]
 
 const commands: Record<Layer, readonly (readonly string[])[]> = {
@@ -13,6 +13,7 @@ const commands: Record<Layer, readonly (readonly string[])[]> = {
   unit: [['mocha', 'test/unit/**/*.test.ts']],
   outside: [['mocha', 'test/outside/**/*.test.ts']],
   api: [['mocha', 'test/api/**/*.test.ts']],
+  hostile: [['mocha', 'test/hostile/**/*.test.ts']],
   browser: [['mocha', 'test/browser/**/*.test.ts']],
 }
 

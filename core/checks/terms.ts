@@ -31,7 +31,7 @@ const singular = (term: string): string =>
 export function definedTerms(document: DocumentTree): Terms {
   const texts = [...allBlocks(document.content)]
     .filter((block) => inlines(block).length > 0 && block.type !== 'heading')
-    .map((block) => ({ block: block.attrs.id, text: partText(block).replace(/\{\{[^}]*\}\}/g, '…') }))
+    .map((block) => ({ block: block.attrs.id, text: partText(block).replace(/\{\{[^{}]*\}\}/g, '…') }))
   const definitions = new Map<string, string>()
   for (const { block, text } of texts)
     for (const pattern of DEFINITIONS)

@@ -68,9 +68,8 @@ export function renameField(content: TemplateContent, from: string, to: string):
   const pattern = <P extends string | undefined>(value: P): P =>
     value === undefined
       ? value
-      : (value.replace(
-          /(\{\{\s*)([^{}]+?)(\s*\}\})/g,
-          (_, open: string, found: string, close: string) => open + name(found) + close,
+      : (value.replace(/\{\{([^{}]*)\}\}/g, (whole, inner: string) =>
+          inner.trim() ? whole.replace(inner.trim(), () => name(inner.trim())) : whole,
         ) as P)
 
   const visit = (part: unknown): unknown => {

@@ -46,7 +46,8 @@ export function wordAt(text: string, at: number): { readonly from: number; reado
   const before = text.slice(0, at)
   // Inside a string nothing is suggested.
   if ((before.replace(/\\./g, '').match(/"/g)?.length ?? 0) % 2 === 1) return { from: at, text: '' }
-  const found = /[\p{L}_][\p{L}\p{N}_.]*$/u.exec(before)?.[0] ?? ''
+  const found = // eslint-disable-next-line regexp/no-super-linear-move -- of two hundred characters
+    /[\p{L}_][\p{L}\p{N}_.]*$/u.exec(before.slice(-200))?.[0] ?? ''
   return { from: at - found.length, text: found }
 }
 

@@ -13,8 +13,8 @@ export function runningLine(pattern: string, value: (name: string) => string | n
 const pieces = (part: string, value: (name: string) => string | null): readonly RunningPiece[] =>
   part.split(/(\{\{[^{}]*\}\})/).flatMap((piece): RunningPiece[] => {
     if (piece === '') return []
-    const name = /^\{\{\s*(.*?)\s*\}\}$/.exec(piece)?.[1]
-    if (name === undefined) return [{ text: piece }]
+    if (!piece.startsWith('{{') || !piece.endsWith('}}')) return [{ text: piece }]
+    const name = piece.slice(2, -2).trim()
     if (name === 'page' || name === 'pages') return [{ count: name }]
     const text = value(name) ?? ''
     return text ? [{ text }] : []

@@ -94,7 +94,10 @@ function amount(cell: Cell, text: string): Coerced {
 function percent(cell: Cell, text: string): Coerced {
   if (typeof cell === 'object' && cell && 'fraction' in cell)
     return done(number(cell.fraction).times(100).toFixed())
-  const read = typeof cell === 'number' ? number(cell).toFixed() : readNumber(text.replace(/\s*%$/, ''))
+  const read =
+    typeof cell === 'number'
+      ? number(cell).toFixed()
+      : readNumber(text.endsWith('%') ? text.slice(0, -1).trimEnd() : text)
   return read === null ? fail(`“${text}” is not a percentage.`) : done(read)
 }
 
@@ -153,5 +156,6 @@ const email = (text: string): Coerced =>
 /** Seven to fifteen digits (ITU-T E.164 allows no more) with the signs people put between them, and an extension. */
 export const isPhone = (text: string): boolean =>
   text.length <= 60 &&
+  // eslint-disable-next-line regexp/no-super-linear-backtracking -- of sixty characters
   /^\+?[\d\s()./-]+(\s*(x|ext\.?)\s*\d{1,6})?$/i.test(text) &&
   /^\d{7,15}$/.test(text.replace(/(x|ext\.?)\s*\d+$/i, '').replace(/\D/g, ''))

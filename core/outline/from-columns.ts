@@ -21,7 +21,7 @@ export function nameFromColumn(column: string): string {
     .normalize('NFC')
     .toLowerCase()
     .replace(/[^\p{L}\p{N}]+/gu, '_')
-    .replace(/^_+|_+$/g, '')
+    .replace(/^_|_$/g, '')
     .replace(/^(?=\p{N})/u, 'n')
   return fieldNameProblem(name) ? `${name || 'field'}_` : name
 }
@@ -36,6 +36,7 @@ const isMoney = (column: Column): boolean =>
     column.samples.some((sample) => /\p{Sc}/u.test(sample)))
 
 /** Numbered columns ("Lot 1 price", "Lot 2 price") in groups: the words before the number are the list's name. */
+// eslint-disable-next-line regexp/no-super-linear-backtracking -- names of columns have 200 characters at the most
 const numbered = /^(.*?\S)\s*(\d{1,2})\s*[-:.]?\s*(\S.*)$/
 
 /** Fields for the columns of a sheet that no field of an outline would be mapped to, lists from numbered columns. */

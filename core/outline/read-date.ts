@@ -53,6 +53,7 @@ const fail = (problem: string): ReadMoment => ({ ok: false, problem })
 export function readMoment(text: string, order: DateOrder | null): ReadMoment {
   if (text.length > LONGEST) return fail(`“${text.slice(0, 40)}…” is not a date.`)
   const split =
+    // eslint-disable-next-line regexp/no-super-linear-backtracking -- of sixty characters
     /^(.*?\d{1,4}|.*?\d{2})(?:T|,? +)(\d{1,2}:\d{2}(?::\d{2}(?:\.\d{1,9})?)?)? *([ap]\.?m\.?)? *(Z|[+-]\d{2}:?\d{2}|UTC|GMT)?$/i.exec(
       text,
     )

@@ -151,7 +151,10 @@ function showText(text: string, format: string, locale: string): string {
     case 'first letters capital':
       return firstCapitals(text, locale)
     case 'one line':
-      return text.replace(/\s*[\r\n]+\s*/g, ', ')
+      return text
+        .split(/[\r\n]+/)
+        .map((line) => line.trim())
+        .join(', ')
     default:
       return text
   }

@@ -37,6 +37,7 @@ export function fileName(text: string): string {
     .replace(/[\u0000-\u001f\u007f<>:"/\\|?*]/g, ' ')
     .replace(/\s+/g, ' ')
     .slice(0, 120)
+    // eslint-disable-next-line regexp/no-super-linear-move -- of 120 characters
     .replace(/^[. ]+|[. ]+$/g, '')
   return /^(con|prn|aux|nul|com\d|lpt\d)$/i.test(clean) ? `${clean}_` : clean || 'agreement'
 }

@@ -59,7 +59,7 @@ export function httpApp(app: App): Express {
           ),
       }),
     )
-    server.get(/.*/, (_request, response) => response.sendFile(`${built}/index.html`))
+    server.get('/{*page}', (_request, response) => response.sendFile(`${built}/index.html`))
   }
   server.use(problems(app))
   return server

@@ -23,6 +23,7 @@ const PLACES: readonly Command[] = [
   { label: 'Prices', hint: 'Records', to: '/records/prices' },
   { label: 'Sheets', hint: 'Records', to: '/records/sheets' },
   { label: 'Imports', hint: 'Records', to: '/records/imports' },
+  { label: 'Trail of the installation', hint: 'Rules', to: '/rules/trail' },
 ]
 
 /** Ctrl/Cmd+K: goes to an area or a place in it, a template, a run, a sheet, a customer, or an agreement by number or name. */

@@ -111,13 +111,14 @@ const overlapsBefore = (a: Range, b: Range): Value =>
 
 /** DMN 1.4 10.3.4.1, `range(from)`: both ends are literals; one of them may be missing. */
 function readRange(text: string): Value {
-  const found = /^([[(\]])(.*?)\.\.(.*)([\])[])$/.exec(text.trim())
-  if (!found) return null
-  const [low, high] = [readEnd(found[2]!), readEnd(found[3]!)]
+  const whole = text.trim()
+  const [open, close, dots] = [whole[0] ?? '', whole.at(-1) ?? '', whole.indexOf('..')]
+  if (!'[(]'.includes(open) || !'])['.includes(close) || dots < 1 || dots > whole.length - 3) return null
+  const [low, high] = [readEnd(whole.slice(1, dots)), readEnd(whole.slice(dots + 2, -1))]
   if (low === undefined || high === undefined || (low === null && high === null)) return null
   if (low !== null && high !== null && (order(low, high) ?? 1) > 0) return null
-  if ((low === null && found[1] === '[') || (high === null && found[4] === ']')) return null
-  return new Range(low, high, found[1] === '[', found[4] === ']')
+  if ((low === null && open === '[') || (high === null && close === ']')) return null
+  return new Range(low, high, open === '[', close === ']')
 }
 
 /** A literal: a number, a text in quotation marks, a date, time or duration. Undefined where it is none. */

@@ -14,6 +14,8 @@ export function fieldName(text: string): string {
       part
         .trim()
         .replace(/[^\p{L}\p{N}_]+/gu, '_')
+        .slice(0, 120)
+        // eslint-disable-next-line regexp/no-super-linear-move -- of 120 characters
         .replace(/^_+|_+$/g, ''),
     )
     .filter((part) => part !== '')

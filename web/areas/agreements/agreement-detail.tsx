@@ -242,7 +242,9 @@ function TrailPart({ id }: { readonly id: string }) {
   return (
     <div className="p-4 text-sm">
       <p className={verified ? 'text-moss' : 'text-brick'}>
-        {verified ? `The chain of ${entries.length} entries holds.` : `The chain is broken. ${problem}`}
+        {verified
+          ? `The chain of ${entries.length} entries holds; record, values and files agree with it.`
+          : `Something is not as the trail says. ${problem}`}
       </p>
       <ol className="mt-2">
         {entries.map((entry) => (

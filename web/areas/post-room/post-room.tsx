@@ -19,7 +19,8 @@ export default function PostRoom() {
         <div className="px-4 pt-4 pb-2">
           <h1 className="text-xl">Post room</h1>
           <p className="mt-0.5 text-sm text-soft">
-            Every mail this installation sent, as its reader got it. Nothing leaves this machine.
+            Every mail this installation sent, as its reader got it. Nothing leaves this machine. Whoever sees
+            this page can open every signing link: it is for the demo and for trying things out.
           </p>
           <Input
             aria-label="Search mails"

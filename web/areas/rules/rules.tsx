@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Plus, Trash2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
+import { Link } from 'react-router'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import type { NameTypes } from '#core/expression/check.ts'
@@ -17,6 +18,7 @@ type RuleTable = Answer<Api['rules']>[number]
 
 /** Who must approve what. A row that nothing applies to goes straight to signature. */
 export default function Rules() {
+  const may = useMay('rules')
   const rules = useAnswer('rules')
   const templates = useAnswer('templates')
   const first = templates.data?.[0]?.id ?? ''
@@ -31,6 +33,13 @@ export default function Rules() {
         Each rule that holds for an agreement asks its post for approval. Where none holds, the agreement is
         cleared at once. Rules in force are applied when agreements are made.
       </p>
+      {may && (
+        <p className="mt-1 text-sm">
+          <Link to="/rules/trail" className="text-petrol hover:underline">
+            Trail of the installation
+          </Link>
+        </p>
+      )}
       {rules.data.length === 0 && <Empty title="No rule table yet" />}
       {rules.data.map((table) => (
         <RuleTableEditor key={`${table.id}${table.version}`} table={table} names={names} />

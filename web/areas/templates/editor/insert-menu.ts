@@ -114,7 +114,7 @@ export const InsertMenus = (sources: () => InsertSources) =>
         })
       return [
         menu('insertBySlash', '/', (query) => matching(sources().inserts(query), query)),
-        menu('insertField', '{{', (query) => sources().fields(query.replace(/\}+$/, '').trim())),
+        menu('insertField', '{{', (query) => sources().fields(query.split('}')[0]!.trim())),
       ]
     },
   })
