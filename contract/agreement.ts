@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { STROKE_LIMITS } from '#core/agreement/signature.ts'
 import { STATES } from '#core/agreement/states.ts'
 import { BLANK_KINDS } from '#core/document/tree.ts'
-import { count, id, instant, sha256, wholeNumber } from './basics.ts'
+import { chainEntry, count, id, instant, sha256, wholeNumber } from './basics.ts'
 import { documentSchema, templateContentSchema } from './template.ts'
 
 export const knotSchema = v.object({
@@ -63,13 +63,7 @@ export const partySchema = v.object({
 
 export const trailEntrySchema = v.object({
   agreement: id,
-  seq: v.number(),
-  at: v.string(),
-  actor: v.string(),
-  act: v.string(),
-  detail: v.record(v.string(), v.union([v.string(), v.number(), v.boolean(), v.null()])),
-  previous: v.string(),
-  hash: v.string(),
+  ...chainEntry,
 })
 export const trailSchema = v.object({
   entries: v.array(trailEntrySchema),

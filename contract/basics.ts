@@ -13,6 +13,17 @@ const plainValue = v.union([v.string(), v.boolean()])
 export const fieldValue = v.union([plainValue, v.array(v.record(v.string(), plainValue))])
 export const recordData = v.record(v.string(), fieldValue)
 
+/** An entry of a chain: what happened, who did it, when, with what. */
+export const chainEntry = {
+  seq: v.number(),
+  at: v.string(),
+  actor: v.string(),
+  act: v.string(),
+  detail: v.record(v.string(), v.union([v.string(), v.number(), v.boolean(), v.null()])),
+  previous: v.string(),
+  hash: v.string(),
+}
+
 /** A page of a longer list. */
 export const pageQuery = v.object({
   offset: v.optional(wholeNumber, '0'),

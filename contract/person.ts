@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { id, instant } from './basics.ts'
+import { chainEntry, id, instant } from './basics.ts'
 
 /** What a person may do; a person has several. */
 export const RIGHTS = ['templates', 'runs', 'approve', 'send', 'rules', 'post room'] as const
@@ -39,17 +39,7 @@ export const ruleTableChange = v.object({
 
 export const installationTrailSchema = v.object({
   total: v.number(),
-  entries: v.array(
-    v.object({
-      seq: v.number(),
-      at: v.string(),
-      actor: v.string(),
-      act: v.string(),
-      detail: v.record(v.string(), v.union([v.string(), v.number(), v.boolean(), v.null()])),
-      previous: v.string(),
-      hash: v.string(),
-    }),
-  ),
+  entries: v.array(v.object(chainEntry)),
   verified: v.boolean(),
   problem: v.nullable(v.string()),
 })

@@ -21,8 +21,7 @@ import { STATES } from '#core/agreement/states.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import type { Rule } from '#core/routing/route.ts'
-import type { TrailDetail } from '#core/trail/trail.ts'
-import { instant, oneOf } from './columns.ts'
+import { chained, instant, oneOf } from './columns.ts'
 import { runRow } from './run-schema.ts'
 import { shelf } from './studio-schema.ts'
 
@@ -333,12 +332,7 @@ export const trail = pgTable(
       .notNull()
       .references(() => agreement.id),
     seq: integer('seq').notNull(),
-    at: text('at').notNull(),
-    actor: text('actor').notNull(),
-    act: text('act').notNull(),
-    detail: jsonb('detail').notNull().$type<TrailDetail>(),
-    previous: text('previous').notNull(),
-    hash: text('hash').notNull(),
+    ...chained,
   },
   (t) => [primaryKey({ columns: [t.agreementId, t.seq] }), check('trail_seq', sql`${t.seq} > 0`)],
 )

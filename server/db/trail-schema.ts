@@ -1,6 +1,6 @@
 import { sql } from 'drizzle-orm'
-import { bigint, check, date, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core'
-import type { TrailDetail } from '#core/trail/trail.ts'
+import { bigint, check, date, integer, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core'
+import { chained } from './columns.ts'
 import { agreement } from './schema.ts'
 
 /** What was done to the installation: templates, rules, rights, runs. Append-only, chained as an agreement's trail is. */
@@ -8,12 +8,7 @@ export const installationTrail = pgTable(
   'installation_trail',
   {
     seq: integer('seq').primaryKey(),
-    at: text('at').notNull(),
-    actor: text('actor').notNull(),
-    act: text('act').notNull(),
-    detail: jsonb('detail').notNull().$type<TrailDetail>(),
-    previous: text('previous').notNull(),
-    hash: text('hash').notNull(),
+    ...chained,
   },
   (t) => [check('installation_trail_seq', sql`${t.seq} > 0`)],
 )

@@ -16,6 +16,7 @@ import { agreement, person, record, recordField } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
 import { summariesOf } from './agreements.ts'
+import { whereInSql } from './record-where.ts'
 
 type Row = typeof record.$inferSelect
 export type RecordAnswer = v.InferOutput<typeof recordSchema>
@@ -108,6 +109,7 @@ export async function findRecords(
         eq(record.kind, kind),
         query.archived ? isNotNull(record.archivedAt) : isNull(record.archivedAt),
         query.customer ? eq(record.customerId, query.customer) : undefined,
+        whereInSql(fields, query.where),
       ),
     )
     .orderBy(asc(record.name), asc(record.id))

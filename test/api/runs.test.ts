@@ -149,10 +149,10 @@ describe('runs', () => {
     })
     await eventually(async () => (await read(id)).state === 'checked', 'the check')
     // A fault of the machine, not of the data: the database refuses one agreement's insertion.
-    await running.app.pool.query(
+    await running.owner(
       `create function fail_row() returns trigger language plpgsql as $$ begin if new.row = 4 and new.run_id = '${id}' then raise exception 'disk on fire'; end if; return new; end $$`,
     )
-    await running.app.pool.query(
+    await running.owner(
       'create trigger fail_row before insert on agreement for each row execute function fail_row()',
     )
     await ines.call('generate', { params: { id } })
@@ -162,7 +162,7 @@ describe('runs', () => {
       (await ines.call('runRows', { params: { id } })).find(({ state }) => state === 'failed')!.problems[0]!
         .message,
     ).to.contain('could not be made')
-    await running.app.pool.query('drop trigger fail_row on agreement')
+    await running.owner('drop trigger fail_row on agreement')
     await ines.call('generate', { params: { id } })
     await eventually(async () => (await read(id)).rows.made === 5, 'the fifth')
     const numbers = (await ines.call('agreements', { query: { run: id } })).agreements

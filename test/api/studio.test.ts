@@ -331,12 +331,38 @@ describe('the studio’s services', () => {
       await fill('Queens', { kind: 'tick' })
       const nowhere = { kind: 'file', name: 'other.txt', sha256: '0'.repeat(64), size: 1 }
       expect(await refuse('Registration', nowhere)).to.contain('has not been handed in')
+      // What is in the store is not theirs for knowing its hash.
+      const { rows: stored } = await running.app.pool.query<{ sha256: string; size: number }>(
+        'select sha256, size from file limit 1',
+      )
+      expect(await refuse('Registration', { kind: 'file', name: 'mine.txt', ...stored[0]! })).to.contain(
+        'has not been handed in',
+      )
+      for (let i = 0; i < 11; i++)
+        await anyone.call('signingFile', {
+          params,
+          query: { name: `page ${i}.txt` },
+          body: bytes(`page ${i}`),
+        })
+      // A signature that nobody can see, and one that is a flood.
+      expect(await refuse('Signature', { kind: 'typed', text: '\u200b\u200b' })).to.contain('can be seen')
+      expect(await refuse('Signature', { kind: 'drawn', strokes: [[[0.5, 1.05]]], height: 0.3 })).to.contain(
+        'can be seen',
+      )
+      const flood = Array.from({ length: 60 }, (_, i) =>
+        Array.from({ length: 2000 }, (__, j) => [(j % 100) / 100, i / 200]),
+      )
+      expect(await refuse('Signature', { kind: 'drawn', strokes: flood, height: 0.3 })).to.contain(
+        'more lines',
+      )
       const registration = await anyone.call('signingFile', {
         params,
         query: { name: 'yard registration.txt' },
         body: bytes('yard 41'),
       })
       await fill('Registration', { kind: 'file', ...registration })
+      const more = { params, query: { name: 'one more.txt' }, body: bytes('one more') }
+      expect((await anyone.refused('signingFile', more)).message).to.contain('12 files')
       const buyer = async () =>
         (await ines.call('agreement', { params: { id: agreementId } })).parties.find(
           ({ label }) => label === 'Buyer',
