@@ -73,3 +73,18 @@ export function withBudget<T>(steps: number, work: () => T): T {
     shared = null
   }
 }
+
+/** Work in pieces between which others get their turn: each piece has `steps` at the most, and all together `whole`. */
+export function inPieces(whole: number, steps: number): <T>(work: () => T) => T {
+  let rest = whole
+  return (work) => {
+    const most = Math.min(steps, rest)
+    return withBudget(most, () => {
+      try {
+        return work()
+      } finally {
+        rest -= most - (shared?.left ?? 0)
+      }
+    })
+  }
+}

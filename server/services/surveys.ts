@@ -1,6 +1,7 @@
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { surveyRequest, surveySchema } from '#contract/template.ts'
+import { inPieces } from '#core/expression/budget.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { readRow } from '#core/mapping/apply.ts'
 import { suppliedFields } from '#core/merge/fields.ts'
@@ -12,6 +13,9 @@ import { senderOf } from './editions.ts'
 import { prepareOutlineOf } from './proofs.ts'
 import { currentMapping } from './mappings.ts'
 import { ROWS_AT_ONCE, rowPages } from './sheet-rows.ts'
+
+/** Steps that the conditions of a survey may take over all rows, and over those that are looked at without a pause. */
+const [SURVEY_STEPS, PAGE_STEPS] = [5_000_000, 250_000]
 
 type Survey = v.InferOutput<typeof surveySchema>
 
@@ -49,9 +53,14 @@ export async function survey(
       value === undefined ? null : formatValue(field!, toValue(field!, value), null, content.language)
     if (text !== null && text.length > (found?.text.length ?? -1)) found = { row, text }
   }
+  // Between two pages others have their turn; none of them may wait long.
+  const bounded = inPieces(SURVEY_STEPS, PAGE_STEPS)
   for await (const page of rowPages(app.db, sheetId, ROWS_AT_ONCE, (each) => each)) {
     rows += page.length
-    if (outline) for (const row of page) look(row)
+    if (outline)
+      bounded(() => {
+        for (const row of page) look(row)
+      })
   }
   return {
     rows,

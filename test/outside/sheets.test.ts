@@ -212,6 +212,48 @@ describe('number formats of their own (ECMA-376 part 1, 18.8.31), by both librar
     expect(bySheetjs.tables[0]!.rows[1]).to.deep.equal([{ date: '2027-03-28' }, { fraction: 0.5 }])
   })
 
+  it('tell times of day and dates with times, and keep codes with their zeros', async () => {
+    const workbook = new ExcelJS.Workbook()
+    const sheet = workbook.addWorksheet('A')
+    sheet.addRow(['From', 'At', 'Long', 'Code', 'Day'])
+    sheet.addRow([0.2708333333, 46474.75, 1.5, 417, 46474])
+    for (const [cell, format] of [
+      ['A2', 'h:mm'],
+      ['B2', 'yyyy-mm-dd hh:mm'],
+      ['C2', '[h]:mm'],
+      ['D2', '00000'],
+      ['E2', 'd/m/yy h:mm'],
+    ] as const)
+      sheet.getCell(cell).numFmt = format
+    sheet.getRow(2).hidden = true
+    const book = await openBook('a.xlsx', new Uint8Array(await workbook.xlsx.writeBuffer()))
+    expect(book.tables[0]!.rows[1]).to.deep.equal([
+      { time: '06:30' },
+      { dateTime: '2027-03-28T18:00' },
+      // Longer than a day: no time of day, and no date that anybody wrote.
+      '36:00',
+      '00417',
+      { date: '2027-03-28' },
+    ])
+    expect([...book.tables[0]!.hidden!]).to.deep.equal([1])
+  })
+
+  it('offer the tables that a workbook defines as ranges', async () => {
+    const workbook = new ExcelJS.Workbook()
+    const sheet = workbook.addWorksheet('The list')
+    sheet.addTable({
+      name: 'Bookings',
+      ref: 'B3',
+      columns: [{ name: 'Orchard' }, { name: 'Acres' }],
+      rows: [
+        ['Brightwater', 12],
+        ['Foxford', 30],
+      ],
+    })
+    const book = await openBook('a.xlsx', new Uint8Array(await workbook.xlsx.writeBuffer()))
+    expect(book.names).to.deep.equal([{ name: 'Bookings', table: 'The list', range: 'B3:C5' }])
+  })
+
   it('and named ranges, joined names and several sheets are found', async () => {
     const workbook = new ExcelJS.Workbook()
     workbook.addWorksheet('Cover').addRow(['Bookings of 2027'])

@@ -202,7 +202,8 @@ const unescaped = (text: string): string =>
     : text
 
 /** A whole number with leading zeros, such as a postcode, is shown with so many digits. */
-type Shown = 'number' | 'date' | 'time' | 'date and time' | 'percent' | { readonly digits: number }
+type Shown =
+  'number' | 'date' | 'time' | 'elapsed' | 'date and time' | 'percent' | { readonly digits: number }
 
 /** A format has 255 characters at the most (18.8.31; common practice). */
 const LONGEST_FORMAT = 255
@@ -240,7 +241,7 @@ const OWN: ReadonlyMap<number, Shown> = new Map<number, Shown>([
   [21, 'time'],
   [22, 'date and time'],
   [45, 'time'],
-  [46, 'time'],
+  [46, 'elapsed'],
   [47, 'time'],
 ])
 
@@ -251,8 +252,9 @@ function shownBy(id: number, codes: ReadonlyMap<number, string>): Shown {
   // eslint-disable-next-line regexp/no-super-linear-move -- of 255 characters
   const bare = code.split(';')[0]!.replace(/"[^"]*"|\\.|_.|\*.|\[[^\]]*\]/g, '')
   if (/general/i.test(bare)) return 'number'
-  // An elapsed time in brackets goes on past a day: it is a number of hours, and a time of day only up to one.
-  const clock = /[hs]/i.test(bare) || /\[(h+|m+|s+)\]/i.test(code)
+  // An elapsed time goes on past a day: up to one it is a time of day, past that so many hours, as the sheet shows it.
+  if (/\[(h+|m+|s+)\]/i.test(code)) return 'elapsed'
+  const clock = /[hs]/i.test(bare)
   const days = /[yd]/i.test(bare) || (/m/i.test(bare) && !clock)
   if (clock) return days ? 'date and time' : 'time'
   if (days) return 'date'
@@ -379,7 +381,8 @@ class SheetReading implements PartReader {
       return Number.isInteger(value) && value >= 0
         ? String(value).padStart(shown.digits, '0')
         : sheetNumber(value)
-    return this.moment(value, shown) ?? sheetNumber(value)
+    if (shown === 'elapsed' && value >= 1) return hours(value)
+    return this.moment(value, shown === 'elapsed' ? 'time' : shown) ?? sheetNumber(value)
   }
 
   /** Rows name their columns over and over. */
@@ -412,6 +415,12 @@ class SheetReading implements PartReader {
         columns: range.right - range.left + 1,
       })
   }
+}
+
+/** Days as hours and minutes: 1.5 is 36:00. */
+function hours(days: number): string {
+  const minutes = Math.round(days * 1440)
+  return `${Math.floor(minutes / 60)}:${String(minutes % 60).padStart(2, '0')}`
 }
 
 interface Moment {

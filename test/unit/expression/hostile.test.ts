@@ -2,7 +2,7 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { checkExpression } from '#core/expression/check.ts'
 import type { NameTypes } from '#core/expression/check.ts'
-import { BudgetSpent, withBudget } from '#core/expression/budget.ts'
+import { BudgetSpent, inPieces, withBudget } from '#core/expression/budget.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { explain } from '#core/expression/explain.ts'
 import { builtIns } from '#core/expression/functions.ts'
@@ -176,6 +176,10 @@ describe('expressions that somebody makes up', () => {
     expect(() =>
       withBudget(1_000_000, () => [1, 2, 3].map(() => endless.expression.evaluate(record))),
     ).to.throw(BudgetSpent)
+    const piece = inPieces(300_000, 100_000)
+    for (let i = 0; i < 4; i++) piece(often(2))
+    expect(() => piece(often(6)), 'more than a piece has').to.throw(BudgetSpent)
+    expect(() => Array.from({ length: 9 }, () => piece(often(2))), 'more than all have').to.throw(BudgetSpent)
     expect(withBudget(10, () => 'what comes after has its own')).to.be.a('string')
     expect(toText(loop.expression.evaluate(record))).to.equal('30000')
   })

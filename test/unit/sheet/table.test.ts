@@ -43,6 +43,33 @@ describe('a table in a sheet', () => {
     expect(notes[0]).to.contain('Rows 3, 6, 7 are set aside')
   })
 
+  it('sets hidden rows and a second line of names aside, and fills what is joined downwards', () => {
+    const rows = [
+      ['County', 'Orchard', 'Acres', 'Bloom'],
+      ['', '', 'acres', 'month and day'],
+      ['Hollin', 'Brightwater', 12, { date: '2027-03-01' }],
+      [null, 'Foxford', 30, { date: '2027-03-02' }],
+      [null, 'Stonegate', 44, { date: '2027-03-05' }],
+      ['Marl', 'Hidden', 50, { date: '2027-03-09' }],
+      ['Marl', 'Seen', 51, { date: '2027-03-10' }],
+    ]
+    const found = tableOf(rows, {
+      joined: [{ row: 2, column: 0, rows: 3, columns: 1 }],
+      hidden: new Set([5]),
+    })
+    expect(found.rows.map(({ row, aside }) => [row, aside])).to.deep.equal([
+      [2, 'A second line of names, not of data.'],
+      [3, null],
+      [4, null],
+      [5, null],
+      [6, 'Hidden in the sheet, by hand or by its filter.'],
+      [7, null],
+    ])
+    expect(found.rows.slice(1, 4).map(({ cells }) => cells[0])).to.deep.equal(['Hollin', 'Hollin', 'Hollin'])
+    expect(found.columns.map(({ type }) => type)).to.deep.equal(['text', 'text', 'number', 'date'])
+    expect(found.notes.join(' ')).to.contain('joined downwards').and.to.contain('set aside')
+  })
+
   it('keeps cells that go beyond the names, in columns of their own', () => {
     const { columns, notes, rows } = tableOf([
       ['Orchard', 'Acres'],
