@@ -98,12 +98,12 @@ class SvgReader {
     if (this.around.length >= LIMITS.levels)
       throw new Unfit(`The SVG picture is nested deeper than ${LIMITS.levels} levels.`)
     if (FORBIDDEN.has(name)) throw new Unfit(`The SVG picture has <${name}> in it; ${ONLY_DRAWINGS}`)
-    if (name === 'image')
-      throw new Unfit('The SVG picture has another picture in it. Save that one by itself.')
     const id = attributes['id'] ?? ''
     this.around.push(id)
     for (const outer of this.around) if (outer) this.partOf(outer).elements++
     for (const [attribute, value] of Object.entries(attributes)) this.attribute(attribute, value)
+    if (name === 'image')
+      throw new Unfit('The SVG picture has another picture in it. Save that one by itself.')
     this.inStyle = name === 'style'
   }
 

@@ -306,7 +306,7 @@ describe('the thin line, through the real interface', () => {
     await page.goto(`${running.url}/agreements?state=executed`)
     await page.getByRole('row').filter({ hasText: 'Kingsgate Growers' }).click()
     await page.getByRole('tab', { name: 'trail' }).click()
-    await page.getByText('The chain of 12 entries holds.').waitFor()
+    await page.getByText('The chain of 12 entries holds; record, values and files agree with it.').waitFor()
     await page.getByRole('tab', { name: 'document' }).click()
     await page.locator('[data-page="6"]').waitFor({ state: 'attached' })
     await page.getByRole('link', { name: 'Post room' }).click()
