@@ -43,7 +43,7 @@ export function readText(
     notes: sure
       ? []
       : [
-          `Read as ${ENCODING_NAMES[encoding]}, which is a guess: letters with accents tell. Another can be chosen.`,
+          `Read as ${ENCODING_NAMES[encoding]}, which is a guess: look at the letters beyond A to Z. Another encoding can be chosen.`,
         ],
   }
 }

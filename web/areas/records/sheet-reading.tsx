@@ -15,7 +15,7 @@ const delimiters = [
   ['~', 'tildes'],
 ] as const
 
-const look = 'rounded-sm border border-hair bg-sheet px-1.5 py-0.5'
+const look = 'h-[1.95rem] rounded-sm border border-hair bg-sheet px-1.5 py-0.5'
 
 /** How the file is read, for where the guess was wrong: sheet, range, row of names; of text files, delimiter and encoding. */
 export function SheetReading({ sheet, onDone }: { readonly sheet: Sheet; readonly onDone: () => void }) {
@@ -74,13 +74,13 @@ export function SheetReading({ sheet, onDone }: { readonly sheet: Sheet; readonl
         </datalist>
       </label>
       <label>
-        <span className="block text-xs text-soft">Row of column names</span>
+        <span className="block text-xs text-soft">Row of column names (0: none)</span>
         <Input
           type="number"
           min={0}
           className="w-32 py-0.5"
           title="0: no row has names, the columns keep their letters"
-          placeholder={sheet.headerRow ? `found: ${sheet.headerRow}` : 'none found; 0: none'}
+          placeholder={sheet.headerRow ? `found: ${sheet.headerRow}` : 'none found'}
           value={reading.headerRow ?? ''}
           onChange={(event) => set({ headerRow: event.target.value ? Number(event.target.value) : null })}
         />
