@@ -54,6 +54,8 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
       `Settings: ${read.issues.map((issue) => `${v.getDotPath(issue)}: ${issue.message}`).join('; ')}`,
     )
   const e = read.output
+  if (e.DATABASE_OWNER_URL && new URL(e.DATABASE_OWNER_URL).pathname !== new URL(e.DATABASE_URL).pathname)
+    throw new Error('Settings: DATABASE_OWNER_URL and DATABASE_URL name different databases.')
   return {
     databaseUrl: e.DATABASE_URL,
     ownerUrl: e.DATABASE_OWNER_URL || null,

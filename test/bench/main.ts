@@ -61,6 +61,7 @@ async function startStack(): Promise<Stack> {
   const env = {
     ...process.env,
     DATABASE_URL: base.replace(/\/[^/]*$/, '/bench'),
+    DATABASE_OWNER_URL: '',
     BREVAN_DATA: folder,
     BREVAN_PORT: String(port),
     BREVAN_SMTP_PORT: String(smtp),
