@@ -261,7 +261,7 @@ function TrailPart({ id }: { readonly id: string }) {
               <span className="block text-xs wrap-anywhere text-soft">
                 {Object.entries(entry.detail)
                   .filter(([, value]) => value !== '' && value !== null)
-                  .map(([key, value]) => `${key}: ${String(value)}`)
+                  .map(([key, value]) => `${key}: ${shortened(value)}`)
                   .join(' · ')}
               </span>
             </span>
@@ -274,3 +274,7 @@ function TrailPart({ id }: { readonly id: string }) {
     </div>
   )
 }
+
+/** Hashes by their beginning; whole they are in the file and the API. */
+const shortened = (value: string | number | boolean | null): string =>
+  typeof value === 'string' && /^[0-9a-f]{64}$/.test(value) ? `${value.slice(0, 12)}…` : String(value)

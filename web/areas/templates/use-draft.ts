@@ -1,5 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { startTransition, useCallback, useEffect, useRef, useState } from 'react'
+import type { Api } from '#contract/api.ts'
+import type { Answer } from '#contract/route.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { call, ProblemError, problemText } from '#web/frame/client.ts'
 
@@ -78,6 +80,17 @@ export function useDraft(
         })
         version.current = saved.version
         setSave(latest.current === sent ? { kind: 'saved', at: saved.changedAt } : { kind: 'unsaved' })
+        // Whoever opens the draft again begins with what was saved, not with what it was when it was opened first.
+        queries.setQueryData<Answer<Api['template']>>(
+          ['template', { id }, null],
+          (before) =>
+            before && {
+              ...before,
+              draft: sent,
+              draftVersion: saved.version,
+              changedAt: saved.changedAt,
+            },
+        )
         void queries.invalidateQueries({ queryKey: ['templates'] })
         // Which columns feed which fields depends on the outline alone.
         if (outline.current !== sent.outline || roles.current !== sent.roles)
@@ -111,6 +124,8 @@ export function useDraft(
 
   const put = useCallback(
     (next: TemplateContent, writing = false) => {
+      // Where only what stands beside the text has changed, the text stays the editor's: it may have gone on since.
+      const sameText = next.document === latest.current.document
       latest.current = next
       // While keys are typed the text is shown by the editor; everything else follows at the first pause.
       if (showing.current) clearTimeout(showing.current)
@@ -119,7 +134,7 @@ export function useDraft(
         showing.current = setTimeout(() => startTransition(() => setContent(latest.current)), FOLLOW)
       else {
         setContent(next)
-        setRevision((before) => before + 1)
+        if (!sameText) setRevision((before) => before + 1)
       }
       setSave((state) =>
         state.kind === 'unsaved' || (state.kind === 'fault' && state.lasting) ? state : { kind: 'unsaved' },
@@ -177,9 +192,13 @@ export function useDraft(
     return () => {
       window.removeEventListener('beforeunload', warn)
       if (showing.current) clearTimeout(showing.current)
-      if (timer.current) void flush()
+      // What was not saved yet is on its way: nobody is to begin with less.
+      if (timer.current) {
+        queries.removeQueries({ queryKey: ['template', { id }] })
+        void flush()
+      }
     }
-  }, [flush])
+  }, [flush, id, queries])
 
   /** Ends a conflict: one's own wording goes over theirs, knowingly, or theirs is taken (undo brings one's own back). */
   const settleConflict = useCallback(
