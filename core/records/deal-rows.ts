@@ -94,11 +94,9 @@ function cellOf(field: Field, value: FieldValue | undefined): Cell {
       return { time: value }
     case 'date and time':
       return { dateTime: value }
+    // Decimal text all the way: a binary number would make 3.7 % into 3.7000000000000005.
     case 'percent':
-      return { fraction: Number(value) / 100 }
-    case 'number':
-    case 'money':
-      return Number(value)
+      return `${value} %`
     default:
       return value
   }

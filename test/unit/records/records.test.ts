@@ -1,10 +1,14 @@
 import { expect } from 'chai'
+import fc from 'fast-check'
+import { number } from '#core/expression/value.ts'
+import { coerce } from '#core/outline/coerce.ts'
 import { dealRows } from '#core/records/deal-rows.ts'
 import { filterProblem, filterRecords, hasWords } from '#core/records/filter.ts'
 import { planImport } from '#core/records/import.ts'
 import { fieldsOfKind, matchingFields } from '#core/records/kinds.ts'
 import { prepareOutline } from '#core/outline/record.ts'
 import type { RecordData } from '#core/outline/field.ts'
+import { describeColumn } from '#core/sheet/columns.ts'
 
 const customer = fieldsOfKind('customer', [
   { name: 'acres', label: 'Acres', type: 'number', required: false },
@@ -132,9 +136,32 @@ describe('deals as rows of a source', () => {
     expect(at('Customer e-mail')).to.equal('x@bright.example')
     expect(at('Contact')).to.equal(null)
     expect(at('Bloom')).to.deep.equal({ date: '2027-03-28' })
-    expect(at('Line 1 price')).to.equal(195)
-    expect(at('Line 1 tax')).to.deep.equal({ fraction: 0.06 })
+    expect(at('Line 1 price')).to.equal('195.00')
+    expect(at('Line 1 tax')).to.equal('6 %')
     expect(at('Line 2 item')).to.equal('Night delivery')
     expect(columns.filter((name) => /^Line 3/.test(name))).to.deep.equal([])
+  })
+
+  it('give back every figure to its last digit: from the deal by a cell to the data it stays the same', () => {
+    const digits = fc.stringMatching(/^-?(0|[1-9]\d{0,17})(\.\d{0,11}[1-9])?$/)
+    const types = fc.constantFrom('number' as const, 'money' as const, 'percent' as const)
+    const kinds = { contact: fieldsOfKind('contact', []), customer: fieldsOfKind('customer', []) }
+    fc.assert(
+      fc.property(digits, types, (value, type) => {
+        const field = { name: 'share', label: 'Share', type, required: false }
+        const { names: columns, rows } = dealRows({ ...kinds, deal: fieldsOfKind('deal', [field]) }, [
+          { data: { name: 'Deal', share: value }, customer: null, contact: null },
+        ])
+        const cell = rows[0]![columns.indexOf('Share')]!
+        expect(coerce(field, cell, null)).to.deep.equal({ ok: true, value: number(value).toFixed() })
+        expect(describeColumn('Share', [cell]).type).to.equal(type === 'percent' ? 'percent' : 'number')
+      }),
+      {
+        examples: [
+          ['3.7', 'percent'],
+          ['12345678901234567.89', 'money'],
+        ],
+      },
+    )
   })
 })
