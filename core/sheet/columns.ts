@@ -80,7 +80,8 @@ const isPlainDay = (read: ReadMoment) => read.ok && (read.time === null || read.
 /** Whole numbers are dates only where they have a date's eight digits. */
 const mayBeDate = (text: string) => /\d/.test(text) && (!/^\d+$/.test(text) || /^(19|20)\d{6}$/.test(text))
 
-const TESTED = ['date', 'date and time', 'time', 'percent', 'yes/no', 'number', 'email'] as const
+/** The first that fits. What may be a number is one before it is a time of day: 6.30 is a price. */
+const TESTED = ['date', 'date and time', 'percent', 'yes/no', 'number', 'time', 'email'] as const
 
 /**
  * Types one column from its cells, top to bottom; `rows` are the sheet's numbers of their rows (without them, the cells'

@@ -159,6 +159,7 @@ describe('deals as rows of a source', () => {
       {
         examples: [
           ['3.7', 'percent'],
+          ['0.01', 'number'],
           ['12345678901234567.89', 'money'],
         ],
       },

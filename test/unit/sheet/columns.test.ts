@@ -155,4 +155,16 @@ describe('columns that look like numbers', () => {
     expect(cellFault(column, { error: '#REF!' })).to.equal('The sheet has the error #REF! here.')
     expect(evidence(column)).to.equal('4 numbers, 1 not: row 6')
   })
+
+  it('are numbers where each could be a time of day with a point, and times where one could be nothing else', () => {
+    const typeOf = (...cells: Cell[]) => describeColumn('Column', cells).type
+    expect(typeOf('6.30', '12.45', '9.00')).to.equal('number')
+    expect(typeOf('06.30', '12.45', '09.00')).to.equal('time')
+    expect(typeOf('6:30', '12:45')).to.equal('time')
+    expect(typeOf('6.30 pm', '9.00 am')).to.equal('time')
+    expect(describeColumn('Gate', ['6.30', '12.45'], { said: { type: 'time' } })).to.include({
+      type: 'time',
+      fitting: 2,
+    })
+  })
 })
