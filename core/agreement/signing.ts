@@ -1,5 +1,6 @@
 import type { BlankKind } from '../document/tree.ts'
 import type { BlankRules } from '../merge/finished.ts'
+import type { Strokes } from './signature.ts'
 
 export interface SigningParty {
   readonly id: string
@@ -64,7 +65,7 @@ export type Filled =
   | { readonly kind: 'typed'; readonly text: string }
   | {
       readonly kind: 'drawn'
-      readonly strokes: readonly (readonly (readonly [number, number])[])[]
+      readonly strokes: Strokes
       readonly height: number
     }
   | { readonly kind: 'file' }

@@ -33,8 +33,7 @@ export function spend(steps: number): void {
   if (left < 0) throw new TooLong()
 }
 
-/** Counts a list that was made, or the characters of a text. */
-export const spendLength = (items: number): void => spend(items)
+/** Counts the characters of a text that was made or looked through. */
 export const spendText = (characters: number): void => spend(Math.ceil(characters / CHARACTERS_A_STEP))
 
 /**

@@ -1,4 +1,4 @@
-import { pathName } from './compile.ts'
+import { pathName, placeOf } from './compile.ts'
 import { builtIns } from './functions.ts'
 import { children } from './syntax.ts'
 import type { ExpressionProblem, Syntax } from './syntax.ts'
@@ -121,8 +121,8 @@ function infer(node: Syntax, names: NameTypes, local: Locals, problems: Expressi
       const known = builtIns.get(node.name)
       node.args.forEach((argument, i) => {
         const type = inner(argument.value)
-        const named = argument.name === null ? i : (known?.parameters.indexOf(argument.name) ?? i)
-        const place = named < 0 ? (known?.alsoNamed?.[argument.name ?? ''] ?? i) : named
+        const named = argument.name === null || !known ? i : placeOf(known, argument.name)
+        const place = named < 0 ? i : named
         const wanted = known?.types?.[place] ?? 'any'
         if (!suits(type, wanted))
           problems.push({

@@ -4,6 +4,7 @@ import { addDays } from '../calendar/days.ts'
 import { evaluation, LONGEST_TEXT, spend, spendText } from './budget.ts'
 import { builtIns } from './functions.ts'
 import type { BuiltIn } from './functions.ts'
+import { readTemporal } from './functions/dates.ts'
 import { calculate, and, compare, equal, or, within } from './operators.ts'
 import { parseExpression } from './parse.ts'
 import { conforms } from './types.ts'
@@ -291,7 +292,7 @@ const itemAt = (list: readonly Value[], position: Decimal): Value =>
     : null
 
 /** Where a parameter stands by its name, which may be another one that the specification gives it; -1 where there is none. */
-const placeOf = (known: BuiltIn, name: string): number => {
+export const placeOf = (known: BuiltIn, name: string): number => {
   const place = known.parameters.indexOf(name)
   return place >= 0 ? place : (known.alsoNamed?.[name] ?? -1)
 }
@@ -310,7 +311,8 @@ const isLiteral = ({ kind }: Syntax): boolean =>
   kind === 'number' || kind === 'string' || kind === 'boolean' || kind === 'null'
 
 function callStep(name: string, args: readonly Argument[], steps: readonly Step[]): Step {
-  if (name === '@') return (scope) => atLiteral(steps[0]!(scope))
+  // `@"…"` is whichever of them its text is (DMN 10.3.2.3.4).
+  if (name === '@') return (scope) => readTemporal(steps[0]!(scope))
   const builtIn = builtIns.get(name)!
   // What the specification calls a list or several values: a list under its name is that list.
   const positions = args.map((argument, i) => (argument.name === null ? i : placeOf(builtIn, argument.name)))
@@ -348,12 +350,6 @@ function counted(value: Value): Value {
   } else if (isList(value)) spend(value.length)
   return value
 }
-
-/** `@"…"`: date, time, date and time or duration, whichever the text is (DMN 10.3.2.3.4). */
-const atLiteral = (text: Value): Value =>
-  ['date', 'time', 'date and time', 'duration']
-    .map((name) => builtIns.get(name)!.call([text]))
-    .find((found) => found !== null) ?? null
 
 /** Whether a loop's body looks at the results so far (DMN 10.3.2.14); to keep them for each step costs. */
 const readsPartial = (node: Syntax): boolean =>

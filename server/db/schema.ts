@@ -16,6 +16,7 @@ import {
 import type { AnyPgColumn } from 'drizzle-orm/pg-core'
 import type { Right } from '#contract/person.ts'
 import type { ImportRemark } from '#contract/template.ts'
+import type { Strokes } from '#core/agreement/signature.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import { STATES } from '#core/agreement/states.ts'
 import type { TemplateContent } from '#core/document/template.ts'
@@ -243,7 +244,7 @@ export type SignatureValue =
   | { readonly kind: 'typed'; readonly text: string }
   | {
       readonly kind: 'drawn'
-      readonly strokes: readonly (readonly (readonly [number, number])[])[]
+      readonly strokes: Strokes
       readonly height: number
     }
 export type BlankValue =

@@ -1,6 +1,7 @@
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
 import { parseDate } from '../../calendar/days.ts'
+import { parseTime as parseClock } from '../../calendar/times.ts'
 import { attempt, isMonths, monthsDuration, number, TODAY } from '../value.ts'
 import type { Value } from '../value.ts'
 import { asDate, integer, one } from './built-in.ts'
@@ -37,15 +38,17 @@ function timeOf(hour: number | null, minute: number | null, second: Value): Valu
   )
 }
 
-const parseTime = (text: string): Value =>
-  /^\d{2}:\d{2}:\d{2}(\.\d+)?$/.test(text) ? attempt(() => Temporal.PlainTime.from(text)) : null
+/** Seconds may be left out in a cell, but not in an expression (DMN 10.3.4.1). */
+const parseTime = (text: string): Temporal.PlainTime | null =>
+  /^\d{2}:\d{2}:/.test(text) ? parseClock(text) : null
 
 const parseDateTime = (text: string): Value => {
   const [day = '', clock] = text.split('T')
   if (clock === undefined) return parseDate(day)?.toPlainDateTime() ?? null
   const [date, time] = [parseDate(day), parseTime(clock)]
-  return date && time instanceof Temporal.PlainTime ? date.toPlainDateTime(time) : null
+  return date && time && date.toPlainDateTime(time)
 }
+
 export const dateFunctions: BuiltIns = {
   date: {
     parameters: ['from', 'month', 'day'],
@@ -135,3 +138,9 @@ export const dateFunctions: BuiltIns = {
     return names[(asDate(value)?.month ?? 0) - 1] ?? null
   }),
 }
+
+const WRITTEN_KINDS = ['date', 'time', 'date and time', 'duration']
+
+/** The date, time, date and time or duration that a text is, whichever comes first; null where it is none of them. */
+export const readTemporal = (text: Value, kinds: readonly string[] = WRITTEN_KINDS): Value =>
+  kinds.map((kind) => dateFunctions[kind]!.call([text])).find((found) => found !== null) ?? null

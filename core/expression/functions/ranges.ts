@@ -2,7 +2,7 @@ import { and, not, or, order } from '../operators.ts'
 import { number, Range } from '../value.ts'
 import type { Value } from '../value.ts'
 import type { BuiltIn, BuiltIns } from './built-in.ts'
-import { dateFunctions } from './dates.ts'
+import { readTemporal } from './dates.ts'
 
 /** Order of two ends; null where they cannot be compared. */
 const ordered = (left: Value, right: Value, test: (order: number) => boolean): Value => {
@@ -130,6 +130,5 @@ function readEnd(written: string): Value | undefined {
   if (quoted) return quoted[1]!
   const time = /^(?:@|(date|time|date and time|duration)\s*\(\s*)"([^"\\]*)"(\s*\))?$/.exec(text)
   if (!time || (time[1] === undefined) !== (time[3] === undefined)) return undefined
-  const kinds = time[1] ? [time[1]] : ['date', 'time', 'date and time', 'duration']
-  return kinds.map((kind) => dateFunctions[kind]!.call([time[2]!])).find((value) => value !== null)
+  return readTemporal(time[2]!, time[1] ? [time[1]] : undefined) ?? undefined
 }

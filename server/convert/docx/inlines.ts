@@ -63,7 +63,6 @@ export class InlineReader {
    */
   paragraph(paragraph: Element, found?: Aside, fields: OpenField[] = []): Inline[] {
     const top: Inline[] = []
-    const before = fields.length
     const put = (part: Inline) => {
       // What a field of no meaning here shows is text like any other, paragraph by paragraph.
       let at = fields.length - 1
@@ -120,8 +119,7 @@ export class InlineReader {
     }
     visit(paragraph)
     // Instructions go on in the next paragraph; between the two there is a line break.
-    if (before > 0 || fields.length > 0)
-      for (const field of fields) if (!field.separated) field.instruction.push('\n')
+    for (const field of fields) if (!field.separated) field.instruction.push('\n')
     return top
   }
 

@@ -80,10 +80,12 @@ export class DocxPackage {
     return document.documentElement
   }
 
-  /** A part that belongs to the main one, by the last word of its relationship's type ("styles"); null where there is none. */
-  async beside(type: string): Promise<Element | null> {
-    const all = await this.relationships(this.main)
-    const found = [...all.values()].find((each) => each.type.endsWith(`/${type}`) && !each.external)
+  /**
+   * A part that belongs to the main one, whose relationships these are, by the last word of its type ("styles"); null where
+   * there is none.
+   */
+  async beside(relationships: ReadonlyMap<string, Relationship>, type: string): Promise<Element | null> {
+    const found = [...relationships.values()].find((each) => each.type.endsWith(`/${type}`) && !each.external)
     return this.xml(found?.target ?? `word/${type}.xml`)
   }
 

@@ -78,7 +78,7 @@ export class RowCollector {
   /** `index` counts rows from 0 and grows. */
   put(index: number, cells: CellRow): void {
     let last = cells.length - 1
-    while (last >= 0 && (cells[last] === null || cells[last] === '' || isBlankCell(cells[last]!))) last--
+    while (last >= 0 && (cells[last] === null || isBlankCell(cells[last]!))) last--
     if (last < 0) return
     if (index >= SHEET_LIMITS.rows)
       throw new PackageFault(

@@ -1,10 +1,6 @@
 import { analyse } from 'chardet'
 import iconv from 'iconv-lite'
-import { ENCODING_NAMES } from '#core/sheet/encodings.ts'
 import type { Encoding } from '#core/sheet/encodings.ts'
-
-export { ENCODING_NAMES }
-export type { Encoding }
 
 export interface Decoded {
   readonly text: string
@@ -13,7 +9,7 @@ export interface Decoded {
   readonly sure: boolean
 }
 
-const startsWith = (bytes: Uint8Array, ...head: number[]) => head.every((byte, i) => bytes[i] === byte)
+export const startsWith = (bytes: Uint8Array, ...head: number[]) => head.every((byte, i) => bytes[i] === byte)
 
 /** What the detector looks at: enough letters to tell a language by, and no more time for a large file. */
 const LOOKED_AT = 100_000

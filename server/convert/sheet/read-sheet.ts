@@ -6,6 +6,7 @@ import { findTable } from '#core/sheet/table.ts'
 import type { TableFound } from '#core/sheet/table.ts'
 import { SheetFault } from './book.ts'
 import type { Book, BookTable, NamedRange } from './book.ts'
+import { startsWith } from './encoding.ts'
 import { readJson } from './read-json.ts'
 import { readOds } from './read-ods.ts'
 import { readText } from './read-text.ts'
@@ -45,8 +46,6 @@ export type ReadSheet = SheetRead | { readonly ok: false; readonly problem: stri
 export type PackedSheet =
   | (Omit<SheetRead, 'rows'> & { readonly rowCount: number; readonly packs: readonly Uint8Array[] })
   | { readonly ok: false; readonly problem: string }
-
-const startsWith = (bytes: Uint8Array, ...head: number[]) => head.every((byte, i) => bytes[i] === byte)
 
 /** Reads a CSV, XLSX, ODS or JSON file into a typed table. What is wrong with the file is told; nothing throws. */
 export async function readSheetFile(

@@ -1,9 +1,10 @@
 import Papa from 'papaparse'
 import type { Cell } from '#core/sheet/cell.ts'
+import { ENCODING_NAMES } from '#core/sheet/encodings.ts'
+import type { Encoding } from '#core/sheet/encodings.ts'
 import { RowCollector, SheetFault } from './book.ts'
 import type { Book } from './book.ts'
-import { decodeText, ENCODING_NAMES } from './encoding.ts'
-import type { Encoding } from './encoding.ts'
+import { decodeText } from './encoding.ts'
 
 /** Signs that may stand between the cells of a text file; the likelier first. */
 export const DELIMITERS = [',', ';', '\t', '|', '^', '~', '\u001f'] as const
