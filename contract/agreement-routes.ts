@@ -9,6 +9,9 @@ const handedInParams = v.object({ id, party: id, blank: v.pipe(v.string(), v.max
 const partParams = v.object({ id, part: wholeNumber })
 const partQuery = v.object({ part: v.optional(wholeNumber, '1') })
 
+/** What anything that happens to an agreement may change. */
+const AGREEMENT = ['agreement', 'agreements', 'agreementWording', 'desk', 'trail'] as const
+
 /** The desk, agreements with their approvals, and the rules that ask for them. */
 export const agreementRoutes = {
   desk: route({
@@ -47,6 +50,7 @@ export const agreementRoutes = {
     path: '/agreements/:id/wording',
     summary: 'Change the wording for this one customer: its next revision, approved anew',
     access: { right: 'runs' },
+    renews: AGREEMENT,
     params: idParams,
     body: a.wordingChange,
     answer: done,
@@ -97,6 +101,7 @@ export const agreementRoutes = {
     path: '/agreements/:id/steps/:step',
     summary: 'Approve or return',
     access: { right: 'approve' },
+    renews: AGREEMENT,
     params: stepParams,
     body: a.decisionSchema,
     answer: done,
@@ -106,6 +111,7 @@ export const agreementRoutes = {
     path: '/agreements/:id/route',
     summary: 'Put a returned agreement to approval again',
     access: { right: 'runs' },
+    renews: AGREEMENT,
     params: idParams,
     answer: done,
   }),
@@ -114,6 +120,7 @@ export const agreementRoutes = {
     path: '/agreements/send',
     summary: 'Send cleared agreements for signature',
     access: { right: 'send' },
+    renews: AGREEMENT,
     body: a.sendMany,
     answer: a.sentMany,
   }),
@@ -122,6 +129,7 @@ export const agreementRoutes = {
     path: '/agreements/:id/withdraw',
     summary: 'End an agreement',
     access: { right: 'send' },
+    renews: AGREEMENT,
     params: idParams,
     answer: done,
   }),
@@ -137,6 +145,7 @@ export const agreementRoutes = {
     path: '/rules/:id',
     summary: 'Change a rule table',
     access: { right: 'rules' },
+    renews: ['rules', 'installationTrail'],
     params: idParams,
     body: p.ruleTableChange,
     answer: p.ruleTableSchema,
@@ -166,6 +175,7 @@ export const signingRoutes = {
     path: '/signing/:token/consent',
     summary: 'Agree to sign electronically',
     access: 'signing link',
+    renews: ['signing'],
     params: a.tokenParams,
     answer: done,
   }),
@@ -174,6 +184,7 @@ export const signingRoutes = {
     path: '/signing/:token/blanks',
     summary: 'Fill or empty blanks',
     access: 'signing link',
+    renews: ['signing'],
     params: a.tokenParams,
     body: a.blankFill,
     answer: done,
@@ -183,6 +194,7 @@ export const signingRoutes = {
     path: '/signing/:token/files',
     summary: 'A file that a signer hands in',
     access: 'signing link',
+    renews: ['signing'],
     params: a.tokenParams,
     query: uploadQuery,
     upload: true,
@@ -193,6 +205,7 @@ export const signingRoutes = {
     path: '/signing/:token/finish',
     summary: 'Sign',
     access: 'signing link',
+    renews: ['signing'],
     params: a.tokenParams,
     answer: a.finishedSchema,
   }),
@@ -201,6 +214,7 @@ export const signingRoutes = {
     path: '/signing/:token/decline',
     summary: 'Refuse to sign',
     access: 'signing link',
+    renews: ['signing'],
     params: a.tokenParams,
     body: a.declineSchema,
     answer: done,

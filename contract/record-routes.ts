@@ -4,6 +4,9 @@ import * as k from './record.ts'
 import { route } from './route.ts'
 import { columnSchema } from './sheet.ts'
 
+/** What a change of the record book may change. */
+const RECORDS = ['records', 'record', 'recordViews', 'recordFields', 'imports'] as const
+
 /** The record book and packets. */
 export const recordRoutes = {
   records: route({
@@ -28,6 +31,7 @@ export const recordRoutes = {
     path: '/records/:kind/fields',
     summary: 'Change the fields that were added to a kind',
     access: { right: 'templates' },
+    renews: RECORDS,
     params: k.kindParam,
     body: k.addedFields,
     answer: k.kindFields,
@@ -54,6 +58,7 @@ export const recordRoutes = {
     path: '/records/:kind/views',
     summary: 'Keep a search; one of the same name is replaced',
     access: { right: 'runs' },
+    renews: RECORDS,
     params: k.kindParam,
     body: k.viewStart,
     answer: k.viewSchema,
@@ -63,6 +68,7 @@ export const recordRoutes = {
     path: '/records/:kind/views/:view',
     summary: 'Drop a kept search',
     access: { right: 'runs' },
+    renews: RECORDS,
     params: k.viewParams,
     answer: done,
   }),
@@ -71,6 +77,7 @@ export const recordRoutes = {
     path: '/records/:kind',
     summary: 'A new record',
     access: { right: 'runs' },
+    renews: RECORDS,
     params: k.kindParam,
     body: k.recordChange,
     answer: k.recordSchema,
@@ -88,6 +95,7 @@ export const recordRoutes = {
     path: '/records/:kind/one/:id',
     summary: 'Change a record',
     access: { right: 'runs' },
+    renews: RECORDS,
     params: k.recordParams,
     body: k.recordChange,
     answer: k.recordSchema,
@@ -97,6 +105,7 @@ export const recordRoutes = {
     path: '/records/:kind',
     summary: 'Set values in many records, or put them away',
     access: { right: 'runs' },
+    renews: RECORDS,
     params: k.kindParam,
     body: k.bulkChange,
     answer: k.bulkAnswer,
@@ -106,6 +115,7 @@ export const recordRoutes = {
     path: '/records/:kind/import/preview',
     summary: 'What an import of a sheet would do',
     access: { right: 'runs' },
+    renews: [],
     params: k.kindParam,
     body: k.importStart,
     answer: k.importPreview,
@@ -115,6 +125,7 @@ export const recordRoutes = {
     path: '/records/:kind/import',
     summary: 'Import a sheet',
     access: { right: 'runs' },
+    renews: RECORDS,
     params: k.kindParam,
     body: k.importStart,
     answer: k.importDone,
@@ -131,6 +142,7 @@ export const recordRoutes = {
     path: '/imports/:id/undo',
     summary: 'Undo an import; what was changed since stays',
     access: { right: 'runs' },
+    renews: RECORDS,
     params: idParams,
     answer: k.importUndone,
   }),
@@ -139,6 +151,7 @@ export const recordRoutes = {
     path: '/deals/sheet',
     summary: 'Deals as the source of a run',
     access: { right: 'runs' },
+    renews: ['sheets'],
     body: k.dealsToSheet,
     answer: v.object({ id }),
   }),
@@ -161,6 +174,7 @@ export const recordRoutes = {
     path: '/packets',
     summary: 'A new packet',
     access: { right: 'templates' },
+    renews: ['packets'],
     body: k.packetChange,
     answer: v.object({ id }),
   }),
@@ -169,6 +183,7 @@ export const recordRoutes = {
     path: '/packets/:id',
     summary: 'Change a packet',
     access: { right: 'templates' },
+    renews: ['packets'],
     params: idParams,
     body: k.packetChange,
     answer: done,
@@ -178,6 +193,7 @@ export const recordRoutes = {
     path: '/packets/:id',
     summary: 'Drop a packet; what was made of it stays',
     access: { right: 'templates' },
+    renews: ['packets'],
     params: idParams,
     answer: done,
   }),

@@ -30,6 +30,11 @@ export interface Route<
   readonly body?: B
   /** The body is the file itself, not JSON. */
   readonly upload?: true
+  /**
+   * Of a route that writes: whose answers may say something else afterwards, by their names. Whoever calls it reads
+   * those anew; a question asked by POST renews nothing.
+   */
+  readonly renews?: 'everything' | readonly string[]
   readonly answer: A
 }
 

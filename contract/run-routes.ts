@@ -9,6 +9,12 @@ const runRowParams = v.object({ id, row: wholeNumber })
 const outputParams = v.object({ id, output: id })
 const mappingParams = v.object({ id, template: id })
 
+/** What another reading of a sheet may change. */
+const SHEET = ['sheet', 'sheetRows', 'mapping'] as const
+
+/** What anything that happens to a run may change. */
+const RUN = ['run', 'runs', 'runRows', 'wordings', 'runSetup', 'outputs', 'rowChanges', 'rowProof'] as const
+
 /** Uploaded tables, their columns and cells, and how they feed templates. */
 export const sheetRoutes = {
   sheets: route({
@@ -24,6 +30,7 @@ export const sheetRoutes = {
     path: '/sheets',
     summary: 'Upload a CSV, XLSX, ODS or JSON file',
     access: { right: 'runs' },
+    renews: ['sheets'],
     query: uploadQuery,
     upload: true,
     answer: s.sheetSchema,
@@ -50,6 +57,7 @@ export const sheetRoutes = {
     path: '/sheets/:id/reading',
     summary: 'Read the file another way: sheet, range, row of names, delimiter, encoding',
     access: { right: 'runs' },
+    renews: SHEET,
     params: idParams,
     body: s.readingSchema,
     answer: s.sheetSchema,
@@ -59,6 +67,7 @@ export const sheetRoutes = {
     path: '/sheets/:id/columns',
     summary: 'Say what a column holds, or which of day and month comes first in it',
     access: { right: 'runs' },
+    renews: SHEET,
     params: idParams,
     body: s.columnChange,
     answer: s.sheetSchema,
@@ -68,6 +77,7 @@ export const sheetRoutes = {
     path: '/sheets/:id/cells',
     summary: 'Mend cells; what stood there is kept',
     access: { right: 'runs' },
+    renews: [...SHEET, ...RUN],
     params: idParams,
     body: s.mending,
     answer: s.sheetSchema,
@@ -85,6 +95,7 @@ export const sheetRoutes = {
     path: '/sheets/:id/mappings/:template',
     summary: 'Save a mapping',
     access: { right: 'runs' },
+    renews: ['mapping', ...RUN],
     params: mappingParams,
     body: s.mappingChange,
     answer: s.mappingSchema,
@@ -105,6 +116,7 @@ export const runRoutes = {
     path: '/runs',
     summary: 'Set up a run; its rows are checked at once',
     access: { right: 'runs' },
+    renews: ['runs', 'sheets'],
     body: r.runStart,
     answer: v.object({ id }),
   }),
@@ -129,6 +141,7 @@ export const runRoutes = {
     path: '/runs/:id/setup',
     summary: 'Change the set-up; the rows are checked again at once',
     access: { right: 'runs' },
+    renews: RUN,
     params: idParams,
     body: r.runChange,
     answer: done,
@@ -138,6 +151,7 @@ export const runRoutes = {
     path: '/runs/:id/files',
     summary: 'A file that goes along with rows that name it',
     access: { right: 'runs' },
+    renews: [],
     params: idParams,
     query: uploadQuery,
     upload: true,
@@ -148,6 +162,7 @@ export const runRoutes = {
     path: '/runs/:id/decisions',
     summary: 'Make rows all the same, leave them out, or take that back',
     access: { right: 'runs' },
+    renews: RUN,
     params: idParams,
     body: r.rowsDecided,
     answer: done,
@@ -157,6 +172,7 @@ export const runRoutes = {
     path: '/runs/:id/rows/:row/answers',
     summary: 'Values asked for this row',
     access: { right: 'runs' },
+    renews: RUN,
     params: runRowParams,
     body: r.rowAnswers,
     answer: done,
@@ -174,6 +190,7 @@ export const runRoutes = {
     path: '/runs/:id/redo',
     summary: 'Make the rows again whose data has changed',
     access: { right: 'runs' },
+    renews: [...RUN, 'agreements', 'desk'],
     params: idParams,
     answer: v.object({ redone: v.number(), refused: v.number() }),
   }),
@@ -182,6 +199,7 @@ export const runRoutes = {
     path: '/runs/:id/wordings',
     summary: 'Say that a wording has been read, or take that back',
     access: 'person',
+    renews: RUN,
     params: idParams,
     body: r.wordingTick,
     answer: done,
@@ -191,6 +209,7 @@ export const runRoutes = {
     path: '/runs/:id/cancel',
     summary: 'Make no more; what is made stays',
     access: { right: 'runs' },
+    renews: RUN,
     params: idParams,
     answer: done,
   }),
@@ -207,6 +226,7 @@ export const runRoutes = {
     path: '/runs/:id/outputs',
     summary: 'Make an archive, one PDF, a trial or a result sheet',
     access: { right: 'runs' },
+    renews: ['outputs'],
     params: idParams,
     body: r.outputStart,
     answer: v.object({ id }),
@@ -224,6 +244,7 @@ export const runRoutes = {
     path: '/runs/:id/outputs/:output/share',
     summary: 'A link by which anyone may fetch the file until a day',
     access: { right: 'send' },
+    renews: ['outputs'],
     params: outputParams,
     body: r.outputShare,
     answer: r.sharedLink,
@@ -233,6 +254,7 @@ export const runRoutes = {
     path: '/runs/:id/outputs/:output/share',
     summary: 'End the link',
     access: { right: 'send' },
+    renews: ['outputs'],
     params: outputParams,
     answer: done,
   }),
@@ -273,6 +295,7 @@ export const runRoutes = {
     path: '/runs/:id/generate',
     summary: 'Make the agreements of all rows that are ready',
     access: { right: 'runs' },
+    renews: [...RUN, 'agreements', 'desk'],
     params: idParams,
     answer: done,
   }),
@@ -281,6 +304,7 @@ export const runRoutes = {
     path: '/runs/:id/pause',
     summary: 'Stop making more for now',
     access: { right: 'runs' },
+    renews: RUN,
     params: idParams,
     answer: done,
   }),

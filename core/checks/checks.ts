@@ -37,6 +37,7 @@ export function checkTemplate(content: TemplateContent, given: ReadonlySet<strin
   const checks = [
     ...faults,
     ...conditionChecks(content),
+    ...braceChecks(content),
     ...referenceChecks(content),
     ...supplyChecks(content, given),
     ...roleChecks(content),
@@ -177,6 +178,25 @@ function referenceChecks(content: TemplateContent): readonly Check[] {
         ]
       : []
   })
+}
+
+/** Words that look like a merge field and are none: they would be printed as they were typed. */
+const BRACES = /\{\{[^{}]{0,60}(?:\}\})?|\}\}/
+
+function braceChecks(content: TemplateContent): readonly Check[] {
+  let passage = { id: '', title: '' }
+  const found = new Map<string, Check>()
+  for (const { part } of guarded(content.document.content)) {
+    if (isPassage(part) && part.type !== 'phrase') passage = { id: part.attrs.id, title: passageTitle(part) }
+    const braces = part.type === 'text' ? BRACES.exec(part.text)?.[0].trim() : undefined
+    if (braces && !found.has(passage.id))
+      found.set(passage.id, {
+        ...at(passage.id, passage.title),
+        level: 'warning',
+        message: `“${braces}” is printed as it stands: it is no merge field. Type {{ and choose the field from the list.`,
+      })
+  }
+  return [...found.values()]
 }
 
 function supplyChecks(content: TemplateContent, given: ReadonlySet<string> | null): readonly Check[] {

@@ -1,9 +1,9 @@
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { QueryClientProvider } from '@tanstack/react-query'
 import { lazy, Suspense } from 'react'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import { Loading } from '#web/parts/states.tsx'
-import { ProblemError } from './client.ts'
 import { NoticeProvider } from './notices.tsx'
+import { queries } from './queries.ts'
 import { Shell } from './shell.tsx'
 
 const Desk = lazy(() => import('#web/areas/desk/desk.tsx'))
@@ -21,16 +21,6 @@ const Rules = lazy(() => import('#web/areas/rules/rules.tsx'))
 const InstallationTrail = lazy(() => import('#web/areas/rules/installation-trail.tsx'))
 const PostRoom = lazy(() => import('#web/areas/post-room/post-room.tsx'))
 const SigningPage = lazy(() => import('#web/areas/signing/signing-page.tsx'))
-
-const queries = new QueryClient({
-  defaultOptions: {
-    queries: {
-      staleTime: 2000,
-      // A refusal stays a refusal; only a lost connection is worth another try.
-      retry: (count, error) => error instanceof ProblemError && error.problem.status === 0 && count < 3,
-    },
-  },
-})
 
 export function BrevanApp() {
   return (

@@ -1,15 +1,13 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
 import { api } from '#contract/api.ts'
 import type { Api, RouteName } from '#contract/api.ts'
 import type { Problem } from '#contract/problem.ts'
 import type { Answer, Route } from '#contract/route.ts'
+import { useNotice } from './notices.tsx'
+import { ProblemError, problemText } from './problem.ts'
+import { queries, renew } from './queries.ts'
 
-/** A refusal by the server, in words for the user. */
-export class ProblemError extends Error {
-  constructor(readonly problem: Problem) {
-    super(problem.detail)
-  }
-}
+export { ProblemError, problemText }
 
 export interface Sent {
   readonly params?: Readonly<Record<string, string | number>> | undefined
@@ -35,7 +33,7 @@ const unreachable: Problem = {
   detail: 'The server cannot be reached. What you entered is still here; try again in a moment.',
 }
 
-/** Calls a route of the contract. Refusals and lost connections come as ProblemError. */
+/** Calls a route of the contract, and has read anew what it says it renews. Refusals and lost connections come as ProblemError. */
 export async function call<N extends RouteName>(name: N, sent: Sent = {}): Promise<Answer<Api[N]>> {
   const route = api[name] as Route
   const file = sent.body instanceof Blob
@@ -60,10 +58,12 @@ export async function call<N extends RouteName>(name: N, sent: Sent = {}): Promi
     }))) as Problem
     throw new ProblemError(problem)
   }
+  if (route.renews === 'everything') void queries.invalidateQueries()
+  else if (route.renews) void renew(...(route.renews as readonly RouteName[]))
   return (typeof route.answer === 'string' ? response.blob() : response.json()) as Promise<Answer<Api[N]>>
 }
 
-/** Answers are known by route and what was asked; `invalidate([name])` renews all of a route. */
+/** Answers are known by route and what was asked. */
 export function useAnswer<N extends RouteName>(
   name: N,
   sent: Sent = {},
@@ -78,5 +78,12 @@ export function useAnswer<N extends RouteName>(
   })
 }
 
-export const problemText = (error: unknown): string =>
-  error instanceof Error ? error.message : 'Something went wrong.'
+/** A writing call; a refusal is told. */
+export function useCall<N extends RouteName>(name: N, onDone?: (answer: Answer<Api[N]>) => void) {
+  const say = useNotice()
+  return useMutation({
+    mutationFn: (sent: Sent) => call(name, sent),
+    onSuccess: (answer) => onDone?.(answer),
+    onError: (error) => say(problemText(error), 'fault'),
+  })
+}

@@ -1,4 +1,3 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { Suspense, useEffect, useState } from 'react'
 import { NavLink, Outlet, useNavigate } from 'react-router'
 import type { Person } from '#contract/person.ts'
@@ -7,7 +6,9 @@ import { Loading, Failed } from '#web/parts/states.tsx'
 import { call, useAnswer } from './client.ts'
 import { CommandBar } from './command-bar.tsx'
 import { KeyHelp } from './key-help.tsx'
+import { beforeSignOut } from './leaving.ts'
 import { PersonContext } from './person.ts'
+import { queries } from './queries.ts'
 import { SignIn } from './sign-in.tsx'
 
 export const AREAS = [
@@ -101,9 +102,9 @@ export function Shell() {
 }
 
 function PersonMenu({ person }: { readonly person: Person }) {
-  const queries = useQueryClient()
   const navigate = useNavigate()
   const signOut = async () => {
+    await Promise.all([...beforeSignOut].map((end) => end()))
     await call('signOut')
     queries.clear()
     await navigate('/desk')

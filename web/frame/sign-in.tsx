@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useForm } from 'react-hook-form'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
@@ -6,16 +6,12 @@ import { call, problemText, useAnswer } from './client.ts'
 import { Wordmark } from './shell.tsx'
 
 export function SignIn({ demo }: { readonly demo: boolean }) {
-  const queries = useQueryClient()
   const people = useAnswer('demoPeople', {}, { enabled: demo })
-  const done = () => queries.invalidateQueries()
   const signIn = useMutation({
     mutationFn: (body: { email: string; password: string }) => call('signIn', { body }),
-    onSuccess: done,
   })
   const choose = useMutation({
     mutationFn: (email: string) => call('demoSignIn', { body: { email } }),
-    onSuccess: done,
   })
   const form = useForm({ defaultValues: { email: '', password: '' } })
   return (

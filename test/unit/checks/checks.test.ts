@@ -30,6 +30,15 @@ describe('checks of a template', () => {
     expect(messages(colonySale)).to.deep.equal([])
   })
 
+  it('find braces that are no merge field, once in a passage', () => {
+    expect(
+      messages(withCrop(w.clause('The fee is {{fee and {{land.size}} acres'), w.clause('A stray }}'))),
+    ).to.include.members([
+      'warning: “{{fee and” is printed as it stands: it is no merge field. Type {{ and choose the field from the list.',
+      'warning: “}}” is printed as it stands: it is no merge field. Type {{ and choose the field from the list.',
+    ])
+  })
+
   it('find conditions that can never hold, or always do', () => {
     const found = messages(
       withCrop(

@@ -4,7 +4,7 @@ import { HardBreak } from '@tiptap/extension-hard-break'
 import { Text } from '@tiptap/extension-text'
 import type { Node } from '@tiptap/pm/model'
 import { EditorState, TextSelection } from '@tiptap/pm/state'
-import type { Command } from '@tiptap/pm/state'
+import type { StructureCommand } from '#web/areas/templates/editor/passages.ts'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
@@ -47,7 +47,7 @@ function at(document: Node, words: string, behind = words.length): EditorState {
   })
   return EditorState.create({ doc: document, selection: TextSelection.create(document, position!) })
 }
-function after(state: EditorState, command: Command): EditorState {
+function after(state: EditorState, command: StructureCommand): EditorState {
   let next = state
   command(state, (tr) => (next = state.apply(tr)))
   return next

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { X } from 'lucide-react'
 import { useState } from 'react'
 import type { Agreement } from '#contract/agreement.ts'
@@ -87,7 +87,6 @@ export function AgreementDetail({ id, onClose }: { readonly id: string; readonly
 type Act = 'approve' | 'return' | 'send' | 'send unread' | 'read and send' | 'route' | 'withdraw'
 
 function Moves({ agreement }: { readonly agreement: Agreement }) {
-  const queries = useQueryClient()
   const say = useNotice()
   const [maySend, mayRun] = [useMay('send'), useMay('runs')]
   const [asking, setAsking] = useState<'return' | 'withdraw' | 'unread' | null>(null)
@@ -126,8 +125,6 @@ function Moves({ agreement }: { readonly agreement: Agreement }) {
     onSuccess: (text) => {
       setAsking(null)
       say(text)
-      for (const key of ['agreement', 'agreements', 'desk', 'trail'])
-        void queries.invalidateQueries({ queryKey: [key] })
     },
     onError: (error) => say(problemText(error), 'fault'),
   })

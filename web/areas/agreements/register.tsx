@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import type { AgreementSummary } from '#contract/agreement.ts'
@@ -57,7 +57,6 @@ const changed: Column<AgreementSummary> = {
 export default function Register() {
   const { id } = useParams()
   const navigate = useNavigate()
-  const queries = useQueryClient()
   const say = useNotice()
   const maySend = useMay('send')
   const { search, to, clear } = useFilters()
@@ -92,8 +91,6 @@ export default function Register() {
       )
       setUnread(notRead)
       setAsking(notRead > 0)
-      for (const key of ['agreements', 'agreement', 'desk', 'trail'])
-        void queries.invalidateQueries({ queryKey: [key] })
       if (sent) say(`${plural(sent, 'agreement')} sent.`)
       if (refused.length > notRead)
         say(

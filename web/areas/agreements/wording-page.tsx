@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { Api } from '#contract/api.ts'
@@ -10,7 +10,8 @@ import { CompareView } from '#web/areas/templates/panels/compare-view.tsx'
 import { StudioContext, useFieldScopes } from '#web/areas/templates/studio-context.ts'
 import type { Proof, Studio } from '#web/areas/templates/studio-context.ts'
 import { useChecks } from '#web/areas/templates/use-checks.ts'
-import { useDraft } from '#web/areas/templates/use-draft.ts'
+import { looseDraft } from '#web/areas/templates/draft/open-drafts.ts'
+import { useDraft } from '#web/areas/templates/draft/use-draft.ts'
 import { useSettled } from '#web/parts/use-settled.ts'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
@@ -39,8 +40,8 @@ const unused = () => undefined
 
 function OpenWording({ id, wording }: { readonly id: string; readonly wording: Wording }) {
   const editable = useMay('runs') && wording.refusal === null
-  const draft = useDraft(wording.templateId, wording.content, 0, '', false)
-  const { content, change } = draft
+  const [draft] = useState(() => looseDraft(wording.content))
+  const { content } = useDraft(draft)
   const [side, setSide] = useState<'proof' | 'what differs'>('proof')
   const settled = useSettled(content, 20)
   const proof = useQuery({
@@ -62,7 +63,7 @@ function OpenWording({ id, wording }: { readonly id: string; readonly wording: W
       templateId: wording.templateId,
       content,
       editable,
-      change,
+      change: draft.change,
       all,
       checks,
       proof: shown,
@@ -74,7 +75,7 @@ function OpenWording({ id, wording }: { readonly id: string; readonly wording: W
       valued: true,
       goTo: unused,
     }),
-    [wording.templateId, content, editable, change, all, scopes, checks, shown],
+    [wording.templateId, content, editable, draft, all, scopes, checks, shown],
   )
   const bytes = useMemo(() => (shown?.pdf ? fromBase64(shown.pdf) : null), [shown?.pdf])
   return (
@@ -93,13 +94,7 @@ function OpenWording({ id, wording }: { readonly id: string; readonly wording: W
         </div>
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)]">
           <div className="min-h-0 overflow-hidden">
-            <PageEditor
-              revision={draft.revision}
-              undo={draft.undo}
-              redo={draft.redo}
-              steps={draft.steps}
-              onEditor={unused}
-            />
+            <PageEditor draft={draft} onEditor={unused} />
           </div>
           <section className="flex min-h-0 flex-col border-l border-hair" aria-label="Beside the wording">
             <div className="flex h-9.5 shrink-0 items-center border-b border-hair px-3">
@@ -148,7 +143,6 @@ function Keep({
   readonly content: Studio['content']
   readonly faults: Proof['faults']
 }) {
-  const queries = useQueryClient()
   const navigate = useNavigate()
   const say = useNotice()
   const [open, setOpen] = useState(false)
@@ -161,8 +155,6 @@ function Keep({
         body: { revision: wording.revision, document: content.document, note },
       }),
     onSuccess: () => {
-      for (const key of ['agreement', 'agreements', 'agreementWording', 'desk', 'trail'])
-        void queries.invalidateQueries({ queryKey: [key] })
       say(`${wording.number} has a wording of its own, as revision ${wording.revision + 1}.`)
       void navigate(`/agreements/${id}`)
     },

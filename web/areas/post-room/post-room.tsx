@@ -1,7 +1,7 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { address, useAnswer } from '#web/frame/client.ts'
+import { renew } from '#web/frame/queries.ts'
 import { Input } from '#web/parts/input.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { fileSize, When } from '#web/parts/when.tsx'
@@ -61,12 +61,11 @@ export default function PostRoom() {
 }
 
 function Mail({ id }: { readonly id: string }) {
-  const queries = useQueryClient()
   const mail = useAnswer('receivedMail', { params: { id } })
   const loaded = mail.isSuccess
   useEffect(() => {
-    if (loaded) void queries.invalidateQueries({ queryKey: ['receivedMails'] })
-  }, [loaded, id, queries])
+    if (loaded) void renew('receivedMails')
+  }, [loaded, id])
   if (mail.isPending) return <Loading />
   if (mail.isError) return <Failed error={mail.error} retry={() => void mail.refetch()} />
   const { data } = mail

@@ -2,13 +2,13 @@ import { useState } from 'react'
 import type { Field } from '#core/outline/field.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { PLURALS } from '#core/records/kinds.ts'
+import { useCall } from '#web/frame/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { Select } from '#web/parts/input.tsx'
 import { useNotice } from '#web/frame/notices.tsx'
 import { count } from '#web/parts/when.tsx'
 import { FieldInput } from './field-input.tsx'
-import { useRecordCall } from './use-records.ts'
 
 /** Sets one value in many records; all of them or none. */
 export function BulkEdit({
@@ -29,7 +29,7 @@ export function BulkEdit({
   const [name, setName] = useState(settable[0]?.name ?? '')
   const [value, setValue] = useState('')
   const field = settable.find((each) => each.name === name)
-  const save = useRecordCall('changeRecords', ({ changed }) => {
+  const save = useCall('changeRecords', ({ changed }) => {
     say(`${count(changed)} ${PLURALS[kind]} changed.`)
     setValue('')
     onClose()

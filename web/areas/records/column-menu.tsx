@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { ChevronDown } from 'lucide-react'
 import { COLUMN_TYPES } from '#core/sheet/columns.ts'
 import { call, problemText } from '#web/frame/client.ts'
@@ -18,15 +18,10 @@ export function ColumnMenu({
   readonly column: Column
   readonly editable: boolean
 }) {
-  const queries = useQueryClient()
   const notify = useNotice()
   const say = useMutation({
     mutationFn: (change: { type?: Column['type'] | null; dateOrder?: Column['dateOrder'] }) =>
       call('sayColumn', { params: { id: sheet.id }, body: { column: column.name, ...change } }),
-    onSuccess: (saved) => {
-      queries.setQueryData(['sheet', { id: sheet.id }, null], saved)
-      void queries.invalidateQueries({ queryKey: ['sheetRows'] })
-    },
     onError: (error) => notify(problemText(error), 'fault'),
   })
   if (!editable) return <span className="truncate font-semibold">{column.name}</span>

@@ -5,10 +5,10 @@ import type { Field, FieldType } from '#core/outline/field.ts'
 import { nameFromColumn } from '#core/outline/from-columns.ts'
 import { PLURALS } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
+import { useCall } from '#web/frame/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { Input, Select } from '#web/parts/input.tsx'
-import { useRecordCall } from './use-records.ts'
 
 /** Fields that people add to a kind of record, each with its type. */
 export function FieldsForm({
@@ -39,7 +39,7 @@ function FieldRows({
   readonly onClose: () => void
 }) {
   const [fields, setFields] = useState(before)
-  const save = useRecordCall('saveRecordFields', onClose)
+  const save = useCall('saveRecordFields', onClose)
   const put = (at: number, change: Partial<Field>) =>
     setFields(fields.map((field, i) => (i === at ? { ...field, ...change } : field)))
   return (

@@ -2,11 +2,10 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import { belongsToCustomer, RECORD_KINDS } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
-import { useAnswer } from '#web/frame/client.ts'
+import { useAnswer, useCall } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { count, plural } from '#web/parts/when.tsx'
-import { useRecordCall } from './use-records.ts'
 import type { Sheet } from './grid-line.tsx'
 
 const look = 'rounded-sm border border-hair bg-sheet px-1.5 py-0.5 text-sm'
@@ -19,8 +18,8 @@ export function ImportForm({ sheet, onDone }: { readonly sheet: Sheet; readonly 
   const [mapping, setMapping] = useState<Record<string, string> | null>(null)
   const [customerColumn, setCustomerColumn] = useState<string | null>(null)
   const fields = useAnswer('recordFields', { params: { kind } })
-  const preview = useRecordCall('previewImport', (seen) => setMapping(seen.mapping))
-  const take = useRecordCall('importRecords', ({ made, changed }) => {
+  const preview = useCall('previewImport', (seen) => setMapping(seen.mapping))
+  const take = useCall('importRecords', ({ made, changed }) => {
     say(`${plural(made, 'record')} new, ${count(changed)} changed.`)
     onDone()
   })

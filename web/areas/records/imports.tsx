@@ -1,18 +1,17 @@
-import { useAnswer } from '#web/frame/client.ts'
+import { useAnswer, useCall } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { PLURALS } from '#core/records/kinds.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { count, When } from '#web/parts/when.tsx'
-import { useRecordCall } from './use-records.ts'
 
 /** What was taken into the record book, and the way back. */
 export function Imports() {
   const say = useNotice()
   const may = useMay('runs')
   const imports = useAnswer('imports')
-  const undo = useRecordCall('undoImport', ({ undone, kept }) =>
+  const undo = useCall('undoImport', ({ undone, kept }) =>
     say(
       `${count(undone)} records are as before${kept ? `; ${count(kept)} were changed since and stay` : ''}.`,
     ),

@@ -1,9 +1,10 @@
 import { useRef, useState } from 'react'
 import type { Field } from '#core/outline/field.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
+import { useCall } from '#web/frame/client.ts'
 import { useEditing } from './editing.ts'
 import { FieldInput } from './field-input.tsx'
-import { shownValue, useRecordCall } from './use-records.ts'
+import { shownValue } from './use-records.ts'
 import type { BookRecord } from './use-records.ts'
 
 /** Milliseconds in which a second click makes a double one; a single one opens the record. */
@@ -54,7 +55,7 @@ function CellInput({ kind, field, record }: Omit<Props, 'onOpen'>) {
     gone.current = true
     next()
   }
-  const save = useRecordCall('saveRecord', () => leave(then.current))
+  const save = useCall('saveRecord', () => leave(then.current))
   const keep = (next: () => void) => {
     if (save.isPending || gone.current) return
     if (text === before) return leave(next)

@@ -1,7 +1,7 @@
 import { Plus, X } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { ProblemError, useAnswer } from '#web/frame/client.ts'
+import { ProblemError, useAnswer, useCall } from '#web/frame/client.ts'
 import { useMay } from '#web/frame/person.ts'
 import { isItems } from '#core/outline/field.ts'
 import type { Field, FieldValue, ItemData } from '#core/outline/field.ts'
@@ -14,7 +14,6 @@ import { When } from '#web/parts/when.tsx'
 import { DealsToRun } from './deals-to-run.tsx'
 import { FieldInput } from './field-input.tsx'
 import { RecordPicker } from './record-picker.tsx'
-import { useRecordCall } from './use-records.ts'
 import type { BookRecord } from './use-records.ts'
 
 interface Props {
@@ -166,8 +165,8 @@ function RecordForm({
 }) {
   const [values, setValues] = useState<Values>(record?.data ?? {})
   const [owner, setOwner] = useState(customer)
-  const save = useRecordCall('saveRecord')
-  const make = useRecordCall('makeRecord', ({ id }) => onMade(id))
+  const save = useCall('saveRecord')
+  const make = useCall('makeRecord', ({ id }) => onMade(id))
   const pending = save.isPending || make.isPending
   const error = save.error ?? make.error
   const faults = error instanceof ProblemError ? (error.problem.faults ?? []) : []

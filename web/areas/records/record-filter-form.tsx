@@ -3,10 +3,10 @@ import { nameTypes } from '#core/outline/field.ts'
 import type { Field } from '#core/outline/field.ts'
 import type { RecordFilter } from '#core/records/filter.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
+import { useCall } from '#web/frame/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { ConditionEditor, useCondition } from '#web/parts/condition-editor.tsx'
 import { Input } from '#web/parts/input.tsx'
-import { useRecordCall } from './use-records.ts'
 
 interface Props {
   readonly kind: RecordKind
@@ -19,8 +19,8 @@ interface Props {
 /** A filter by rows of comparisons or as an expression; it can be kept under a name for everybody. */
 export function RecordFilterForm({ kind, fields, filter, views, onFilter }: Props) {
   const [name, setName] = useState('')
-  const keep = useRecordCall('keepView', () => setName(''))
-  const drop = useRecordCall('dropView')
+  const keep = useCall('keepView', () => setName(''))
+  const drop = useCall('dropView')
   const names = useMemo(() => nameTypes(fields), [fields])
   const condition = useCondition(filter.where, fields, names)
   const { text, setText, problem } = condition

@@ -5,7 +5,7 @@ import type { Field } from '#core/outline/field.ts'
 import { isNumeric } from '#core/outline/field.ts'
 import { belongsToCustomer, PLURALS } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
-import { address, useAnswer } from '#web/frame/client.ts'
+import { address, useAnswer, useCall } from '#web/frame/client.ts'
 import { useMay } from '#web/frame/person.ts'
 import { useFilters, useSlash } from '#web/frame/use-filters.ts'
 import { Button } from '#web/parts/button.tsx'
@@ -22,7 +22,7 @@ import { EditingContext, useEditingOf } from './editing.ts'
 import { InlineCell } from './inline-cell.tsx'
 import { RecordDetail } from './record-detail.tsx'
 import { RecordFilterForm } from './record-filter-form.tsx'
-import { shownValue, useRecordCall, useRecords } from './use-records.ts'
+import { shownValue, useRecords } from './use-records.ts'
 import type { BookRecord } from './use-records.ts'
 
 interface Props {
@@ -54,7 +54,7 @@ export function RecordList({ kind, openId }: Props) {
   const fields = useAnswer('recordFields', { params: { kind } })
   const views = useAnswer('recordViews', { params: { kind } })
   const { found, all, total } = useRecords(kind, { ...filter, archived })
-  const putAway = useRecordCall('changeRecords', () => setSelected(new Set()))
+  const putAway = useCall('changeRecords', () => setSelected(new Set()))
   useSlash(box)
   const outline = useMemo(() => (fields.data?.fields ?? []) as readonly Field[], [fields.data])
   const query = search.toString()

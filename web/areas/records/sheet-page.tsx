@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useParams } from 'react-router'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
@@ -25,7 +25,6 @@ export default function SheetPage() {
 
 /** A sheet as it was read: its rows, what is wrong with them, and what can be made of it. */
 function OpenSheet({ sheet }: { readonly sheet: Sheet }) {
-  const queries = useQueryClient()
   const say = useNotice()
   const may = useMay('runs')
   const { search, to } = useFilters()
@@ -36,11 +35,6 @@ function OpenSheet({ sheet }: { readonly sheet: Sheet }) {
   const mend = useMutation({
     mutationFn: ({ row, column, value }: { row: number; column: string; value: string | null }) =>
       call('mendCells', { params: { id: sheet.id }, body: { cells: [{ row, column, value }] } }),
-    onSuccess: (saved) => {
-      queries.setQueryData(['sheet', { id: sheet.id }, null], saved)
-      void queries.invalidateQueries({ queryKey: ['sheetRows'] })
-      void queries.invalidateQueries({ queryKey: ['mapping'] })
-    },
     onError: (error) => say(problemText(error), 'fault'),
   })
   const filter = { search: search.get('search') ?? '', odd: search.get('odd') === 'yes' }

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { call, problemText } from '#web/frame/client.ts'
 import { ENCODING_NAMES } from '#core/sheet/encodings.ts'
@@ -19,16 +19,11 @@ const look = 'h-[1.95rem] rounded-sm border border-hair bg-sheet px-1.5 py-0.5'
 
 /** How the file is read, for where the guess was wrong: sheet, range, row of names; of text files, delimiter and encoding. */
 export function SheetReading({ sheet, onDone }: { readonly sheet: Sheet; readonly onDone: () => void }) {
-  const queries = useQueryClient()
   const before = sheet.reading!
   const [reading, setReading] = useState(before)
   const read = useMutation({
     mutationFn: () => call('readAgain', { params: { id: sheet.id }, body: reading }),
-    onSuccess: (saved) => {
-      queries.setQueryData(['sheet', { id: sheet.id }, null], saved)
-      void queries.invalidateQueries({ queryKey: ['sheetRows'] })
-      onDone()
-    },
+    onSuccess: onDone,
   })
   const set = (change: Partial<typeof reading>) => setReading({ ...reading, ...change })
   return (

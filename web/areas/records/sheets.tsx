@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { Upload } from 'lucide-react'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -58,7 +58,6 @@ const columns: readonly Column<Row>[] = [
 /** All uploaded sheets. */
 export function Sheets() {
   const navigate = useNavigate()
-  const queries = useQueryClient()
   const may = useMay('runs')
   const sheets = useAnswer('sheets')
   const [over, setOver] = useState(false)
@@ -72,7 +71,6 @@ export function Sheets() {
       return call('uploadSheet', { query: { name: file.name }, body: file })
     },
     onSuccess: (sheet) => {
-      void queries.invalidateQueries({ queryKey: ['sheets'] })
       void navigate(`/records/sheets/${sheet.id}`)
     },
   })

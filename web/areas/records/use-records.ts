@@ -1,33 +1,15 @@
-import { keepPreviousData, useInfiniteQuery, useMutation, useQueryClient } from '@tanstack/react-query'
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
-import type { Api, RouteName } from '#contract/api.ts'
+import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { isItems } from '#core/outline/field.ts'
 import type { Field, FieldValue } from '#core/outline/field.ts'
 import { toValue } from '#core/outline/record.ts'
 import { formatValue } from '#core/text/format.ts'
-import { call, problemText } from '#web/frame/client.ts'
-import type { Sent } from '#web/frame/client.ts'
-import { useNotice } from '#web/frame/notices.tsx'
+import { call } from '#web/frame/client.ts'
 
 export type BookRecord = Answer<Api['records']>['records'][number]
-
-const RECORD_KEYS = ['records', 'record', 'recordViews', 'recordFields', 'imports']
-
-/** A writing call about the record book: what it changed is read again, a refusal is told. */
-export function useRecordCall<N extends RouteName>(name: N, onDone?: (answer: Answer<Api[N]>) => void) {
-  const queries = useQueryClient()
-  const say = useNotice()
-  return useMutation({
-    mutationFn: (sent: Sent) => call(name, sent),
-    onSuccess: (answer) => {
-      for (const key of RECORD_KEYS) void queries.invalidateQueries({ queryKey: [key] })
-      onDone?.(answer)
-    },
-    onError: (error) => say(problemText(error), 'fault'),
-  })
-}
 
 const PAGE = 500
 

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { Plus, Trash2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
@@ -50,7 +50,6 @@ export default function Rules() {
 
 function RuleTableEditor({ table, names }: { readonly table: RuleTable; readonly names: NameTypes }) {
   const may = useMay('rules')
-  const queries = useQueryClient()
   const say = useNotice()
   const [rules, setRules] = useState(table.rules)
   const changed = JSON.stringify(rules) !== JSON.stringify(table.rules)
@@ -64,7 +63,6 @@ function RuleTableEditor({ table, names }: { readonly table: RuleTable; readonly
       call('saveRules', { params: { id: table.id }, body: { version: table.version, rules } }),
     onSuccess: () => {
       say('The rules are in force for agreements made from now on.')
-      void queries.invalidateQueries({ queryKey: ['rules'] })
     },
     onError: (error) => say(problemText(error), 'fault'),
   })

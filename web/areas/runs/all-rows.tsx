@@ -1,11 +1,12 @@
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
+import { useCall } from '#web/frame/client.ts'
 import { Table } from '#web/parts/table.tsx'
 import type { Column } from '#web/parts/table.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { count } from '#web/parts/when.tsx'
 import { Button } from '#web/parts/button.tsx'
-import { useRun, useRunCall } from './use-run.ts'
+import { useRun } from './use-run.ts'
 import type { RunRow } from './use-run.ts'
 
 const rank: Readonly<Record<RunRow['state'], number>> = {
@@ -117,8 +118,8 @@ export function AllRows() {
   const [filter, setFilter] = useState<Filter>('all')
   const [search, setSearch] = useState('')
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set())
-  const decide = useRunCall('decideRows', () => setSelected(new Set()))
-  const trial = useRunCall('makeOutput', () => void navigate('?view=files'))
+  const decide = useCall('decideRows', () => setSelected(new Set()))
+  const trial = useCall('makeOutput', () => void navigate('?view=files'))
   const tryable = rows
     .filter(({ row, state }) => state === 'ready' && selected.has(String(row)))
     .map(({ row }) => row)

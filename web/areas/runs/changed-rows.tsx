@@ -1,10 +1,10 @@
-import { useAnswer } from '#web/frame/client.ts'
+import { useAnswer, useCall } from '#web/frame/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Empty } from '#web/parts/states.tsx'
 import { plural } from '#web/parts/when.tsx'
 import { WordChanges } from '#web/parts/word-changes.tsx'
 import { useNotice } from '#web/frame/notices.tsx'
-import { useRun, useRunCall } from './use-run.ts'
+import { useRun } from './use-run.ts'
 import type { RunRow } from './use-run.ts'
 
 const SHOWN = 50
@@ -13,7 +13,7 @@ const SHOWN = 50
 export function ChangedRows() {
   const { rows, run, may } = useRun()
   const say = useNotice()
-  const redo = useRunCall('redoRows', ({ redone, refused }) =>
+  const redo = useCall('redoRows', ({ redone, refused }) =>
     say(
       `${plural(redone, 'agreement')} made again, under the same number${refused ? `; ${refused} could not be` : ''}.`,
     ),

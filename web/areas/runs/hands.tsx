@@ -1,8 +1,9 @@
 import { useState } from 'react'
+import { useCall } from '#web/frame/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Empty } from '#web/parts/states.tsx'
 import { plural } from '#web/parts/when.tsx'
-import { fieldNamed, useRun, useRunCall } from './use-run.ts'
+import { fieldNamed, useRun } from './use-run.ts'
 import type { RunRow, Setup } from './use-run.ts'
 
 const EXAMPLES: Partial<Record<Setup['fields'][number]['type'], string>> = {
@@ -19,7 +20,7 @@ const asksAgain = ({ kind }: Problem): boolean => kind === 'twice' || kind === '
 /** Rows that need a hand, each with the place to give it: what is mended here is mended in the sheet. */
 export function Hands() {
   const { rows, run, may } = useRun()
-  const decide = useRunCall('decideRows')
+  const decide = useCall('decideRows')
   const hands = rows.filter(({ state }) => state === 'needs a hand' || state === 'failed')
   const tight = rows.filter(({ overflow, state }) => overflow.length > 0 && state !== 'made')
   const twice = hands.filter(({ problems }) => problems.every(asksAgain))
@@ -78,7 +79,7 @@ export function Hands() {
 
 function Hand({ row }: { readonly row: RunRow }) {
   const { run, show, row: shown, may } = useRun()
-  const decide = useRunCall('decideRows')
+  const decide = useCall('decideRows')
   const say = (decision: 'make' | 'leave out') =>
     decide.mutate({ params: { id: run.id }, body: { rows: [row.row], decision } })
   return (
@@ -147,8 +148,8 @@ function Mend({
   const { run } = useRun()
   const before = problem.cell ?? row.answers[problem.field] ?? ''
   const [text, setText] = useState(before)
-  const mend = useRunCall('mendCells')
-  const answer = useRunCall('answerRow')
+  const mend = useCall('mendCells')
+  const answer = useCall('answerRow')
   const busy = mend.isPending || answer.isPending || run.state === 'checking'
   const field = fieldNamed(setup, problem.field)
   const save = (value: string) => {

@@ -2,14 +2,14 @@ import { Download } from 'lucide-react'
 import { useState } from 'react'
 import { OUTPUT_KINDS } from '#contract/run.ts'
 import type { OutputKind } from '#contract/run.ts'
-import { address, useAnswer } from '#web/frame/client.ts'
+import { address, useAnswer, useCall } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Menu, MenuItem } from '#web/parts/menu.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { count, fileSize, plural, When } from '#web/parts/when.tsx'
-import { useRun, useRunCall } from './use-run.ts'
+import { useRun } from './use-run.ts'
 import type { Output } from './use-run.ts'
 
 const help: Readonly<Record<OutputKind, string>> = {
@@ -29,7 +29,7 @@ const SHARE_DAYS = [1, 7, 30, 90]
 export function Outputs() {
   const { run, may, rows } = useRun()
   const outputs = useAnswer('outputs', { params: { id: run.id } }, { every: 1500 })
-  const make = useRunCall('makeOutput')
+  const make = useCall('makeOutput')
   const made = rows.some(({ state }) => state === 'made')
   if (outputs.isPending) return <Loading />
   if (outputs.isError) return <Failed error={outputs.error} retry={() => void outputs.refetch()} />
@@ -69,8 +69,8 @@ function OutputLine({ output }: { readonly output: Output }) {
   const { run } = useRun()
   const maySend = useMay('send')
   const [link, setLink] = useState<string | null>(null)
-  const share = useRunCall('shareOutput', ({ url }) => setLink(url))
-  const end = useRunCall('endShare', () => setLink(null))
+  const share = useCall('shareOutput', ({ url }) => setLink(url))
+  const end = useCall('endShare', () => setLink(null))
   const say = useNotice()
   const params = { id: run.id, output: output.id }
   return (

@@ -1,16 +1,17 @@
 import { Link } from 'react-router'
 import type { RunProgress, RunSummary } from '#contract/run.ts'
+import { useCall } from '#web/frame/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { count, duration, plural } from '#web/parts/when.tsx'
-import { useRun, useRunCall } from './use-run.ts'
+import { useRun } from './use-run.ts'
 
 /** What the run is, what there is to do with it now, and how far it is. */
 export function RunHead() {
   const { run, progress, may } = useRun()
   const params = { id: run.id }
-  const generate = useRunCall('generate')
-  const pause = useRunCall('pauseRun')
-  const cancel = useRunCall('cancelRun')
+  const generate = useCall('generate')
+  const pause = useCall('pauseRun')
+  const cancel = useCall('cancelRun')
   const { rows, state } = progress
   const left = rows.ready + rows.failed
   return (

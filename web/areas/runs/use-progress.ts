@@ -1,7 +1,7 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import type { RunProgress, RunSummary } from '#contract/run.ts'
 import { address } from '#web/frame/client.ts'
+import { renew as renewed } from '#web/frame/queries.ts'
 
 const isMeasuring = ({ state, rows }: RunProgress) =>
   state === 'checked' && rows.measured < rows.ready + rows.hand
@@ -18,7 +18,6 @@ const asProgress = (run: RunSummary): RunProgress => ({
  * moves again by the time it is read after the end of a stream, a new one is opened.
  */
 export function useProgress(run: RunSummary): RunProgress {
-  const queries = useQueryClient()
   const [progress, setProgress] = useState<RunProgress | null>(null)
   const [ended, setEnded] = useState<{ readonly run: RunSummary; readonly told: RunProgress } | null>(null)
   const latest = useRef(run)
@@ -33,8 +32,7 @@ export function useProgress(run: RunSummary): RunProgress {
     const events = new EventSource(address('runEvents', { params: { id: run.id } }))
     let before: RunProgress['state'] | null = null
     const renew = () => {
-      for (const key of ['run', 'runRows', 'wordings', 'runs', 'desk'])
-        void queries.invalidateQueries({ queryKey: [key] })
+      void renewed('run', 'runRows', 'wordings', 'runs', 'desk')
     }
     events.onmessage = (message) => {
       const told = JSON.parse(message.data as string) as RunProgress
@@ -50,7 +48,7 @@ export function useProgress(run: RunSummary): RunProgress {
       events.close()
       setProgress(null)
     }
-  }, [moving, run.id, run.state, queries])
+  }, [moving, run.id, run.state])
   if (moving) return progress ?? now
   return ended?.run === run ? ended.told : now
 }

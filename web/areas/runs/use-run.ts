@@ -1,11 +1,7 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { createContext, useContext } from 'react'
-import type { Api, RouteName } from '#contract/api.ts'
+import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import type { RunProgress, RunSummary } from '#contract/run.ts'
-import { call, problemText } from '#web/frame/client.ts'
-import type { Sent } from '#web/frame/client.ts'
-import { useNotice } from '#web/frame/notices.tsx'
 
 export type RunRow = Answer<Api['runRows']>[number]
 export type Wording = Answer<Api['wordings']>[number]
@@ -40,39 +36,4 @@ export function useRun(): OpenRun {
   const open = useContext(RunContext)
   if (!open) throw new Error('Outside of a run.')
   return open
-}
-
-const RUN_KEYS = [
-  'run',
-  'runs',
-  'runRows',
-  'wordings',
-  'runSetup',
-  'outputs',
-  'rowChanges',
-  'rowProof',
-  'sheetRows',
-  'sheet',
-]
-
-/** Renews all that is known of runs. */
-export function useRenewRun(): () => void {
-  const queries = useQueryClient()
-  return () => {
-    for (const key of RUN_KEYS) void queries.invalidateQueries({ queryKey: [key] })
-  }
-}
-
-/** A writing call about a run: what it changed is read again, a refusal is told. */
-export function useRunCall<N extends RouteName>(name: N, onDone?: (answer: Answer<Api[N]>) => void) {
-  const say = useNotice()
-  const renew = useRenewRun()
-  return useMutation({
-    mutationFn: (sent: Sent) => call(name, sent),
-    onSuccess: (answer) => {
-      renew()
-      onDone?.(answer)
-    },
-    onError: (error) => say(problemText(error), 'fault'),
-  })
 }

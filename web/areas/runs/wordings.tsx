@@ -1,7 +1,8 @@
 import { Empty } from '#web/parts/states.tsx'
 import { Link } from 'react-router'
+import { useCall } from '#web/frame/client.ts'
 import { count } from '#web/parts/when.tsx'
-import { useRun, useRunCall } from './use-run.ts'
+import { useRun } from './use-run.ts'
 import type { Wording } from './use-run.ts'
 
 /** What will these people get: a card for each wording, told by what sets it apart from the one most rows get. */
@@ -60,7 +61,7 @@ function Card({
   readonly open: boolean
 }) {
   const { show, row, may } = useRun()
-  const tick = useRunCall('tickWording')
+  const tick = useCall('tickWording')
   const { typical, longest } = wording
   return (
     <li

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import type { Signing } from '#contract/agreement.ts'
 import { address, call, problemText } from '#web/frame/client.ts'
@@ -8,11 +8,9 @@ const day = new Intl.DateTimeFormat(undefined, { dateStyle: 'long' })
 
 /** Consent before anything can be signed, with the disclosures of 15 U.S.C. 7001(c)(1). */
 export function Consent({ token, signing }: { readonly token: string; readonly signing: Signing }) {
-  const queries = useQueryClient()
   const [agreed, setAgreed] = useState(false)
   const consent = useMutation({
     mutationFn: () => call('consent', { params: { token } }),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['signing'] }),
   })
   return (
     <main className="mx-auto max-w-xl px-6 py-12">

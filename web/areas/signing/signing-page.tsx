@@ -1,10 +1,11 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { useParams } from 'react-router'
 import type { Signing } from '#contract/agreement.ts'
 import { unfinished } from '#core/agreement/signing.ts'
 import { call, ProblemError, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
+import { renew } from '#web/frame/queries.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { TextArea } from '#web/parts/input.tsx'
@@ -82,7 +83,6 @@ const isFilled = (blank: Blank, values: Readonly<Record<string, Value>>) =>
   blank.kind === 'date' || values[blank.id] !== undefined || blank.rules.preset !== undefined
 
 function Sign({ token, signing }: { readonly token: string; readonly signing: Signing }) {
-  const queries = useQueryClient()
   const say = useNotice()
   const file = useAnswer('signingDocument', { params: { token } })
   const bytes = useBytes(file.data)
@@ -157,11 +157,10 @@ function Sign({ token, signing }: { readonly token: string; readonly signing: Si
     say(problemText(error), 'fault')
     const pointer = error instanceof ProblemError ? error.problem.faults?.[0]?.pointer : undefined
     goTo(asked.find(({ id }) => pointer === `/values/${id}`))
-    void queries.invalidateQueries({ queryKey: ['signing'] })
+    void renew('signing')
   }
   const finish = useMutation({
     mutationFn: () => call('finishSigning', { params: { token } }),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['signing'] }),
     onError: refuse,
   })
   const onFinish = () => {
@@ -267,11 +266,9 @@ function Decline({
   readonly open: boolean
   readonly onClose: () => void
 }) {
-  const queries = useQueryClient()
   const [reason, setReason] = useState('')
   const decline = useMutation({
     mutationFn: () => call('decline', { params: { token }, body: { reason } }),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['signing'] }),
   })
   return (
     <Dialog title="Refuse to sign" open={open} onClose={onClose}>

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
 import type * as v from 'valibot'
@@ -12,6 +12,7 @@ import { partText } from '#core/document/walk.ts'
 import { templateFields } from '#core/merge/fields.ts'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
+import { renew } from '#web/frame/queries.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled, Select } from '#web/parts/input.tsx'
 import { plural, When } from '#web/parts/when.tsx'
@@ -21,7 +22,9 @@ import { PageEditor } from './editor/page-editor.tsx'
 import { StudioContext, useFieldScopes } from './studio-context.ts'
 import type { Studio } from './studio-context.ts'
 import { useChecks } from './use-checks.ts'
-import { useDraft } from './use-draft.ts'
+import type { DraftKeeper } from './draft/keeper.ts'
+import { looseDraft } from './draft/open-drafts.ts'
+import { useDraft } from './draft/use-draft.ts'
 
 type Kept = v.InferOutput<typeof libraryClauseSchema>
 
@@ -50,15 +53,16 @@ const onlyClause = ({ document: { content } }: TemplateContent): Clause | null =
  */
 export function LibraryClause({ clause, editable, onKept }: Props) {
   const say = useNotice()
-  const queries = useQueryClient()
   const [title, setTitle] = useState(clause?.title ?? '')
   const [tags, setTags] = useState(clause?.tags.join(', ') ?? '')
-  const [initial] = useState((): TemplateContent => ({
-    ...emptyTemplate(clause?.title ?? ''),
-    document: { type: 'doc', content: [clause?.content ?? newClause] },
-  }))
-  const draft = useDraft(clause?.id ?? 'new', initial, 0, '', false)
-  const written = onlyClause(draft.content)
+  const [draft] = useState(() =>
+    looseDraft({
+      ...emptyTemplate(clause?.title ?? ''),
+      document: { type: 'doc', content: [clause?.content ?? newClause] },
+    }),
+  )
+  const { content } = useDraft(draft)
+  const written = onlyClause(content)
   const templates = useAnswer('templates')
   const [chosen, setChosen] = useState<string | null>(null)
   const fieldsOf = chosen ?? clause?.usedIn[0]?.template ?? templates.data?.[0]?.id ?? null
@@ -75,8 +79,7 @@ export function LibraryClause({ clause, editable, onKept }: Props) {
       return clause ? call('changeClause', { params: { id: clause.id }, body }) : call('keepClause', { body })
     },
     onSuccess: async (kept) => {
-      await queries.invalidateQueries({ queryKey: ['library'] })
-      await queries.invalidateQueries({ queryKey: ['clauseEditions'] })
+      await renew('library')
       const linked = kept.usedIn.filter((use) => use.linked)
       say(
         clause && kept.edition > clause.edition && linked.length
@@ -149,12 +152,12 @@ function ClauseText({
   template,
   id,
 }: {
-  readonly draft: ReturnType<typeof useDraft>
+  readonly draft: DraftKeeper
   readonly editable: boolean
   readonly template: TemplateContent | null
   readonly id: string | null
 }) {
-  const { content: own, change } = draft
+  const { content: own } = useDraft(draft)
   const content = useMemo<TemplateContent>(
     () =>
       template
@@ -179,7 +182,7 @@ function ClauseText({
       templateId: id ?? '',
       content,
       editable,
-      change,
+      change: draft.change,
       all,
       checks: checks.filter(({ where }) => where === 'block'),
       proof: null,
@@ -190,17 +193,11 @@ function ClauseText({
       ...scopes,
       goTo: unused,
     }),
-    [id, content, editable, change, all, checks, scopes],
+    [id, content, editable, draft, all, checks, scopes],
   )
   return (
     <StudioContext value={studio}>
-      <PageEditor
-        revision={draft.revision}
-        undo={draft.undo}
-        redo={draft.redo}
-        steps={draft.steps}
-        onEditor={unused}
-      />
+      <PageEditor draft={draft} onEditor={unused} />
     </StudioContext>
   )
 }

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { ArrowDown, ArrowUp, X } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -6,6 +6,7 @@ import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
+import { renew } from '#web/frame/queries.ts'
 import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
@@ -87,12 +88,10 @@ function PacketForm({
   readonly onDone: (id: string) => void
   readonly onClose: () => void
 }) {
-  const queries = useQueryClient()
   const say = useNotice()
   const templates = useAnswer('templates')
   const [name, setName] = useState(packet?.name ?? '')
   const [parts, setParts] = useState<readonly string[]>(packet?.templates.map(({ id }) => id) ?? [])
-  const after = () => queries.invalidateQueries({ queryKey: ['packets'] })
   const onError = (error: unknown) => say(problemText(error), 'fault')
   const save = useMutation({
     mutationFn: async () => {
@@ -102,7 +101,7 @@ function PacketForm({
       return packet.id
     },
     onSuccess: async (id) => {
-      await after()
+      await renew('packets')
       say(`“${name}” is kept. New runs use it as it is now.`)
       onDone(id)
     },
@@ -110,10 +109,7 @@ function PacketForm({
   })
   const drop = useMutation({
     mutationFn: () => call('dropPacket', { params: { id: packet!.id } }),
-    onSuccess: async () => {
-      await after()
-      onClose()
-    },
+    onSuccess: onClose,
     onError,
   })
   const names = new Map(templates.data?.map((each) => [each.id, each.name]))

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { Button } from '#web/parts/button.tsx'
@@ -11,7 +11,6 @@ const RIGHTS = ['use', 'edit', 'publish'] as const
 
 /** A shelf's name, and which teams may use, edit and publish what stands on it. */
 export function ShelfForm({ shelf, onDone }: { readonly shelf: Shelf | null; readonly onDone: () => void }) {
-  const queries = useQueryClient()
   const teams = useAnswer('teams')
   const [name, setName] = useState(shelf?.name ?? '')
   const [rights, setRights] = useState<Shelf['rights']>(shelf?.rights ?? [])
@@ -21,11 +20,7 @@ export function ShelfForm({ shelf, onDone }: { readonly shelf: Shelf | null; rea
       if (shelf) await call('saveShelf', { params: { id: shelf.id }, body })
       else await call('makeShelf', { body })
     },
-    onSuccess: async () => {
-      await queries.invalidateQueries({ queryKey: ['shelves'] })
-      await queries.invalidateQueries({ queryKey: ['templates'] })
-      onDone()
-    },
+    onSuccess: onDone,
   })
   if (!teams.data) return <Loading />
   const of = (team: string) =>

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import type { Editor } from '@tiptap/react'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useParams, useSearchParams } from 'react-router'
@@ -27,8 +27,9 @@ import { ProofPane } from './proof-pane.tsx'
 import { StudioContext, useFieldScopes, useStudio } from './studio-context.ts'
 import type { Proof, Studio as StudioState } from './studio-context.ts'
 import { useChecks } from './use-checks.ts'
-import { useDraft } from './use-draft.ts'
-import type { SaveState, Theirs } from './use-draft.ts'
+import type { SaveState, Theirs } from './draft/keeper.ts'
+import { openDrafts } from './draft/open-drafts.ts'
+import { useDraft } from './draft/use-draft.ts'
 import { useSettled } from '#web/parts/use-settled.ts'
 
 export default function Studio() {
@@ -68,8 +69,10 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
   const editable = writer && template.may.edit
   const [search, setSearch] = useSearchParams()
   const panel = PANELS.find((each) => each === search.get('panel')) ?? 'text'
-  const draft = useDraft(template.id, template.draft, template.draftVersion, template.changedAt)
-  const { content, change, undo, redo } = draft
+  const [draft] = useState(() => openDrafts.of(template))
+  useEffect(() => openDrafts.seen(template), [template])
+  const { content, save, theirs } = useDraft(draft)
+  const { change, undo, redo, settle } = draft
   const [proof, setProof] = useState<Proof | null>(null)
   const [sheetId, setSheetId] = useState<string | null>(null)
   const [row, setRow] = useState<number | null>(null)
@@ -98,9 +101,14 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
   )
   const onEditor = useCallback((made: Editor | null) => (editor.current = made), [])
   useEffect(() => {
-    if (panel === 'text') return
     const onKey = (event: KeyboardEvent) => {
-      if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
+      if (!(event.ctrlKey || event.metaKey)) return
+      const key = event.key.toLowerCase()
+      if (key === 's') {
+        event.preventDefault()
+        void settle()
+      }
+      if (key !== 'z' || panel === 'text') return
       if (event.target instanceof HTMLElement && event.target.matches('input, textarea, .cm-content')) return
       event.preventDefault()
       if (event.shiftKey) redo()
@@ -108,7 +116,7 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
-  }, [panel, undo, redo])
+  }, [panel, undo, redo, settle])
   const chooseSheet = useCallback((next: string | null) => {
     setSheetId(next)
     setRow(null)
@@ -162,7 +170,7 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
             onChoose={(each) => setSearch(each === 'text' ? {} : { panel: each }, { replace: true })}
           />
           <span className="ml-auto text-xs text-soft">
-            {editable ? <Saved save={draft.save} /> : 'You may read this template'}
+            {editable ? <Saved save={save} /> : 'You may read this template'}
           </span>
           <a
             className="text-sm text-petrol hover:underline"
@@ -174,21 +182,15 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
           {template.may.publish && (
             <Publish
               template={template}
-              settle={draft.settle}
+              settle={settle}
               faults={checks.filter(({ level }) => level === 'fault').length}
             />
           )}
         </div>
-        {draft.theirs && <Conflict theirs={draft.theirs} onSettle={draft.settleConflict} />}
+        {theirs && <Conflict theirs={theirs} onSettle={draft.settleConflict} />}
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)]">
           <div className={panel === 'text' ? 'min-h-0 overflow-hidden' : 'hidden'}>
-            <PageEditor
-              revision={draft.revision}
-              undo={undo}
-              redo={redo}
-              steps={draft.steps}
-              onEditor={onEditor}
-            />
+            <PageEditor draft={draft} onEditor={onEditor} />
           </div>
           {panel === 'data' && <DataPanel />}
           {panel === 'roles' && <RolesPanel />}
@@ -233,7 +235,6 @@ function Publish({
   readonly faults: number
 }) {
   const say = useNotice()
-  const queries = useQueryClient()
   const [open, setOpen] = useState(false)
   const [note, setNote] = useState('')
   const latest = template.editions[0]?.number ?? 0
@@ -252,8 +253,6 @@ function Publish({
           : `Edition ${edition.number} is published. New runs use it; agreements made before keep theirs.`,
         edition.cases.failed.length ? 'fault' : 'done',
       )
-      void queries.invalidateQueries({ queryKey: ['template'] })
-      void queries.invalidateQueries({ queryKey: ['templates'] })
     },
     onError: (error) => say(problemText(error), 'fault'),
   })

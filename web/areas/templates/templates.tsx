@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { FileUp, Layers, Library, Plus, Settings2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
@@ -201,7 +201,6 @@ function Start({
   readonly shelf: string | null
 }) {
   const navigate = useNavigate()
-  const queries = useQueryClient()
   const [title, setTitle] = useState('')
   const [from, setFrom] = useState('')
   const [on, setOn] = useState(shelf ?? '')
@@ -209,7 +208,6 @@ function Start({
     mutationFn: () =>
       call('startTemplate', { body: { title: title.trim(), shelf: on || null, from: from || null } }),
     onSuccess: ({ id }) => {
-      void queries.invalidateQueries({ queryKey: ['templates'] })
       void navigate(`/templates/${id}`)
     },
   })
@@ -263,13 +261,11 @@ function Start({
 /** Brings in a DOCX document; what did not carry over is told in the studio, under Editions. */
 function Import({ shelf }: { readonly shelf: string | null }) {
   const navigate = useNavigate()
-  const queries = useQueryClient()
   const say = useNotice()
   const bring = useMutation({
     mutationFn: (file: File) =>
       call('importTemplate', { query: { name: file.name, shelf: shelf ?? undefined }, body: file }),
     onSuccess: ({ id, report }) => {
-      void queries.invalidateQueries({ queryKey: ['templates'] })
       say(
         report.length
           ? 'The document is a template now. What changed on the way is told here.'

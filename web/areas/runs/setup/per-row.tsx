@@ -1,8 +1,9 @@
 import { Upload } from 'lucide-react'
 import { call, problemText } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
+import { renew } from '#web/frame/queries.ts'
 import { UploadButton } from '#web/parts/upload-button.tsx'
-import { useRenewRun, useRun } from '../use-run.ts'
+import { useRun } from '../use-run.ts'
 import type { SectionProps } from './run-setup.tsx'
 
 const PARTS = [
@@ -52,13 +53,12 @@ export function PerRow({ setup, locked, change }: SectionProps) {
 function Files({ setup, locked }: Pick<SectionProps, 'setup' | 'locked'>) {
   const { run } = useRun()
   const say = useNotice()
-  const renew = useRenewRun()
   const upload = async (files: readonly File[]) => {
     for (const file of files)
       await call('runFile', { params: { id: run.id }, query: { name: file.name }, body: file }).catch(
         (error: unknown) => say(`${file.name}: ${problemText(error)}`, 'fault'),
       )
-    renew()
+    await renew('runSetup', 'run', 'runRows')
   }
   return (
     <>

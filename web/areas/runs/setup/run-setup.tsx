@@ -2,9 +2,10 @@ import { useState } from 'react'
 import type { ReactNode } from 'react'
 import type { Body } from '#contract/route.ts'
 import type { Api } from '#contract/api.ts'
+import { useCall } from '#web/frame/client.ts'
 import { Input } from '#web/parts/input.tsx'
 import { Loading } from '#web/parts/states.tsx'
-import { useRun, useRunCall } from '../use-run.ts'
+import { useRun } from '../use-run.ts'
 import type { Setup } from '../use-run.ts'
 import { PerRow } from './per-row.tsx'
 import { RowRule } from './row-rule.tsx'
@@ -21,7 +22,7 @@ export interface SectionProps {
 /** The whole set-up on one page; each change is saved and checked at once, its effect stands beside it. */
 export function RunSetup() {
   const { run, setup, may } = useRun()
-  const save = useRunCall('changeRun')
+  const save = useCall('changeRun')
   if (!setup) return <Loading />
   const change = (body: Change) => save.mutate({ params: { id: run.id }, body })
   const locked = !may || setup.locked

@@ -1,9 +1,10 @@
 import { useState } from 'react'
 import { evidence } from '#core/sheet/columns.ts'
+import { useCall } from '#web/frame/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { inputType } from '#web/parts/input-type.ts'
-import { fullName, useRun, useRunCall } from '../use-run.ts'
+import { fullName, useRun } from '../use-run.ts'
 import type { Setup } from '../use-run.ts'
 import type { SectionProps } from './run-setup.tsx'
 
@@ -232,7 +233,7 @@ function Carried({ setup }: { readonly setup: Setup }) {
 /** Dates that can be read both ways are asked about once a column, with examples. */
 function Unsure({ setup, locked }: { readonly setup: Setup; readonly locked: boolean }) {
   const { run } = useRun()
-  const say = useRunCall('sayColumn')
+  const say = useCall('sayColumn')
   const used = new Set(Object.values(setup.mapping))
   const unsure = setup.columns.filter(({ name, unsure: examples }) => used.has(name) && examples.length > 0)
   return unsure.map((column) => (

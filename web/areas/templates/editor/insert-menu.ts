@@ -41,6 +41,8 @@ const matching = (items: readonly Insert[], query: string): readonly Insert[] =>
 export const InsertMenus = (sources: () => InsertSources) =>
   Extension.create({
     name: 'insertMenus',
+    // Its keys come before those that make and move clauses.
+    priority: 1100,
     addProseMirrorPlugins() {
       const menu = (name: string, char: string, items: (query: string) => readonly Insert[]) =>
         Suggestion<Insert, Insert>({

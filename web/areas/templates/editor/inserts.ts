@@ -99,10 +99,11 @@ export function slashInserts(
   /** Behind everything the cursor stands in: signatures and page breaks belong to no clause. */
   const below = (node: JSONContent) => (editor: Editor) => {
     const { $from } = editor.state.selection
+    // The cursor stays in the words: what was put in is not to go with the next key.
     editor
       .chain()
       .focus()
-      .insertContentAt($from.depth > 0 ? $from.after(1) : $from.pos, node)
+      .insertContentAt($from.depth > 0 ? $from.after(1) : $from.pos, node, { updateSelection: false })
       .run()
   }
   const entry = (group: string, title: string, hint: string, run: (editor: Editor) => void): Insert => ({

@@ -7,19 +7,22 @@ import { Plugin } from '@tiptap/pm/state'
 import type { EditorState, Transaction } from '@tiptap/pm/state'
 import { addRowAfter, columnResizing, goToNextCell, isInTable, tableEditing } from '@tiptap/pm/tables'
 import type { NodeView, ViewMutationRecord } from '@tiptap/pm/view'
+import { BLANK_KINDS } from '#core/document/tree.ts'
+import { carried, FITS } from './carried.ts'
+import { EXTERNAL } from '../draft/replace-document.ts'
 import { isTyping } from './typing.ts'
 
 // The editor's nodes have exactly the names and attributes of core/document/tree.ts: its JSON is the document tree.
 
 const passageAttributes = {
-  id: { default: null, rendered: false, keepOnSplit: false },
-  condition: { default: null, rendered: false, keepOnSplit: false },
-  alternative: { default: false, rendered: false, keepOnSplit: false },
-  repeat: { default: null, rendered: false, keepOnSplit: false },
+  id: carried('id', null, FITS.id),
+  condition: carried('condition', null, FITS.text),
+  alternative: carried('alternative', false, FITS.flag),
+  repeat: carried('repeat', null, FITS.text),
 }
 const blockAttributes = {
   ...passageAttributes,
-  keep: { default: false, rendered: false, keepOnSplit: false },
+  keep: carried('keep', false, FITS.flag),
 }
 
 export const PlainParagraph = Paragraph.extend({ addAttributes: () => blockAttributes })
@@ -38,7 +41,7 @@ export const Clause = Node.create({
   group: 'block',
   content: '(paragraph | bulletList | orderedList | heading | table | image) block*',
   defining: true,
-  addAttributes: () => ({ ...blockAttributes, source: { default: null, rendered: false } }),
+  addAttributes: () => ({ ...blockAttributes, source: carried('source', null, FITS.source) }),
   parseHTML: () => [{ tag: 'section.clause', contentElement: '.clause-body' }],
   renderHTML: () => ['section', { class: 'clause' }, ['div', { class: 'clause-body' }, 0]],
 })
@@ -84,21 +87,21 @@ export const BlankNode = Node.create({
   inline: true,
   atom: true,
   addAttributes: () => ({
-    id: { default: null },
-    kind: { default: 'text' },
-    role: { default: '' },
-    label: { default: '' },
-    required: { default: true },
+    id: carried('id', null, FITS.id),
+    kind: carried('kind', 'text', (kind) => BLANK_KINDS.some((each) => each === kind)),
+    role: carried('role', '', FITS.text),
+    label: carried('label', '', FITS.text),
+    required: carried('required', false, FITS.flag),
     ...Object.fromEntries(
       ['condition', 'prefill', 'check', 'message', 'group'].map((name) => [
         name,
-        { default: null, rendered: false },
+        carried(name, null, FITS.text),
       ]),
     ),
-    locked: { default: false, rendered: false },
-    options: { default: undefined, rendered: false },
-    least: { default: undefined, rendered: false },
-    most: { default: undefined, rendered: false },
+    locked: carried('locked', false, FITS.flag),
+    options: carried('options', undefined, FITS.texts),
+    least: carried('least', undefined, FITS.number),
+    most: carried('most', undefined, FITS.number),
   }),
   parseHTML: () => [{ tag: 'span[data-blank]' }],
   renderHTML: ({ node }) => [
@@ -137,9 +140,9 @@ export const ReferenceNode = Node.create({
   inline: true,
   atom: true,
   addAttributes: () => ({
-    clause: { default: '', rendered: false },
-    form: { default: 'number', rendered: false },
-    fallback: { default: null, rendered: false },
+    clause: carried('clause', '', FITS.id),
+    form: carried('form', 'number', FITS.text),
+    fallback: carried('fallback', null, FITS.text),
   }),
   parseHTML: () => [{ tag: 'span.clause-reference' }],
   renderHTML: ({ node }) => [
@@ -157,9 +160,9 @@ export const ImageNode = Node.create({
   addAttributes: () => ({
     ...blockAttributes,
     file: { default: '', rendered: false },
-    alt: { default: '', rendered: false },
-    width: { default: 50, rendered: false },
-    align: { default: 'left', rendered: false },
+    alt: carried('alt', '', FITS.text),
+    width: carried('width', 50, FITS.number),
+    align: carried('align', 'left', FITS.text),
   }),
   parseHTML: () => [{ tag: 'img[data-file]', getAttrs: (element) => ({ file: element.dataset['file'] }) }],
   renderHTML: ({ node }) => [
@@ -176,7 +179,7 @@ export const ImageNode = Node.create({
 const cellAttributes = {
   colspan: { default: 1, parseHTML: (element: HTMLElement) => Number(element.getAttribute('colspan')) || 1 },
   rowspan: { default: 1, parseHTML: (element: HTMLElement) => Number(element.getAttribute('rowspan')) || 1 },
-  colwidth: { default: null, rendered: false },
+  colwidth: carried('colwidth', null, FITS.numbers),
   align: {
     default: 'left',
     parseHTML: (element: HTMLElement) =>
@@ -279,7 +282,7 @@ export const SignatureBlockNode = Node.create({
   name: 'signatureBlock',
   group: 'block',
   atom: true,
-  addAttributes: () => ({ ...blockAttributes, roles: { default: [] as string[], rendered: false } }),
+  addAttributes: () => ({ ...blockAttributes, roles: carried('roles', [], FITS.texts) }),
   parseHTML: () => [{ tag: 'div.signature-places' }],
   renderHTML: ({ node }) =>
     [
@@ -300,17 +303,25 @@ export const PageBreakNode = Node.create({
 
 const newId = () => `b${crypto.randomUUID().slice(0, 12)}`
 
-/** Ids for every block and blank that has none, or one that stands before it already; null where nothing is to do. */
+/** What is not bold, italic or underlined itself: its words are. */
+const UNMARKED: ReadonlySet<string> = new Set(['blank', 'phrase', 'hardBreak'])
+
+/**
+ * Ids for every block and blank that has none, or one that stands before it already, and no bold where the document knows
+ * of none; null where nothing is to do.
+ */
 function giveIds(state: EditorState): Transaction | null {
   const seen = new Set<string>()
   const { tr } = state
   state.doc.descendants((node, position) => {
-    if (!('id' in node.attrs)) return
+    const marks = UNMARKED.has(node.type.name) ? [] : node.marks
+    const named = 'id' in node.attrs
     const id = node.attrs['id'] as string | null
-    if (id !== null && !seen.has(id)) return void seen.add(id)
-    const made = newId()
-    seen.add(made)
-    tr.setNodeMarkup(position, null, { ...node.attrs, id: made }, node.marks)
+    const taken = named && (id === null || seen.has(id))
+    const own = taken ? newId() : id
+    if (named) seen.add(own!)
+    if (taken || marks.length !== node.marks.length)
+      tr.setNodeMarkup(position, null, named ? { ...node.attrs, id: own } : node.attrs, marks)
   })
   return tr.docChanged ? tr.setMeta('addToHistory', false) : null
 }
@@ -321,7 +332,7 @@ export const Ids = Node.create({
   // What was written elsewhere may lack ids that the text's own parts have: typing alone would not give them.
   onCreate() {
     const given = giveIds(this.editor.state)
-    if (given) this.editor.view.dispatch(given.setMeta('external', true))
+    if (given) this.editor.view.dispatch(given.setMeta(EXTERNAL, true))
   },
   addProseMirrorPlugins: () => [
     new Plugin({

@@ -9,7 +9,6 @@ import { Gapcursor } from '@tiptap/extensions'
 import { EditorContent, useEditor } from '@tiptap/react'
 import type { Editor, JSONContent } from '@tiptap/react'
 import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
-import type { DocumentTree } from '#core/document/tree.ts'
 import { fieldsByName } from '#core/outline/field.ts'
 import { call, problemText } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
@@ -17,46 +16,24 @@ import { Dialog } from '#web/parts/dialog.tsx'
 import { ConditionForm } from '../condition/condition-form.tsx'
 import { KeepForm, LibraryPicker } from '../panels/library-picker.tsx'
 import { useStudio } from '../studio-context.ts'
-import { WRITING } from '../use-draft.ts'
+import { DraftText } from '../draft/draft-text.ts'
+import type { DraftKeeper } from '../draft/keeper.ts'
+import { useDraft } from '../draft/use-draft.ts'
 import { Annotations, annotationsKey } from './annotations.ts'
-import { indentClause, innermost, outdentClause, splitClause, toggleClause } from './clause-commands.ts'
+import { ClauseKeys } from './clause-keys.ts'
 import { ClauseOutline } from './clause-outline.tsx'
 import { InsertList } from './insert-list.tsx'
 import { InsertMenus } from './insert-menu.ts'
 import type { InsertSources, MenuState } from './insert-menu.ts'
 import { clauseAt, fieldInserts, passageAt, repeatAt, setPassage, slashInserts } from './inserts.ts'
 import { MarginNotes } from './margin-notes.tsx'
+import { MovingPassages } from './moving.ts'
 import { RepeatForm } from './note-form.tsx'
 import { Ids, NODES } from './nodes.ts'
 import { cleanPasted, PASTE_LIMIT } from './paste.ts'
 import { ReferencePicker } from './reference-picker.tsx'
 import { KeysWhereTheCursorIs } from './keys.ts'
-import { replaceDocument } from './replace-document.ts'
 import { Tools } from './tools.tsx'
-
-const ClauseKeys = Extension.create({
-  name: 'clauseKeys',
-  priority: 1000,
-  addKeyboardShortcuts() {
-    const run = (command: typeof indentClause) => () => command(this.editor.state, this.editor.view.dispatch)
-    // The key speaks of the innermost: the cell of a table, the item of a list, the clause.
-    const level = (list: 'sinkListItem' | 'liftListItem', clause: typeof indentClause) => () => {
-      const inner = innermost(this.editor.state.selection.$from)
-      if (inner === 'table') return false
-      if (inner === 'listItem') {
-        this.editor.commands[list]('listItem')
-        return true
-      }
-      return clause(this.editor.state, this.editor.view.dispatch)
-    }
-    return {
-      Enter: run(splitClause),
-      Tab: level('sinkListItem', indentClause),
-      'Shift-Tab': level('liftListItem', outdentClause),
-      'Mod-Alt-c': run(toggleClause),
-    }
-  },
-})
 
 /** `{{name}}` typed to its end becomes a merge field, whatever the menu offers. */
 const FieldsAsTyped = Extension.create({
@@ -77,16 +54,12 @@ const FieldsAsTyped = Extension.create({
 type Asking = 'condition' | 'phrase' | 'repeat' | 'reference' | 'library' | 'keep' | null
 
 interface Props {
-  /** Counts the states of the draft that did not come from here. */
-  readonly revision: number
-  readonly undo: () => void
-  readonly redo: () => void
-  readonly steps: { readonly undo: number; readonly redo: number }
+  readonly draft: DraftKeeper
   readonly onEditor: (editor: Editor | null) => void
 }
 
-/** The page of text with its margin and the outline of its clauses. What is typed comes out as the document tree of core. */
-export const PageEditor = memo(function PageEditor({ revision, undo, redo, steps, onEditor }: Props) {
+/** The page of text with its margin and the outline of its clauses: a view of a draft. */
+export const PageEditor = memo(function PageEditor({ draft, onEditor }: Props) {
   const studio = useStudio()
   const { content, editable, change, all, proof, valued = false } = studio
   const say = useNotice()
@@ -106,7 +79,7 @@ export const PageEditor = memo(function PageEditor({ revision, undo, redo, steps
     }),
     [all, content.roles, valued, proof?.values],
   )
-  const initial = useRef(content.document)
+  const { steps } = useDraft(draft)
   const newField = useCallback(
     (name: string) =>
       change((before) =>
@@ -134,9 +107,9 @@ export const PageEditor = memo(function PageEditor({ revision, undo, redo, steps
     fields: (query) => fieldInserts(all, query, newField),
     show: setMenu,
   }
-  const now = useRef({ known, sources, change, undo, redo, say })
+  const now = useRef({ known, sources, say })
   useEffect(() => {
-    now.current = { known, sources, change, undo, redo, say }
+    now.current = { known, sources, say }
   })
   const upload = useRef<(file: File) => Promise<void>>(async () => undefined)
   const editor = useEditor({
@@ -148,23 +121,17 @@ export const PageEditor = memo(function PageEditor({ revision, undo, redo, steps
       UnderlineMark,
       HardBreak,
       Gapcursor,
-      ClauseKeys,
+      ClauseKeys((why) => now.current.say(why)),
+      MovingPassages,
       FieldsAsTyped,
       Ids,
       ...NODES,
       Annotations(() => now.current.known),
       InsertMenus(() => now.current.sources),
       KeysWhereTheCursorIs,
-      Extension.create({
-        name: 'draftHistory',
-        addKeyboardShortcuts: () => ({
-          'Mod-z': () => (now.current.undo(), true),
-          'Mod-Shift-z': () => (now.current.redo(), true),
-          'Mod-y': () => (now.current.redo(), true),
-        }),
-      }),
+      DraftText(draft),
     ],
-    content: initial.current as unknown as JSONContent,
+    content: draft.content.document as unknown as JSONContent,
     editable,
     editorProps: {
       attributes: {
@@ -183,11 +150,6 @@ export const PageEditor = memo(function PageEditor({ revision, undo, redo, steps
       },
       handlePaste: (_view, event) => takePicture(event.clipboardData?.files),
       handleDrop: (_view, event) => takePicture(event.dataTransfer?.files),
-    },
-    onUpdate: ({ editor: made, transaction }) => {
-      if (transaction.getMeta('external')) return
-      const document = made.getJSON() as unknown as DocumentTree
-      now.current.change((before) => ({ ...before, document }), WRITING)
     },
   })
   function takePicture(found: FileList | undefined | null): boolean {
@@ -221,15 +183,6 @@ export const PageEditor = memo(function PageEditor({ revision, undo, redo, steps
     onEditor(editor)
     return () => onEditor(null)
   }, [editor, onEditor])
-  const shownDocument = useRef(content.document)
-  useEffect(() => {
-    shownDocument.current = content.document
-  })
-  // What comes from elsewhere (undo, a rename, somebody else's draft) is brought into the text. What the editor itself
-  // gave out never is: it may have gone on since.
-  useEffect(() => {
-    if (revision > 0) replaceDocument(editor, shownDocument.current)
-  }, [editor, revision])
   useEffect(() => {
     editor.view.dispatch(editor.state.tr.setMeta(annotationsKey, true).setMeta('addToHistory', false))
   }, [editor, known])
@@ -243,8 +196,8 @@ export const PageEditor = memo(function PageEditor({ revision, undo, redo, steps
       <Tools
         editor={editor}
         steps={steps}
-        undo={undo}
-        redo={redo}
+        undo={draft.undo}
+        redo={draft.redo}
         shown={shown}
         onShow={setShown}
         ask={setAsking}

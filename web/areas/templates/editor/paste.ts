@@ -125,6 +125,7 @@ export function cleanPasted(html: string): string {
           'data-blank',
           'data-clause',
           'data-pm-slice',
+          'data-carried',
         ].includes(name) &&
         !(name === 'style' && element.matches('td, th'))
       )

@@ -1,5 +1,5 @@
 import { Popover } from 'radix-ui'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import type { ReactNode } from 'react'
 
 /** A tool with its sign; pressing it leaves the cursor where it is. */
@@ -45,6 +45,7 @@ export function Pop({
   readonly children: (close: () => void) => ReactNode
 }) {
   const [open, setOpen] = useState(false)
+  const used = useRef(false)
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger asChild>
@@ -59,8 +60,16 @@ export function Pop({
           sideOffset={6}
           collisionPadding={12}
           className="z-40 border border-hair bg-paper p-3"
+          // Whoever has put something in goes on writing; whoever has not is back at the tool.
+          onCloseAutoFocus={(event) => {
+            if (used.current) event.preventDefault()
+            used.current = false
+          }}
         >
-          {children(() => setOpen(false))}
+          {children(() => {
+            used.current = true
+            setOpen(false)
+          })}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

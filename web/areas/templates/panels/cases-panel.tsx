@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { runCase } from '#core/checks/cases.ts'
 import type { CaseResult } from '#core/checks/cases.ts'
@@ -17,7 +17,6 @@ import { useReadyTemplate, useStudio } from '../studio-context.ts'
 export function CasesPanel() {
   const { templateId, proof, editable } = useStudio()
   const ready = useReadyTemplate()
-  const queries = useQueryClient()
   const say = useNotice()
   const cases = useAnswer('savedCases', { params: { id: templateId } })
   const [name, setName] = useState('')
@@ -26,7 +25,6 @@ export function CasesPanel() {
     () => new Map(ready ? cases.data?.map((saved) => [saved.id, runCase(ready, saved)]) : []),
     [ready, cases.data],
   )
-  const renewed = () => queries.invalidateQueries({ queryKey: ['savedCases'] })
   const fault = (error: unknown) => say(problemText(error), 'fault')
   const keep = useMutation({
     mutationFn: () =>
@@ -38,7 +36,7 @@ export function CasesPanel() {
           expected: [...finishedText(merge(ready!, proof!.data, null).document)],
         },
       }),
-    onSuccess: () => (setName(''), renewed()),
+    onSuccess: () => setName(''),
     onError: fault,
   })
   const accept = useMutation({
@@ -49,12 +47,10 @@ export function CasesPanel() {
         body: { name: saved.name, data: saved.data, expected: [...result.actual] },
       })
     },
-    onSuccess: renewed,
     onError: fault,
   })
   const drop = useMutation({
     mutationFn: (id: string) => call('dropCase', { params: { id: templateId, case: id } }),
-    onSuccess: renewed,
     onError: fault,
   })
   if (cases.isPending) return <Loading />

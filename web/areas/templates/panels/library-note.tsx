@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import type { Editor, JSONContent } from '@tiptap/react'
 import { compareWords } from '#core/compare/words.ts'
 import type { Clause, LibrarySource } from '#core/document/tree.ts'
@@ -11,7 +11,6 @@ import { WordChanges } from '#web/parts/word-changes.tsx'
 
 /** Puts the clause at a place into the library, as a new one or as the next edition of the one it is linked to. */
 export function useKeepClause(editor: Editor, onDone: () => void) {
-  const queries = useQueryClient()
   const say = useNotice()
   return useMutation({
     mutationFn: async ({
@@ -33,7 +32,6 @@ export function useKeepClause(editor: Editor, onDone: () => void) {
       return { kept, position }
     },
     onSuccess: ({ kept, position }) => {
-      void queries.invalidateQueries({ queryKey: ['library'] })
       editor.view.dispatch(
         editor.state.tr.setNodeAttribute(position, 'source', {
           clause: kept.id,

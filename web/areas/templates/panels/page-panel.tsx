@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { ImageUp } from 'lucide-react'
 import { useState } from 'react'
 import type * as v from 'valibot'
@@ -9,6 +9,7 @@ import { plainPage } from '#core/document/template.ts'
 import type { PageSetup } from '#core/document/template.ts'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
+import { renew } from '#web/frame/queries.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled, Select, TextArea } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
@@ -101,7 +102,6 @@ const millimetres = (value: number) => Math.round((value / 72) * 25.4)
 function LookForm({ row }: { readonly row: LookRow }) {
   const { editable, change } = useStudio()
   const say = useNotice()
-  const queries = useQueryClient()
   const [name, setName] = useState(row.own ? row.name : `${row.name}, our own`)
   const [look, setLook] = useState<Look>(row.look)
   const set = (more: Partial<Look>) => setLook((before) => ({ ...before, ...more }))
@@ -113,9 +113,8 @@ function LookForm({ row }: { readonly row: LookRow }) {
         ? call('saveLook', { params: { id: row.id }, body: { name, version: row.version, look } })
         : call('makeLook', { body: { name, version: 1, look } }),
     onSuccess: async (saved) => {
-      await queries.invalidateQueries({ queryKey: ['looks'] })
+      await renew('looks')
       // Proofs drawn in the old look are of no use any more.
-      queries.removeQueries({ queryKey: ['proof'] })
       change((before) => ({ ...before, look: saved.id }))
       say(`The look “${saved.name}” is kept.`)
     },
