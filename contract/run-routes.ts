@@ -192,6 +192,7 @@ export const runRoutes = {
     access: { right: 'runs' },
     renews: [...RUN, 'agreements', 'desk'],
     params: idParams,
+    body: r.rowsRedone,
     answer: v.object({ redone: v.number(), refused: v.number() }),
   }),
   tickWording: route({

@@ -73,6 +73,8 @@ export const runSummarySchema = v.object({
   name: v.string(),
   state: v.picklist(RUN_STATES),
   problem: v.nullable(v.string()),
+  /** Something has changed that the rows have not been checked by yet. */
+  behind: v.boolean(),
   template: v.string(),
   edition: v.number(),
   /** Titles of a packet's documents; empty for a single template. */
@@ -154,6 +156,12 @@ export const runRowSchema = v.object({
   number: v.nullable(v.string()),
   agreementState: v.nullable(v.string()),
 })
+/** Which of the changed rows are made again; all of them without a list. */
+export const rowsRedone = v.object({
+  rows: v.optional(
+    v.pipe(v.array(v.pipe(v.number(), v.integer(), v.minValue(0))), v.minLength(1), v.maxLength(20_000)),
+  ),
+})
 export const rowsDecided = v.object({
   rows: v.pipe(v.array(v.pipe(v.number(), v.integer(), v.minValue(0))), v.minLength(1), v.maxLength(20_000)),
   decision: v.nullable(v.picklist(['make', 'leave out'])),
@@ -211,6 +219,7 @@ export const sharedLink = v.object({ url: v.string(), until: instant })
 /** One message of a run's event stream. Rate in agreements per second; time left in seconds. */
 export const runProgressSchema = v.object({
   state: v.picklist(RUN_STATES),
+  behind: runSummarySchema.entries.behind,
   rows: runSummarySchema.entries.rows,
   rate: v.nullable(v.number()),
   secondsLeft: v.nullable(v.number()),

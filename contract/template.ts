@@ -168,11 +168,13 @@ export const clauseSchema: v.GenericSchema<Clause> = v.pipe(
 ) as unknown as v.GenericSchema<Clause>
 
 const fieldName = v.optional(v.nullable(name))
+/** A draft is saved while it is being written; what is missing is a fault of the template, not of the saving. */
+const halfWritten = v.pipe(v.string(), v.maxLength(200))
 const fillRule = v.variant('rule', [
   v.object({
     rule: v.literal('record'),
-    name,
-    email: name,
+    name: halfWritten,
+    email: halfWritten,
     title: v.nullable(name),
     company: fieldName,
     phone: fieldName,
@@ -180,8 +182,8 @@ const fillRule = v.variant('rule', [
   }),
   v.object({
     rule: v.literal('standing person'),
-    name: shortText,
-    email: v.pipe(v.string(), v.email('A standing person needs a mail address.')),
+    name: halfWritten,
+    email: v.pipe(v.string(), v.maxLength(320)),
     title: v.pipe(v.string(), v.maxLength(120)),
     company: v.optional(v.pipe(v.string(), v.maxLength(200))),
     phone: v.optional(v.pipe(v.string(), v.maxLength(60))),
@@ -204,7 +206,7 @@ export const templateContentSchema: v.GenericSchema<TemplateContent> = v.object(
     v.array(
       v.object({
         key: name,
-        label: shortText,
+        label: halfWritten,
         shape: v.picklist(ROLE_SHAPES),
         order: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(25)),
         fill: fillRule,

@@ -1,13 +1,6 @@
 import type { TemplateContent } from '../document/template.ts'
 import type { Part } from '../document/tree.ts'
-import {
-  allInlines,
-  clauseTitle,
-  inside,
-  isPassage,
-  partsWithRepeat,
-  passageTitle,
-} from '../document/walk.ts'
+import { clauseTitle, inside, isPassage, partsWithRepeat, passageTitle } from '../document/walk.ts'
 import { compileExpression } from '../expression/compile.ts'
 import { together } from '../expression/reason.ts'
 import type { Domains, Example } from '../expression/reason.ts'
@@ -223,26 +216,24 @@ function supplyChecks(content: TemplateContent, given: ReadonlySet<string> | nul
 }
 
 function roleChecks(content: TemplateContent): readonly Check[] {
-  const parts = [...partsWithRepeat(content.document.content)].map(({ part }) => part)
+  const places = placesByRole(content)
   return content.roles.flatMap((role): Check[] => {
-    const signs = parts.some(
-      (part) =>
-        (part.type === 'signatureBlock' && part.attrs.roles.includes(role.key)) ||
-        (part.type === 'blank' && part.attrs.kind === 'signature' && part.attrs.role === role.key),
-    )
-    return signs
-      ? []
-      : [
-          {
-            where: 'role',
-            id: role.key,
-            title: role.label,
+    const at = { where: 'role' as const, id: role.key, title: role.label, from: null, to: null }
+    const { signatures, blanks } = places.get(role.key) ?? { signatures: 0, blanks: 0 }
+    if (signatures > 0) return []
+    return [
+      blanks === 0
+        ? {
+            ...at,
+            level: 'warning',
+            message: `“${role.label}” has nothing to sign or fill: put in its signature, or leave the role out.`,
+          }
+        : {
+            ...at,
             level: 'hint',
             message: `“${role.label}” has no signature; nothing shows that they signed.`,
-            from: null,
-            to: null,
           },
-        ]
+    ]
   })
 }
 
@@ -345,10 +336,21 @@ function termChecks(content: TemplateContent): readonly Check[] {
   ]
 }
 
-/** How often a blank stands in the document, by role. */
-export const blanksByRole = (content: TemplateContent): ReadonlyMap<string, number> => {
-  const counts = new Map<string, number>()
-  for (const part of allInlines(content.document))
-    if (part.type === 'blank') counts.set(part.attrs.role, (counts.get(part.attrs.role) ?? 0) + 1)
-  return counts
+/** Where a role signs, in signatures of everyone too, and what else it fills. */
+export interface RolePlaces {
+  readonly signatures: number
+  readonly blanks: number
+}
+
+export function placesByRole(content: TemplateContent): ReadonlyMap<string, RolePlaces> {
+  const found = new Map<string, RolePlaces>()
+  const count = (role: string, kind: keyof RolePlaces) => {
+    const before = found.get(role) ?? { signatures: 0, blanks: 0 }
+    found.set(role, { ...before, [kind]: before[kind] + 1 })
+  }
+  for (const { part } of partsWithRepeat(content.document.content))
+    if (part.type === 'signatureBlock') part.attrs.roles.forEach((role) => count(role, 'signatures'))
+    else if (part.type === 'blank')
+      count(part.attrs.role, part.attrs.kind === 'signature' ? 'signatures' : 'blanks')
+  return found
 }

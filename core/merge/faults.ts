@@ -5,6 +5,7 @@ import { checkExpression } from '../expression/check.ts'
 import type { NameTypes } from '../expression/check.ts'
 import { compileExpression } from '../expression/compile.ts'
 import type { ExpressionProblem } from '../expression/syntax.ts'
+import { isEmail } from '../outline/coerce.ts'
 import { fieldNameProblem, fieldsByName, nameTypes, nameTypesInRepeat } from '../outline/field.ts'
 import type { Field, Outline } from '../outline/field.ts'
 import { prepareOutline } from '../outline/record.ts'
@@ -241,11 +242,6 @@ function partFaults(part: Part, repeat: string | null, known: Known): readonly s
 }
 
 function roleFaults(content: TemplateContent, all: Outline): readonly TemplateProblem[] {
-  const signing = new Set(
-    [...partsWithRepeat(content.document.content)].flatMap(({ part }) =>
-      part.type === 'signatureBlock' ? part.attrs.roles : part.type === 'blank' ? [part.attrs.role] : [],
-    ),
-  )
   const keys = new Set<string>()
   return content.roles.flatMap((role) => {
     const at = { where: 'role' as const, id: role.key, title: role.label, ...unpositioned }
@@ -254,8 +250,7 @@ function roleFaults(content: TemplateContent, all: Outline): readonly TemplatePr
     keys.add(role.key)
     if (fieldNameProblem(role.key))
       problems.push({ ...at, message: `“${role.key}” is no key: letters, digits and _.` })
-    if (!signing.has(role.key))
-      problems.push({ ...at, message: `The role “${role.label}” has nothing to sign or fill.` })
+    if (!role.label.trim()) problems.push({ ...at, message: `The role “${role.key}” has no name.` })
     if (role.condition)
       problems.push(...expressionFaults(role.condition, nameTypes(all)).map((fault) => ({ ...at, ...fault })))
     return [...problems, ...fillFaults(role, all).map((message) => ({ ...at, message }))]
@@ -264,6 +259,11 @@ function roleFaults(content: TemplateContent, all: Outline): readonly TemplatePr
 
 function fillFaults(role: SignerRole, all: Outline): readonly string[] {
   const { fill, label } = role
+  if (fill.rule === 'standing person')
+    return [
+      ...(fill.name.trim() ? [] : [`The role “${label}” is a standing person without a name.`]),
+      ...(isEmail(fill.email) ? [] : [`The role “${label}” is a standing person without a mail address.`]),
+    ]
   if (fill.rule !== 'record') return []
   const list = fill.list ? all.find(({ name, type }) => name === fill.list && type === 'list') : null
   if (fill.list && !list)
@@ -271,7 +271,11 @@ function fillFaults(role: SignerRole, all: Outline): readonly string[] {
   const names = new Set((list?.items ?? all).map(({ name }) => name))
   return [fill.name, fill.email, fill.title, fill.company, fill.phone]
     .filter((name) => typeof name === 'string' && !names.has(name))
-    .map((name) => `The role “${label}” takes its person from the field “${name}”, which is not there.`)
+    .map((name) =>
+      name === ''
+        ? `The role “${label}” takes its person from the record: choose the fields of the name and of the mail address.`
+        : `The role “${label}” takes its person from the field “${name}”, which is not there.`,
+    )
 }
 
 /** Names that head and foot know besides fields. */

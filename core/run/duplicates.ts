@@ -1,6 +1,7 @@
-import type { RowProblem } from '../mapping/apply.ts'
+import type { RowProblem, SourceRow } from '../mapping/apply.ts'
 import type { RecordData } from '../outline/field.ts'
 import { matchKey } from '../records/import.ts'
+import { cellText } from '../sheet/cell.ts'
 
 /** An agreement from the same template that has not ended, by the value it is known by. */
 export interface LiveAgreement {
@@ -40,6 +41,31 @@ export function duplicateProblems(
         'live',
         `“${String(data[field])}” has a live agreement already: ${other.number}, ${other.state}.`,
       )
+  }
+  return problems
+}
+
+/** Rows made one agreement that say the same in every cell: asked about, by the first row of their group. */
+export function repeatedRows(
+  groups: readonly (readonly SourceRow[])[],
+): ReadonlyMap<number, readonly RowProblem[]> {
+  const problems = new Map<number, RowProblem[]>()
+  for (const group of groups) {
+    const first = new Map<string, number>()
+    const found: RowProblem[] = []
+    for (const { row, cells } of group) {
+      const key = JSON.stringify(cells.map((cell) => cellText(cell).trim()))
+      const before = first.get(key)
+      if (before === undefined) first.set(key, row)
+      else
+        found.push({
+          field: '',
+          column: null,
+          message: `Row ${row} says the same as row ${before}, cell by cell; both count.`,
+          kind: 'twice',
+        })
+    }
+    if (found.length) problems.set(group[0]!.row, found)
   }
   return problems
 }

@@ -130,6 +130,11 @@ export const run = pgTable(
     shapedBy: uuid('shaped_by').array().notNull().default([]),
     /** Whoever had its agreements made last. */
     generatedBy: uuid('generated_by').references(() => person.id),
+    /**
+     * While only agreements are made again whose source has changed: the state to go back to. The rows that nobody has
+     * made yet stay unmade.
+     */
+    redoneFrom: text('redone_from').$type<RunState>(),
     generateStartedAt: instant('generate_started_at'),
     generateEndedAt: instant('generate_ended_at'),
   },

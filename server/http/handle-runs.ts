@@ -49,7 +49,8 @@ export const runHandlers = {
     return done
   },
   rowChanges: async ({ app, params }) => redo.rowChanges(app, params.id, params.row),
-  redoRows: async ({ app, params, ...call }) => redo.redoRows(app, signedIn(call), params.id),
+  redoRows: async ({ app, params, body, ...call }) =>
+    redo.redoRows(app, signedIn(call), params.id, body.rows),
   tickWording: async ({ app, params, body, ...call }) => {
     await runs.tickWording(app, signedIn(call), params.id, body)
     return done

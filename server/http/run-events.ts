@@ -21,18 +21,18 @@ export async function runEvents(app: App, id: string, request: Request, response
   let open = true
   request.on('close', () => (open = false))
   while (open) {
-    const { state, rows } = await readRun(app, id)
+    const { state, rows, behind } = await readRun(app, id)
     const now = performance.now()
     samples.push({ at: now, made: rows.made })
     while (samples.length > 2 && now - samples[0]!.at > WINDOW * 1000) samples.shift()
     const seconds = (now - samples[0]!.at) / 1000
     const rate = state === 'generating' && seconds > 0.5 ? (rows.made - samples[0]!.made) / seconds : null
-    const progress: RunProgress = { state, rows, rate, secondsLeft: rate ? rows.ready / rate : null }
+    const progress: RunProgress = { state, behind, rows, rate, secondsLeft: rate ? rows.ready / rate : null }
     const text = JSON.stringify(progress)
     if (text !== told) response.write(`data: ${text}\n\n`)
     told = text
     const measuring = state === 'checked' && rows.measured < rows.ready + rows.hand
-    if (state !== 'generating' && state !== 'checking' && !measuring) break
+    if (state !== 'generating' && state !== 'checking' && !behind && !measuring) break
     await new Promise((resolve) => setTimeout(resolve, measuring ? EVERY_WHILE_MEASURING : EVERY))
   }
   if (open) response.end()

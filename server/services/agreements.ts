@@ -106,7 +106,8 @@ export async function listAgreements(app: App, query: v.InferOutput<typeof agree
   const [total] = await app.db.select({ agreements: count() }).from(agreement).where(where)
   const rows = await withTemplate(app.db)
     .where(where)
-    .orderBy(desc(agreement.changedAt), asc(agreement.number))
+    // What was made together stands in the order of its numbers, not of its transactions.
+    .orderBy(sql`date_trunc('minute', ${agreement.changedAt}) desc`, asc(agreement.number))
     .offset(query.offset)
     .limit(query.limit)
   return { total: total?.agreements ?? 0, agreements: await summarise(app.db, rows) }

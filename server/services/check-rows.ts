@@ -4,7 +4,7 @@ import { withBudget } from '#core/expression/budget.ts'
 import type { RowProblem } from '#core/mapping/apply.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import type { CheckedGroup, RowGroup, RunTerms } from '#core/run/check.ts'
-import { duplicateProblems } from '#core/run/duplicates.ts'
+import { duplicateProblems, repeatedRows } from '#core/run/duplicates.ts'
 import type { LiveAgreement } from '#core/run/duplicates.ts'
 import { groupRows } from '#core/run/group.ts'
 import { labelField } from '#core/run/label.ts'
@@ -35,6 +35,8 @@ interface Checking {
   readonly terms: RunTerms
   readonly shared: SharedTerms
   readonly files: ReadonlyMap<string, ExtraFile>
+  /** What is to be asked of rows of one agreement that are the same, by the first of them. */
+  readonly repeated: Map<number, readonly RowProblem[]>
 }
 
 /** Reads and checks all rows of the source into the table of checked rows; `db` is a transaction. */
@@ -65,6 +67,7 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
     terms,
     shared: shareTerms(terms),
     files: new Map(files.map(({ name, sha256 }) => [name, { name, sha256 }])),
+    repeated: new Map(),
   }
   const sameBy = setup.duplicates === 'ask' ? (setup.sameBy ?? labelField(bundle.parts[0].content)) : ''
   const named: { readonly row: number; readonly data: RecordData }[] = []
@@ -88,6 +91,7 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
     const live = await liveAgreements(db, found, bundle.editions[0]!.templateId, sameBy)
     await askAboutDuplicates(db, found, duplicateProblems(named, live, sameBy))
   }
+  if (setup.duplicates === 'ask') await askAboutDuplicates(db, found, checking.repeated)
   return { ok: true }
 }
 
@@ -148,6 +152,7 @@ async function checkPage(
     else skipped.push({ ...emptyRow(found.id, row), problems: [leftOut(why)] })
   }
   const groups = groupRows(terms.columns, terms.setup.groupBy, taken)
+  for (const [row, problems] of repeatedRows(groups)) checking.repeated.set(row, problems)
   const checked = await inThreads(app, checking, groups, before)
   const rows = checked.map((each, i) => newRow(checking, each, groups[i]![0]!.recordId, before.get(each.row)))
   return [...rows, ...skipped]

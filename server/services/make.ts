@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, exists, inArray, notExists, sql } from 'drizzle-orm'
+import { and, asc, eq, exists, inArray, isNotNull, notExists, or, sql } from 'drizzle-orm'
 import { mergeBundle } from '#core/packet/bundle.ts'
 import type { Rule } from '#core/routing/route.ts'
 import type { App } from '#server/app.ts'
@@ -59,11 +59,15 @@ async function endRun(app: App, runId: string): Promise<void> {
   const left = app.db
     .select({ row: runRow.row })
     .from(runRow)
-    .where(and(eq(runRow.runId, runId), eq(runRow.state, 'ready')))
+    .where(and(eq(runRow.runId, runId), eq(runRow.state, 'ready'), isMeant(app.db)))
   await transaction(app, async ({ db, enqueue }) => {
     const [ended] = await db
       .update(run)
-      .set({ state: 'generated', generateEndedAt: app.now() })
+      .set({
+        state: sql`coalesce(${run.redoneFrom}, 'generated')`,
+        redoneFrom: null,
+        generateEndedAt: app.now(),
+      })
       .where(and(eq(run.id, runId), eq(run.state, 'generating'), notExists(left)))
       .returning({ id: run.id })
     // The source may have changed while the rows were made: what has is told.
@@ -108,6 +112,23 @@ async function makeClaimed(
   }
 }
 
+/** Whether a row is to be made: where only some are made again, those that have an agreement. */
+const isMeant = (db: Db) =>
+  or(
+    notExists(
+      db
+        .select({ id: run.id })
+        .from(run)
+        .where(and(eq(run.id, runRow.runId), isNotNull(run.redoneFrom))),
+    ),
+    exists(
+      db
+        .select({ id: agreement.id })
+        .from(agreement)
+        .where(and(eq(agreement.runId, runRow.runId), eq(agreement.row, runRow.row))),
+    ),
+  )
+
 /** The rows stay locked as long as the transaction lives; others pass them by. */
 function claim(db: Db, { run: { id } }: Making, only: number | null): Promise<Row[]> {
   const going = db
@@ -121,6 +142,7 @@ function claim(db: Db, { run: { id } }: Making, only: number | null): Promise<Ro
       and(
         eq(runRow.runId, id),
         eq(runRow.state, 'ready'),
+        isMeant(db),
         only === null ? undefined : eq(runRow.row, only),
         exists(going),
       ),

@@ -1,4 +1,4 @@
-import { and, desc, eq } from 'drizzle-orm'
+import { and, desc, eq, sql } from 'drizzle-orm'
 import { mappingProblems, readRow, ROWS_LOOKED_AT } from '#core/mapping/apply.ts'
 import type { RowProblem } from '#core/mapping/apply.ts'
 import { recallMapping } from '#core/mapping/remember.ts'
@@ -156,4 +156,17 @@ export async function keepMapping(
     .insert(mappingMemory)
     .values({ templateId, shape: sha256(JSON.stringify(columnNames)), ...memory })
     .onConflictDoUpdate({ target: [mappingMemory.templateId, mappingMemory.shape], set: memory })
+}
+
+/** A copy of a template is fed as its original is: from the same sheets, and from the next of their shapes. */
+export async function copyMappings(db: Db, from: string, to: string): Promise<void> {
+  await db.execute(
+    sql`insert into ${mapping} (sheet_id, template_id, columns)
+      select sheet_id, ${to}::uuid, columns from ${mapping} where template_id = ${from} on conflict do nothing`,
+  )
+  await db.execute(
+    sql`insert into ${mappingMemory} (template_id, shape, column_names, columns, used_at)
+      select ${to}::uuid, shape, column_names, columns, used_at from ${mappingMemory}
+      where template_id = ${from} on conflict do nothing`,
+  )
 }

@@ -69,17 +69,27 @@ function redoRefusal(made: typeof agreement.$inferSelect, row: typeof runRow.$in
   return revisionRefusal(made, 'it')
 }
 
-/** Makes the rows again whose source has changed since; each agreement keeps its number and gets its next revision. */
-export async function redoRows(app: App, by: Person, id: string) {
+/**
+ * Makes the rows again whose source has changed since, all or those named; each agreement keeps its number and gets its
+ * next revision. Rows that were never made stay as they are, and the run as it was.
+ */
+export async function redoRows(app: App, by: Person, id: string, rows?: readonly number[]) {
   return transaction(app, async ({ db, enqueue }) => {
     const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
     if (!found) throw notFound('run')
     if (found.state === 'generating') throw conflict('The run is being made just now.')
+    if (found.state === 'failed') throw conflict(found.problem ?? 'The rows could not be checked.')
     const changed = await db
       .select({ row: runRow, agreement })
       .from(runRow)
       .innerJoin(agreement, and(eq(agreement.runId, runRow.runId), eq(agreement.row, runRow.row)))
-      .where(and(eq(runRow.runId, id), isNotNull(runRow.changed)))
+      .where(
+        and(
+          eq(runRow.runId, id),
+          isNotNull(runRow.changed),
+          rows ? inArray(runRow.row, [...rows]) : undefined,
+        ),
+      )
     const redone = changed.filter((each) => redoRefusal(each.agreement, each.row) === null)
     if (redone.length === 0) throw conflict('There is no row that can be made again.')
     await db
@@ -96,7 +106,7 @@ export async function redoRows(app: App, by: Person, id: string) {
       )
     await db
       .update(run)
-      .set({ state: 'generating', generateEndedAt: null, generatedBy: by.id })
+      .set({ state: 'generating', redoneFrom: found.state, generateEndedAt: null, generatedBy: by.id })
       .where(eq(run.id, id))
     await enqueue('generate-run', { runId: id })
     return { redone: redone.length, refused: changed.length - redone.length }

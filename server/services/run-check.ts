@@ -51,7 +51,14 @@ export async function checkAtOnce(app: App, where: SQL): Promise<void> {
     .select({ id: run.id })
     .from(run)
     .innerJoin(sheet, eq(sheet.id, run.sheetId))
-    .where(and(where, eq(run.state, 'checking'), lte(sheet.rowCount, CHECKED_AT_ONCE)))
+    .where(
+      and(
+        where,
+        ne(run.state, 'generating'),
+        ne(run.version, run.checkedVersion),
+        lte(sheet.rowCount, CHECKED_AT_ONCE),
+      ),
+    )
     .limit(RUNS_AT_ONCE)
   for (const { id } of waiting) await checkRun(app, id)
 }

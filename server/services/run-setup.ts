@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, eq, inArray, sql } from 'drizzle-orm'
+import { and, eq, inArray, ne, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { rowAnswers, rowsDecided, runChange, runSetupView, runStart } from '#contract/run.ts'
@@ -258,10 +258,17 @@ export const decideRows = (
   { rows, decision }: v.InferOutput<typeof rowsDecided>,
 ): Promise<void> =>
   changeRows(app, by, id, async (db) => {
-    await db
+    const decided = await db
       .update(runRow)
       .set({ decision })
-      .where(and(eq(runRow.runId, id), inArray(runRow.row, rows)))
+      .where(and(eq(runRow.runId, id), inArray(runRow.row, rows), ne(runRow.state, 'made')))
+      .returning({ row: runRow.row })
+    if (decided.length === 0)
+      throw conflict(
+        rows.length === 1
+          ? `Row ${rows[0]} is made already: its agreement can be withdrawn, the row cannot be left out any more.`
+          : 'These rows are made already: their agreements can be withdrawn.',
+      )
   })
 
 export const answerRow = (

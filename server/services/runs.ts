@@ -93,6 +93,7 @@ const shape = (
   fromRecords: found.sheetKind === 'records',
   createdAt: found.run.createdAt.toISOString(),
   createdBy: found.by,
+  behind: found.run.version !== found.run.checkedVersion && found.run.state !== 'failed',
   rows: rows ?? EMPTY,
   generateStartedAt: found.run.generateStartedAt?.toISOString() ?? null,
   generateEndedAt: found.run.generateEndedAt?.toISOString() ?? null,
@@ -294,13 +295,24 @@ export async function generate(app: App, by: Person, id: string): Promise<void> 
         generateStartedAt: found.generateStartedAt ?? app.now(),
         generateEndedAt: null,
         generatedBy: by.id,
+        redoneFrom: null,
       })
       .where(eq(run.id, id))
     await enqueue('generate-run', { runId: id })
   })
 }
 
-/** Stops after the rows in hand; `generate` goes on. */
+/** Waits until the rows are made that workers have claimed already: after that nothing of the run moves. */
+const rowsInHand = (app: App, id: string) =>
+  transaction(app, async ({ db }) => {
+    await db
+      .select({ row: runRow.row })
+      .from(runRow)
+      .where(and(eq(runRow.runId, id), eq(runRow.state, 'ready')))
+      .for('share')
+  })
+
+/** Stops after the rows in hand, and answers when they are made; `generate` goes on. */
 export async function pauseRun(app: App, id: string): Promise<void> {
   const paused = await app.db
     .update(run)
@@ -308,6 +320,7 @@ export async function pauseRun(app: App, id: string): Promise<void> {
     .where(and(eq(run.id, id), eq(run.state, 'generating')))
     .returning({ id: run.id })
   if (!paused.length) throw conflict('This run is not being made just now.')
+  await rowsInHand(app, id)
 }
 
 /** Ends the making for good, as far as nobody goes on with it: what is made stays. */
@@ -318,4 +331,5 @@ export async function cancelRun(app: App, id: string): Promise<void> {
     .where(and(eq(run.id, id), inArray(run.state, ['generating', 'paused', 'checked'])))
     .returning({ id: run.id })
   if (!cancelled.length) throw conflict('There is nothing left to cancel in this run.')
+  await rowsInHand(app, id)
 }

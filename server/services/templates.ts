@@ -13,6 +13,7 @@ import { agreement, edition, person, series, sheet, template } from '#server/db/
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, forbidden, invalid, notFound } from '#server/problem.ts'
 import { caseResults } from './cases.ts'
+import { copyMappings } from './mappings.ts'
 import { mayWith, requireRight, shelfRights } from './shelves.ts'
 
 /** Templates that a person may do anything with, by name; for a sheet, those first whose data it feeds best. */
@@ -183,7 +184,9 @@ export async function startTemplate(
   { title, shelf, from }: { title: string; shelf: string | null; from: string | null },
 ): Promise<{ id: string }> {
   const draft = from ? (await readTemplate(app, by, from)).draft : emptyTemplate(title)
-  return addTemplate(app, by, { ...draft, title }, shelf)
+  const made = await addTemplate(app, by, { ...draft, title }, shelf)
+  if (from) await copyMappings(app.db, from, made.id)
+  return made
 }
 
 export async function shelveTemplate(app: App, by: Person, id: string, shelf: string | null): Promise<void> {

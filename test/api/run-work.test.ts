@@ -288,7 +288,10 @@ describe('the work on a run', () => {
       expect(changes.values.map(({ label, after }) => [label, after])).to.deep.equal([['Colonies', '64,000']])
       expect(changes.paragraphs.flat().some(({ kind }) => kind === 'added')).to.equal(true)
       const before = await ines.call('agreement', { params: { id: at.agreementId! } })
-      expect(await ines.call('redoRows', { params: { id } })).to.deep.equal({ redone: 1, refused: 0 })
+      expect(await ines.call('redoRows', { params: { id }, body: {} })).to.deep.equal({
+        redone: 1,
+        refused: 0,
+      })
       await eventually(
         async () => (await ines.call('run', { params: { id } })).state === 'generated',
         'the end',
@@ -300,7 +303,7 @@ describe('the work on a run', () => {
         (await rows(id)).slice(1).map((row) => ines.call('agreement', { params: { id: row.agreementId! } })),
       )
       expect(others.every(({ revision }) => revision === 1)).to.equal(true)
-      expect((await ines.refused('redoRows', { params: { id } })).status).to.equal(409)
+      expect((await ines.refused('redoRows', { params: { id }, body: {} })).status).to.equal(409)
       expect((await ines.call('trail', { params: { id: at.agreementId! } })).verified).to.equal(true)
     })
 

@@ -353,7 +353,7 @@ describe('sheets and the record book', () => {
       const at = columns.findIndex(({ name }) => name === acres)
       expect(kept.rows[0]!.cells[at]).to.equal('77')
       expect(kept.rows[0]!.mended.map((each) => each.at)).to.deep.equal([at])
-      const { redone } = await ines.call('redoRows', { params: { id } })
+      const { redone } = await ines.call('redoRows', { params: { id }, body: {} })
       expect(redone).to.equal(1)
     })
   })

@@ -134,7 +134,7 @@ describe('a model of the studio: whatever is done, page, draft and proof say the
               },
             },
           })
-          await writer.act('type')
+          await writer.typeSomewhere()
           await page.keyboard.press('Control+s')
           // Where the window heard of it before anything was typed, theirs is in the text already.
           const choice = page.getByRole('button', {

@@ -113,7 +113,7 @@ describe('what nobody gets round', () => {
       async () => (await petra.call('run', { params: { id: mended.id } })).rows.changed === 1,
       'the change to be seen',
     )
-    await petra.call('redoRows', { params: { id: mended.id } })
+    await petra.call('redoRows', { params: { id: mended.id }, body: {} })
     const second = mended.agreements[0]!.id
     await eventually(
       async () => (await petra.call('agreement', { params: { id: second } })).revision === 2,
@@ -146,7 +146,7 @@ describe('what nobody gets round', () => {
       petra.refused('changeRun', { params, body: { name: 'Mine' } }),
       petra.refused('decideRows', { params, body: { rows: [2], decision: 'leave out' } }),
       petra.refused('answerRow', { params: { ...params, row: 2 }, body: { answers: { crop: 'x' } } }),
-      petra.refused('redoRows', { params }),
+      petra.refused('redoRows', { params, body: {} }),
       petra.refused('cancelRun', { params }),
       petra.refused('runFile', { params, query: { name: 'a.pdf' }, body: new Uint8Array([1]) }),
       petra.refused('routeAgain', { params: { id: agreements[0]!.id } }),

@@ -372,10 +372,19 @@ export class Writer {
     return all.find(([, often]) => (left -= often) < 0)?.[0] ?? 'type'
   }
 
+  /** Types a word somewhere in the text. */
+  async typeSomewhere(): Promise<void> {
+    await this.place()
+    await this.acts['type']!()
+  }
+
   async act(name: string): Promise<void> {
     this.did.push(name)
-    if (!['undo', 'redo', 'leave and come back', 'type'].includes(name) || this.random() < 0.3)
-      await this.place()
+    // Tab outside of clauses leaves the text, as it does on any page, and may open what it came to.
+    const inText = await this.page.evaluate(() => document.activeElement?.closest('.page-text') !== null)
+    if (!inText) await this.page.keyboard.press('Escape')
+    const placed = !['undo', 'redo', 'leave and come back', 'type'].includes(name) || this.random() < 0.3
+    if (placed || !inText) await this.place()
     await this.acts[name]!()
   }
 

@@ -4,6 +4,7 @@ import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 import { Loading } from '#web/parts/states.tsx'
 import { NoticeProvider } from './notices.tsx'
 import { queries } from './queries.ts'
+import { NoSuchPage } from './no-such-page.tsx'
 import { Shell } from './shell.tsx'
 
 const Desk = lazy(() => import('#web/areas/desk/desk.tsx'))
@@ -25,8 +26,9 @@ const SigningPage = lazy(() => import('#web/areas/signing/signing-page.tsx'))
 export function BrevanApp() {
   return (
     <QueryClientProvider client={queries}>
-      <NoticeProvider>
-        <BrowserRouter>
+      {/* What is bound to the address follows it at once: a box that is ticked late is ticked twice. */}
+      <BrowserRouter useTransitions={false}>
+        <NoticeProvider>
           <Suspense fallback={<Loading />}>
             <Routes>
               <Route path="/sign/:token" element={<SigningPage />} />
@@ -50,12 +52,12 @@ export function BrevanApp() {
                 <Route path="/rules/trail" element={<InstallationTrail />} />
                 <Route path="/post-room" element={<PostRoom />} />
                 <Route path="/post-room/:id" element={<PostRoom />} />
-                <Route path="*" element={<Navigate to="/desk" replace />} />
+                <Route path="*" element={<NoSuchPage />} />
               </Route>
             </Routes>
           </Suspense>
-        </BrowserRouter>
-      </NoticeProvider>
+        </NoticeProvider>
+      </BrowserRouter>
     </QueryClientProvider>
   )
 }

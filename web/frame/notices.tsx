@@ -1,15 +1,20 @@
-import { createContext, useCallback, useContext, useMemo, useState } from 'react'
+import { createContext, useCallback, useContext, useEffect, useMemo, useState } from 'react'
 import type { ReactNode } from 'react'
+import { useLocation } from 'react-router'
 
 interface Notice {
   readonly id: number
   readonly text: string
   readonly kind: 'done' | 'fault'
+  readonly at: number
 }
+
+/** What was said so shortly before another page opened may be about that. */
+const TOGETHER = 1000
 
 const Notices = createContext<(text: string, kind?: Notice['kind']) => void>(() => undefined)
 
-/** Says that something was done or went wrong; a fault stays until it is put away. */
+/** Says that something was done or went wrong; a fault stays until it is put away, or another page opens. */
 export const useNotice = () => useContext(Notices)
 
 let counted = 0
@@ -20,11 +25,16 @@ export function NoticeProvider({ children }: { readonly children: ReactNode }) {
   const say = useCallback(
     (text: string, kind: Notice['kind'] = 'done') => {
       const id = ++counted
-      setNotices((all) => [...all.slice(-2), { id, text, kind }])
+      setNotices((all) => [...all.slice(-2), { id, text, kind, at: Date.now() }])
       if (kind === 'done') setTimeout(() => drop(id), 5000)
     },
     [drop],
   )
+  const { pathname } = useLocation()
+  useEffect(() => {
+    const earlier = Date.now() - TOGETHER
+    setNotices((all) => all.filter(({ kind, at }) => kind === 'done' || at > earlier))
+  }, [pathname])
   const list = useMemo(
     () =>
       notices.map(({ id, text, kind }) => (

@@ -54,7 +54,7 @@ export function Shell() {
   return (
     <PersonContext.Provider value={person}>
       <div className="flex h-dvh flex-col">
-        <header className="flex h-11 shrink-0 items-center gap-6 border-b border-hair px-4">
+        <header className="flex h-11 shrink-0 items-center gap-3 border-b border-hair px-4 lg:gap-6">
           <NavLink to="/desk" aria-label="Brevan, to the desk">
             <Wordmark />
           </NavLink>
@@ -64,19 +64,20 @@ export function Shell() {
                 key={path}
                 to={path}
                 className={({ isActive }) =>
-                  `flex items-center border-b-2 px-2.5 ${isActive ? 'border-petrol font-semibold' : 'border-transparent text-soft hover:text-ink'}`
+                  `flex items-center border-b-2 px-1.5 lg:px-2.5 ${isActive ? 'border-petrol font-semibold' : 'border-transparent text-soft hover:text-ink'}`
                 }
               >
                 {label}
               </NavLink>
             ))}
           </nav>
-          <div className="ml-auto flex items-center gap-4 text-sm">
+          <div className="ml-auto flex min-w-0 items-center gap-4 text-sm whitespace-nowrap">
             <button
-              className="flex w-44 items-center justify-between border border-hair bg-sheet px-2 py-1 text-soft hover:text-ink"
+              className="flex items-center justify-between gap-3 border border-hair bg-sheet px-2 py-1 text-soft hover:text-ink lg:w-44"
               onClick={() => setCommands(true)}
             >
-              Find or do <kbd className="font-sans text-xs">Ctrl K</kbd>
+              <span className="max-lg:sr-only">Find or do</span>{' '}
+              <kbd className="font-sans text-xs">Ctrl K</kbd>
             </button>
             {person.rights.includes('post room') && (
               <NavLink
@@ -112,9 +113,9 @@ function PersonMenu({ person }: { readonly person: Person }) {
   return (
     <Menu
       trigger={
-        <button className="text-left leading-tight">
-          <span className="block font-semibold">{person.name}</span>
-          <span className="block text-xs text-soft">{person.post}</span>
+        <button className="min-w-0 text-left leading-tight">
+          <span className="block truncate font-semibold">{person.name}</span>
+          <span className="block truncate text-xs text-soft">{person.post}</span>
         </button>
       }
     >

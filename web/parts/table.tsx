@@ -12,6 +12,8 @@ interface Props<T> {
   readonly rows: readonly T[]
   readonly columns: readonly Column<T>[]
   readonly idOf: (row: T) => string
+  /** What a row is called where it is spoken of. */
+  readonly nameOf?: ((row: T) => string) | undefined
   readonly onOpen?: ((row: T) => void) | undefined
   /** The row whose detail stands beside the list. */
   readonly openId?: string | undefined
@@ -37,6 +39,7 @@ export function Table<T>({
   rows,
   columns,
   idOf,
+  nameOf,
   onOpen,
   openId,
   selected,
@@ -193,7 +196,7 @@ export function Table<T>({
                 <span role="cell" className="px-2" onClick={(event) => event.stopPropagation()}>
                   <input
                     type="checkbox"
-                    aria-label={`Select ${id}`}
+                    aria-label={`Select ${nameOf?.(row.original) ?? id}`}
                     checked={selected?.has(id) ?? false}
                     disabled={maySelect?.(row.original) === false}
                     onChange={() => toggle(row.original)}

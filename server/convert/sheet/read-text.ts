@@ -20,7 +20,9 @@ export function readText(
   if (text.trim() === '') throw new SheetFault('The file is empty.')
   const collector = new RowCollector()
   // Without the last line break: the empty line after it would count against a delimiter of few columns.
-  const parsed = Papa.parse<string[]>(text.slice(0, endOf(text)), {
+  // Files that went through a program of text mode twice end their lines with two returns.
+  const lines = text.includes('\r\r\n') ? text.replace(/\r{2,8}\n/g, '\n') : text
+  const parsed = Papa.parse<string[]>(lines.slice(0, endOf(lines)), {
     delimitersToGuess: [...DELIMITERS],
     ...(said.delimiter ? { delimiter: said.delimiter } : {}),
   })

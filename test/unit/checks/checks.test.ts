@@ -30,6 +30,17 @@ describe('checks of a template', () => {
     expect(messages(colonySale)).to.deep.equal([])
   })
 
+  it('find a role that has nothing to sign, which keeps no proof from being made', () => {
+    const content: TemplateContent = {
+      ...template(),
+      document: { type: 'doc', content: [w.clause('Words')] },
+    }
+    expect(messages(content)).to.include(
+      'warning: “Grower” has nothing to sign or fill: put in its signature, or leave the role out.',
+    )
+    expect(prepareTemplate(content).ok).to.equal(true)
+  })
+
   it('find braces that are no merge field, once in a passage', () => {
     expect(
       messages(withCrop(w.clause('The fee is {{fee and {{land.size}} acres'), w.clause('A stray }}'))),

@@ -212,11 +212,4 @@ describe('margin notes', () => {
     ])
     for (const { id, position } of notes) expect(document.nodeAt(position)!.attrs['id']).to.equal(id)
   })
-
-  it('take three lines at the most', () => {
-    const [note] = passageNotes(
-      schema.node('doc', null, [passage({ id: 'a', condition: 'x = 1 or '.repeat(20) })]),
-    )
-    expect(note!.lines).to.equal(3)
-  })
 })

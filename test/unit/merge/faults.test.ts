@@ -200,9 +200,19 @@ describe('faults of a template', () => {
     const cases: readonly (readonly [what: string, change: Change, message: string])[] = [
       ['a key given twice', { roles: [role!, role!] }, 'role keeper: Two roles have the key “keeper”.'],
       [
-        'a role with nothing to do',
-        { roles: [role!, { ...role!, key: 'owner', label: 'Owner' }] },
-        'role owner: The role “Owner” has nothing to sign or fill.',
+        'a role without a name',
+        { roles: [{ ...role!, label: ' ' }] },
+        'role keeper: The role “keeper” has no name.',
+      ],
+      [
+        'a standing person who is not named yet',
+        { roles: [{ ...role!, fill: { rule: 'standing person', name: '', email: 'x', title: '' } }] },
+        'role keeper: The role “Keeper” is a standing person without a mail address.',
+      ],
+      [
+        'a person from the record, whose fields are not chosen yet',
+        { roles: [{ ...role!, fill: { rule: 'record', name: '', email: '', title: null } }] },
+        'role keeper: The role “Keeper” takes its person from the record: choose the fields of the name and of the mail address.',
       ],
       [
         'a person from a field that is not there',

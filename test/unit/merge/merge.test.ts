@@ -103,14 +103,6 @@ describe('preparing a template', () => {
     expect(faults(clause('A', 'colonies >'))).to.deep.equal(['The expression stops too early.'])
     expect(faults(clause('A', 'colonies + 1'))).to.deep.equal(['This gives a number; a yes or no is needed.'])
   })
-
-  it('finds a role with nothing to sign', () => {
-    const content = template()
-    const prepared = prepareTemplate({ ...content, document: { type: 'doc', content: [] } })
-    expect(!prepared.ok && prepared.problems[0]!.message).to.equal(
-      'The role “Grower” has nothing to sign or fill.',
-    )
-  })
 })
 
 describe('wordings', () => {

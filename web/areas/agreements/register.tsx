@@ -170,6 +170,7 @@ export default function Register() {
               rows={register.data.agreements}
               columns={id ? [number, name, thread] : [number, name, thread, state, changed]}
               idOf={(row) => row.id}
+              nameOf={(row) => `${row.number}, ${row.name}`}
               openId={id}
               onOpen={(row) => openPath(`/${row.id}`)}
               selected={maySend ? selected : undefined}

@@ -1,7 +1,9 @@
 import { Plus, X } from 'lucide-react'
-import { useState } from 'react'
+import { useEffect, useImperativeHandle, useRef, useState } from 'react'
+import type { Ref } from 'react'
 import { Link } from 'react-router'
-import { ProblemError, useAnswer, useCall } from '#web/frame/client.ts'
+import { call, ProblemError, problemText, useAnswer, useCall } from '#web/frame/client.ts'
+import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { isItems } from '#core/outline/field.ts'
 import type { Field, FieldValue, ItemData } from '#core/outline/field.ts'
@@ -14,6 +16,7 @@ import { When } from '#web/parts/when.tsx'
 import { DealsToRun } from './deals-to-run.tsx'
 import { FieldInput } from './field-input.tsx'
 import { RecordPicker } from './record-picker.tsx'
+import { enteredFor, keepEntered } from './unsaved.ts'
 import type { BookRecord } from './use-records.ts'
 
 interface Props {
@@ -32,6 +35,7 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
   const detail = useAnswer('record', { params: { kind, id: id ?? '' } }, { enabled: id !== null })
   const may = useMay('runs')
   const [making, setMaking] = useState(false)
+  const form = useRef<{ save(): Promise<boolean> }>(null)
   if (id !== null && detail.isPending) return <Loading />
   if (detail.isError) return <Failed error={detail.error} retry={() => void detail.refetch()} />
   const record = detail.data
@@ -43,7 +47,14 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
       <div className="flex items-center gap-3">
         <h2 className="truncate text-xl">{record?.name ?? `New ${kind}`}</h2>
         {kind === 'deal' && record && may && (
-          <Button kind="main" className="ml-auto" onClick={() => setMaking(true)}>
+          <Button
+            kind="main"
+            className="ml-auto"
+            onClick={() =>
+              // What stands in the form is what the agreement is to say.
+              void form.current?.save().then((saved) => saved && setMaking(true))
+            }
+          >
             Make an agreement
           </Button>
         )}
@@ -56,7 +67,8 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
         </button>
       </div>
       <RecordForm
-        key={`${record?.id}${record?.version}`}
+        key={record?.id ?? 'new'}
+        ref={form}
         kind={kind}
         fields={fields}
         record={record ?? null}
@@ -148,6 +160,7 @@ function Related({
 
 type Values = Readonly<Record<string, FieldValue>>
 
+/** A record's fields. It saves itself when it is left; what could not be saved stands here again when one comes back. */
 function RecordForm({
   kind,
   fields,
@@ -155,7 +168,9 @@ function RecordForm({
   customer,
   may,
   onMade,
+  ref,
 }: {
+  readonly ref: Ref<{ save(): Promise<boolean> }>
   readonly kind: RecordKind
   readonly fields: readonly Field[]
   readonly record: BookRecord | null
@@ -163,8 +178,10 @@ function RecordForm({
   readonly may: boolean
   readonly onMade: (id: string) => void
 }) {
-  const [values, setValues] = useState<Values>(record?.data ?? {})
-  const [owner, setOwner] = useState(customer)
+  const say = useNotice()
+  const [back] = useState(() => enteredFor(record?.id))
+  const [values, setValues] = useState<Values>(back?.values ?? record?.data ?? {})
+  const [owner, setOwner] = useState(back ? back.customer : customer)
   const save = useCall('saveRecord')
   const make = useCall('makeRecord', ({ id }) => onMade(id))
   const pending = save.isPending || make.isPending
@@ -174,14 +191,58 @@ function RecordForm({
   const changed =
     JSON.stringify(values) !== JSON.stringify(record?.data ?? {}) ||
     owner !== (record?.customer?.id ?? customer)
-  const set = (name: string, value: FieldValue) => setValues({ ...values, [name]: value })
+  const set = (name: string, value: FieldValue) => setValues((before) => ({ ...before, [name]: value }))
   const body = { data: values, customer: owner, ...(record ? { version: record.version } : {}) }
+  const send = async (): Promise<boolean> => {
+    if (!record || !changed) return true
+    return save.mutateAsync({ params: { kind, id: record.id }, body }).then(
+      (saved) => {
+        setValues(saved.data)
+        setOwner(saved.customer?.id ?? null)
+        return true
+      },
+      () => false,
+    )
+  }
+  useImperativeHandle(ref, () => ({ save: send }))
+  // Where nothing is entered, what somebody else saved is shown.
+  const shown = useRef(record)
+  useEffect(() => {
+    if (record === shown.current) return
+    const before = shown.current
+    shown.current = record
+    const untouched = JSON.stringify(values) === JSON.stringify(before?.data ?? {})
+    if (record && untouched) {
+      setValues(record.data)
+      setOwner(record.customer?.id ?? null)
+    }
+  }, [record, values])
+  const leaving = useRef<(() => void) | null>(null)
+  useEffect(() => {
+    if (record) keepEntered(record.id, changed ? { values, customer: owner } : null)
+    leaving.current =
+      record && may && changed
+        ? () =>
+            void call('saveRecord', { params: { kind, id: record.id }, body }).then(
+              () => {
+                keepEntered(record.id, null)
+                say(`${record.name} is saved.`)
+              },
+              (error: unknown) =>
+                say(
+                  `${record.name} could not be saved: ${problemText(error)} What you entered is kept there.`,
+                  'fault',
+                ),
+            )
+        : null
+  })
+  useEffect(() => () => leaving.current?.(), [])
   return (
     <form
       className="mt-2"
       onSubmit={(event) => {
         event.preventDefault()
-        if (record) save.mutate({ params: { kind, id: record.id }, body })
+        if (record) void send()
         else make.mutate({ params: { kind }, body })
       }}
     >

@@ -204,6 +204,7 @@ export function RecordList({ kind, openId }: Props) {
                 rows={all}
                 columns={columns}
                 idOf={(record) => record.id}
+                nameOf={(record) => record.name}
                 openId={openId}
                 onOpen={(record) => void navigate(path(`/${record.id}`))}
                 selected={may ? selected : undefined}

@@ -134,6 +134,7 @@ export function Sheets() {
             rows={sheets.data}
             columns={columns}
             idOf={(row) => row.id}
+            nameOf={(row) => row.name}
             onOpen={(row) => void navigate(`/records/sheets/${row.id}`)}
           />
         </div>

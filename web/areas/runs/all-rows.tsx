@@ -92,7 +92,7 @@ const note = ({ approvals, people }: RunRow): string =>
     ...approvals.map(({ approver }) => approver),
     [...people]
       .sort((a, b) => a.order - b.order)
-      .map(({ name }) => name)
+      .map(({ name, label }) => name || `${label} not known`)
       .join(', '),
   ]
     .filter(Boolean)
@@ -190,6 +190,7 @@ export function AllRows() {
           rows={listed}
           columns={columns}
           idOf={(row) => String(row.row)}
+          nameOf={(row) => `row ${row.row}, ${row.label}`}
           openId={shown === null ? undefined : String(shown)}
           onOpen={(row) => show(row.row)}
           selected={may ? selected : undefined}

@@ -1,3 +1,4 @@
+import { useState } from 'react'
 import { useAnswer, useCall } from '#web/frame/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Empty } from '#web/parts/states.tsx'
@@ -19,6 +20,9 @@ export function ChangedRows() {
     ),
   )
   const changed = rows.filter((row) => row.changed)
+  /** Rows that are left as they are made; all others are made again. */
+  const [kept, setKept] = useState<ReadonlySet<number>>(new Set())
+  const chosen = changed.filter(({ row }) => !kept.has(row)).map(({ row }) => row)
   if (changed.length === 0)
     return <Empty title="Nothing has changed">The agreements say what their source says.</Empty>
   return (
@@ -30,20 +34,40 @@ export function ChangedRows() {
     >
       {may && (
         <p className="flex items-center gap-3 border-b border-hair px-4 py-2">
+          <input
+            type="checkbox"
+            aria-label="All changed rows"
+            checked={kept.size === 0}
+            onChange={(event) => setKept(new Set(event.target.checked ? [] : changed.map(({ row }) => row)))}
+          />
           Each keeps its number and gets its next revision; approvals are asked for anew.
           <Button
             kind="main"
             className="ml-auto"
             busy={redo.isPending}
-            onClick={() => redo.mutate({ params: { id: run.id } })}
+            disabled={chosen.length === 0}
+            onClick={() => redo.mutate({ params: { id: run.id }, body: { rows: chosen } })}
           >
-            Make {plural(changed.length, 'row')} again
+            Make {plural(chosen.length, 'row')} again
           </Button>
         </p>
       )}
       <ul>
         {changed.slice(0, SHOWN).map((row) => (
-          <Changed key={row.row} row={row} />
+          <Changed
+            key={row.row}
+            row={row}
+            chosen={!kept.has(row.row)}
+            onChoose={
+              may
+                ? (on) =>
+                    setKept(
+                      (before) =>
+                        new Set(on ? [...before].filter((each) => each !== row.row) : [...before, row.row]),
+                    )
+                : null
+            }
+          />
         ))}
         {changed.length > SHOWN && (
           <li className="px-4 py-2 text-soft">
@@ -55,14 +79,33 @@ export function ChangedRows() {
   )
 }
 
-function Changed({ row }: { readonly row: RunRow }) {
+function Changed({
+  row,
+  chosen,
+  onChoose,
+}: {
+  readonly row: RunRow
+  readonly chosen: boolean
+  /** Null where one may only look. */
+  readonly onChoose: ((chosen: boolean) => void) | null
+}) {
   const { run, show } = useRun()
   const changes = useAnswer('rowChanges', { params: { id: run.id, row: row.row } })
   return (
     <li className="border-b border-hair/60 px-4 py-2">
-      <button className="font-semibold hover:underline" onClick={() => show(row.row)}>
-        {row.number}, {row.label}
-      </button>
+      <span className="flex items-center gap-3">
+        {onChoose && (
+          <input
+            type="checkbox"
+            aria-label={`Make ${row.number}, ${row.label} again`}
+            checked={chosen}
+            onChange={(event) => onChoose(event.target.checked)}
+          />
+        )}
+        <button className="font-semibold hover:underline" onClick={() => show(row.row)}>
+          {row.number}, {row.label}
+        </button>
+      </span>
       {changes.data?.refusal && <p className="text-ochre">{changes.data.refusal}</p>}
       {changes.data?.values.map(({ label, before, after }) => (
         <p key={label}>

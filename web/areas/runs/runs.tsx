@@ -92,6 +92,7 @@ export default function Runs() {
             rows={runs.data}
             columns={columns}
             idOf={(row) => row.id}
+            nameOf={(row) => row.name}
             onOpen={(row) => void navigate(`/runs/${row.id}`)}
           />
         </div>

@@ -6,8 +6,12 @@ import { renew as renewed } from '#web/frame/queries.ts'
 const isMeasuring = ({ state, rows }: RunProgress) =>
   state === 'checked' && rows.measured < rows.ready + rows.hand
 
+const isMoving = (progress: RunProgress) =>
+  progress.state === 'generating' || progress.state === 'checking' || progress.behind || isMeasuring(progress)
+
 const asProgress = (run: RunSummary): RunProgress => ({
   state: run.state,
+  behind: run.behind,
   rows: run.rows,
   rate: null,
   secondsLeft: null,
@@ -25,21 +29,20 @@ export function useProgress(run: RunSummary): RunProgress {
     latest.current = run
   })
   const now = asProgress(run)
-  const moving =
-    run !== ended?.run && (run.state === 'generating' || run.state === 'checking' || isMeasuring(now))
+  const moving = run !== ended?.run && isMoving(now)
   useEffect(() => {
     if (!moving) return
     const events = new EventSource(address('runEvents', { params: { id: run.id } }))
     let before: RunProgress['state'] | null = null
     const renew = () => {
-      void renewed('run', 'runRows', 'wordings', 'runs', 'desk')
+      void renewed('run', 'runRows', 'wordings', 'rowChanges', 'runSetup', 'runs', 'desk')
     }
     events.onmessage = (message) => {
       const told = JSON.parse(message.data as string) as RunProgress
       setProgress(told)
       if (before !== null && before !== told.state) renew()
       before = told.state
-      if (told.state === 'generating' || told.state === 'checking' || isMeasuring(told)) return
+      if (isMoving(told)) return
       events.close()
       setEnded({ run: latest.current, told })
       renew()

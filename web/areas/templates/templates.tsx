@@ -169,6 +169,7 @@ export default function Templates() {
             rows={rows}
             columns={columns}
             idOf={(row) => row.id}
+            nameOf={(row) => row.name}
             onOpen={(row) => void navigate(`/templates/${row.id}`)}
           />
         </div>

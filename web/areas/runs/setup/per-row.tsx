@@ -27,7 +27,7 @@ export function PerRow({ setup, locked, change }: SectionProps) {
                 className="w-full rounded-sm border border-hair bg-sheet px-1 py-0.5"
                 value={setup.setup[name] ?? ''}
                 onChange={(event) =>
-                  change({ setup: { ...setup.setup, [name]: event.target.value || null } })
+                  change((now) => ({ setup: { ...now.setup, [name]: event.target.value || null } }))
                 }
               >
                 <option value="">nothing</option>

@@ -17,7 +17,7 @@ export function RowRule({ setup, locked, change }: SectionProps) {
   const condition = useCondition(saved, fields, names)
   const { text, setText, problem } = condition
   const skipped = rows.filter(({ state }) => state === 'skipped').length
-  const set = (rule: string | null) => change({ setup: { ...setup.setup, rule } })
+  const set = (rule: string | null) => change((now) => ({ setup: { ...now.setup, rule } }))
   if (!open)
     return (
       <p className="flex items-center gap-3 text-sm">

@@ -1,8 +1,9 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import type { ReactNode } from 'react'
 import type { Body } from '#contract/route.ts'
 import type { Api } from '#contract/api.ts'
 import { useCall } from '#web/frame/client.ts'
+import { renew } from '#web/frame/queries.ts'
 import { Input } from '#web/parts/input.tsx'
 import { Loading } from '#web/parts/states.tsx'
 import { useRun } from '../use-run.ts'
@@ -16,20 +17,20 @@ export interface SectionProps {
   readonly setup: Setup
   /** Nobody may change it, or not just now. */
   readonly locked: boolean
-  readonly change: (change: Change) => void
+  /** Makes a change from the set-up as it is with all changes before it, sent or not. */
+  readonly change: (next: (now: Setup) => Change) => void
 }
 
 /** The whole set-up on one page; each change is saved and checked at once, its effect stands beside it. */
 export function RunSetup() {
   const { run, setup, may } = useRun()
-  const save = useCall('changeRun')
-  if (!setup) return <Loading />
-  const change = (body: Change) => save.mutate({ params: { id: run.id }, body })
-  const locked = !may || setup.locked
-  const part = { setup, locked, change }
+  const { shown, change } = useChanges(run.id, setup)
+  if (!shown) return <Loading />
+  const locked = !may || shown.locked
+  const part = { setup: shown, locked, change }
   return (
     <div className="min-h-0 flex-1 overflow-auto px-4 pb-8">
-      {setup.locked && (
+      {shown.locked && (
         <p className="mt-3 border-l-2 border-ochre pl-3 text-sm">
           The agreements are being made. Pause the run to change its set-up.
         </p>
@@ -41,7 +42,7 @@ export function RunSetup() {
         title="Which rows"
         hint="A condition over the source’s columns. What it leaves out stays listed with the reason."
       >
-        <RowRule key={setup.setup.rule ?? ''} {...part} />
+        <RowRule key={shown.setup.rule ?? ''} {...part} />
       </Section>
       <Section
         title="Several rows, one agreement"
@@ -59,10 +60,39 @@ export function RunSetup() {
         <PerRow {...part} />
       </Section>
       <Section title="Name">
-        <Names key={`${run.name}${setup.setup.fileName ?? ''}`} {...part} />
+        <Names key={`${run.name}${shown.setup.fileName ?? ''}`} {...part} />
       </Section>
     </div>
   )
+}
+
+/**
+ * Changes of the set-up, sent one after the other. Each is made from the one before, whether the server has answered that
+ * or not: two in quick succession are both kept.
+ */
+function useChanges(id: string, setup: Setup | null) {
+  const save = useCall('changeRun')
+  const [ahead, setAhead] = useState<Setup | null>(null)
+  const newest = useRef<Setup | null>(null)
+  const sending = useRef<Promise<void>>(Promise.resolve())
+  const change: SectionProps['change'] = (next) => {
+    const now = newest.current ?? setup
+    if (!now) return
+    const body = next(now)
+    const made = { ...now, mapping: body.mapping ?? now.mapping, setup: body.setup ?? now.setup }
+    newest.current = made
+    setAhead(made)
+    sending.current = sending.current.then(async () => {
+      // A refusal is told by the call itself; what the server has then is shown again.
+      await save.mutateAsync({ params: { id }, body }).catch(() => undefined)
+      if (newest.current !== made) return
+      await renew('runSetup')
+      if (newest.current !== made) return
+      newest.current = null
+      setAhead(null)
+    })
+  }
+  return { shown: ahead ?? setup, change }
 }
 
 function Section({
@@ -87,7 +117,7 @@ const look = 'rounded-sm border border-hair bg-sheet px-1.5 py-0.5 text-sm'
 
 function Grouping({ setup, locked, change }: SectionProps) {
   const { groupBy } = setup.setup
-  const set = (next: readonly string[]) => change({ setup: { ...setup.setup, groupBy: [...next] } })
+  const set = (next: readonly string[]) => change((now) => ({ setup: { ...now.setup, groupBy: [...next] } }))
   const hasList = setup.fields.some(({ type }) => type === 'list')
   if (!hasList && groupBy.length === 0)
     return <p className="text-sm text-soft">This template has no list that rows could fill.</p>
@@ -132,7 +162,7 @@ function Duplicates({ setup, locked, change }: SectionProps) {
         disabled={locked}
         value={setup.setup.duplicates}
         onChange={(event) =>
-          change({ setup: { ...setup.setup, duplicates: event.target.value as 'ask' | 'allow' } })
+          change((now) => ({ setup: { ...now.setup, duplicates: event.target.value as 'ask' | 'allow' } }))
         }
       >
         <option value="ask">ask me about it</option>
@@ -146,7 +176,7 @@ function Duplicates({ setup, locked, change }: SectionProps) {
             className={look}
             disabled={locked}
             value={setup.setup.sameBy ?? setup.namedBy}
-            onChange={(event) => change({ setup: { ...setup.setup, sameBy: event.target.value } })}
+            onChange={(event) => change((now) => ({ setup: { ...now.setup, sameBy: event.target.value } }))}
           >
             {plain.map(({ name, label }) => (
               <option key={name} value={name}>
@@ -173,7 +203,7 @@ function Names({ setup, locked, change }: SectionProps) {
           disabled={locked}
           maxLength={200}
           onChange={(event) => setName(event.target.value)}
-          onBlur={() => name.trim() && name !== run.name && change({ name })}
+          onBlur={() => name.trim() && name !== run.name && change(() => ({ name }))}
         />
       </label>
       <label>
@@ -185,7 +215,7 @@ function Names({ setup, locked, change }: SectionProps) {
           onChange={(event) => setPattern(event.target.value)}
           onBlur={() =>
             pattern !== (setup.setup.fileName ?? '') &&
-            change({ setup: { ...setup.setup, fileName: pattern.trim() || null } })
+            change((now) => ({ setup: { ...now.setup, fileName: pattern.trim() || null } }))
           }
         />
       </label>

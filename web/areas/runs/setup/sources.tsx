@@ -83,7 +83,7 @@ function SourceLine({
   locked,
   change,
 }: SectionProps & { readonly field: Field; readonly of: string }) {
-  const { values, askRows } = setup.setup
+  const { values } = setup.setup
   const name = fullName(field)
   const chosen = sourceOf(field, key, setup)
   const column = setup.columns.find(({ name }) => name === chosen)
@@ -91,16 +91,18 @@ function SourceLine({
   const missing = isMissing(field, key, setup)
   const item = /\[(\d+)\]/.exec(key)?.[1]
   const choose = (next: string) => {
-    const { [key]: _, ...mapping } = setup.mapping
-    const { [name]: before = field.default ?? '', ...others } = values
-    const rest = askRows.filter((each) => each !== name)
-    change({
-      mapping: next && next !== SAME && next !== ASKED ? { ...mapping, [key]: next } : mapping,
-      setup: {
-        ...setup.setup,
-        values: next === SAME ? { ...others, [name]: before } : others,
-        askRows: next === ASKED ? [...rest, name] : rest,
-      },
+    change((now) => {
+      const { [key]: _, ...mapping } = now.mapping
+      const { [name]: before = field.default ?? '', ...others } = now.setup.values
+      const rest = now.setup.askRows.filter((each) => each !== name)
+      return {
+        mapping: next && next !== SAME && next !== ASKED ? { ...mapping, [key]: next } : mapping,
+        setup: {
+          ...now.setup,
+          values: next === SAME ? { ...others, [name]: before } : others,
+          askRows: next === ASKED ? [...rest, name] : rest,
+        },
+      }
     })
   }
   return (
@@ -139,7 +141,9 @@ function SourceLine({
             field={field}
             value={values[name] ?? ''}
             locked={locked}
-            onSet={(value) => change({ setup: { ...setup.setup, values: { ...values, [name]: value } } })}
+            onSet={(value) =>
+              change((now) => ({ setup: { ...now.setup, values: { ...now.setup.values, [name]: value } } }))
+            }
           />
         ) : (
           <span className="block truncate" title={fault?.message ?? (column && evidence(column))}>

@@ -192,6 +192,12 @@ export const outdentClause: StructureCommand = (state, dispatch, refuse) => {
     refuse?.(CHAIN)
     return true
   }
+  if (hasFate(outer) && index < outer.childCount - 1) {
+    refuse?.(
+      'What follows this clause would leave the condition or repeat around it too. Move this one behind it first (Alt Shift ↓).',
+    )
+    return true
+  }
   if (dispatch) {
     const clause = $from.node(depth)
     const body = bodyOf(outer)

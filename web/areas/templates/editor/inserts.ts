@@ -1,4 +1,5 @@
 import type { Editor, JSONContent } from '@tiptap/core'
+import { TextSelection } from '@tiptap/pm/state'
 import type { TemplateContent } from '#core/document/template.ts'
 import { BLANK_KINDS } from '#core/document/tree.ts'
 import type { Field, Outline } from '#core/outline/field.ts'
@@ -95,7 +96,25 @@ export function slashInserts(
   all: Outline,
   actions: InsertActions,
 ): readonly Insert[] {
-  const put = (node: JSONContent) => (editor: Editor) => void editor.chain().focus().insertContent(node).run()
+  /** A table's first cell is where writing goes on. */
+  const putTable = (node: JSONContent) => (editor: Editor) => {
+    const before = editor.state.selection.from
+    editor
+      .chain()
+      .focus()
+      .insertContent(node)
+      .command(({ tr }) => {
+        let found: number | null = null
+        tr.doc.descendants((each, position) => {
+          if (found === null && each.type.name === 'table' && position + each.nodeSize > before)
+            found = position
+          return found === null
+        })
+        if (found !== null) tr.setSelection(TextSelection.near(tr.doc.resolve(found + 1)))
+        return true
+      })
+      .run()
+  }
   /** Behind everything the cursor stands in: signatures and page breaks belong to no clause. */
   const below = (node: JSONContent) => (editor: Editor) => {
     const { $from } = editor.state.selection
@@ -135,7 +154,7 @@ export function slashInserts(
       '(a), (b)',
       (editor) => void editor.chain().focus().toggleOrderedList().run(),
     ),
-    entry('Text', 'Table', 'three columns', put(table(3))),
+    entry('Text', 'Table', 'three columns', putTable(table(3))),
     entry('Text', 'Picture', 'PNG, JPEG, SVG', actions.pickPicture),
     entry('Text', 'Page break', '', below({ type: 'pageBreak' })),
     entry('Text', 'Reference to a clause', 'its number, kept', actions.pickReference),
@@ -148,7 +167,7 @@ export function slashInserts(
           'Text',
           `Table of ${list.label.toLowerCase()}`,
           'a row for each',
-          put(listTable(list, list.items!)),
+          putTable(listTable(list, list.items!)),
         ),
       ),
     entry('Logic', 'Condition on this passage', '', actions.condition),

@@ -1,6 +1,6 @@
 import type { Editor } from '@tiptap/react'
 import { Popover } from 'radix-ui'
-import { useEffect, useMemo, useState } from 'react'
+import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import type { RefObject } from 'react'
 import { keepForSuggestions } from '#web/parts/dialog.tsx'
 import { PASSAGE_NOTES, passageNotes } from './passage-notes.ts'
@@ -11,24 +11,33 @@ import { useStudio } from '../studio-context.ts'
 interface Placed extends PassageNote {
   readonly top: number
   readonly height: number
-  /** Where the note stands so that it covers no other; its bracket stays along the passage. */
-  readonly noteTop: number
 }
 
-const LEAST = 17
+/** Between two notes, in CSS pixels. */
+const GAP = 2
 
-/** Notes level with their passages, moved down as far as the ones above need. */
+/** Moves notes down as far as the ones above need; their brackets stay along their passages. */
+function spread(margin: HTMLElement): void {
+  const notes = [...margin.querySelectorAll<HTMLElement>('[data-level]')]
+  // All is measured before anything is moved: the browser lays out once.
+  const heights = notes.map((note) => note.offsetHeight)
+  let free = 0
+  notes.forEach((note, i) => {
+    const top = Math.max(Number(note.dataset['level']), free)
+    note.style.top = `${top}px`
+    free = top + heights[i]! + GAP
+  })
+}
+
+/** Notes level with their passages. */
 function place(editor: Editor, page: HTMLElement, checked: ReadonlySet<string>): readonly Placed[] {
   const origin = page.getBoundingClientRect().top
-  let free = 0
   return passageNotes(editor.state.doc, checked).flatMap((note) => {
     const element = editor.view.nodeDOM(note.position)
     if (!(element instanceof HTMLElement)) return []
     const box = element.getBoundingClientRect()
     const top = box.top - origin
-    const noteTop = Math.max(top, free)
-    free = noteTop + LEAST * (note.kind === 'check' ? 2 : note.lines)
-    return [{ ...note, top, height: box.height, noteTop }]
+    return [{ ...note, top, height: box.height }]
   })
 }
 
@@ -75,8 +84,12 @@ export function MarginNotes({
       observer.disconnect()
     }
   }, [editor, page, checked])
+  const margin = useRef<HTMLDivElement>(null)
+  useLayoutEffect(() => {
+    if (margin.current) spread(margin.current)
+  }, [notes, faults, dropped])
   return (
-    <div className="absolute inset-y-0 left-0 w-40" role="group" aria-label="Margin notes">
+    <div ref={margin} className="absolute inset-y-0 left-0 w-40" role="group" aria-label="Margin notes">
       {notes.map((note) => (
         <Note
           key={`${note.kind} ${note.id}`}
@@ -111,7 +124,7 @@ function Note({
         className={`absolute right-0 w-1.5 border-y border-l ${broken ? 'border-brick' : fault ? 'border-ochre' : 'border-soft'}`}
         style={{ top: note.top, height: Math.max(12, note.height) }}
       />
-      <div className="absolute right-2 left-0 text-right" style={{ top: note.noteTop }}>
+      <div className="absolute right-2 left-0 text-right" data-level={note.top}>
         <Popover.Root open={open} onOpenChange={setOpen}>
           <Popover.Trigger asChild>
             <button

@@ -15,16 +15,12 @@ export interface PassageNote {
   readonly id: string
   readonly position: number
   readonly text: string
-  /** Lines it takes in the margin, at most. */
-  readonly lines: number
   readonly condition: string | null
   readonly alternative: boolean
   readonly repeat: string | null
   /** The list whose items the passage stands in. */
   readonly inRepeat: string | null
 }
-
-const LINE = 24
 
 const conditionText = (condition: string | null, alternative: boolean): string =>
   alternative
@@ -51,7 +47,6 @@ export function passageNotes(
         id: String(attrs['id']),
         position,
         text,
-        lines: Math.min(3, Math.ceil(text.length / LINE)),
         condition,
         alternative,
         repeat: own,

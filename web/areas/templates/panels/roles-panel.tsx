@@ -1,7 +1,8 @@
 import { Plus, Trash2 } from 'lucide-react'
 import { useMemo } from 'react'
-import { blanksByRole } from '#core/checks/checks.ts'
+import { placesByRole } from '#core/checks/checks.ts'
 import { ROLE_SHAPES } from '#core/document/template.ts'
+import type { RolePlaces } from '#core/checks/checks.ts'
 import type { FillRule, SignerRole } from '#core/document/template.ts'
 import { expressionFaults } from '#core/merge/faults.ts'
 import { Button } from '#web/parts/button.tsx'
@@ -18,10 +19,20 @@ const RULES: Record<FillRule['rule'], string> = {
   ask: 'asked each time',
 }
 
+const NO_PLACES: RolePlaces = { signatures: 0, blanks: 0 }
+
+const placesText = ({ signatures, blanks }: RolePlaces): string =>
+  [
+    signatures > 0 && (signatures === 1 ? 'signs at 1 place' : `signs at ${signatures} places`),
+    blanks > 0 && `fills ${plural(blanks, 'blank')}`,
+  ]
+    .filter(Boolean)
+    .join(', ') || 'signs and fills nothing yet'
+
 /** Who signs: each role, how it finds its person or people, when it is there, and its place in the order. */
 export function RolesPanel() {
   const { content, editable, change } = useStudio()
-  const blanks = useMemo(() => blanksByRole(content), [content])
+  const places = useMemo(() => placesByRole(content), [content])
   const set = (key: string, next: Partial<SignerRole>) =>
     change(
       (before) => ({
@@ -59,7 +70,7 @@ export function RolesPanel() {
           <RoleForm
             key={role.key}
             role={role}
-            blanks={blanks.get(role.key) ?? 0}
+            places={places.get(role.key) ?? NO_PLACES}
             set={(next) => set(role.key, next)}
           />
         ))}
@@ -74,11 +85,11 @@ export function RolesPanel() {
 
 function RoleForm({
   role,
-  blanks,
+  places,
   set,
 }: {
   readonly role: SignerRole
-  readonly blanks: number
+  readonly places: RolePlaces
   readonly set: (next: Partial<SignerRole>) => void
 }) {
   const { content, change, namesIn, proof } = useStudio()
@@ -178,7 +189,7 @@ function RoleForm({
       )}
       <div className="mt-2 flex items-center gap-4 text-xs text-soft">
         <span>
-          key <code>{role.key}</code>, {plural(blanks, 'blank')}
+          {placesText(places)}, <code>{role.key}</code> in formulas
         </span>
         {signs && (
           <span>
