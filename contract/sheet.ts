@@ -42,6 +42,8 @@ export const sheetSummarySchema = v.object({
   columnCount: count,
   uploadedAt: instant,
   uploadedBy: v.string(),
+  /** Of a list for a template: it has fed that template before. */
+  known: v.optional(v.boolean()),
 })
 export const sheetSchema = v.object({
   ...sheetSummarySchema.entries,

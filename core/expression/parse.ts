@@ -7,6 +7,10 @@ import type { Argument, ExpressionProblem, FeelType, Iteration, RangeSyntax, Syn
 export type Parsed =
   { readonly ok: true; readonly syntax: Syntax } | { readonly ok: false; readonly problem: ExpressionProblem }
 
+/** The sign of a numeral may stand apart from its digits. */
+const numeral = (text: string): string =>
+  text.startsWith('-') ? `-${text.slice(1).split(/[\s/]/).at(-1)!}` : text
+
 /** Longest expression taken, in UTF-16 units, and deepest nesting: far above any contract, far below a stack overflow. */
 export const LIMITS = { length: 10_000, depth: 200 } as const
 
@@ -177,7 +181,7 @@ class Reader {
     const inner = (child: SyntaxNode | undefined) => this.read(child, depth + 1)
     switch (node.name) {
       case 'NumericLiteral':
-        return { ...span, kind: 'number', text: this.slice(node) }
+        return { ...span, kind: 'number', text: numeral(this.slice(node)) }
       case 'StringLiteral':
         return { ...span, kind: 'string', value: unquote(this.slice(node)) }
       case 'BooleanLiteral':

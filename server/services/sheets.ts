@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, desc, eq, sql } from 'drizzle-orm'
+import { and, desc, eq, max, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { sheetSchema } from '#contract/sheet.ts'
 import type { Person } from '#contract/person.ts'
@@ -14,7 +14,7 @@ import type { App } from '#server/app.ts'
 import type { PackedSheet } from '#server/convert/sheet/read-sheet.ts'
 import { rowsOf } from '#server/db/bulk.ts'
 import type { Db } from '#server/db/connect.ts'
-import { person, sheet, sheetRow, template } from '#server/db/schema.ts'
+import { edition, mapping, person, run, sheet, sheetRow, template } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { invalid, notFound } from '#server/problem.ts'
 
@@ -129,6 +129,25 @@ const summary = ({
 })
 
 /** All uploaded sheets, the newest first; for a template, those first that feed most of what it needs. */
+/** Sheets that have fed a template, and how lately: the later, the greater. */
+async function usedWith(app: App, templateId: string): Promise<ReadonlyMap<string, number>> {
+  const mapped = await app.db
+    .select({ sheetId: mapping.sheetId })
+    .from(mapping)
+    .where(eq(mapping.templateId, templateId))
+  const runs = await app.db
+    .select({ sheetId: run.sheetId, at: max(run.createdAt) })
+    .from(run)
+    .innerJoin(edition, eq(edition.id, run.editionId))
+    .where(eq(edition.templateId, templateId))
+    .groupBy(run.sheetId)
+  return new Map([
+    ...mapped.map(({ sheetId }) => [sheetId, 1] as const),
+    ...runs.map(({ sheetId, at }) => [sheetId, at?.getTime() ?? 1] as const),
+  ])
+}
+
+/** All sheets; for a template those first that fed it lately, then those that could feed most of it. */
 export async function listSheets(app: App, templateId: string | null) {
   const found = await app.db
     .select()
@@ -138,10 +157,11 @@ export async function listSheets(app: App, templateId: string | null) {
     .orderBy(desc(sheet.uploadedAt))
   const supplied = templateId ? suppliedFields(await draftOf(app, templateId)) : []
   const fed = ({ sheet: { columns } }: (typeof found)[number]) => fedFields(supplied, columns).size
+  const used = templateId ? await usedWith(app, templateId) : new Map<string, number>()
   return found
-    .map((row, i) => ({ row, i, fed: fed(row) }))
-    .sort((a, b) => b.fed - a.fed || a.i - b.i)
-    .map(({ row }) => summary(row))
+    .map((row, i) => ({ row, i, fed: fed(row), used: used.get(row.sheet.id) ?? 0 }))
+    .sort((a, b) => b.used - a.used || b.fed - a.fed || a.i - b.i)
+    .map(({ row, used: at }) => ({ ...summary(row), ...(templateId ? { known: at > 0 } : {}) }))
 }
 
 export async function readSheet(app: App, id: string): Promise<Sheet> {

@@ -109,6 +109,9 @@ function firstToken(piece: Piece): string | null {
   return first ? firstToken(first) : null
 }
 
+const standsIn = (document: DocumentTree, word: string): boolean =>
+  textOf(document as unknown as Piece).includes(word)
+
 interface Fates {
   /** What happens to each passage, by the first word in it. */
   readonly passages: readonly { readonly word: string; readonly says: readonly string[] }[]
@@ -138,11 +141,13 @@ function fates(document: DocumentTree): Fates {
 /** What happened to a passage, or whose blank it was, and does not any more: moving loses none of it. */
 export function lost(before: DocumentTree, after: DocumentTree): readonly string[] {
   const [was, is] = [fates(before), fates(after)]
-  const paths = standing(after)
+  const [known, paths] = [standing(before), standing(after)]
   const left = [...is.roles]
   return [
     ...was.passages.flatMap(({ word, says }) =>
-      says.filter((each) => !paths.get(word)?.includes(each)).map((each) => `${word}: ${each}`),
+      known.has(word) && (paths.has(word) || !standsIn(after, word))
+        ? says.filter((each) => !paths.get(word)?.includes(each)).map((each) => `${word}: ${each}`)
+        : [],
     ),
     ...was.roles.filter((each) => {
       const at = left.indexOf(each)
@@ -155,6 +160,7 @@ export function lost(before: DocumentTree, after: DocumentTree): readonly string
 /** Under which conditions and repeats each word with a figure stands, by what is around it. */
 export function standing(document: DocumentTree): ReadonlyMap<string, string> {
   const found = new Map<string, string>()
+  const counts = new Map<string, number>()
   const visit = (piece: Piece, around: string): void => {
     const { condition, alternative, repeat } = piece.attrs ?? {}
     // Halves of a passage that was split have the same condition each: once said is said.
@@ -163,10 +169,15 @@ export function standing(document: DocumentTree): ReadonlyMap<string, string> {
         ? `${alternative ? 'else ' : ''}${String(condition ?? '')} ${String(repeat ?? '')}; `
         : ''
     const path = around.endsWith(own) ? around : around + own
-    for (const word of piece.text?.match(TOKEN) ?? []) found.set(word, path)
+    for (const word of piece.text?.match(TOKEN) ?? []) {
+      counts.set(word, (counts.get(word) ?? 0) + 1)
+      found.set(word, path)
+    }
     piece.content?.forEach((inner) => visit(inner, path))
   }
   visit(document as unknown as Piece, '')
+  // Of a word that stands at two places it cannot be said.
+  for (const [word, count] of counts) if (count > 1) found.delete(word)
   return found
 }
 
@@ -273,6 +284,24 @@ export class Writer {
     return true
   }
 
+  /** Whether what is selected begins and ends with lines as the document has them, not as they are broken. */
+  private selectsWhole = (): Promise<boolean> =>
+    this.page.evaluate(() => {
+      const { editor } = document.querySelector('.page-text') as unknown as {
+        editor: {
+          state: {
+            selection: {
+              empty: boolean
+              $from: { parentOffset: number }
+              $to: { parentOffset: number; parent: { content: { size: number } } }
+            }
+          }
+        }
+      }
+      const { empty, $from, $to } = editor.state.selection
+      return !empty && $from.parentOffset === 0 && $to.parentOffset === $to.parent.content.size
+    })
+
   readonly acts: Readonly<Record<string, () => Promise<void>>> = {
     type: async () => this.page.keyboard.type(` ${this.word()}`),
     'field by key': async () => {
@@ -307,7 +336,7 @@ export class Writer {
       await this.page.keyboard.press('End')
     },
     'cut and paste': async () => {
-      if (!(await this.selectPassages())) return
+      if (!(await this.selectPassages()) || !(await this.selectsWhole())) return
       await this.page.keyboard.press('Control+x')
       await this.place()
       await this.page.keyboard.press('End')

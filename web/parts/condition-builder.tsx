@@ -127,10 +127,10 @@ function Row({
   const comparisons = field ? comparisonsFor(field.type) : [row.comparison]
   const value = (at: number, next: string) => onChange({ ...row, values: row.values.toSpliced(at, 1, next) })
   return (
-    <div className="flex flex-wrap items-center gap-1">
+    <div className="flex items-center gap-1">
       <select
         aria-label="Field"
-        className={`${look} max-w-40`}
+        className={`${look} w-40 truncate`}
         value={row.field}
         onChange={(event) => {
           const chosen = fields.find(({ name }) => name === event.target.value)!
@@ -200,7 +200,7 @@ function Value({ value, field, onChange }: ValueProps) {
   return (
     <input
       aria-label="Value"
-      className={`${look} w-32`}
+      className={`${look} min-w-0 flex-1`}
       type={inputType(field?.type)}
       inputMode={field && isNumeric(field.type) ? 'decimal' : undefined}
       value={value}
@@ -240,7 +240,7 @@ function Many({
   return (
     <input
       aria-label="Values, with commas between"
-      className={`${look} w-48`}
+      className={`${look} min-w-0 flex-1`}
       value={values.join(', ')}
       onChange={(event) => onChange(event.target.value.split(',').map((value) => value.trim()))}
     />

@@ -7,10 +7,11 @@ import { EditorState } from '@codemirror/state'
 import { EditorView, keymap, placeholder as placeholderText } from '@codemirror/view'
 import { parser } from '@bpmn-io/lezer-feel'
 import { tags } from '@lezer/highlight'
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import { callAt, signatureOf, suggestionsAt, wordAt } from '#core/expression/complete.ts'
 import type { NameTypes } from '#core/expression/check.ts'
 import { builtIns } from '#core/expression/functions.ts'
+import { meantBy } from '#core/expression/mend.ts'
 import type { ExpressionProblem } from '#core/expression/syntax.ts'
 
 const language = LRLanguage.define({ parser: parser.configure({ top: 'Expression' }) })
@@ -171,6 +172,7 @@ export function ExpressionEditor({
     )
   }, [problem, value])
   const known = call && builtIns.get(call.name)
+  const meant = useMemo(() => (problem ? meantBy(value, names) : null), [problem, value, names])
   return (
     <div>
       <div ref={host} />
@@ -185,6 +187,14 @@ export function ExpressionEditor({
       {problem && (
         <p role="alert" className="mt-1 text-xs text-brick">
           {problem.message}
+        </p>
+      )}
+      {meant && (
+        <p className="mt-1 text-xs">
+          <button type="button" className="text-petrol underline" onClick={() => onChange(meant)}>
+            Write
+          </button>{' '}
+          <code>{meant}</code>
         </p>
       )}
     </div>

@@ -1,6 +1,6 @@
 import type { PDFDocumentProxy } from 'pdfjs-dist'
 import { useEffect, useRef, useState } from 'react'
-import type { ReactNode, RefObject } from 'react'
+import type { KeyboardEvent, ReactNode, RefObject } from 'react'
 import { openPdf } from './pdf.ts'
 import { quiet } from './quiet.ts'
 
@@ -19,6 +19,12 @@ interface Shown {
 }
 
 const GAP = 14
+/** How large pages are shown: as wide as the room, as high as it, or so many per cent of their size on paper. */
+export type Zoom = 'width' | 'page' | number
+/** CSS pixels of a point (CSS Values 4, absolute lengths). */
+const PIXELS_OF_A_POINT = 96 / 72
+const LEAST_ZOOM = 25
+const MOST_ZOOM = 400
 /** Milliseconds that new pages give way to keys being typed. */
 const MOST_WAIT = 600
 
@@ -30,9 +36,14 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props
   const [shown, setShown] = useState<Shown | null>(null)
   const [fault, setFault] = useState(false)
   const [width, setWidth] = useState(0)
+  const [height, setHeight] = useState(0)
+  const [zoom, setZoom] = useState<Zoom>('width')
   useEffect(() => {
     if (!scroller.current) return
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry!.contentRect.width)))
+    const observer = new ResizeObserver(([entry]) => {
+      setWidth(Math.floor(entry!.contentRect.width))
+      setHeight(Math.floor(entry!.contentRect.height))
+    })
     observer.observe(scroller.current)
     return () => observer.disconnect()
   }, [])
@@ -66,7 +77,34 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props
   useEffect(() => {
     if (drawn) listeners.current.onDocument?.(drawn)
   }, [drawn])
-  const scale = shown && width > 0 ? Math.min(1.6, (width - 32) / shown.sizes[0]!.width) : 0
+  const [size] = shown?.sizes ?? []
+  const scale =
+    size && width > 0
+      ? typeof zoom === 'number'
+        ? (zoom / 100) * PIXELS_OF_A_POINT
+        : zoom === 'width'
+          ? Math.min(1.6, (width - 32) / size.width)
+          : Math.max(0.1, (height - 32) / size.height)
+      : 0
+  const shownAt = Math.round((scale / PIXELS_OF_A_POINT) * 100)
+  const stepped = (by: 1 | -1) =>
+    setZoom(Math.max(LEAST_ZOOM, Math.min(MOST_ZOOM, Math.round((shownAt * (by > 0 ? 1.25 : 0.8)) / 5) * 5)))
+  const onKey = (event: KeyboardEvent) => {
+    if (event.ctrlKey || event.metaKey || event.altKey) return
+    const act = (
+      {
+        '+': () => stepped(1),
+        '=': () => stepped(1),
+        '-': () => stepped(-1),
+        0: () => setZoom(100),
+        w: () => setZoom('width'),
+        p: () => setZoom('page'),
+      } as Readonly<Record<string, () => void>>
+    )[event.key]
+    if (!act) return
+    event.preventDefault()
+    act()
+  }
   const report = () => {
     const box = scroller.current
     if (!box) return
@@ -78,39 +116,97 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props
     onPage?.(inView.current)
   }
   return (
-    <div
-      ref={scroller}
-      onScroll={report}
-      role="document"
-      aria-label={label}
-      tabIndex={0}
-      className="h-full overflow-auto bg-wash outline-none"
-    >
-      {fault && <p className="p-6 text-brick">The pages cannot be shown.</p>}
-      {shown && scale > 0 && (
-        <div className="mx-auto flex w-fit flex-col py-4" style={{ gap: GAP }}>
-          {shown.sizes.map((size, i) => (
-            <div
-              key={i}
-              data-page={i + 1}
-              className="relative border border-hair bg-white"
-              style={{ width: size.width * scale, height: size.height * scale }}
-            >
-              <PageCanvas
-                document={shown.document}
-                page={i + 1}
-                scale={scale}
-                root={scroller}
-                first={i + 1 === Math.min(inView.current, shown.sizes.length)}
-                go={drawn === shown.document}
-                onDrawn={setDrawn}
-              />
-              {overlay?.(i + 1, scale)}
-            </div>
-          ))}
+    <div className="relative h-full">
+      <div
+        ref={scroller}
+        onScroll={report}
+        onKeyDown={onKey}
+        role="document"
+        aria-label={label}
+        tabIndex={0}
+        className="h-full overflow-auto bg-wash outline-none"
+      >
+        {fault && <p className="p-6 text-brick">The pages cannot be shown.</p>}
+        {shown && scale > 0 && (
+          <div className="mx-auto flex w-fit flex-col py-4" style={{ gap: GAP }}>
+            {shown.sizes.map((size, i) => (
+              <div
+                key={i}
+                data-page={i + 1}
+                className="relative border border-hair bg-white"
+                style={{ width: size.width * scale, height: size.height * scale }}
+              >
+                <PageCanvas
+                  document={shown.document}
+                  page={i + 1}
+                  scale={scale}
+                  root={scroller}
+                  first={i + 1 === Math.min(inView.current, shown.sizes.length)}
+                  go={drawn === shown.document}
+                  onDrawn={setDrawn}
+                />
+                {overlay?.(i + 1, scale)}
+              </div>
+            ))}
+          </div>
+        )}
+      </div>
+      {shown && (
+        <div
+          role="toolbar"
+          aria-label="Size of the pages"
+          className="absolute right-4 bottom-2 flex items-center border border-hair bg-sheet text-xs text-soft"
+        >
+          <ZoomButton label="Smaller (-)" onClick={() => stepped(-1)}>
+            −
+          </ZoomButton>
+          <span className="w-9 text-center tabular-nums" aria-live="polite">
+            {shownAt} %
+          </span>
+          <ZoomButton label="Larger (+)" onClick={() => stepped(1)}>
+            +
+          </ZoomButton>
+          <ZoomButton
+            label="As wide as the room (w)"
+            pressed={zoom === 'width'}
+            onClick={() => setZoom('width')}
+          >
+            width
+          </ZoomButton>
+          <ZoomButton label="The whole page (p)" pressed={zoom === 'page'} onClick={() => setZoom('page')}>
+            page
+          </ZoomButton>
+          <ZoomButton label="As on paper (0)" pressed={zoom === 100} onClick={() => setZoom(100)}>
+            100 %
+          </ZoomButton>
         </div>
       )}
     </div>
+  )
+}
+
+function ZoomButton({
+  label,
+  pressed = false,
+  onClick,
+  children,
+}: {
+  readonly label: string
+  readonly pressed?: boolean
+  readonly onClick: () => void
+  readonly children: ReactNode
+}) {
+  return (
+    <button
+      type="button"
+      title={label}
+      aria-label={label}
+      aria-pressed={pressed}
+      onClick={onClick}
+      className={`px-1.5 py-0.5 hover:text-ink ${pressed ? 'bg-petrol-wash text-petrol' : ''}`}
+    >
+      {children}
+    </button>
   )
 }
 

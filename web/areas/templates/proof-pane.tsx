@@ -24,7 +24,8 @@ export const ProofPane = memo(function ProofPane({ onProof }: { readonly onProof
   const { templateId, content, sheetId, chooseSheet, row: chosenRow, chooseRow, goTo } = useStudio()
   const sheets = useAnswer('sheets', { query: { template: templateId } })
   const [chose, setChose] = useState(false)
-  const first = sheets.data?.[0]?.id ?? null
+  // What fed this template before; with no such source its examples speak, not guesses from a stranger's sheet.
+  const first = sheets.data?.find(({ known }) => known)?.id ?? null
   useEffect(() => {
     if (!chose && sheetId === null && first !== null) chooseSheet(first)
   }, [chose, sheetId, first, chooseSheet])
@@ -205,7 +206,8 @@ export const ProofPane = memo(function ProofPane({ onProof }: { readonly onProof
             <p className="truncate">
               <span className="font-semibold">{origin.label}</span>{' '}
               <span className="text-soft">
-                {origin.field}, shown as {origin.format}
+                {origin.field},{' '}
+                {origin.format === 'as written' ? 'as it is written' : `shown as ${origin.format}`}
               </span>
             </p>
             <p className="line-clamp-2">

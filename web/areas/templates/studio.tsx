@@ -27,7 +27,7 @@ import { ProofPane } from './proof-pane.tsx'
 import { StudioContext, useFieldScopes, useStudio } from './studio-context.ts'
 import type { Proof, Studio as StudioState } from './studio-context.ts'
 import { useChecks } from './use-checks.ts'
-import type { SaveState, Theirs } from './draft/keeper.ts'
+import type { Change, SaveState, Theirs } from './draft/keeper.ts'
 import { openDrafts } from './draft/open-drafts.ts'
 import { useDraft } from './draft/use-draft.ts'
 import { useSettled } from '#web/parts/use-settled.ts'
@@ -159,9 +159,7 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
     <StudioContext value={studio}>
       <div className="flex h-full flex-col">
         <div className="flex h-12 shrink-0 items-center gap-3 border-b border-hair px-4">
-          <h1 className="max-w-64 truncate text-lg" title={content.title}>
-            {content.title}
-          </h1>
+          <Title title={content.title} change={editable ? change : null} />
           <Tabs
             label="Parts of the template"
             tabs={PANELS}
@@ -207,6 +205,48 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
         </div>
       </div>
     </StudioContext>
+  )
+}
+
+/** The template's title; whoever may edit it renames it where it stands. */
+function Title({ title, change }: { readonly title: string; readonly change: Change | null }) {
+  const [text, setText] = useState<string | null>(null)
+  const done = (keep: boolean) => {
+    const wanted = text?.trim()
+    if (keep && wanted && wanted !== title) change?.((before) => ({ ...before, title: wanted }), 'title')
+    setText(null)
+  }
+  if (text === null)
+    return (
+      <h1 className="max-w-64 text-lg" title={title}>
+        {change ? (
+          <button
+            className="block max-w-full truncate hover:underline"
+            aria-label={`${title}, rename`}
+            onClick={() => setText(title)}
+          >
+            {title}
+          </button>
+        ) : (
+          <span className="block truncate">{title}</span>
+        )}
+      </h1>
+    )
+  return (
+    <Input
+      autoFocus
+      aria-label="Title of the template"
+      className="max-w-64"
+      maxLength={200}
+      value={text}
+      onFocus={(event) => event.target.select()}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={() => done(true)}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') done(true)
+        if (event.key === 'Escape') done(false)
+      }}
+    />
   )
 }
 

@@ -17,10 +17,11 @@ interface Props {
   readonly title: string
   readonly clearLabel: string
   readonly onSet: (condition: string | null) => void
+  readonly onCancel?: () => void
 }
 
 /** A condition by rows or as an expression, each the view of the other, with what it means for the source in the proof. */
-export function ConditionForm({ initial, repeat, title, clearLabel, onSet }: Props) {
+export function ConditionForm({ initial, repeat, title, clearLabel, onSet, onCancel }: Props) {
   const { namesIn, fieldsIn } = useStudio()
   const names = useMemo(() => namesIn(repeat), [namesIn, repeat])
   const fields = useMemo(() => fieldsIn(repeat), [fieldsIn, repeat])
@@ -28,7 +29,7 @@ export function ConditionForm({ initial, repeat, title, clearLabel, onSet }: Pro
   const { text, problem } = condition
   return (
     <form
-      className="w-104"
+      className="w-120 max-w-full"
       onSubmit={(event) => {
         event.preventDefault()
         if (!problem) onSet(text.trim() || null)
@@ -47,9 +48,12 @@ export function ConditionForm({ initial, repeat, title, clearLabel, onSet }: Pro
         <Button kind="quiet" onClick={() => onSet(null)}>
           {clearLabel}
         </Button>
-        <Button kind="main" type="submit" disabled={problem !== null || !text.trim()}>
-          Set
-        </Button>
+        <span className="flex gap-2">
+          {onCancel && <Button onClick={onCancel}>Cancel</Button>}
+          <Button kind="main" type="submit" disabled={problem !== null || !text.trim()}>
+            Set
+          </Button>
+        </span>
       </div>
     </form>
   )

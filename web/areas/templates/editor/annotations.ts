@@ -8,7 +8,8 @@ import { isTyping } from './typing.ts'
 export interface Known {
   /** Names merge fields may use. */
   readonly fields: ReadonlySet<string>
-  readonly roles: ReadonlySet<string>
+  /** What roles are called, by their keys. */
+  readonly roles: ReadonlyMap<string, string>
   /** Values to show in the fields’ places; null: their names are shown. */
   readonly values: Readonly<Record<string, string | null>> | null
 }
@@ -41,8 +42,21 @@ function annotate(document: Node, known: Known): DecorationSet {
       mark({ class: 'unknown', title: `There is no field “${String(node.attrs['field'])}”.` })
     const value = node.type.name === 'mergeField' && known.values?.[String(node.attrs['field'])]
     if (typeof value === 'string') mark({ class: 'valued', 'data-value': value })
-    if (node.type.name === 'blank' && !known.roles.has(String(node.attrs['role'])))
-      mark({ class: 'unknown', title: `There is no role “${String(node.attrs['role'])}”.` })
+    if (node.type.name === 'blank') {
+      const role = String(node.attrs['role'])
+      const label = known.roles.get(role)
+      mark(
+        label === undefined
+          ? { class: 'unknown', title: `There is no role “${role}”.` }
+          : { 'data-role': label },
+      )
+    }
+    if (node.type.name === 'signatureBlock')
+      mark({
+        'data-roles': JSON.stringify(
+          (node.attrs['roles'] as string[]).map((role) => known.roles.get(role) ?? role),
+        ),
+      })
     if (node.type.name === 'reference') {
       const number = numbers.get(String(node.attrs['clause']))
       mark(

@@ -112,6 +112,7 @@ export function BlankForm({
         ))}
       </div>
       <p className="mt-1 text-xs text-soft">{KIND_HELP[attrs.kind]}</p>
+      <p className="mt-2 text-xs text-soft">what the signer reads beside it</p>
       <Input
         aria-label="What to fill in"
         placeholder="What to fill in"
@@ -207,9 +208,10 @@ export function BlankForm({
               what is known cannot be changed
             </label>
           )}
+          <p className="mt-2 text-xs text-soft">taken only where (a formula over “value”)</p>
           <Input
             aria-label="Check of what is filled in"
-            className="mt-2 font-mono"
+            className="mt-0.5 font-mono"
             placeholder={attrs.kind === 'number' ? 'value >= 0' : 'string length(value) = 17'}
             value={attrs.check ?? ''}
             aria-invalid={fault !== null}
@@ -227,10 +229,12 @@ export function BlankForm({
           )}
         </>
       )}
+      <p className="mt-2 text-xs text-soft">there only where (a condition); empty: always</p>
       <Input
         aria-label="Condition of the blank"
-        className="mt-2 font-mono"
-        placeholder="always there; or a condition"
+        className="mt-0.5 font-mono"
+        placeholder="leased"
+
         value={attrs.condition ?? ''}
         onChange={(event) => set({ condition: event.target.value || null })}
       />

@@ -4,7 +4,8 @@ import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import type { RefObject } from 'react'
 import { keepForSuggestions } from '#web/parts/dialog.tsx'
 import { PASSAGE_NOTES, passageNotes } from './passage-notes.ts'
-import type { PassageNote } from './passage-notes.ts'
+import type { PassageNote, Told } from './passage-notes.ts'
+import { toldBy } from './told.ts'
 import { NoteForm } from './note-form.tsx'
 import { useStudio } from '../studio-context.ts'
 
@@ -30,9 +31,14 @@ function spread(margin: HTMLElement): void {
 }
 
 /** Notes level with their passages. */
-function place(editor: Editor, page: HTMLElement, checked: ReadonlySet<string>): readonly Placed[] {
+function place(
+  editor: Editor,
+  page: HTMLElement,
+  checked: ReadonlySet<string>,
+  told: Told,
+): readonly Placed[] {
   const origin = page.getBoundingClientRect().top
-  return passageNotes(editor.state.doc, checked).flatMap((note) => {
+  return passageNotes(editor.state.doc, checked, told).flatMap((note) => {
     const element = editor.view.nodeDOM(note.position)
     if (!(element instanceof HTMLElement)) return []
     const box = element.getBoundingClientRect()
@@ -49,7 +55,9 @@ export function MarginNotes({
   readonly editor: Editor
   readonly page: RefObject<HTMLElement | null>
 }) {
-  const { checks, proof } = useStudio()
+  const { checks, proof, content, all } = useStudio()
+  const { roles, language } = content
+  const told = useMemo(() => toldBy(all, roles, language), [all, roles, language])
   const dropped = useMemo(() => new Set(proof?.dropped), [proof])
   const faults = useMemo(() => {
     const found = new Map<string, { message: string; level: string }>()
@@ -64,7 +72,7 @@ export function MarginNotes({
     const settle = () => {
       cancelAnimationFrame(frame)
       frame = requestAnimationFrame(
-        () => page.current && !editor.isDestroyed && setNotes(place(editor, page.current, checked)),
+        () => page.current && !editor.isDestroyed && setNotes(place(editor, page.current, checked, told)),
       )
     }
     // Typing moves notes only after a pause: measuring the whole page with every key would be felt.
@@ -83,7 +91,7 @@ export function MarginNotes({
       editor.off('update', later)
       observer.disconnect()
     }
-  }, [editor, page, checked])
+  }, [editor, page, checked, told])
   const margin = useRef<HTMLDivElement>(null)
   useLayoutEffect(() => {
     if (margin.current) spread(margin.current)
@@ -129,7 +137,7 @@ function Note({
           <Popover.Trigger asChild>
             <button
               className={`line-clamp-3 w-full text-right font-serif text-xs leading-snug wrap-anywhere italic hover:underline ${tone}`}
-              title={fault?.message ?? PASSAGE_NOTES[note.kind]}
+              title={[PASSAGE_NOTES[note.kind], note.condition, fault?.message].filter(Boolean).join('\n')}
             >
               {note.text}
               {dropped && <span className="block text-soft not-italic">dropped in this row</span>}

@@ -107,7 +107,7 @@ export const BlankNode = Node.create({
   renderHTML: ({ node }) => [
     'span',
     mergeAttributes({ class: 'blank-place', 'data-blank': String(node.attrs['kind']) }),
-    `${node.attrs['kind'] === 'tick' || node.attrs['kind'] === 'choice' ? '☐ ' : ''}${String(node.attrs['role'])}: ${String(node.attrs['label'] || node.attrs['kind'])}`,
+    `${node.attrs['kind'] === 'tick' || node.attrs['kind'] === 'choice' ? '☐ ' : ''}${String(node.attrs['label'] || node.attrs['kind'])}`,
   ],
 })
 
@@ -284,12 +284,30 @@ export const SignatureBlockNode = Node.create({
   atom: true,
   addAttributes: () => ({ ...blockAttributes, roles: carried('roles', [], FITS.texts) }),
   parseHTML: () => [{ tag: 'div.signature-places' }],
-  renderHTML: ({ node }) =>
-    [
-      'div',
-      { class: 'signature-places' },
-      ...(node.attrs['roles'] as string[]).map((role) => ['span', {}, `Signature and date: ${role}`]),
-    ] as never,
+  renderHTML: () => ['div', { class: 'signature-places' }],
+  // Who signs is told by what the roles are called, which the node does not know: the annotations do.
+  addNodeView: () => () => {
+    const dom = document.createElement('div')
+    dom.className = 'signature-places'
+    const draw = (roles: readonly string[]) =>
+      dom.replaceChildren(
+        ...roles.map((role) => {
+          const place = document.createElement('span')
+          place.textContent = `Signature and date: ${role}`
+          return place
+        }),
+      )
+    const observer = new MutationObserver(() =>
+      draw(JSON.parse(dom.dataset['roles'] ?? '[]') as readonly string[]),
+    )
+    observer.observe(dom, { attributes: true, attributeFilter: ['data-roles'] })
+    return {
+      dom,
+      update: (node) => node.type.name === 'signatureBlock',
+      ignoreMutation: () => true,
+      destroy: () => observer.disconnect(),
+    }
+  },
 })
 
 export const PageBreakNode = Node.create({

@@ -33,6 +33,7 @@ export function NoteForm({
             note.alternative ? 'Stands where nothing before it does, and' : 'This passage stands only where'
           }
           clearLabel={note.alternative && note.condition !== null ? 'Otherwise' : 'Always'}
+          onCancel={onDone}
           onSet={(condition) =>
             set(
               condition === null && !(note.alternative && note.condition !== null)

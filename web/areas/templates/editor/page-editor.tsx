@@ -13,6 +13,7 @@ import { fieldsByName } from '#core/outline/field.ts'
 import { call, problemText } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
+import { AtPassage } from './at-passage.tsx'
 import { ConditionForm } from '../condition/condition-form.tsx'
 import { KeepForm, LibraryPicker } from '../panels/library-picker.tsx'
 import { useStudio } from '../studio-context.ts'
@@ -74,7 +75,7 @@ export const PageEditor = memo(function PageEditor({ draft, onEditor }: Props) {
   const known = useMemo(
     () => ({
       fields: new Set(fieldsByName(all).keys()),
-      roles: new Set(content.roles.map(({ key }) => key)),
+      roles: new Map(content.roles.map(({ key, label }) => [key, label || key])),
       values: valued ? (proof?.values ?? null) : null,
     }),
     [all, content.roles, valued, proof?.values],
@@ -190,7 +191,7 @@ export const PageEditor = memo(function PageEditor({ draft, onEditor }: Props) {
     localStorage.setItem('brevan.notes', shown.notes ? 'yes' : 'no')
     localStorage.setItem('brevan.outline', shown.outline ? 'yes' : 'no')
   }, [shown])
-  const passage = asking === 'condition' ? passageAt(editor) : null
+  const passage = asking === 'condition' || asking === 'repeat' ? passageAt(editor) : null
   return (
     <div className="flex h-full min-h-0 flex-col">
       <Tools
@@ -230,22 +231,29 @@ export const PageEditor = memo(function PageEditor({ draft, onEditor }: Props) {
         }}
       />
       {menu && editable && <InsertList menu={menu} />}
-      <Dialog title="Condition" hideTitle open={asking === 'condition'} onClose={() => setAsking(null)}>
+      <AtPassage
+        label="Condition"
+        editor={editor}
+        position={passage?.position ?? null}
+        open={asking === 'condition'}
+        onClose={() => setAsking(null)}
+      >
         <ConditionForm
           initial={(passage?.attrs['condition'] as string | null | undefined) ?? ''}
           repeat={repeatAt(editor)}
           title="This passage stands only where"
           clearLabel="Always"
+          onCancel={() => setAsking(null)}
           onSet={(condition) => {
             setPassage(editor, { condition, ...(condition === null ? { alternative: false } : {}) })
             setAsking(null)
-            editor.commands.focus()
           }}
         />
-      </Dialog>
-      <Dialog
-        title="Words on a condition"
-        hideTitle
+      </AtPassage>
+      <AtPassage
+        label="Words on a condition"
+        editor={editor}
+        position={null}
         open={asking === 'phrase'}
         onClose={() => setAsking(null)}
       >
@@ -254,23 +262,28 @@ export const PageEditor = memo(function PageEditor({ draft, onEditor }: Props) {
           repeat={repeatAt(editor)}
           title="These words stand only where"
           clearLabel="Always"
+          onCancel={() => setAsking(null)}
           onSet={(condition) => {
             setPhrase(editor, condition)
             setAsking(null)
-            editor.commands.focus()
           }}
         />
-      </Dialog>
-      <Dialog title="Repeat" hideTitle open={asking === 'repeat'} onClose={() => setAsking(null)}>
+      </AtPassage>
+      <AtPassage
+        label="Repeat"
+        editor={editor}
+        position={passage?.position ?? null}
+        open={asking === 'repeat'}
+        onClose={() => setAsking(null)}
+      >
         <RepeatForm
-          repeat={(passageAt(editor)?.attrs['repeat'] as string | null | undefined) ?? null}
+          repeat={(passage?.attrs['repeat'] as string | null | undefined) ?? null}
           onSet={(repeat) => {
             setPassage(editor, { repeat })
             setAsking(null)
-            editor.commands.focus()
           }}
         />
-      </Dialog>
+      </AtPassage>
       <Dialog title="Reference to a clause" open={asking === 'reference'} onClose={() => setAsking(null)}>
         <ReferencePicker editor={editor} onDone={() => setAsking(null)} />
       </Dialog>

@@ -22,17 +22,27 @@ export interface PassageNote {
   readonly inRepeat: string | null
 }
 
-const conditionText = (condition: string | null, alternative: boolean): string =>
+/** How conditions, lists and roles are told. */
+export interface Told {
+  readonly condition: (text: string) => string
+  readonly list: (name: string) => string
+  readonly role: (key: string) => string
+}
+
+const asWritten: Told = { condition: (text) => text, list: (name) => name, role: (key) => key }
+
+const conditionText = (condition: string | null, alternative: boolean, told: Told): string =>
   alternative
     ? condition === null
       ? 'otherwise'
-      : `else where ${condition}`
-    : `only where ${condition ?? ''}`
+      : `else where ${told.condition(condition)}`
+    : `only where ${told.condition(condition ?? '')}`
 
 /** Everything the margin tells, in reading order: one note for each thing that happens to a passage, or that `checked` names. */
 export function passageNotes(
   document: Node,
   checked: ReadonlySet<string> = new Set(),
+  told: Told = asWritten,
 ): readonly PassageNote[] {
   const found: PassageNote[] = []
   const visit = (node: Node, position: number, repeat: string | null): void => {
@@ -55,14 +65,14 @@ export function passageNotes(
     }
     const passage = 'condition' in attrs && node.type.name !== 'blank'
     if (passage && (condition !== null || alternative))
-      note('condition', conditionText(condition, alternative))
-    if (passage && own) note('repeat', `for each of ${own}`)
+      note('condition', conditionText(condition, alternative, told))
+    if (passage && own) note('repeat', `for each of ${told.list(own)}`)
     if (passage && attrs['keep'] === true) note('keep', 'on one page')
     const source = attrs['source'] as { edition: number; linked: boolean } | null | undefined
     if (source)
       note('library', `${source.linked ? 'linked to' : 'copied from'} the library, edition ${source.edition}`)
     if (node.type.name === 'signatureBlock')
-      note('roles', `${(attrs['roles'] as string[]).join(', ')} sign here`)
+      note('roles', `${(attrs['roles'] as string[]).map(told.role).join(', ')} sign here`)
     // A check has a note of its own where the passage has none that could carry it.
     const id = attrs['id']
     if (node.isBlock && typeof id === 'string' && checked.has(id) && found.at(-1)?.id !== id)

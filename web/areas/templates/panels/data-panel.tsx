@@ -89,7 +89,7 @@ export function DataPanel() {
       )}
       <ul className="text-sm">
         {shown.map((field, i) => (
-          <li key={field.name} className="border-b border-hair/60">
+          <li key={content.outline.indexOf(field)} className="border-b border-hair/60">
             {groupOf(field) !== groupOf(shown[i - 1]) && groupOf(field) !== '' && (
               <p className="border-b border-hair/60 pt-3 pb-1 text-xs text-soft italic">{groupOf(field)}</p>
             )}
@@ -123,7 +123,6 @@ export function DataPanel() {
             </button>
             {open === field.name && (
               <FieldForm
-                key={field.name}
                 field={field}
                 full={field.name}
                 uses={uses(field.name)}

@@ -4,6 +4,8 @@ import { usedNames } from '#core/checks/checks.ts'
 import { renameField } from '#core/document/rename.ts'
 import { expressionFaults } from '#core/merge/faults.ts'
 import { ROUNDINGS } from '#core/money/currency.ts'
+import { nameFromColumn } from '#core/outline/from-columns.ts'
+import type { NameTypes } from '#core/expression/check.ts'
 import { FIELD_TYPES, fieldNameProblem, nameTypes } from '#core/outline/field.ts'
 import type { Field, FieldType, LineItems } from '#core/outline/field.ts'
 import { defaultFormat, DISPLAY_FORMATS } from '#core/text/format.ts'
@@ -69,13 +71,29 @@ export function FieldForm({
     () => (field.computed ? (expressionFaults(field.computed, names, 'any')[0] ?? null) : null),
     [field.computed, names],
   )
-  const rename = () => {
-    if (nameFault || name === field.name) return
-    const to = list ? `${list.name}.${name}` : name
+  const renameTo = (wanted: string) => {
+    const to = list ? `${list.name}.${wanted}` : wanted
     const renamed = renameField(content, full, to)
     change(() => renamed.content)
-    say(`“${field.name}” is “${name}” now, in ${plural(renamed.places, 'place')}.`)
     onRenamed(to)
+    return renamed.places
+  }
+  const rename = () => {
+    if (nameFault || name === field.name) return
+    const places = renameTo(name)
+    say(`“${field.name}” is “${name}” now, in ${plural(places, 'place')}.`)
+  }
+  // A name that was made from what the field was called goes on following it; one that was chosen stays.
+  const [labelled, setLabelled] = useState(field.label)
+  const follow = () => {
+    setLabelled(field.label)
+    const group = field.name.slice(0, field.name.lastIndexOf('.') + 1)
+    const wanted = group + nameFromColumn(field.label)
+    const follows = field.name === group + nameFromColumn(labelled)
+    if (!follows || !field.label.trim() || wanted === field.name) return
+    if (fieldNameProblem(wanted) || siblings.some((each) => each.name === wanted)) return
+    renameTo(wanted)
+    setName(wanted)
   }
   return (
     <fieldset
@@ -83,7 +101,13 @@ export function FieldForm({
       className="mb-3 grid grid-cols-2 gap-x-4 gap-y-2 border-l-2 border-hair py-1 pl-4"
     >
       <Labelled label="Called">
-        <Input value={field.label} onChange={(event) => set({ label: event.target.value })} />
+        <Input
+          autoFocus
+          value={field.label}
+          onFocus={(event) => event.target.select()}
+          onChange={(event) => set({ label: event.target.value })}
+          onBlur={follow}
+        />
       </Labelled>
       <Labelled
         label="Name in the text"
@@ -210,9 +234,10 @@ export function FieldForm({
                 names={names}
                 problem={fault}
                 label="Formula"
-                placeholder="round half up(colonies * price, 2)"
+                placeholder={formulaExamples(field.type, names)[0] ?? ''}
                 onChange={(computed) => set({ computed })}
               />
+              <Examples type={field.type} names={names} onPick={(computed) => set({ computed })} />
               {!fault && proof && !list && (
                 <p className="mt-1 text-xs">
                   {proof.rowLabel}:{' '}
@@ -241,6 +266,66 @@ export function FieldForm({
         </Button>
       </div>
     </fieldset>
+  )
+}
+
+/** Formulas that give a type, from the fields there are. */
+function formulaExamples(type: FieldType, names: NameTypes): readonly string[] {
+  const first = (wanted: string) => [...names].find(([, is]) => is === wanted)?.[0]
+  const [number, day, text, flag] = [first('number'), first('date'), first('string'), first('boolean')]
+  const shown: Partial<Record<FieldType, readonly (string | undefined | false)[]>> = {
+    number: [
+      number && `round half up(${number} * 1.5, 2)`,
+      number && `if ${number} > 100 then ${number} else 0`,
+    ],
+    money: [
+      number && `round half up(${number} * 1.03, 2)`,
+      number && `if ${number} > 80000 then ${number} * 3 / 100 else 0`,
+    ],
+    percent: [number && `if ${number} > 400 then 5 else 0`],
+    date: [
+      day && `${day} + duration("P14D")`,
+      day && `add business days(${day}, 5)`,
+      day && `last day of month(${day})`,
+    ],
+    text: [
+      text && `upper case(${text})`,
+      text && `${text} + ", for the season"`,
+      number && `in words(${number})`,
+    ],
+    'yes/no': [number && `${number} > 400`, flag && `not(${flag})`],
+  }
+  return (shown[type] ?? []).flatMap((example) =>
+    example && expressionFaults(example, names, 'any').length === 0 ? [example] : [],
+  )
+}
+
+/** What a formula of the type may look like; a click takes one to begin with. */
+function Examples({
+  type,
+  names,
+  onPick,
+}: {
+  readonly type: FieldType
+  readonly names: NameTypes
+  readonly onPick: (formula: string) => void
+}) {
+  const examples = useMemo(() => formulaExamples(type, names), [type, names])
+  if (examples.length === 0) return null
+  return (
+    <p className="mt-1 flex flex-wrap gap-x-3 text-xs text-soft">
+      such as
+      {examples.map((example) => (
+        <button
+          key={example}
+          type="button"
+          className="font-mono hover:underline"
+          onClick={() => onPick(example)}
+        >
+          {example}
+        </button>
+      ))}
+    </p>
   )
 }
 
@@ -274,10 +359,10 @@ function ListItems({ list }: { readonly list: Field }) {
     <div className="col-span-2">
       <p className="text-sm font-semibold">Fields of each item</p>
       <ul>
-        {items.map((item) => {
+        {items.map((item, i) => {
           const full = `${list.name}.${item.name}`
           return (
-            <li key={item.name} className="border-b border-hair/60">
+            <li key={i} className="border-b border-hair/60">
               <button
                 className="flex w-full gap-3 py-1 text-left hover:bg-wash"
                 aria-expanded={open === full}
