@@ -132,6 +132,8 @@ export const runSetupView = v.object({
   /** What agreements are named by. */
   namedBy: v.string(),
   files: v.array(v.string()),
+  /** What the next agreement of this series is numbered. */
+  nextNumber: v.string(),
   locked: v.boolean(),
 })
 

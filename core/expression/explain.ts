@@ -40,7 +40,11 @@ export function explain(syntax: Syntax, text: string, record: Context, wording: 
       if (field !== null) {
         const verb = phrases[node.operator][holds ? 0 : 1]
         const left = evaluate(node.left)
-        const right = wording.show(evaluate(node.right), field)
+        const other = evaluate(node.right)
+        // Against nothing, or with nothing: what is there or not is all there is to say.
+        if (other === null || left === null)
+          return `${wording.label(field)} is ${left === null ? 'empty' : 'filled'}`
+        const right = wording.show(other, field)
         if (typeof left === 'boolean') return `${wording.label(field)} ${left ? 'is true' : 'is not true'}`
         return `${wording.label(field)} ${wording.show(left, field)} ${verb} ${right}`
       }

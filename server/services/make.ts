@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, exists, inArray, isNotNull, notExists, or, sql } from 'drizzle-orm'
+import { numberText } from '#core/agreement/number.ts'
 import { mergeBundle } from '#core/packet/bundle.ts'
 import type { Rule } from '#core/routing/route.ts'
 import type { App } from '#server/app.ts'
@@ -315,9 +316,6 @@ const allotNumbers = (
       where id = ${seriesId} and row = ${these}`)
     if (rows.length !== asked.length) throw new Error(`There is no series ${seriesId}.`)
     return new Map(
-      rows.map(({ row, pattern, number, had }) => [
-        row,
-        { number: pattern.replace('{n}', String(number).padStart(4, '0')), had },
-      ]),
+      rows.map(({ row, pattern, number, had }) => [row, { number: numberText(pattern, number), had }]),
     )
   })

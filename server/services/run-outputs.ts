@@ -247,6 +247,15 @@ async function trial(app: App, output: Output, told: Told, rows: readonly number
 }
 
 /** The source as it stands, with what became of each row beside it. */
+/** What became of a row, in the words of the run's page. */
+const RESULTS: Readonly<Record<(typeof runRow.$inferSelect)['state'], string>> = {
+  ready: 'ready',
+  'needs a hand': 'needs a hand',
+  made: 'made',
+  failed: 'failed',
+  skipped: 'left out',
+}
+
 async function resultRows(app: App, runId: string): Promise<readonly (readonly Cell[])[]> {
   const [found] = await app.db
     .select({ columns: sheet.columns, sheetId: sheet.id })
@@ -271,7 +280,7 @@ async function resultRows(app: App, runId: string): Promise<readonly (readonly C
       return [
         ...found!.columns.map((_, i) => cells[i] ?? null),
         row,
-        aside ? 'set aside' : (each?.row.state ?? 'not taken'),
+        aside ? 'set aside' : each ? RESULTS[each.row.state] : 'not taken',
         each?.number ?? null,
         each?.state ?? null,
         each?.revision ?? null,

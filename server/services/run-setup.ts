@@ -3,6 +3,7 @@ import { and, eq, inArray, ne, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { rowAnswers, rowsDecided, runChange, runSetupView, runStart } from '#contract/run.ts'
+import { numberText } from '#core/agreement/number.ts'
 import { bundleConflicts, bundleFields } from '#core/packet/bundle.ts'
 import { suggestMapping } from '#core/mapping/suggest.ts'
 import type { Mapping } from '#core/mapping/suggest.ts'
@@ -15,7 +16,7 @@ import type { Column } from '#core/sheet/columns.ts'
 import { fileName } from '#core/text/pattern.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { packet, run, runFile, runRow } from '#server/db/schema.ts'
+import { packet, run, runFile, runRow, series } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
 import { bundleOfRun } from './editions.ts'
@@ -127,6 +128,10 @@ export async function readSetup(app: App, id: string): Promise<v.InferOutput<typ
   const fields = bundleFields(bundle)
   const current = await currentMapping(app, found.sheetId, fields, templateId, isGrouped(found.setup))
   const rule = found.setup.rule ? compileRule(found.setup.rule, current.columns) : null
+  const [counted] = await app.db
+    .select({ pattern: series.pattern, last: series.lastNumber })
+    .from(series)
+    .where(eq(series.id, bundle.editions[0]!.seriesId))
   const files = await app.db.select({ name: runFile.name }).from(runFile).where(eq(runFile.runId, id))
   return {
     templateId,
@@ -156,6 +161,7 @@ export async function readSetup(app: App, id: string): Promise<v.InferOutput<typ
     ruleProblem: rule && !rule.ok ? rule.problem : null,
     namedBy: labelField(bundle.parts[0].content),
     files: files.map(({ name }) => name),
+    nextNumber: counted ? numberText(counted.pattern, counted.last + 1) : '',
     locked: found.state === 'generating',
   }
 }

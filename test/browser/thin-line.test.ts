@@ -76,7 +76,7 @@ describe('the thin line, through the real interface', () => {
     expect(await page.getByRole('button', { name: 'Set', exact: true }).isDisabled()).to.equal(true)
     await condition.fill('organic and acres > 50')
     await page.getByRole('button', { name: 'Set', exact: true }).click()
-    await page.getByText('only where organic and acres > 50').waitFor()
+    await page.getByText('only where organic is yes and acres is over 50').waitFor()
     await page.getByRole('textbox', { name: 'Template text' }).focus()
     await page.keyboard.press('Control+z')
     await page.getByRole('button', { name: /^only where organic$|only where organic dropped/ }).waitFor()

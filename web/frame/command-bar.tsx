@@ -2,12 +2,14 @@ import { useId, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { useAnswer } from './client.ts'
+import { useOfferedActs } from './commands.ts'
 import { AREAS } from './shell.tsx'
 
 interface Command {
   readonly label: string
   readonly hint: string
-  readonly to: string
+  /** Where it leads, or what it does. */
+  readonly to: string | (() => void)
 }
 
 /** Lines shown at the most. */
@@ -26,7 +28,7 @@ const PLACES: readonly Command[] = [
   { label: 'Trail of the installation', hint: 'Rules', to: '/rules/trail' },
 ]
 
-/** Ctrl/Cmd+K: goes to an area or a place in it, a template, a run, a sheet, a customer, or an agreement by number or name. */
+/** Ctrl/Cmd+K: does what can be done where one is, or goes to an area or a place in it, a template, a run, a sheet, a customer, or an agreement by number or name. */
 export function CommandBar({ open, onClose }: { readonly open: boolean; readonly onClose: () => void }) {
   const [text, setText] = useState('')
   const [chosen, setChosen] = useState(0)
@@ -42,9 +44,11 @@ export function CommandBar({ open, onClose }: { readonly open: boolean; readonly
     { params: { kind: 'customer' }, query: { search: text.trim(), limit: '5' } },
     searched,
   )
+  const offered = useOfferedActs()
   const commands = useMemo(() => {
     const fits = (label: string) => label.toLowerCase().includes(text.trim().toLowerCase())
     const all: Command[] = [
+      ...offered.map(({ label, hint, run }) => ({ label, hint, to: run })),
       ...AREAS.map(({ label, path }) => ({ label, hint: 'Area', to: path })),
       ...PLACES,
       ...(templates.data ?? []).map(({ id, name }) => ({
@@ -71,12 +75,16 @@ export function CommandBar({ open, onClose }: { readonly open: boolean; readonly
       to: `/agreements/${id}`,
     }))
     return [...all.filter(({ label }) => fits(label)).slice(0, MOST), ...people, ...agreements].slice(0, MOST)
-  }, [text, templates.data, runs.data, sheets.data, customers.data, found.data])
+  }, [text, offered, templates.data, runs.data, sheets.data, customers.data, found.data])
   const go = (command: Command | undefined) => {
     if (!command) return
     onClose()
     setText('')
-    void navigate(command.to)
+    setChosen(0)
+    const { to } = command
+    if (typeof to === 'string') void navigate(to)
+    // When the bar has gone, and the focus is back where it was.
+    else setTimeout(to, 30)
   }
   return (
     <Dialog title="Find or do" open={open} onClose={onClose} hideTitle>
@@ -88,7 +96,7 @@ export function CommandBar({ open, onClose }: { readonly open: boolean; readonly
         aria-controls={`${list}-list`}
         aria-activedescendant={commands[chosen] ? `${list}-${chosen}` : undefined}
         className="w-full border-b border-hair bg-transparent pb-2 text-lg outline-none"
-        placeholder="An area, template, run, or agreement by number or name"
+        placeholder="What to do, or an area, template, run, agreement by number or name"
         value={text}
         onChange={(event) => {
           setText(event.target.value)
@@ -105,7 +113,7 @@ export function CommandBar({ open, onClose }: { readonly open: boolean; readonly
       <ul className="mt-2" role="listbox" id={`${list}-list`} aria-label="Found">
         {commands.map((command, i) => (
           <li
-            key={command.to}
+            key={`${command.hint} ${command.label}`}
             id={`${list}-${i}`}
             role="option"
             aria-selected={i === chosen}

@@ -9,8 +9,13 @@ const KEYS = [
   ['/', 'Search this list'],
   ['Ctrl K', 'Find or do anything'],
   ['Alt ← Alt →', 'Proof: row before, row after'],
+  ['Alt Shift ↑, ↓', 'Editor: move the clause up or down, with all that belongs to it'],
+  ['Ctrl Enter', 'Editor: a further paragraph of the clause, for a list or a table too'],
+  ['Ctrl Alt C', 'Editor: make a clause, or plain text again'],
+  ['+ − 0 w p', 'Proof: larger, smaller, as on paper, as wide as the room, the whole page'],
   ['Tab, Shift Tab', 'Editor: clause, or item of a list, one level in or out'],
   ['Ctrl Z, Ctrl Shift Z', 'Editor: undo, redo'],
+  ['Ctrl S', 'Editor: save now; it saves by itself'],
   ['?', 'This list'],
 ] as const
 

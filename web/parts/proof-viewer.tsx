@@ -167,16 +167,24 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props
             +
           </ZoomButton>
           <ZoomButton
-            label="As wide as the room (w)"
+            label="width: pages as wide as the room (w)"
             pressed={zoom === 'width'}
             onClick={() => setZoom('width')}
           >
             width
           </ZoomButton>
-          <ZoomButton label="The whole page (p)" pressed={zoom === 'page'} onClick={() => setZoom('page')}>
+          <ZoomButton
+            label="page: the whole page in view (p)"
+            pressed={zoom === 'page'}
+            onClick={() => setZoom('page')}
+          >
             page
           </ZoomButton>
-          <ZoomButton label="As on paper (0)" pressed={zoom === 100} onClick={() => setZoom(100)}>
+          <ZoomButton
+            label="100 %: as large as on paper (0)"
+            pressed={zoom === 100}
+            onClick={() => setZoom(100)}
+          >
             100 %
           </ZoomButton>
         </div>
@@ -203,7 +211,7 @@ function ZoomButton({
       aria-label={label}
       aria-pressed={pressed}
       onClick={onClick}
-      className={`px-1.5 py-0.5 hover:text-ink ${pressed ? 'bg-petrol-wash text-petrol' : ''}`}
+      className={`h-6 min-w-6 px-1.5 hover:text-ink ${pressed ? 'bg-petrol-wash text-petrol' : ''}`}
     >
       {children}
     </button>

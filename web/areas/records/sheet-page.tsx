@@ -1,10 +1,12 @@
 import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import { useParams } from 'react-router'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
+import { useActs } from '#web/frame/commands.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { useFilters } from '#web/frame/use-filters.ts'
+import { Hint } from '#web/parts/hint.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
@@ -40,6 +42,21 @@ function OpenSheet({ sheet }: { readonly sheet: Sheet }) {
   const filter = { search: search.get('search') ?? '', odd: search.get('odd') === 'yes' }
   const odd = sheet.columns.reduce((sum, { filled, fitting }) => sum + filled - fitting, 0)
   const toggle = (which: typeof open) => setOpen(open === which ? null : which)
+  const reading = sheet.reading !== null
+  const acts = useMemo(
+    () =>
+      may
+        ? [
+            { label: 'Set up a run from this sheet', hint: 'This sheet', run: () => setOpen('run') },
+            { label: 'Take it into the record book', hint: 'This sheet', run: () => setOpen('import') },
+            ...(reading
+              ? [{ label: 'Read it another way', hint: 'This sheet', run: () => setOpen('reading') }]
+              : []),
+          ]
+        : [],
+    [may, reading],
+  )
+  useActs(acts)
   return (
     <div className="flex h-full flex-col">
       <div className="flex shrink-0 flex-wrap items-center gap-3 px-4 py-2.5">
@@ -65,6 +82,7 @@ function OpenSheet({ sheet }: { readonly sheet: Sheet }) {
             only {plural(odd, 'cell')} unlike their column
           </label>
         )}
+        <Hint topic="sheet" />
         {may && (
           <span className="ml-auto flex gap-2">
             {sheet.reading && (

@@ -1,4 +1,5 @@
-import { useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
+import type { FocusEvent } from 'react'
 import { useCall } from '#web/frame/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Empty } from '#web/parts/states.tsx'
@@ -24,9 +25,12 @@ export function Hands() {
   const hands = rows.filter(({ state }) => state === 'needs a hand' || state === 'failed')
   const tight = rows.filter(({ overflow, state }) => overflow.length > 0 && state !== 'made')
   const twice = hands.filter(({ problems }) => problems.every(asksAgain))
+  const { list, onFocus } = useNextFocus(hands.length)
   if (hands.length === 0 && tight.length === 0) return <Empty title="No row needs a hand" />
   return (
     <div
+      ref={list}
+      onFocus={onFocus}
       tabIndex={0}
       aria-label="Rows that need a hand"
       role="region"
@@ -43,7 +47,7 @@ export function Hands() {
               })
             }
           >
-            Make them all the same
+            Make them anyway
           </Button>
           <Button
             kind="quiet"
@@ -77,6 +81,23 @@ export function Hands() {
   )
 }
 
+/** When the row one was at has gone because it is mended, the one in its place has the focus, not the whole page. */
+function useNextFocus(rows: number) {
+  const list = useRef<HTMLDivElement>(null)
+  const at = useRef<number | null>(null)
+  const onFocus = (event: FocusEvent) => {
+    const item = (event.target as HTMLElement).closest('[data-hand]')
+    at.current = item ? [...list.current!.querySelectorAll('[data-hand]')].indexOf(item) : null
+  }
+  useEffect(() => {
+    if (at.current === null || document.activeElement !== document.body) return
+    const items = list.current?.querySelectorAll('[data-hand]')
+    const next = items?.[Math.min(at.current, items.length - 1)]
+    next?.querySelector<HTMLElement>('input, select, button')?.focus()
+  }, [rows])
+  return { list, onFocus }
+}
+
 function Hand({ row }: { readonly row: RunRow }) {
   const { run, show, row: shown, may } = useRun()
   const decide = useCall('decideRows')
@@ -84,6 +105,7 @@ function Hand({ row }: { readonly row: RunRow }) {
     decide.mutate({ params: { id: run.id }, body: { rows: [row.row], decision } })
   return (
     <li
+      data-hand={row.row}
       className={`grid grid-cols-[3.2rem_9.5rem_minmax(0,1fr)_auto] items-start gap-2 border-b border-hair/60 px-4 py-1.5 ${shown === row.row ? 'bg-petrol-wash' : ''}`}
     >
       <button
@@ -104,7 +126,7 @@ function Hand({ row }: { readonly row: RunRow }) {
       <span className="flex gap-1">
         {may && row.problems.some(asksAgain) && (
           <button className="text-xs text-petrol underline" onClick={() => say('make')}>
-            make it all the same
+            make it anyway
           </button>
         )}
         {may && row.state !== 'failed' && (
@@ -148,6 +170,7 @@ function Mend({
   const { run } = useRun()
   const before = problem.cell ?? row.answers[problem.field] ?? ''
   const [text, setText] = useState(before)
+  const byKey = useRef(false)
   const mend = useCall('mendCells')
   const answer = useCall('answerRow')
   const busy = mend.isPending || answer.isPending || run.state === 'checking'
@@ -175,9 +198,17 @@ function Mend({
         className={`mt-0.5 block ${look}`}
         value={choices.includes(text) ? text : ''}
         disabled={busy}
+        // By keys a choice is looked for letter by letter: Enter, or leaving it, is what says it.
+        onPointerDown={() => (byKey.current = false)}
+        onKeyDown={(event) => {
+          byKey.current = true
+          if (event.key === 'Enter') save(text)
+          if (event.key === 'Escape') setText(before)
+        }}
+        onBlur={() => save(text)}
         onChange={(event) => {
           setText(event.target.value)
-          save(event.target.value)
+          if (!byKey.current) save(event.target.value)
         }}
       >
         <option value="">{before || 'choose'}</option>

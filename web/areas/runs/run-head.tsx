@@ -1,18 +1,42 @@
+import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
 import type { RunProgress, RunSummary } from '#contract/run.ts'
 import { useCall } from '#web/frame/client.ts'
+import { useActs } from '#web/frame/commands.ts'
 import { Button } from '#web/parts/button.tsx'
 import { count, duration, plural } from '#web/parts/when.tsx'
+import { Dialog } from '#web/parts/dialog.tsx'
 import { useRun } from './use-run.ts'
+import type { RunRow } from './use-run.ts'
 
 /** What the run is, what there is to do with it now, and how far it is. */
 export function RunHead() {
-  const { run, progress, may } = useRun()
+  const { run, progress, may, rows: all, setup } = useRun()
+  const [cancelling, setCancelling] = useState(false)
   const params = { id: run.id }
   const generate = useCall('generate')
   const pause = useCall('pauseRun')
   const cancel = useCall('cancelRun')
   const { rows, state } = progress
+  const startable =
+    may && rows.ready + rows.failed > 0 && ['checked', 'paused', 'cancelled', 'generated'].includes(state)
+  const { mutate: startIt } = generate
+  const { mutate: pauseIt } = pause
+  const acts = useMemo(
+    () => [
+      ...(startable
+        ? [{ label: 'Generate', hint: 'This run', run: () => startIt({ params: { id: run.id } }) }]
+        : []),
+      ...(may && state === 'generating'
+        ? [{ label: 'Pause', hint: 'This run', run: () => pauseIt({ params: { id: run.id } }) }]
+        : []),
+      ...(may && (state === 'generating' || state === 'paused')
+        ? [{ label: 'Cancel the rest', hint: 'This run', run: () => setCancelling(true) }]
+        : []),
+    ],
+    [startable, may, state, run.id, startIt, pauseIt],
+  )
+  useActs(acts)
   const left = rows.ready + rows.failed
   return (
     <div className="shrink-0 border-b border-hair px-4 py-2.5">
@@ -43,17 +67,40 @@ export function RunHead() {
             </Button>
           )}
           {may && (state === 'generating' || state === 'paused') && (
-            <Button kind="quiet" busy={cancel.isPending} onClick={() => cancel.mutate({ params })}>
+            <Button kind="quiet" busy={cancel.isPending} onClick={() => setCancelling(true)}>
               Cancel
             </Button>
           )}
-          {may && left > 0 && ['checked', 'paused', 'cancelled', 'generated'].includes(state) && (
+          {startable && (
             <Button kind="main" busy={generate.isPending} onClick={() => generate.mutate({ params })}>
               {generateLabel(progress)}
             </Button>
           )}
         </span>
       </div>
+      {startable && (
+        <p className="mt-0.5 truncate text-sm" aria-label="What will be made">
+          {whatWillBeMade(all, setup?.nextNumber ?? '')}
+        </p>
+      )}
+      <Dialog title="Cancel the rest of this run" open={cancelling} onClose={() => setCancelling(false)}>
+        <p className="text-sm">
+          {rows.made > 0 && `${plural(rows.made, 'agreement')} made so far stay. `}
+          {plural(left, 'row')} will not be made; one can go on with them later.
+        </p>
+        <div className="mt-3 flex justify-end gap-2">
+          <Button onClick={() => setCancelling(false)}>Go on making</Button>
+          <Button
+            kind="danger"
+            onClick={() => {
+              setCancelling(false)
+              cancel.mutate({ params })
+            }}
+          >
+            Cancel the rest
+          </Button>
+        </div>
+      </Dialog>
       {state === 'generating' || state === 'paused' ? (
         <Bar progress={progress} />
       ) : (
@@ -67,6 +114,28 @@ export function RunHead() {
       )}
     </div>
   )
+}
+
+/** What generating makes, from which rows, under which numbers, and who is asked. */
+function whatWillBeMade(all: readonly RunRow[], nextNumber: string): string {
+  const ready = all.filter(({ state }) => state === 'ready' || state === 'failed')
+  if (ready.length === 0) return ''
+  const numbers = ready.map(({ row }) => row)
+  const [first, last] = [Math.min(...numbers), Math.max(...numbers)]
+  const approvers = new Map<string, number>()
+  for (const { approvals } of ready)
+    for (const approver of new Set(approvals.map((step) => step.approver)))
+      approvers.set(approver, (approvers.get(approver) ?? 0) + 1)
+  const asked = [...approvers]
+    .sort((a, b) => b[1] - a[1])
+    .map(([name, number]) => `${name} about ${count(number)}`)
+  return [
+    `Makes ${plural(ready.length, 'agreement')} from ${first === last ? `row ${first}` : `rows ${first} to ${last}`}`,
+    ready.some(({ number }) => number === null) && nextNumber && `numbered from ${nextNumber} on`,
+    asked.length ? `asks ${asked.join(', ')}` : 'nobody has to approve',
+  ]
+    .filter(Boolean)
+    .join('; ')
 }
 
 function generateLabel({ state, rows }: RunProgress): string {

@@ -4,6 +4,7 @@ import type { RunSummary } from '#contract/run.ts'
 import { useAnswer } from '#web/frame/client.ts'
 import { useMay } from '#web/frame/person.ts'
 import { Failed, Loading } from '#web/parts/states.tsx'
+import { Hint } from '#web/parts/hint.tsx'
 import { Tabs } from '#web/parts/tabs.tsx'
 import { AllRows } from './all-rows.tsx'
 import { ChangedRows } from './changed-rows.tsx'
@@ -63,7 +64,7 @@ function OpenedRun({ run }: { readonly run: RunSummary }) {
         <RunHead />
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.2fr)_minmax(0,1fr)]">
           <div className="flex min-h-0 flex-col">
-            <div className="shrink-0 border-b border-hair px-3 py-1.5">
+            <div className="flex shrink-0 items-center gap-2 border-b border-hair px-3 py-1.5">
               <Tabs
                 label="Views of the run"
                 tabs={VIEWS.filter((each) => each !== 'changed' || changed > 0 || view === 'changed')}
@@ -78,6 +79,7 @@ function OpenedRun({ run }: { readonly run: RunSummary }) {
                   changed,
                 }}
               />
+              <Hint topic={view} key={view} />
             </div>
             {rows.isError ? (
               <Failed error={rows.error} retry={() => void rows.refetch()} />

@@ -6,10 +6,12 @@ import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { templateFields } from '#core/merge/fields.ts'
 import { address, call, problemText, useAnswer } from '#web/frame/client.ts'
+import { useActs } from '#web/frame/commands.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
+import { Hint } from '#web/parts/hint.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { Tabs } from '#web/parts/tabs.tsx'
@@ -77,6 +79,7 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
   const [sheetId, setSheetId] = useState<string | null>(null)
   const [row, setRow] = useState<number | null>(null)
   const editor = useRef<Editor | null>(null)
+  const [publishing, setPublishing] = useState(false)
   const mapping = useAnswer(
     'mapping',
     { params: { id: sheetId ?? '', template: template.id } },
@@ -154,6 +157,27 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
       goTo,
     ],
   )
+  const acts = useMemo(
+    () => [
+      ...PANELS.map((each) => ({
+        label: `Show ${each}`,
+        hint: 'This template',
+        run: () => setSearch(each === 'text' ? {} : { panel: each }, { replace: true }),
+      })),
+      ...(editable
+        ? [
+            { label: 'Save now', hint: 'This template', run: () => void settle() },
+            { label: 'Undo', hint: 'This template', run: undo },
+            { label: 'Redo', hint: 'This template', run: redo },
+          ]
+        : []),
+      ...(template.may.publish
+        ? [{ label: 'Publish the draft', hint: 'This template', run: () => setPublishing(true) }]
+        : []),
+    ],
+    [editable, template.may.publish, setSearch, settle, undo, redo],
+  )
+  useActs(acts)
   const serious = checks.filter(({ level }) => level !== 'hint').length
   return (
     <StudioContext value={studio}>
@@ -167,6 +191,7 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
             counts={{ checks: serious || undefined }}
             onChoose={(each) => setSearch(each === 'text' ? {} : { panel: each }, { replace: true })}
           />
+          <Hint topic={panel} key={panel} />
           <span className="ml-auto text-xs text-soft">
             {editable ? <Saved save={save} /> : 'You may read this template'}
           </span>
@@ -180,6 +205,8 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
           {template.may.publish && (
             <Publish
               template={template}
+              open={publishing}
+              setOpen={setPublishing}
               settle={settle}
               faults={checks.filter(({ level }) => level === 'fault').length}
             />
@@ -267,15 +294,18 @@ function showPassage(editor: Editor | null, passage: string): void {
 
 function Publish({
   template,
+  open,
+  setOpen,
   settle,
   faults,
 }: {
+  readonly open: boolean
+  readonly setOpen: (open: boolean) => void
   readonly template: Answer<Api['template']>
   readonly settle: () => Promise<number | null>
   readonly faults: number
 }) {
   const say = useNotice()
-  const [open, setOpen] = useState(false)
   const [note, setNote] = useState('')
   const latest = template.editions[0]?.number ?? 0
   const publish = useMutation({

@@ -3,6 +3,8 @@ import { FileUp, Layers, Library, Plus, Settings2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
+import { useActs } from '#web/frame/commands.ts'
+import type { Act } from '#web/frame/commands.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
@@ -77,6 +79,8 @@ const columnsWith = (shelfName: (id: string | null) => string): readonly Column<
   },
 ]
 
+const NO_ACTS: readonly Act[] = []
+
 /** All templates one may look at, by shelves; new ones begin here, empty, as a copy, or from a document. */
 export default function Templates() {
   const navigate = useNavigate()
@@ -86,12 +90,16 @@ export default function Templates() {
   const [search, setSearch] = useSearchParams()
   const [text, setText] = useState('')
   const [starting, setStarting] = useState(false)
+  const [starts] = useState(() => [
+    { label: 'New template', hint: 'Templates', run: () => setStarting(true) },
+  ])
   const [shelf, setShelf] = useState<Shelf | 'new' | null>(null)
   const chosen = search.get('shelf')
   const columns = useMemo(
     () => columnsWith((id) => shelves.data?.find((each) => each.id === id)?.name ?? ''),
     [shelves.data],
   )
+  useActs(writer ? starts : NO_ACTS)
   if (templates.isPending) return <Loading />
   if (templates.isError) return <Failed error={templates.error} retry={() => void templates.refetch()} />
   const rows = templates.data.filter(

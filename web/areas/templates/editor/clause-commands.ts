@@ -149,6 +149,19 @@ export const splitPassage: StructureCommand = (state, dispatch) => {
   return true
 }
 
+/** A further paragraph of the same clause, below the one at the cursor: where a list or a table of its own may begin too. */
+export const furtherParagraph: StructureCommand = (state, dispatch) => {
+  const { $from } = state.selection
+  const depth = clauseDepth($from)
+  if (depth === 0) return false
+  if (dispatch) {
+    const at = $from.after(depth + 1)
+    const tr = state.tr.insert(at, state.schema.nodes['paragraph']!.create())
+    dispatch(tr.setSelection(TextSelection.create(tr.doc, at + 1)).scrollIntoView())
+  }
+  return true
+}
+
 /** Tab: the clause becomes the last one inside the clause before it. To three levels. */
 export const indentClause: StructureCommand = (state, dispatch, refuse) => {
   const { $from } = state.selection

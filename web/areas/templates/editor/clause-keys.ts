@@ -1,6 +1,7 @@
 import { Extension } from '@tiptap/core'
 import type { Editor } from '@tiptap/core'
 import {
+  furtherParagraph,
   indentClause,
   joinClause,
   movePassage,
@@ -72,6 +73,7 @@ export const ClauseKeys = (refuse: Refuse) =>
         Backspace: run(joinClause),
         Tab: level(() => editor.commands.sinkListItem('listItem'), indentClause),
         'Shift-Tab': level(() => liftItem(editor, refuse), outdentClause),
+        'Mod-Enter': run(furtherParagraph),
         'Mod-Alt-c': run(toggleClause),
         'Alt-Shift-ArrowUp': run(movePassage(-1)),
         'Alt-Shift-ArrowDown': run(movePassage(1)),

@@ -1,8 +1,10 @@
-import { useMemo } from 'react'
+import type { Editor } from '@tiptap/react'
+import { useMemo, useState } from 'react'
 import type { Block } from '#core/document/tree.ts'
 import { clauseTitle, inlineText, inlines } from '#core/document/walk.ts'
 import { fullNumber } from '#core/merge/numbering.ts'
 import { useStudio } from '../studio-context.ts'
+import { dropClause } from './clause-commands.ts'
 
 interface Entry {
   readonly id: string
@@ -33,20 +35,61 @@ function* entries(blocks: readonly Block[], above: readonly number[]): Generator
   }
 }
 
-/** The clauses of the document, to jump by. */
-export function ClauseOutline() {
-  const { content, goTo } = useStudio()
+function positionOf(editor: Editor, id: string): number | null {
+  let found: number | null = null
+  editor.state.doc.descendants((node, position) => {
+    if (found === null && node.attrs['id'] === id) found = position
+    return found === null
+  })
+  return found
+}
+
+/** The clauses of the document, to jump by and to move. */
+export function ClauseOutline({
+  editor,
+  refuse,
+}: {
+  readonly editor: Editor
+  readonly refuse: (why: string) => void
+}) {
+  const { content, goTo, editable } = useStudio()
+  const [dragged, setDragged] = useState<string | null>(null)
+  const [over, setOver] = useState<{ readonly id: string; readonly side: 'before' | 'behind' } | null>(null)
+  const drop = () => {
+    if (dragged && over && dragged !== over.id) {
+      const [from, to] = [positionOf(editor, dragged), positionOf(editor, over.id)]
+      if (from !== null && to !== null)
+        dropClause(from, to, over.side)(editor.state, editor.view.dispatch, refuse)
+    }
+    setDragged(null)
+    setOver(null)
+  }
   const found = useMemo(() => [...entries(content.document.content, [])], [content.document])
   return (
     <nav
       aria-label="Clauses"
+      title={editable ? 'Drag a clause to its place, or move it by Alt Shift ↑ and ↓ in the text' : undefined}
       className="w-44 shrink-0 overflow-auto border-r border-hair py-3 text-xs"
       tabIndex={0}
     >
       {found.map(({ id, number, title, depth, conditional }) => (
         <button
           key={id}
-          className={`flex w-full gap-1.5 py-0.5 pr-2 text-left hover:bg-wash ${depth === 0 ? 'mt-2 font-semibold' : ''}`}
+          draggable={editable && depth > 0}
+          onDragStart={(event) => {
+            event.dataTransfer.effectAllowed = 'move'
+            event.dataTransfer.setData('text/plain', title)
+            setDragged(id)
+          }}
+          onDragOver={(event) => {
+            if (dragged === null) return
+            event.preventDefault()
+            const { top, height } = event.currentTarget.getBoundingClientRect()
+            setOver({ id, side: event.clientY < top + height / 2 ? 'before' : 'behind' })
+          }}
+          onDrop={drop}
+          onDragEnd={drop}
+          className={`flex w-full gap-1.5 border-y py-0.5 pr-2 text-left hover:bg-wash ${over?.id !== id ? 'border-transparent' : over.side === 'before' ? 'border-t-petrol border-b-transparent' : 'border-t-transparent border-b-petrol'} ${depth === 0 ? 'mt-2 font-semibold' : ''}`}
           style={{ paddingLeft: 10 + Math.max(0, depth - 1) * 10 }}
           onClick={() => goTo(id)}
         >

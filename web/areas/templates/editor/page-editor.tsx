@@ -11,6 +11,7 @@ import type { Editor, JSONContent } from '@tiptap/react'
 import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { fieldsByName } from '#core/outline/field.ts'
 import { call, problemText } from '#web/frame/client.ts'
+import { useActs } from '#web/frame/commands.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { AtPassage } from './at-passage.tsx'
@@ -21,7 +22,15 @@ import { DraftText } from '../draft/draft-text.ts'
 import type { DraftKeeper } from '../draft/keeper.ts'
 import { useDraft } from '../draft/use-draft.ts'
 import { Annotations, annotationsKey } from './annotations.ts'
+import {
+  furtherParagraph,
+  indentClause,
+  movePassage,
+  outdentClause,
+  toggleClause,
+} from './clause-commands.ts'
 import { ClauseKeys } from './clause-keys.ts'
+import type { StructureCommand } from './passages.ts'
 import { ClauseOutline } from './clause-outline.tsx'
 import { InsertList } from './insert-list.tsx'
 import { InsertMenus } from './insert-menu.ts'
@@ -191,6 +200,37 @@ export const PageEditor = memo(function PageEditor({ draft, onEditor }: Props) {
     localStorage.setItem('brevan.notes', shown.notes ? 'yes' : 'no')
     localStorage.setItem('brevan.outline', shown.outline ? 'yes' : 'no')
   }, [shown])
+  const acts = useMemo(() => {
+    const command = (label: string, act: StructureCommand) => ({
+      label,
+      hint: 'At the cursor',
+      run: () => {
+        editor.commands.focus()
+        act(editor.state, editor.view.dispatch, (why) => say(why))
+      },
+    })
+    const ask = (label: string, what: Asking) => ({
+      label,
+      hint: 'At the cursor',
+      run: () => setAsking(what),
+    })
+    return editable
+      ? [
+          command('Move the clause up', movePassage(-1)),
+          command('Move the clause down', movePassage(1)),
+          command('One level in', indentClause),
+          command('One level out', outdentClause),
+          command('Clause, or plain text again', toggleClause),
+          command('A further paragraph of the clause', furtherParagraph),
+          ask('Condition on this passage', 'condition'),
+          ask('Repeat this passage with a list', 'repeat'),
+          ask('Reference to a clause', 'reference'),
+          ask('Clause from the library', 'library'),
+          ask('Keep this clause in the library', 'keep'),
+        ]
+      : []
+  }, [editor, editable, say])
+  useActs(acts)
   const passage = asking === 'condition' || asking === 'repeat' ? passageAt(editor) : null
   return (
     <div className="flex h-full min-h-0 flex-col">
@@ -205,7 +245,7 @@ export const PageEditor = memo(function PageEditor({ draft, onEditor }: Props) {
         onPicture={() => files.current?.click()}
       />
       <div className="flex min-h-0 flex-1">
-        {shown.outline && <ClauseOutline />}
+        {shown.outline && <ClauseOutline editor={editor} refuse={say} />}
         <div className="min-h-0 min-w-0 flex-1 overflow-auto" data-scroller="text">
           <div
             ref={page}
