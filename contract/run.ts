@@ -125,7 +125,13 @@ export const runSetupView = v.object({
   columns: v.array(columnSchema),
   /** The columns as row rules name them. */
   columnFields: v.array(
-    v.object({ name: v.string(), label: v.string(), type: v.string(), required: v.boolean() }),
+    v.object({
+      name: v.string(),
+      label: v.string(),
+      type: v.string(),
+      required: v.boolean(),
+      choices: v.optional(v.array(v.string())),
+    }),
   ),
   faults: v.array(rowProblemSchema),
   ruleProblem: v.nullable(v.string()),

@@ -16,6 +16,7 @@ export const columnSchema = v.object({
   dateOrder: v.nullable(dateOrder),
   unsure: v.array(v.string()),
   samples: v.array(v.string()),
+  values: v.optional(v.array(v.string())),
   said: v.object({ type: v.optional(columnType), dateOrder: v.optional(dateOrder) }),
 })
 

@@ -97,7 +97,12 @@ const done: Record<Move, string> = {
 }
 
 const refusal = (state: AgreementState, made: Move) =>
-  `An agreement that is ${state} cannot be ${done[made]}; it has to be ${from[made].join(' or ')} first.`
+  `An agreement that is ${stateWord(state)} cannot be ${done[made]}; it has to be ${from[made].map(stateWord).join(' or ')} first.`
+
+/** States as they are said where their name would not be understood. */
+const SPOKEN: Partial<Record<AgreementState, string>> = { cleared: 'ready to send' }
+
+export const stateWord = (state: AgreementState): string => SPOKEN[state] ?? state
 
 /** Nothing can happen to it any more. */
 export const isEnded = (state: AgreementState): boolean =>

@@ -1,3 +1,5 @@
+import { stateWord } from '../agreement/states.ts'
+import type { AgreementState } from '../agreement/states.ts'
 import type { RowProblem, SourceRow } from '../mapping/apply.ts'
 import type { RecordData } from '../outline/field.ts'
 import { matchKey } from '../records/import.ts'
@@ -6,7 +8,7 @@ import { cellText } from '../sheet/cell.ts'
 /** An agreement from the same template that has not ended, by the value it is known by. */
 export interface LiveAgreement {
   readonly number: string
-  readonly state: string
+  readonly state: AgreementState
   readonly data: RecordData
 }
 
@@ -39,7 +41,7 @@ export function duplicateProblems(
       say(
         row,
         'live',
-        `“${String(data[field])}” has a live agreement already: ${other.number}, ${other.state}.`,
+        `“${String(data[field])}” has a live agreement already: ${other.number}, ${stateWord(other.state)}.`,
       )
   }
   return problems

@@ -2,6 +2,8 @@ import { checkExpression } from '../expression/check.ts'
 import { compileExpression } from '../expression/compile.ts'
 import type { Expression } from '../expression/compile.ts'
 import { explain } from '../expression/explain.ts'
+import { children } from '../expression/syntax.ts'
+import type { Syntax } from '../expression/syntax.ts'
 import { toText } from '../expression/value.ts'
 import type { Context, Value } from '../expression/value.ts'
 import { coerce } from '../outline/coerce.ts'
@@ -31,17 +33,25 @@ const types: Readonly<Record<ColumnType, FieldType>> = {
 /** The columns as fields, in their order: "Leased land" is `leased_land`. */
 export function columnFields(columns: readonly Column[]): Outline {
   const taken = new Set<string>()
-  return columns.map(({ name, type }): Field => {
+  return columns.map(({ name, type, values }): Field => {
     const wanted = nameFromColumn(name)
     let made = wanted
     for (let i = 2; taken.has(made); i++) made = `${wanted}_${i}`
     taken.add(made)
-    return { name: made, label: name, type: types[type], required: false }
+    const field = { name: made, label: name, required: false }
+    return type === 'text' && values
+      ? { ...field, type: 'choice', choices: values }
+      : { ...field, type: types[type] }
   })
 }
 
 export type RowRule =
-  | { readonly ok: true; readonly expression: Expression; readonly fields: Outline }
+  | {
+      readonly ok: true
+      readonly expression: Expression
+      /** The columns, choices spelled as the rule spells them: it is not for upper or lower case that a row is left out. */
+      readonly fields: Outline
+    }
   | { readonly ok: false; readonly problem: string }
 
 /** A row rule, compiled and checked against the columns. */
@@ -50,8 +60,19 @@ export function compileRule(text: string, columns: readonly Column[]): RowRule {
   const compiled = compileExpression(text)
   if (!compiled.ok) return { ok: false, problem: compiled.problem.message }
   const [fault] = checkExpression(compiled.expression.syntax, nameTypes(fields), 'boolean')
-  return fault ? { ok: false, problem: fault.message } : { ok: true, expression: compiled.expression, fields }
+  if (fault) return { ok: false, problem: fault.message }
+  const said = new Map(textsIn(compiled.expression.syntax).map((text) => [text.toLowerCase(), text]))
+  const spelled = fields.map((field) =>
+    field.choices
+      ? { ...field, choices: field.choices.map((choice) => said.get(choice.toLowerCase()) ?? choice) }
+      : field,
+  )
+  return { ok: true, expression: compiled.expression, fields: spelled }
 }
+
+/** The texts an expression names. */
+const textsIn = (node: Syntax): readonly string[] =>
+  node.kind === 'string' ? [node.value] : children(node).flatMap(textsIn)
 
 /** A row as the rule sees it; a cell that is no value of its column's type is seen as its text. */
 function contextOf(fields: Outline, columns: readonly Column[], cells: CellRow): Context {

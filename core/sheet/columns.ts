@@ -37,12 +37,17 @@ export interface Column {
   /** Dates that can be read both ways, as examples; empty once the order is known. */
   readonly unsure: readonly string[]
   readonly samples: readonly string[]
+  /** Of texts that say only a few things over and over: what they say, each once, whatever its case. */
+  readonly values?: readonly string[] | undefined
   readonly said: Said
 }
 
 /** Rows named of those whose cell is not of the column's type. */
 const ODD_KEPT = 500
 const EXAMPLES = 3
+/** A column says a few things over and over where it says no more than so many, each on average so often. */
+const FEW = 12
+const OFTEN = 3
 
 const probe = (type: Field['type']): Field => ({ name: 'probe', label: '', type, required: false })
 
@@ -118,6 +123,7 @@ export function describeColumn(
       odd: odd.slice(0, ODD_KEPT).map((i) => rows?.[i] ?? i),
       dateOrder: hasDays(type) ? told : null,
       unsure: hasDays(type) && !told ? bothWays(written) : [],
+      ...(type === 'text' ? { values: fewValues(filled, textAt) } : {}),
     }
   }
   /** Whether enough cells are of a type; of a long column that is mostly not, few are looked at. */
@@ -131,6 +137,18 @@ export function describeColumn(
   const codes = written.some((text) => /^0\d+$/.test(text))
   for (const type of TESTED) if (!(codes && type === 'number') && mostly(type)) return described(type)
   return described('text')
+}
+
+/** What texts say where that is little, in the order in which it is first said; else nothing. */
+function fewValues(filled: readonly number[], textAt: (at: number) => string): readonly string[] | undefined {
+  const found = new Map<string, string>()
+  for (const at of filled) {
+    const text = textAt(at)
+    const key = text.toLowerCase()
+    if (!found.has(key)) found.set(key, text)
+    if (found.size > FEW) return undefined
+  }
+  return found.size > 1 && filled.length >= found.size * OFTEN ? [...found.values()] : undefined
 }
 
 const hasDays = (type: ColumnType): boolean => type === 'date' || type === 'date and time'

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, eq, inArray, ne, sql } from 'drizzle-orm'
+import { and, desc, eq, inArray, ne, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { rowAnswers, rowsDecided, runChange, runSetupView, runStart } from '#contract/run.ts'
@@ -13,10 +13,10 @@ import { columnFields, compileRule } from '#core/run/rule.ts'
 import { plainSetup } from '#core/run/setup.ts'
 import type { RunSetup } from '#core/run/setup.ts'
 import type { Column } from '#core/sheet/columns.ts'
-import { fileName } from '#core/text/pattern.ts'
+import { fileName as namePattern } from '#core/text/pattern.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { packet, run, runFile, runRow, series } from '#server/db/schema.ts'
+import { edition, packet, run, runFile, runRow, series, sheet } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
 import { bundleOfRun } from './editions.ts'
@@ -41,7 +41,7 @@ export async function startRun(app: App, by: Person, asked: v.InferOutput<typeof
   const bundle = await bundleOfRun(app, made)
   const [clash] = bundleConflicts(bundle)
   if (clash) throw invalid(clash)
-  const setup = asked.setup ?? plainSetup
+  const setup = asked.setup ?? (await lastSetup(app, templates[0]!, asked.sheetId))
   const fields = bundleFields(bundle)
   const { columns, inForce, drift } = await currentMapping(
     app,
@@ -71,6 +71,41 @@ export async function startRun(app: App, by: Person, asked: v.InferOutput<typeof
   })
   await checkAtOnce(app, eq(run.id, id))
   return { id }
+}
+
+/** Runs looked through for one of the same shape. */
+const REMEMBERED = 20
+
+/**
+ * How rows were taken by the last run of the template from a source with the same columns: what was said once of such
+ * sheets need not be said again. Values and answers belong to their run.
+ */
+async function lastSetup(app: App, templateId: string, sheetId: string): Promise<RunSetup> {
+  const names = (await columnsOf(app.db, sheetId)).map(({ name }) => name)
+  const runs = await app.db
+    .select({ setup: run.setup, columns: sheet.columns })
+    .from(run)
+    .innerJoin(edition, eq(edition.id, run.editionId))
+    .innerJoin(sheet, eq(sheet.id, run.sheetId))
+    .where(and(eq(edition.templateId, templateId), sql`cardinality(${run.packetEditions}) = 0`))
+    .orderBy(desc(run.createdAt))
+    .limit(REMEMBERED)
+  const last = runs.find(
+    ({ columns }) => columns.length === names.length && columns.every(({ name }, i) => name === names[i]),
+  )
+  if (!last) return plainSetup
+  const { rule, groupBy, languageColumn, copiesColumn, fileColumn, fileName, duplicates, sameBy } = last.setup
+  return {
+    ...plainSetup,
+    rule,
+    groupBy,
+    languageColumn,
+    copiesColumn,
+    fileColumn,
+    fileName,
+    duplicates,
+    sameBy,
+  }
 }
 
 async function packetTemplates(app: App, id: string): Promise<readonly string[]> {
@@ -151,11 +186,12 @@ export async function readSetup(app: App, id: string): Promise<v.InferOutput<typ
         .map((item) => shown(item, field.name)),
     ]),
     columns: current.columns.map(shownColumn),
-    columnFields: columnFields(current.columns).map(({ name, label, type, required }) => ({
+    columnFields: columnFields(current.columns).map(({ name, label, type, required, choices }) => ({
       name,
       label,
       type,
       required,
+      ...(choices ? { choices: [...choices] } : {}),
     })),
     faults: await faultsOf(app.db, found.sheetId, fields, current.columns, found.mapping),
     ruleProblem: rule && !rule.ok ? rule.problem : null,
@@ -308,7 +344,7 @@ export const keepRunFile = (
 ): Promise<void> =>
   changeRows(app, by, id, async (db) => {
     const clean = /^(.*?)(\.\w{1,5})?$/.exec(name)!
-    const kept = `${fileName(clean[1]!)}${clean[2] ?? ''}`
+    const kept = `${namePattern(clean[1]!)}${clean[2] ?? ''}`
     const sha256 = await app.files.put(db, bytes, 'application/octet-stream', app.now())
     await db
       .insert(runFile)

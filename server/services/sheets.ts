@@ -200,6 +200,7 @@ export const shownColumn = (column: Column) => ({
   odd: column.odd.slice(0, ODD_TOLD),
   unsure: [...column.unsure],
   samples: [...column.samples],
+  values: column.values && [...column.values],
   said: { ...column.said },
 })
 

@@ -71,6 +71,40 @@ describe('the work on a run', () => {
   })
   after(() => running.stop())
 
+  it('takes rows as the last run of such a sheet did: its rule is remembered, and offers what the column says', async () => {
+    const status = (row: string, i: number) => `${row},${i % 2 ? 'agreed' : 'Open'}`
+    const many = [...lines, ...lines, ...lines]
+    const sheet = await upload('status.csv', `${header},Status`, ...many.map(status))
+    const id = await start(sheet.id, { rule: 'status = "open"' })
+    const left = (await checked(id)).rows.skipped
+    expect(left).to.equal(many.filter((_, i) => i % 2).length)
+    const view = await ines.call('runSetup', { params: { id } })
+    expect(view.columnFields.find(({ name }) => name === 'status')).to.deep.include({
+      type: 'choice',
+      choices: ['Open', 'agreed'],
+    })
+    const again = await upload('status again.csv', `${header},Status`, ...many.map(status))
+    const { id: next } = await ines.call('startRun', {
+      body: { name: 'Again', templateId: season, sheetId: again.id },
+    })
+    expect((await ines.call('runSetup', { params: { id: next } })).setup.rule).to.equal('status = "open"')
+    expect((await checked(next)).rows.skipped).to.equal(left)
+  })
+
+  it('asks about rows of one agreement that are the same in every cell', async () => {
+    const sheet = await upload('twice.csv', header, lines[0]!, lines[0]!, lines[1]!)
+    const id = await start(sheet.id, { duplicates: 'ask', groupBy: ['Orchard'] })
+    const found = await rows(id)
+    expect(found.map(({ sourceRows }) => sourceRows.length)).to.deep.equal([2, 1])
+    expect(found[0]!.state).to.equal('needs a hand')
+    expect(found[0]!.problems.map(({ message }) => message)).to.include(
+      'Row 3 says the same as row 2, cell by cell; both count.',
+    )
+    await ines.call('decideRows', { params: { id }, body: { rows: [found[0]!.row], decision: 'make' } })
+    await checked(id)
+    expect((await rows(id))[0]!.problems.some(({ kind }) => kind === 'twice')).to.equal(false)
+  })
+
   it('begins with the mapping of the last time, and tells a column that goes by another name now', async () => {
     const sheet = await upload('second.csv', header.replace('Bloom from', 'Bloom start'), ...lines)
     const id = await start(sheet.id)
@@ -305,6 +339,56 @@ describe('the work on a run', () => {
       expect(others.every(({ revision }) => revision === 1)).to.equal(true)
       expect((await ines.refused('redoRows', { params: { id }, body: {} })).status).to.equal(409)
       expect((await ines.call('trail', { params: { id: at.agreementId! } })).verified).to.equal(true)
+    })
+
+    it('makes only the rows named again, and no row that nobody has made: a cancelled run stays cancelled', async () => {
+      const sheet = await upload('cancelled.csv', header, ...lines)
+      const run = await start(sheet.id)
+      const all = await rows(run)
+      await ines.call('generate', { params: { id: run } })
+      await ines.call('cancelRun', { params: { id: run } })
+      // Whatever was in hand is made when the answer is there: nothing moves after it.
+      const counts = async () => (await ines.call('run', { params: { id: run } })).rows
+      const { made } = await counts()
+      await new Promise((resolve) => setTimeout(resolve, 300))
+      expect((await counts()).made).to.equal(made)
+      await running.owner(
+        `update run_row set state = 'ready' where run_id = $1 and row not in (
+          select row from agreement where run_id = $1)`,
+        [run],
+      )
+      if (made < 2) await generated(run)
+      const agreements = (await rows(run)).filter(({ agreementId }) => agreementId)
+      const unmade = all.length - agreements.length
+      await running.owner(`update run set state = 'cancelled' where id = $1`, [run])
+      await ines.call('mendCells', {
+        params: { id: sheet.id },
+        body: {
+          cells: agreements.slice(0, 2).map(({ row }) => ({ row, column: 'Colonies', value: '77' })),
+        },
+      })
+      // What has changed is known when the answer is there.
+      expect((await counts()).changed).to.equal(2)
+      const [first] = agreements
+      expect(
+        await ines.call('redoRows', { params: { id: run }, body: { rows: [first!.row] } }),
+      ).to.deep.equal({ redone: 1, refused: 0 })
+      await eventually(
+        async () => (await ines.call('run', { params: { id: run } })).state === 'cancelled',
+        'the end of the redoing',
+      )
+      expect((await counts()).changed).to.equal(1)
+      expect((await counts()).ready).to.equal(unmade)
+    })
+
+    it('says so where a row that is made already is left out', async () => {
+      const made = (await rows(id)).find(({ state }) => state === 'made')!
+      const refused = await ines.refused('decideRows', {
+        params: { id },
+        body: { rows: [made.row], decision: 'leave out' },
+      })
+      expect(refused.status).to.equal(409)
+      expect(refused.problem.detail).to.contain(`Row ${made.row} is made already`)
     })
 
     it('is cancelled and gone on with', async () => {

@@ -177,7 +177,7 @@ describe('the same customer', () => {
   })
 
   it('with a live agreement is asked about, with its number', () => {
-    const live = [{ number: 'LP-2027-0007', state: 'out', data: { 'grower.name': 'Foxford' } }]
+    const live = [{ number: 'LP-2027-0007', state: 'out' as const, data: { 'grower.name': 'Foxford' } }]
     expect(duplicateProblems([row(11, 'Foxford')], live, 'grower.name').get(11)![0]!.message).to.equal(
       '“Foxford” has a live agreement already: LP-2027-0007, out.',
     )

@@ -2,7 +2,7 @@ import { useMutation } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import type { AgreementSummary } from '#contract/agreement.ts'
-import { STATES } from '#core/agreement/states.ts'
+import { STATES, stateWord } from '#core/agreement/states.ts'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
@@ -125,7 +125,9 @@ export default function Register() {
           >
             <option value="">every state</option>
             {STATES.map((each) => (
-              <option key={each}>{each}</option>
+              <option key={each} value={each}>
+                {stateWord(each)}
+              </option>
             ))}
           </select>
           {query.run && (

@@ -1,3 +1,4 @@
+import { stateWord } from '#core/agreement/states.ts'
 import type { AgreementState } from '#core/agreement/states.ts'
 
 const tones: Partial<Record<AgreementState, string>> = {
@@ -9,9 +10,6 @@ const tones: Partial<Record<AgreementState, string>> = {
   withdrawn: 'text-soft',
 }
 
-/** States as a reader says them, where that differs from their names. */
-export const STATE_WORDS: Partial<Record<AgreementState, string>> = { cleared: 'ready to send' }
-
 export const StateWord = ({ state }: { readonly state: AgreementState }) => (
-  <span className={tones[state] ?? ''}>{STATE_WORDS[state] ?? state}</span>
+  <span className={tones[state] ?? ''}>{stateWord(state)}</span>
 )

@@ -7,6 +7,7 @@ import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { isItems } from '#core/outline/field.ts'
 import type { Field, FieldValue, ItemData } from '#core/outline/field.ts'
+import { stateWord } from '#core/agreement/states.ts'
 import { belongsToCustomer, PLURALS } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { Button } from '#web/parts/button.tsx'
@@ -98,7 +99,7 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
                     <span className="tabular-nums">{agreement.number}</span>
                     <span className="truncate">{agreement.name}</span>
                     <Thread columns={agreement.thread} />
-                    <span>{agreement.state}</span>
+                    <span>{stateWord(agreement.state)}</span>
                   </Link>
                 </li>
               ))}
