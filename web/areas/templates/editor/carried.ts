@@ -12,7 +12,8 @@ type Plain =
 
 const cache = new WeakMap<Element, Readonly<Record<string, unknown>>>()
 
-function carriedBy(element: Element): Readonly<Record<string, unknown>> {
+/** What an element says of the node it was copied from; nothing where it says nothing that can be read. */
+export function carriedBy(element: Element): Readonly<Record<string, unknown>> {
   const known = cache.get(element)
   if (known) return known
   let found: Readonly<Record<string, unknown>> = {}
@@ -36,7 +37,7 @@ const list = (value: unknown): boolean => Array.isArray(value) && value.length <
 export const FITS = {
   id: (value: unknown) => text(value) && /^[\w-]{1,60}$/.test(value),
   text,
-  optionalText: (value: unknown) => value === null || text(value),
+  name: (value: unknown) => text(value) && value.length > 0 && value.length <= 120,
   flag: (value: unknown) => typeof value === 'boolean',
   number: (value: unknown) => typeof value === 'number' && Number.isFinite(value),
   texts: (value: unknown) => list(value) && (value as unknown[]).every(text),

@@ -8,7 +8,7 @@ import type { EditorState, Transaction } from '@tiptap/pm/state'
 import { addRowAfter, columnResizing, goToNextCell, isInTable, tableEditing } from '@tiptap/pm/tables'
 import type { NodeView, ViewMutationRecord } from '@tiptap/pm/view'
 import { BLANK_KINDS } from '#core/document/tree.ts'
-import { carried, FITS } from './carried.ts'
+import { carried, carriedBy, FITS } from './carried.ts'
 import { EXTERNAL } from '../draft/replace-document.ts'
 import { isTyping } from './typing.ts'
 
@@ -24,6 +24,13 @@ const blockAttributes = {
   ...passageAttributes,
   keep: carried('keep', false, FITS.flag),
 }
+
+/** What is pasted and names nothing is no node, only its words. */
+const wanted = (value: unknown, fits: (value: unknown) => boolean = Boolean): false | null =>
+  fits(value) ? null : false
+const FIELD = /^[\p{L}_][\p{L}\p{N}_.]{0,119}$/u
+/** A file by its SHA-256. */
+const FILE = /^[0-9a-f]{64}$/
 
 export const PlainParagraph = Paragraph.extend({ addAttributes: () => blockAttributes })
 export const PlainHeading = Heading.extend({
@@ -56,7 +63,9 @@ export const MergeFieldNode = Node.create({
     format: { default: null, parseHTML: (element: HTMLElement) => element.dataset['format'] ?? null },
   }),
   addStorage: () => ({ known: new Set<string>() }),
-  parseHTML: () => [{ tag: 'span[data-field]' }],
+  parseHTML: () => [
+    { tag: 'span[data-field]', getAttrs: (element) => wanted(FIELD.test(element.dataset['field'] ?? '')) },
+  ],
   renderHTML({ node }) {
     const { field, format } = node.attrs as { field: string; format: string | null }
     const known = (this.storage as { known: Set<string> }).known
@@ -89,7 +98,7 @@ export const BlankNode = Node.create({
   addAttributes: () => ({
     id: carried('id', null, FITS.id),
     kind: carried('kind', 'text', (kind) => BLANK_KINDS.some((each) => each === kind)),
-    role: carried('role', '', FITS.text),
+    role: carried('role', '', FITS.name),
     label: carried('label', '', FITS.text),
     required: carried('required', false, FITS.flag),
     ...Object.fromEntries(
@@ -103,7 +112,9 @@ export const BlankNode = Node.create({
     least: carried('least', undefined, FITS.number),
     most: carried('most', undefined, FITS.number),
   }),
-  parseHTML: () => [{ tag: 'span[data-blank]' }],
+  parseHTML: () => [
+    { tag: 'span[data-blank]', getAttrs: (element) => wanted(carriedBy(element)['role'], FITS.name) },
+  ],
   renderHTML: ({ node }) => [
     'span',
     mergeAttributes({ class: 'blank-place', 'data-blank': String(node.attrs['kind']) }),
@@ -144,7 +155,9 @@ export const ReferenceNode = Node.create({
     form: carried('form', 'number', FITS.text),
     fallback: carried('fallback', null, FITS.text),
   }),
-  parseHTML: () => [{ tag: 'span.clause-reference' }],
+  parseHTML: () => [
+    { tag: 'span.clause-reference', getAttrs: (element) => wanted(carriedBy(element)['clause'], FITS.id) },
+  ],
   renderHTML: ({ node }) => [
     'span',
     { class: 'clause-reference', 'data-clause': String(node.attrs['clause']) },
@@ -164,7 +177,12 @@ export const ImageNode = Node.create({
     width: carried('width', 50, FITS.number),
     align: carried('align', 'left', FITS.text),
   }),
-  parseHTML: () => [{ tag: 'img[data-file]', getAttrs: (element) => ({ file: element.dataset['file'] }) }],
+  parseHTML: () => [
+    {
+      tag: 'img[data-file]',
+      getAttrs: (element) => FILE.test(element.dataset['file'] ?? '') && { file: element.dataset['file'] },
+    },
+  ],
   renderHTML: ({ node }) => [
     'img',
     {
