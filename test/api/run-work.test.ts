@@ -186,7 +186,7 @@ describe('the work on a run', () => {
     const found = await rows(again)
     expect(found.map(({ state }) => state)).to.deep.equal(['needs a hand', 'ready'])
     expect(found[0]!.problems[0]!.message).to.match(
-      /has a live agreement already: LP-2027-\d{4}, (cleared|in approval)\./,
+      /has a live agreement already: LP-2027-\d{4}, (ready to send|in approval)\./,
     )
   })
 

@@ -57,6 +57,13 @@ describe('the record book, packets and one agreement by hand, through the real i
     await page.keyboard.press('e')
     await page.getByLabel('Legal form of Brightwater Orchard').fill('Partnership')
     await page.keyboard.press('Tab')
+    // The next field opens when this one is kept.
+    await page.waitForFunction(() => {
+      const field = document.activeElement
+      return (
+        field instanceof HTMLInputElement && !field.disabled && !field.ariaLabel?.startsWith('Legal form')
+      )
+    })
     await page.keyboard.type('nobody')
     await page.keyboard.press('Escape')
     await row.getByText('Partnership').waitFor()

@@ -45,7 +45,7 @@ describe('a run of colony sales and its signing on a phone, through the real int
     expect(await hands().locator('input').count()).to.equal(0)
     await hands().getByRole('button', { name: 'leave out' }).last().click()
     await page.getByText('6 rows ready, 11 rows need you').first().waitFor()
-    await page.getByRole('button', { name: 'Make them all the same' }).click()
+    await page.getByRole('button', { name: 'Make them anyway' }).click()
     await page.getByText('17 rows ready').first().waitFor()
     await page.getByText('No row needs a hand').waitFor()
   })
@@ -120,7 +120,7 @@ describe('a run of colony sales and its signing on a phone, through the real int
     await page.getByText('1 agreement made again, under the same number.').waitFor()
     await page.goto(`${running.url}/agreements?search=Daughters`)
     await page.getByRole('row').nth(1).click()
-    await page.getByText(/revision 2, cleared/).waitFor()
+    await page.getByText(/revision 2, ready to send/).waitFor()
   })
 
   it('is signed on a phone, with every kind of blank told apart from what is wrong with it', async () => {

@@ -29,7 +29,7 @@ describe('an agreement’s states', () => {
   })
 
   it('never send what is not cleared, nor execute what is not signed', () => {
-    expect(after('in approval', 'send')).to.contain('has to be cleared first')
+    expect(after('in approval', 'send')).to.contain('has to be ready to send first')
     expect(after('out', 'execute', { unsigned: 1 })).to.contain('have not signed')
     expect(after('cleared', 'send', { unsigned: 0 })).to.equal('Nobody is there to sign.')
   })
