@@ -60,7 +60,12 @@ export async function loadDemo(app: App, options: { sheet: boolean }): Promise<b
   await loadRecords(app, ines!)
   await loadPacket(app, ines!, templateId)
   if (options.sheet) {
-    await uploadSheet(app, ines!, 'colony-sales-2027.csv', Buffer.from(salesSheet()))
+    const sales = await uploadSheet(app, ines!, 'colony-sales-2027.csv', Buffer.from(salesSheet()))
+    const [sale] = await app.db
+      .select({ id: template.id })
+      .from(template)
+      .where(eq(template.name, colonySale.title))
+    await saveMapping(app, sales.id, sale!.id, { ...(await readMapping(app, sales.id, sale!.id)).columns })
     const sheet = await uploadSheet(
       app,
       ines!,
