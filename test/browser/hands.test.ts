@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
 import type { DocumentTree } from '#core/document/tree.ts'
-import { openBrowser, pictureOf } from '#test/support/browser.ts'
+import { openBrowser, pictureOf, signIn } from '#test/support/browser.ts'
 import type { Browser } from '#test/support/browser.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
@@ -45,9 +45,7 @@ describe('hands at work, through the real interface', () => {
     browser = await openBrowser()
     page = await browser.page()
     ines = await Client.signedIn(running.url, 'ines.hallow')
-    await page.goto(running.url)
-    await page.getByRole('button', { name: 'Ines Hallow' }).click()
-    await page.getByRole('navigation', { name: 'Areas' }).waitFor()
+    await signIn(page, running.url, 'Ines Hallow')
   })
   afterEach(async function () {
     await pictureOf(this.currentTest, page)

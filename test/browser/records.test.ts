@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
-import { openBrowser, pictureOf } from '#test/support/browser.ts'
+import { openBrowser, pictureOf, signIn } from '#test/support/browser.ts'
 import type { Browser } from '#test/support/browser.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
@@ -14,9 +14,7 @@ describe('the record book, packets and one agreement by hand, through the real i
     running = await startApp('records_browser')
     browser = await openBrowser()
     page = await browser.page()
-    await page.goto(running.url)
-    await page.getByRole('button', { name: 'Ines Hallow' }).click()
-    await page.getByRole('navigation', { name: 'Areas' }).waitFor()
+    await signIn(page, running.url, 'Ines Hallow')
   })
   afterEach(async function () {
     await pictureOf(this.currentTest, page)

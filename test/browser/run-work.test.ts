@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
-import { openBrowser, pictureOf } from '#test/support/browser.ts'
+import { openBrowser, pictureOf, signIn } from '#test/support/browser.ts'
 import type { Browser } from '#test/support/browser.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
@@ -18,9 +18,7 @@ describe('a run of colony sales and its signing on a phone, through the real int
     running = await startApp('run_browser')
     browser = await openBrowser()
     page = await browser.page()
-    await page.goto(running.url)
-    await page.getByRole('button', { name: 'Ines Hallow' }).click()
-    await page.getByRole('navigation', { name: 'Areas' }).waitFor()
+    await signIn(page, running.url, 'Ines Hallow')
   })
   afterEach(async function () {
     await pictureOf(this.currentTest, page)

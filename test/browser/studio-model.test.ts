@@ -2,7 +2,7 @@ import { expect } from 'chai'
 import type { Page } from 'playwright-core'
 import { sameContent } from '#core/compare/equal.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import { openBrowser, pictureOf } from '#test/support/browser.ts'
+import { openBrowser, pictureOf, signIn } from '#test/support/browser.ts'
 import type { Browser } from '#test/support/browser.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
@@ -45,9 +45,7 @@ describe('a model of the studio: whatever is done, page, draft and proof say the
       if (request.url().endsWith('/api/proofs'))
         proofs.push((request.postDataJSON() as { content: TemplateContent }).content)
     })
-    await page.goto(running.url)
-    await page.getByRole('button', { name: 'Ines Hallow' }).click()
-    await page.getByRole('navigation', { name: 'Areas' }).waitFor()
+    await signIn(page, running.url, 'Ines Hallow')
   })
   afterEach(async function () {
     await pictureOf(this.currentTest, page)

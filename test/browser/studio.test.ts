@@ -3,7 +3,7 @@ import { expect } from 'chai'
 import JSZip from 'jszip'
 import type { Page } from 'playwright-core'
 import type { TemplateContent } from '#core/document/template.ts'
-import { openBrowser, pictureOf } from '#test/support/browser.ts'
+import { openBrowser, pictureOf, signIn } from '#test/support/browser.ts'
 import type { Browser } from '#test/support/browser.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
@@ -13,11 +13,6 @@ describe('the template studio, through the real interface', () => {
   let browser: Browser
   let page: Page
 
-  const signIn = async (on: Page, name: string) => {
-    await on.goto(running.url)
-    await on.getByRole('button', { name }).click()
-    await on.getByRole('navigation', { name: 'Areas' }).waitFor()
-  }
   const panel = (name: string) => page.getByRole('tab', { name }).click()
   const text = () => page.getByRole('textbox', { name: 'Template text' })
   const proof = () => page.getByRole('region', { name: 'Proof', exact: true })
@@ -56,7 +51,7 @@ describe('the template studio, through the real interface', () => {
     running = await startApp('studio')
     browser = await openBrowser()
     page = await browser.page()
-    await signIn(page, 'Ines Hallow')
+    await signIn(page, running.url, 'Ines Hallow')
   })
   afterEach(async function () {
     await pictureOf(this.currentTest, page)
@@ -338,7 +333,7 @@ describe('the template studio, through the real interface', () => {
   it('tells the second of two writers, who compares and loses nothing', async () => {
     const second = await openBrowser()
     const other = await second.page()
-    await signIn(other, 'Maren Oakes')
+    await signIn(other, running.url, 'Maren Oakes')
     await other.goto(page.url().replace(/\?.*/, ''))
     await other.getByRole('textbox', { name: 'Template text' }).getByText('Between Larkmere').click()
     await other.keyboard.press('End')
@@ -419,7 +414,7 @@ describe('the template studio, through the real interface', () => {
 
   it('puts a template on a shelf that others may use but not change', async () => {
     await page.context().clearCookies()
-    await signIn(page, 'Petra Vance')
+    await signIn(page, running.url, 'Petra Vance')
     await page.goto(`${running.url}/templates`)
     await page.getByText('Colony sale').click()
     await page.getByText('You may read this template').waitFor()

@@ -19,6 +19,13 @@ export async function pictureOf(test: { state?: string | undefined; title: strin
     await page.screenshot({ path: `${folder}/${test.title.slice(0, 30)}.png` })
 }
 
+/** Signs in as one of the demo's people. */
+export async function signIn(page: Page, url: string, name: string): Promise<void> {
+  await page.goto(url)
+  await page.getByRole('button', { name }).click()
+  await page.getByRole('navigation', { name: 'Areas' }).waitFor()
+}
+
 /** Debian's Chromium, headless, on a profile of its own; TEST_SLOWNESS=4 makes its pages four times slower. */
 export async function openBrowser(options: { width?: number; height?: number } = {}): Promise<Browser> {
   const profile = await mkdtemp(join(tmpdir(), 'brevan-profile-'))

@@ -4,12 +4,12 @@ import { HardBreak } from '@tiptap/extension-hard-break'
 import { Text } from '@tiptap/extension-text'
 import type { Node } from '@tiptap/pm/model'
 import { EditorState, TextSelection } from '@tiptap/pm/state'
+import { innermost } from '#web/areas/templates/editor/passages.ts'
 import type { StructureCommand } from '#web/areas/templates/editor/passages.ts'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
   indentClause,
-  innermost,
   outdentClause,
   splitClause,
   toggleClause,

@@ -120,8 +120,8 @@ export function RunHead() {
 function whatWillBeMade(all: readonly RunRow[], nextNumber: string): string {
   const ready = all.filter(({ state }) => state === 'ready' || state === 'failed')
   if (ready.length === 0) return ''
-  const numbers = ready.map(({ row }) => row)
-  const [first, last] = [Math.min(...numbers), Math.max(...numbers)]
+  const first = ready.reduce((least, { row }) => Math.min(least, row), Infinity)
+  const last = ready.reduce((most, { row }) => Math.max(most, row), 0)
   const approvers = new Map<string, number>()
   for (const { approvals } of ready)
     for (const approver of new Set(approvals.map((step) => step.approver)))

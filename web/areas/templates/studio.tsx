@@ -17,6 +17,7 @@ import { Failed, Loading } from '#web/parts/states.tsx'
 import { Tabs } from '#web/parts/tabs.tsx'
 import { plural, When } from '#web/parts/when.tsx'
 import { PageEditor } from './editor/page-editor.tsx'
+import { positionOf } from './editor/passages.ts'
 import { CasesPanel } from './panels/cases-panel.tsx'
 import { ChecksPanel } from './panels/checks-panel.tsx'
 import { CompareView } from './panels/compare-view.tsx'
@@ -280,11 +281,7 @@ function Title({ title, change }: { readonly title: string; readonly change: Cha
 /** Brings a passage into view and puts the cursor there. */
 function showPassage(editor: Editor | null, passage: string): void {
   if (!editor) return
-  let found: number | null = null
-  editor.state.doc.descendants((node, position) => {
-    if (found === null && node.attrs['id'] === passage) found = position
-    return found === null
-  })
+  const found = positionOf(editor.state.doc, passage)
   if (found === null) return
   const element = editor.view.nodeDOM(found)
   if (element instanceof HTMLElement) element.scrollIntoView({ block: 'start' })

@@ -9,6 +9,7 @@ import {
   fateOf,
   hasFate,
   inChain,
+  isFollowed,
   LEVELS,
   levelsIn,
   unwrapped,
@@ -31,8 +32,7 @@ const unwrapClause =
     const { $from } = state.selection
     const clause = $from.node(depth)
     const parent = $from.node(depth - 1)
-    const next = parent.maybeChild($from.index(depth - 1) + 1)
-    const blocks = unwrapped(clause, next?.attrs['alternative'] === true)
+    const blocks = unwrapped(clause, isFollowed(parent, $from.index(depth - 1)))
     if (!blocks) {
       refuse?.(NOT_ONE_BY_ONE)
       return true
@@ -90,7 +90,7 @@ export const splitClause: StructureCommand = (state, dispatch, refuse) => {
   const atStart = $from.parentOffset === 0
   const atEnd = $from.parentOffset === $from.parent.content.size
   const { condition, alternative, repeat } = fateOf(clause)
-  const followed = parent.maybeChild($from.index(depth - 1) + 1)?.attrs['alternative'] === true
+  const followed = isFollowed(parent, $from.index(depth - 1))
   const fits = atEnd ? !followed : atStart ? !alternative : !alternative && !followed && repeat === null
   if (!fits) return splitPassage(state, dispatch, refuse)
   if (!dispatch) return true
@@ -121,14 +121,13 @@ export const splitPassage: StructureCommand = (state, dispatch) => {
     return false
   const parent = $from.node($from.depth - 1)
   const { condition, alternative, repeat } = fateOf(block)
-  const followed = parent.maybeChild($from.index($from.depth - 1) + 1)?.attrs['alternative'] === true
+  const followed = isFollowed(parent, $from.index($from.depth - 1))
   const atStart = $from.parentOffset === 0 && block.content.size > 0
   const atEnd = $from.parentOffset === block.content.size
   const plain = state.schema.nodes['paragraph']!
-  if (!hasFate(block) && !followed) {
-    // In the first line of a clause that is one of several it may be that Enter was meant for the clause.
-    if ($from.node($from.depth - 1).type.name !== 'clause' || $from.index($from.depth - 1) > 0) return false
-  }
+  // In the first line of a clause that is one of several it may be that Enter was meant for the clause.
+  const opening = parent.type.name === 'clause' && $from.index($from.depth - 1) === 0
+  if (!hasFate(block) && !followed && !opening) return false
   if (!dispatch) return true
   const from = $from.before()
   if (atStart ? alternative : atEnd ? followed : alternative || followed || repeat !== null) {
@@ -201,7 +200,7 @@ export const outdentClause: StructureCommand = (state, dispatch, refuse) => {
   if (outer?.type.name !== 'clause') return unwrapClause(depth)(state, dispatch, refuse)
   const index = $from.index(depth - 1)
   const around = $from.node(depth - 2)
-  if (inChain(outer, index) || around.maybeChild($from.index(depth - 2) + 1)?.attrs['alternative'] === true) {
+  if (inChain(outer, index) || isFollowed(around, $from.index(depth - 2))) {
     refuse?.(CHAIN)
     return true
   }
@@ -236,10 +235,7 @@ const liftParagraph =
       refuse?.('Only the last paragraph of a clause leaves it: what follows would leave it too.')
       return true
     }
-    if (
-      inChain(clause, index) ||
-      parent.maybeChild($from.index(depth - 1) + 1)?.attrs['alternative'] === true
-    ) {
+    if (inChain(clause, index) || isFollowed(parent, $from.index(depth - 1))) {
       refuse?.(CHAIN)
       return true
     }
@@ -306,7 +302,7 @@ interface Chain {
 function chainAt(parent: Node, index: number): Chain {
   let [first, last] = [index, index]
   while (first > 0 && parent.child(first).attrs['alternative'] === true) first--
-  while (parent.maybeChild(last + 1)?.attrs['alternative'] === true) last++
+  while (isFollowed(parent, last)) last++
   return { first, last }
 }
 
@@ -379,5 +375,3 @@ export const dropClause =
     }
     return true
   }
-
-export { innermost } from './passages.ts'

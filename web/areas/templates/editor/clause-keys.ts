@@ -10,7 +10,7 @@ import {
   splitPassage,
   toggleClause,
 } from './clause-commands.ts'
-import { fateOf, hasFate, inChain, innermost } from './passages.ts'
+import { fateOf, hasFate, inChain, innermost, isFollowed } from './passages.ts'
 import type { Refuse, StructureCommand } from './passages.ts'
 
 /** The item of a list around the cursor, and where. */
@@ -27,7 +27,7 @@ function splitItem(editor: Editor): boolean {
   const found = itemAt(editor)
   const { $from, empty } = editor.state.selection
   if (!found || !empty || innermost($from) !== 'listItem') return false
-  const followed = found.list.maybeChild(found.index + 1)?.attrs['alternative'] === true
+  const followed = isFollowed(found.list, found.index)
   const atEnd = $from.pos === $from.end(found.depth) - ($from.depth - found.depth)
   if ((!hasFate(found.item) && !followed) || (atEnd && !followed) || found.item.textContent === '')
     return false

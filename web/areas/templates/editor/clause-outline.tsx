@@ -5,6 +5,7 @@ import { clauseTitle, inlineText, inlines } from '#core/document/walk.ts'
 import { fullNumber } from '#core/merge/numbering.ts'
 import { useStudio } from '../studio-context.ts'
 import { dropClause } from './clause-commands.ts'
+import { positionOf } from './passages.ts'
 
 interface Entry {
   readonly id: string
@@ -35,15 +36,6 @@ function* entries(blocks: readonly Block[], above: readonly number[]): Generator
   }
 }
 
-function positionOf(editor: Editor, id: string): number | null {
-  let found: number | null = null
-  editor.state.doc.descendants((node, position) => {
-    if (found === null && node.attrs['id'] === id) found = position
-    return found === null
-  })
-  return found
-}
-
 /** The clauses of the document, to jump by and to move. */
 export function ClauseOutline({
   editor,
@@ -57,7 +49,7 @@ export function ClauseOutline({
   const [over, setOver] = useState<{ readonly id: string; readonly side: 'before' | 'behind' } | null>(null)
   const drop = () => {
     if (dragged && over && dragged !== over.id) {
-      const [from, to] = [positionOf(editor, dragged), positionOf(editor, over.id)]
+      const [from, to] = [positionOf(editor.state.doc, dragged), positionOf(editor.state.doc, over.id)]
       if (from !== null && to !== null)
         dropClause(from, to, over.side)(editor.state, editor.view.dispatch, refuse)
     }

@@ -37,9 +37,13 @@ export const hasFate = (node: Node): boolean => {
 
 const isAlternative = (node: Node | null | undefined): boolean => node?.attrs['alternative'] === true
 
+/** Whether an alternative to the child at an index comes after it. */
+export const isFollowed = (parent: Node, index: number): boolean =>
+  isAlternative(parent.maybeChild(index + 1))
+
 /** Whether the passage at an index is one of several of which one stands. */
 export const inChain = (parent: Node, index: number): boolean =>
-  isAlternative(parent.child(index)) || isAlternative(parent.maybeChild(index + 1))
+  isAlternative(parent.child(index)) || isFollowed(parent, index)
 
 export const bodyOf = (node: Node): readonly Node[] => node.content.content
 
@@ -81,6 +85,16 @@ export const levelsIn = (nodes: readonly Node[]): number =>
 /** How many clauses are around what a position's ancestor of a depth contains. */
 export const clausesTo = ($at: ResolvedPos, depth: number): number =>
   Array.from({ length: depth }, (_, i) => $at.node(i + 1)).filter(({ type }) => type.name === 'clause').length
+
+/** Where the node with an id stands; null where there is none. */
+export function positionOf(doc: Node, id: string): number | null {
+  let found: number | null = null
+  doc.descendants((node, position) => {
+    if (found === null && node.attrs['id'] === id) found = position
+    return found === null
+  })
+  return found
+}
 
 /** Depth of the innermost clause around a position; 0 where there is none. */
 export function clauseDepth($at: ResolvedPos): number {
@@ -174,12 +188,7 @@ export function putPassages(tr: Transaction, nodes: readonly Node[]): boolean {
   const line = here.isTextblock ? here : here.childCount === 1 ? here.child(0) : null
   const empty = line !== null && line.isTextblock && line.content.size === 0
   let at: number
-  if (
-    empty &&
-    !hasFate(here) &&
-    parent.canReplace(index, index + 1, content) &&
-    !isAlternative(parent.maybeChild(index + 1))
-  ) {
+  if (empty && !hasFate(here) && parent.canReplace(index, index + 1, content) && !isFollowed(parent, index)) {
     tr.replaceWith(start, start + here.nodeSize, content)
     at = start
   } else {

@@ -71,6 +71,11 @@ export function FieldForm({
     () => (field.computed ? (expressionFaults(field.computed, names, 'any')[0] ?? null) : null),
     [field.computed, names],
   )
+  const computed = field.computed !== undefined
+  const examples = useMemo(
+    () => (!computed ? [] : formulaExamples(field.type, names)),
+    [computed, field.type, names],
+  )
   const renameTo = (wanted: string) => {
     const to = list ? `${list.name}.${wanted}` : wanted
     const renamed = renameField(content, full, to)
@@ -234,10 +239,10 @@ export function FieldForm({
                 names={names}
                 problem={fault}
                 label="Formula"
-                placeholder={formulaExamples(field.type, names)[0] ?? ''}
+                placeholder={examples[0] ?? ''}
                 onChange={(computed) => set({ computed })}
               />
-              <Examples type={field.type} names={names} onPick={(computed) => set({ computed })} />
+              <Examples examples={examples} onPick={(computed) => set({ computed })} />
               {!fault && proof && !list && (
                 <p className="mt-1 text-xs">
                   {proof.rowLabel}:{' '}
@@ -300,17 +305,14 @@ function formulaExamples(type: FieldType, names: NameTypes): readonly string[] {
   )
 }
 
-/** What a formula of the type may look like; a click takes one to begin with. */
+/** What a formula may look like; a click takes one to begin with. */
 function Examples({
-  type,
-  names,
+  examples,
   onPick,
 }: {
-  readonly type: FieldType
-  readonly names: NameTypes
+  readonly examples: readonly string[]
   readonly onPick: (formula: string) => void
 }) {
-  const examples = useMemo(() => formulaExamples(type, names), [type, names])
   if (examples.length === 0) return null
   return (
     <p className="mt-1 flex flex-wrap gap-x-3 text-xs text-soft">
