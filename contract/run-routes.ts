@@ -13,7 +13,17 @@ const mappingParams = v.object({ id, template: id })
 const SHEET = ['sheet', 'sheetRows', 'mapping'] as const
 
 /** What anything that happens to a run may change. */
-const RUN = ['run', 'runs', 'runRows', 'wordings', 'runSetup', 'outputs', 'rowChanges', 'rowProof'] as const
+const RUN = [
+  'run',
+  'runs',
+  'runRows',
+  'wordings',
+  'runSetup',
+  'outputs',
+  'rowChanges',
+  'rowProof',
+  'rowValues',
+] as const
 
 /** Uploaded tables, their columns and cells, and how they feed templates. */
 export const sheetRoutes = {
@@ -282,6 +292,15 @@ export const runRoutes = {
     access: 'person',
     params: idParams,
     answer: v.array(r.wordingSchema),
+  }),
+  rowValues: route({
+    method: 'GET',
+    path: '/runs/:id/values',
+    summary: 'What a hundred rows say in some fields as their agreements show it, computed values too',
+    access: 'person',
+    params: idParams,
+    query: r.rowValuesQuery,
+    answer: r.rowValuesSchema,
   }),
   rowProof: route({
     method: 'GET',

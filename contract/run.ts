@@ -1,3 +1,4 @@
+import { FIELD_TYPES } from '#core/outline/field.ts'
 import * as v from 'valibot'
 import { count, id, instant, shortText } from './basics.ts'
 import { columnSchema, mappingColumns, rowProblemSchema } from './sheet.ts'
@@ -40,7 +41,12 @@ export const runSetupSchema = v.object({
     {},
   ),
   askRows: v.optional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(120))), v.maxLength(200)), []),
-  sameBy: nullable(v.pipe(v.string(), v.maxLength(120))),
+  sameBy: nullable(
+    v.union([
+      v.strictObject({ field: v.pipe(v.string(), v.maxLength(120)) }),
+      v.strictObject({ column: name200 }),
+    ]),
+  ),
   duplicates: v.optional(v.picklist(['ask', 'allow']), 'ask'),
   languageColumn: nullable(name200),
   copiesColumn: nullable(name200),
@@ -122,6 +128,10 @@ export const runSetupView = v.object({
   setup: v.required(runSetupSchema),
   /** Fields that a source or a prompt has to give; of lists, their items. */
   fields: v.array(plainField),
+  /** Fields whose merged values can be shown of every row. */
+  shown: v.array(v.object({ name: v.string(), label: v.string(), type: v.picklist(FIELD_TYPES) })),
+  /** Those that its template tells receivers of: shown where nobody chose others. */
+  telling: v.array(v.string()),
   columns: v.array(columnSchema),
   /** The columns as row rules name them. */
   columnFields: v.array(
@@ -135,13 +145,30 @@ export const runSetupView = v.object({
   ),
   faults: v.array(rowProblemSchema),
   ruleProblem: v.nullable(v.string()),
-  /** What agreements are named by. */
-  namedBy: v.string(),
+  /** By what customers are known where nobody says otherwise, and whether a column was found that tells them better than their names. */
+  knownBy: v.object({ field: v.optional(v.string()), column: v.optional(v.string()), found: v.boolean() }),
   files: v.array(v.string()),
   /** What the next agreement of this series is numbered. */
   nextNumber: v.string(),
   locked: v.boolean(),
 })
+
+/** What does not fit on a row's pages; `alone`: signatures with no words above them. */
+const tight = v.object({ where: v.string(), text: v.string(), alone: v.optional(v.literal(true)) })
+
+/** Fields whose merged values are asked for, a hundred rows from this one on. */
+export const rowValuesQuery = v.object({
+  from: v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number)),
+  fields: v.pipe(
+    v.string(),
+    v.maxLength(1000),
+    v.transform((text) => text.split(',').filter(Boolean)),
+    v.maxLength(8),
+  ),
+})
+export const rowValuesSchema = v.array(
+  v.object({ row: v.number(), values: v.record(v.string(), v.nullable(v.string())) }),
+)
 
 export const runRowSchema = v.object({
   row: v.number(),
@@ -159,7 +186,7 @@ export const runRowSchema = v.object({
   copies: v.array(v.string()),
   extra: v.array(v.string()),
   pages: v.nullable(v.number()),
-  overflow: v.array(v.object({ where: v.string(), text: v.string() })),
+  overflow: v.array(tight),
   agreementId: v.nullable(id),
   number: v.nullable(v.string()),
   agreementState: v.nullable(v.string()),

@@ -83,6 +83,8 @@ export const sheetRowsSchema = v.object({
       aside: v.nullable(v.string()),
       /** Cells at fault, by the place of their column. */
       faults: v.array(v.object({ at: v.number(), message: v.string() })),
+      /** How cells are read that are read as something else than what stands in them. */
+      read: v.array(v.object({ at: v.number(), as: v.string() })),
       mended: v.array(v.object({ at: v.number(), before: v.string() })),
     }),
   ),

@@ -347,6 +347,8 @@ export const proofSchema = v.object({
   origins: v.array(originSchema),
   /** Values too wide for the room they have; `origin` where one can be pointed at. */
   overflow: v.array(v.object({ origin: v.nullable(v.number()), text: v.string(), where: v.string() })),
+  /** Blocks of signatures, by id, that stand on a page with no words above them. */
+  alone: v.array(v.string()),
   /** Every field's value for this row as its default format shows it; null where it has none. */
   values: v.record(v.string(), v.nullable(v.string())),
   /** The record itself, to keep as a saved case. */

@@ -17,6 +17,7 @@ export const HEADINGS = [
   'Organic',
   'Leased land',
   'Landowner',
+  'Landowner’s e-mail',
   'New grower',
   'Colonies',
   'Frames',
@@ -186,22 +187,28 @@ export function soundRows(): Booking[] {
     const start = day + random.between(-4, 6)
     const acres = random.between(12, 260)
     const colonies = Math.max(16, Math.round((acres * random.between(12, 20)) / 80) * 8)
+    const form = random.pick(forms)
+    const address = `${random.between(2, 980)} ${random.pick(placeA)}${random.pick(placeB)} Road, ${random.pick(placeA)}ton`
+    const county = random.pick(counties)
+    const state = profile.away ? random.pick(['Washington', 'California', 'Idaho']) : 'Oregon'
+    const owner = profile.leased ? `${random.pick(first)} ${random.pick(last)}` : null
     return [
       '2027',
       orchard,
-      random.pick(forms),
+      form,
       `${given} ${family}`,
       `${given}.${family}@${place}.example`.toLowerCase(),
-      `${random.between(2, 980)} ${random.pick(placeA)}${random.pick(placeB)} Road, ${random.pick(placeA)}ton`,
-      random.pick(counties),
-      profile.away ? random.pick(['Washington', 'California', 'Idaho']) : 'Oregon',
+      address,
+      county,
+      state,
       crop,
       acres,
       { date: isoDate(2027, month, start) },
       { date: isoDate(2027, month, start + length) },
       profile.organic ? 'yes' : 'no',
       profile.leased ? 'yes' : 'no',
-      profile.leased ? `${random.pick(first)} ${random.pick(last)}` : null,
+      owner,
+      owner && `${owner.replace(' ', '.')}@${place}land.example`.toLowerCase(),
       profile.fresh ? 'yes' : 'no',
       colonies,
       random.pick([6, 8, 8, 8, 10]),

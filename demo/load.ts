@@ -178,6 +178,7 @@ async function loadStudio(app: App, ines: Person, seasonId: string): Promise<voi
     {
       'land.leased': true,
       landowner: 'Amos Pell',
+      landowner_email: 'amos.pell@brightwaterland.example',
       first_season: true,
       organic: true,
       'orchard.state': 'Idaho',

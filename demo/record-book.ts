@@ -23,6 +23,7 @@ export const addedFields: Readonly<Partial<Record<RecordKind, readonly Field[]>>
     own('organic', 'Organic', 'yes/no'),
     own('leased', 'Land leased', 'yes/no'),
     own('landowner', 'Landowner', 'text'),
+    own('landowner_email', 'Landowner’s mail address', 'email'),
   ],
   deal: [
     own('season', 'Season', 'text'),
@@ -83,6 +84,7 @@ function growerOf(row: Booking, i: number): Grower {
       organic: yes('Organic'),
       leased: yes('Leased land'),
       landowner: cell('Landowner'),
+      landowner_email: cell('Landowner’s e-mail'),
     }),
     contact: filled({
       name: cell('Contact'),

@@ -21,6 +21,10 @@ const outline: readonly Field[] = [
   field('organic', 'Organic', 'yes/no', { example: 'no' }),
   field('land.leased', 'Land leased', 'yes/no', { example: 'no' }),
   field('landowner', 'Landowner', 'text', { required: false, example: 'Amos Pell' }),
+  field('landowner_email', 'Landowner’s mail address', 'email', {
+    required: false,
+    example: 'amos.pell@brightwaterland.example',
+  }),
   field('first_season', 'First season', 'yes/no', { example: 'no' }),
   field('colonies', 'Colonies', 'number', { example: '180' }),
   field('frames', 'Frames of bees', 'number', { example: '8' }),
@@ -155,7 +159,7 @@ const document: TemplateContent['document'] = {
     w.when(
       'land.leased',
       w.clause(
-        '**Landowner’s consent.** The orchard stands on leased land that belongs to {{landowner}} (the _landowner_). The grower has obtained the landowner’s consent in writing to the placing of colonies and to the keeper’s access, and gives the keeper a copy before {{delivery.start}}.',
+        '**Landowner’s consent.** The orchard stands on leased land that belongs to {{landowner}} (the _landowner_). The landowner signs this agreement as well, and by that consents to the placing of colonies and to the keeper’s access until {{removal}}.',
         w.clause(
           'Where the lease ends before {{removal}}, the grower tells the keeper at least thirty days ahead, and the colonies may stay until then under the terms of this agreement.',
         ),
@@ -270,7 +274,7 @@ const document: TemplateContent['document'] = {
     w.clause(
       '**Whole agreement.** This document is the whole agreement for the season {{season}}. Where one term is void, the others stand.',
     ),
-    w.signatures('grower', 'keeper'),
+    w.signatures('grower', 'keeper', 'landowner'),
   ],
 }
 
@@ -298,6 +302,14 @@ export const seasonAgreement: TemplateContent = {
         email: 'tobias.renn@larkmere.example',
         title: 'Managing director',
       },
+    },
+    {
+      key: 'landowner',
+      label: 'Landowner',
+      shape: 'diamond',
+      order: 1,
+      condition: 'land.leased',
+      fill: { rule: 'record', name: 'landowner', email: 'landowner_email', title: null },
     },
   ],
   initialsOnEveryPage: ['grower', 'keeper'],

@@ -22,7 +22,7 @@ export interface PassageAttributes {
 }
 
 export interface BlockAttributes extends PassageAttributes {
-  /** Stays on one page. */
+  /** Stays on one page; of signatures, which do anyway: with the passage above them. */
   readonly keep?: boolean | undefined
 }
 

@@ -148,6 +148,8 @@ export interface Origin {
 export interface MergeProblem {
   readonly field: string | null
   readonly block: string | null
+  /** The condition, by its id, that it follows from where that is not the passage's. */
+  readonly condition?: string
   readonly message: string
 }
 

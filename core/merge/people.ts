@@ -17,22 +17,24 @@ export interface PeopleOfRecord {
 /** Who signs an agreement of this record, in the order of the roles, and who is missing or cannot be written to. */
 export function peopleOfRecord(template: ReadyTemplate, record: Context): PeopleOfRecord {
   const problems: MergeProblem[] = []
-  const say = (field: string | null, message: string) => problems.push({ field, block: null, message })
+  const say: Say = (field, message, condition) =>
+    problems.push({ field, block: null, message, ...(condition ? { condition } : {}) })
   const people = template.content.roles.flatMap((role) => peopleIn(template, role, record, say))
   return { people, problems }
 }
 
-function peopleIn(
-  template: ReadyTemplate,
-  role: SignerRole,
-  record: Context,
-  say: (field: string | null, message: string) => void,
-): readonly Person[] {
+type Say = (field: string | null, message: string, condition?: string) => void
+
+function peopleIn(template: ReadyTemplate, role: SignerRole, record: Context, say: Say): readonly Person[] {
   const { key, label, order, fill } = role
   const condition = template.conditions.get(roleConditionId(key))?.evaluate(record)
   if (role.condition && condition !== true) {
     if (condition !== false)
-      say(null, `${label}: whether this role signs cannot be decided; a value is missing.`)
+      say(
+        null,
+        `${label}: whether this role signs cannot be decided; a value is missing.`,
+        roleConditionId(key),
+      )
     return []
   }
   const found = peopleOfRole(role, record)

@@ -170,13 +170,13 @@ function withoutFollowing(
 ): readonly RowProblem[] {
   const told = new Set(found.map(({ field }) => field))
   const problems = [...found]
-  for (const { field, block, message } of more) {
+  for (const { field, block, condition = block, message } of more) {
     if (problems.some((problem) => problem.message === message)) continue
     const needs =
       field !== null
         ? [field]
-        : block !== null
-          ? bundle.parts.flatMap((part) => part.conditions.get(block)?.reads ?? [])
+        : condition !== null
+          ? bundle.parts.flatMap((part) => part.conditions.get(condition)?.reads ?? [])
           : []
     if (!needs.some((name) => bundle.parts.some((part) => dependsOn(part, name, told))))
       problems.push({ field: field ?? '', column: null, message })

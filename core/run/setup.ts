@@ -1,3 +1,5 @@
+import type { KnownBy } from './duplicates.ts'
+
 /** How a run takes its rows from its source, besides the mapping of columns to fields. */
 export interface RunSetup {
   /** FEEL over the columns: only rows for which it is true are taken. Null: all. */
@@ -8,8 +10,8 @@ export interface RunSetup {
   readonly values: Readonly<Record<string, string>>
   /** Fields whose value is asked for row by row. */
   readonly askRows: readonly string[]
-  /** The field by which two rows are of the same customer; null: what agreements are named by. */
-  readonly sameBy: string | null
+  /** By what two rows are of the same customer; null: by what tells them best (`keyColumn`), else by their names. */
+  readonly sameBy: KnownBy | null
   /** Whether the same customer twice, or one with a live agreement, is asked about. */
   readonly duplicates: 'ask' | 'allow'
   /** Columns that tell each row's language, further receivers of the executed document, and file that goes along. */

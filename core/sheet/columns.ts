@@ -189,6 +189,10 @@ const fieldTypes = {
   email: 'email',
 } as const
 
+/** The field as which a column's cells are read; null where they are taken as they stand. */
+export const fieldOfColumn = ({ type }: Column): Field | null =>
+  type === 'text' || type === 'empty' ? null : probe(fieldTypes[type])
+
 /**
  * What is wrong with a cell by its column's type; null where nothing is, and of a date that only the column's order
  * leaves open: that is asked once of the column.

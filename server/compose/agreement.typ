@@ -95,7 +95,13 @@
 }
 #let runs(all, room) = for r in all { run(r, room) }
 
-#let signatures(b) = block(breakable: false, above: 1.6em, width: 100%, grid(
+// By common practice signatures never stand on a page without words above them: where they do, <alone> tells.
+#let signatures(b) = block(breakable: false, above: 1.6em, width: 100%, {
+  if proof { place(top + left, context {
+    let at = here().position()
+    if at.y < margins.top + 2pt { [#metadata(b.source) <alone>] }
+  }) }
+  grid(
   columns: (1fr,) * calc.max(1, calc.min(2, b.parties.len())),
   column-gutter: 28pt,
   row-gutter: 22pt,
@@ -117,7 +123,8 @@
     linebreak()
     text(font: "Source Sans 3", size: 8.5pt, fill: faint)[Date signed]
   }),
-))
+  )
+})
 
 // Pictures that cannot be drawn: a frame with their description stands where they would.
 #let lost = json(bytes(sys.inputs.at("lost", default: "[]")))
@@ -179,6 +186,12 @@
   if b.keep and b.kind != "page break" { block(breakable: false, drawn) } else { drawn }
 }
 
+// What stands before signatures that are kept with it goes to the next page with them.
+#let draw-all(blocks, room) = for (i, b) in blocks.enumerate() {
+  let next = blocks.at(i + 1, default: none)
+  if next != none and next.kind == "signatures" and next.keep { block(sticky: true, draw(b, room)) } else { draw(b, room) }
+}
+
 #let initials = doc.initials
 
 #let pieces(all, page-number, pages) = for p in all {
@@ -237,4 +250,4 @@
   })
   v(1.2em)
 }
-#for b in doc.blocks { draw(b, measureof) }
+#draw-all(doc.blocks, measureof)

@@ -17,6 +17,8 @@ export interface Composed {
   readonly blanks: readonly PlacedBlank[]
   /** In proofs: values wider than the room they have. */
   readonly overflow: readonly { readonly origin?: number; readonly blank?: string; readonly text: string }[]
+  /** In proofs: blocks of signatures, by their passages' ids, that stand on a page with no words above them. */
+  readonly alone: readonly string[]
 }
 
 export interface DrawOptions {
@@ -83,14 +85,14 @@ export class PageEngine {
   document(document: FinishedDocument, options: DrawOptions): Composed {
     const result = this.compileWithPictures(document, options)
     const spots = this.compiler.query(result, { selector: '<blank>', field: 'value' }) as Spot[]
-    const overflow = options.proof
-      ? (this.compiler.query(result, { selector: '<overflow>', field: 'value' }) as Composed['overflow'])
-      : []
+    const told = <T>(label: string): readonly T[] =>
+      options.proof ? (this.compiler.query(result, { selector: label, field: 'value' }) as T[]) : []
     return {
       pdf: this.pdf(result, options.at, options.standard ?? null),
       pages: result.numOfPages,
       blanks: placedBlanks(spots, rulesOf(document.blocks)),
-      overflow,
+      overflow: told<Composed['overflow'][number]>('<overflow>'),
+      alone: told<string>('<alone>'),
     }
   }
 

@@ -177,7 +177,10 @@ export const runRow = pgTable(
     extra: jsonb('extra').notNull().default([]).$type<readonly ExtraFile[]>(),
     /** Pages and overflow as its proof was drawn; null until then. */
     pages: integer('pages'),
-    overflow: jsonb('overflow').notNull().default([]).$type<readonly { where: string; text: string }[]>(),
+    overflow: jsonb('overflow')
+      .notNull()
+      .default([])
+      .$type<readonly { where: string; text: string; alone?: true | undefined }[]>(),
     recordId: uuid('record_id'),
   },
   (t) => [

@@ -1,5 +1,6 @@
 import * as redo from '#server/services/redo.ts'
 import * as outputs from '#server/services/run-outputs.ts'
+import { rowValues } from '#server/services/row-values.ts'
 import * as runs from '#server/services/runs.ts'
 import * as setup from '#server/services/run-setup.ts'
 import { done, signedIn } from './handlers.ts'
@@ -48,6 +49,7 @@ export const runHandlers = {
     await setup.answerRow(app, signedIn(call), params.id, params.row, body)
     return done
   },
+  rowValues: async ({ app, params, query }) => rowValues(app, params.id, query),
   rowChanges: async ({ app, params }) => redo.rowChanges(app, params.id, params.row),
   redoRows: async ({ app, params, body, ...call }) =>
     redo.redoRows(app, signedIn(call), params.id, body.rows),

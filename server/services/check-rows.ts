@@ -2,14 +2,15 @@ import { and, between, eq, ne, sql } from 'drizzle-orm'
 import { isEnded } from '#core/agreement/states.ts'
 import { withBudget } from '#core/expression/budget.ts'
 import type { RowProblem } from '#core/mapping/apply.ts'
-import type { RecordData } from '#core/outline/field.ts'
+import type { FieldValue, RecordData } from '#core/outline/field.ts'
 import type { CheckedGroup, RowGroup, RunTerms } from '#core/run/check.ts'
 import { duplicateProblems, repeatedRows } from '#core/run/duplicates.ts'
-import type { LiveAgreement } from '#core/run/duplicates.ts'
+import type { KnownBy, KnownRow, LiveAgreement } from '#core/run/duplicates.ts'
 import { groupRows } from '#core/run/group.ts'
 import { labelField } from '#core/run/label.ts'
 import { compileRule, ruledOut } from '#core/run/rule.ts'
 import { cellText } from '#core/sheet/cell.ts'
+import type { Column } from '#core/sheet/columns.ts'
 import type { App } from '#server/app.ts'
 import { shareTerms } from '#server/compose/pool.ts'
 import type { SharedTerms } from '#server/compose/pool.ts'
@@ -18,6 +19,7 @@ import type { Db } from '#server/db/connect.ts'
 import { agreement, edition, person, run, runFile, runRow, sheet } from '#server/db/schema.ts'
 import type { ExtraFile } from '#server/db/schema.ts'
 import { bundleOfRun, senderDetails } from './editions.ts'
+import { knownBy } from './known-by.ts'
 import { activeRules } from './rules.ts'
 import { allRows, rowPages } from './sheet-rows.ts'
 
@@ -69,15 +71,15 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
     files: new Map(files.map(({ name, sha256 }) => [name, { name, sha256 }])),
     repeated: new Map(),
   }
-  const sameBy = setup.duplicates === 'ask' ? (setup.sameBy ?? labelField(bundle.parts[0].content)) : ''
-  const named: { readonly row: number; readonly data: RecordData }[] = []
+  const name = labelField(bundle.parts[0].content)
+  const by =
+    setup.duplicates === 'ask' ? (setup.sameBy ?? (await knownBy(db, found, columns, name)).by) : null
+  const known: KnownRow[] = []
   await db.execute(sql`create temporary table ${CHECKED} (like ${runRow}) on commit drop`)
   let stored: Promise<void> = Promise.resolve()
   for await (const { source, before } of pagesOf(db, found)) {
     const rows = await checkPage(app, checking, source, before, rule)
-    if (sameBy)
-      for (const { row, state, data } of rows)
-        if (state !== 'skipped') named.push({ row, data: { [sameBy]: data[sameBy] ?? '' } })
+    if (by) known.push(...knownRows(by, name, columns, source, rows))
     // The next rows are checked while these are written.
     await stored
     stored = write(
@@ -87,9 +89,10 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
     stored.catch(() => undefined)
   }
   await stored
-  if (sameBy) {
-    const live = await liveAgreements(db, found, bundle.editions[0]!.templateId, sameBy)
-    await askAboutDuplicates(db, found, duplicateProblems(named, live, sameBy))
+  if (by) {
+    const field = 'field' in by ? by.field : name
+    const live = await liveAgreements(db, found, bundle.editions[0]!.templateId, field)
+    await askAboutDuplicates(db, found, duplicateProblems(known, live, by))
   }
   if (setup.duplicates === 'ask') await askAboutDuplicates(db, found, checking.repeated)
   return { ok: true }
@@ -297,5 +300,27 @@ async function liveAgreements(
     .where(and(eq(edition.templateId, templateId), ne(agreement.runId, found.id)))
   return rows
     .filter(({ state }) => !isEnded(state))
-    .map(({ number, state, value }) => ({ number, state, data: value === null ? {} : { [field]: value } }))
+    .map(({ number, state, value }) => ({ number, state, said: value ?? '' }))
+}
+
+const textOf = (value: FieldValue | undefined): string =>
+  value === undefined || typeof value === 'object' ? '' : String(value)
+
+/** What each row that is taken is known by. */
+function knownRows(
+  by: KnownBy,
+  name: string,
+  columns: readonly Column[],
+  source: readonly Source[],
+  rows: readonly NewRow[],
+): readonly KnownRow[] {
+  const taken = rows.filter(({ state }) => state !== 'skipped')
+  if ('field' in by) return taken.map(({ row, data }) => ({ row, said: textOf(data[by.field]) }))
+  const at = columns.findIndex((column) => column.name === by.column)
+  const cells = new Map(source.map((each) => [each.row, each.cells]))
+  return taken.map(({ row, data }) => ({
+    row,
+    said: cellText(cells.get(row)?.[at] ?? null),
+    named: textOf(data[name]),
+  }))
 }

@@ -81,6 +81,7 @@ export async function drawBundle(
       })),
     ),
     overflow: drawn.flatMap(({ overflow }) => overflow),
+    alone: drawn.flatMap(({ alone }) => alone),
     parts: placed.map(({ before, pages: own }, i) => ({
       title: bundle.parts[i]!.content.title,
       editionId: bundle.editions?.[i]?.id ?? '',

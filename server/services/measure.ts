@@ -39,10 +39,13 @@ async function measureRow(app: App, found: typeof run.$inferSelect, row: typeof 
     },
   )
   // What cannot be drawn counts as looked at, with no pages: making it would tell why.
-  const overflow = (drawn?.overflow ?? []).map(({ origin, blank, text }) => ({
-    where: blank ?? origins[origin ?? -1]?.label ?? '',
-    text,
-  }))
+  const overflow = [
+    ...(drawn?.overflow ?? []).map(({ origin, blank, text }) => ({
+      where: blank ?? origins[origin ?? -1]?.label ?? '',
+      text,
+    })),
+    ...(drawn?.alone ?? []).map(() => ({ where: 'Signatures', text: '', alone: true as const })),
+  ]
   await app.db
     .update(runRow)
     .set({ pages: drawn?.pages ?? 0, overflow })

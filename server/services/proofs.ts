@@ -6,16 +6,14 @@ import { TODAY } from '#core/expression/value.ts'
 import { readRow } from '#core/mapping/apply.ts'
 import { suppliedFields, templateFields } from '#core/merge/fields.ts'
 import { merge } from '#core/merge/merge.ts'
+import { shownValues } from '#core/merge/shown.ts'
 import type { Merged } from '#core/merge/finished.ts'
-import type { ReadyTemplate } from '#core/merge/prepare.ts'
 import { coerce } from '#core/outline/coerce.ts'
-import { isItems } from '#core/outline/field.ts'
 import type { Field, PlainValue, RecordData } from '#core/outline/field.ts'
-import { completeRecord, prepareOutline, toValue } from '#core/outline/record.ts'
+import { prepareOutline } from '#core/outline/record.ts'
 import type { ReadyOutline } from '#core/outline/record.ts'
 import { cellText } from '#core/sheet/cell.ts'
 import { columnLetters } from '#core/sheet/header.ts'
-import { formatValue } from '#core/text/format.ts'
 import type { App } from '#server/app.ts'
 import { invalid } from '#server/problem.ts'
 import { drawDocument, lookOf } from './drawing.ts'
@@ -48,6 +46,7 @@ export async function proof(
       dropped: [],
       origins: [],
       overflow: [],
+      alone: [],
       values: {},
       data: {},
       milliseconds: performance.now() - started,
@@ -76,6 +75,7 @@ export async function proof(
       text,
       where: blank ?? merged.origins[origin ?? -1]?.label ?? '',
     })),
+    alone: [...composed.alone],
     values: shownValues(ready.ready, source.data),
     data: mutable(source.data),
     milliseconds: performance.now() - started,
@@ -119,22 +119,6 @@ const plainWords = (message: string): string => {
 
 /** Contract types are mutable, the core's are not. */
 const mutable = (data: RecordData): Proof['data'] => structuredClone(data) as Proof['data']
-
-function shownValues(ready: ReadyTemplate, data: RecordData): Proof['values'] {
-  const { data: complete } = completeRecord(ready.outline, data)
-  return Object.fromEntries(
-    [...ready.fields.values()].map((field) => {
-      const value = complete[field.name]
-      const shown =
-        value === undefined
-          ? null
-          : isItems(value)
-            ? `${value.length} ${value.length === 1 ? 'item' : 'items'}`
-            : formatValue(field, toValue(field, value), null, ready.content.language)
-      return [field.name, shown]
-    }),
-  )
-}
 
 /** The mapping key of the cell an origin came from: its field's, or that of the item's field. */
 const cellKey = ({ field, item }: { readonly field: string; readonly item: number | null }): string => {

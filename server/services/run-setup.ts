@@ -22,7 +22,9 @@ import { conflict, invalid, notFound } from '#server/problem.ts'
 import { bundleOfRun } from './editions.ts'
 import { checkMapping, currentMapping, faultsOf, keepMapping } from './mappings.ts'
 import { labelField } from '#core/run/label.ts'
+import { knownBy } from './known-by.ts'
 import { askForCheck, checkAtOnce, withShaper } from './run-check.ts'
+import { shownFields, tellingFields } from './row-values.ts'
 import { requireRight } from './shelves.ts'
 import { columnsOf } from './sheet-rows.ts'
 import { shownColumn } from './sheets.ts'
@@ -124,6 +126,7 @@ function checkSetup(fields: Outline, columns: readonly Column[], setup: RunSetup
       throw invalid(`There is no column “${name}”.`, [{ pointer, detail: 'There is no such column.' }])
   }
   setup.groupBy.forEach((name, i) => column(name, `/setup/groupBy/${i}`))
+  if (setup.sameBy && 'column' in setup.sameBy) column(setup.sameBy.column, '/setup/sameBy')
   column(setup.languageColumn, '/setup/languageColumn')
   column(setup.copiesColumn, '/setup/copiesColumn')
   column(setup.fileColumn, '/setup/fileColumn')
@@ -167,6 +170,7 @@ export async function readSetup(app: App, id: string): Promise<v.InferOutput<typ
     .select({ pattern: series.pattern, last: series.lastNumber })
     .from(series)
     .where(eq(series.id, bundle.editions[0]!.seriesId))
+  const known = await knownBy(app.db, found, current.columns, labelField(bundle.parts[0].content))
   const files = await app.db.select({ name: runFile.name }).from(runFile).where(eq(runFile.runId, id))
   return {
     templateId,
@@ -185,6 +189,8 @@ export async function readSetup(app: App, id: string): Promise<v.InferOutput<typ
         .filter(({ computed }) => computed === undefined)
         .map((item) => shown(item, field.name)),
     ]),
+    telling: tellingFields(bundle),
+    shown: shownFields(bundle).map(({ name, label, type }) => ({ name, label, type })),
     columns: current.columns.map(shownColumn),
     columnFields: columnFields(current.columns).map(({ name, label, type, required, choices }) => ({
       name,
@@ -195,7 +201,7 @@ export async function readSetup(app: App, id: string): Promise<v.InferOutput<typ
     })),
     faults: await faultsOf(app.db, found.sheetId, fields, current.columns, found.mapping),
     ruleProblem: rule && !rule.ok ? rule.problem : null,
-    namedBy: labelField(bundle.parts[0].content),
+    knownBy: { ...known.by, found: known.found },
     files: files.map(({ name }) => name),
     nextNumber: counted ? numberText(counted.pattern, counted.last + 1) : '',
     locked: found.state === 'generating',

@@ -4,6 +4,7 @@ import type { sheetRowsQuery } from '#contract/sheet.ts'
 import { cellText } from '#core/sheet/cell.ts'
 import { cellFault } from '#core/sheet/columns.ts'
 import type { Column } from '#core/sheet/columns.ts'
+import { cellReading } from '#core/sheet/reading.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { sheet, sheetRow } from '#server/db/schema.ts'
@@ -44,6 +45,12 @@ export async function sheetRows(
         : columns.flatMap((column, at) => {
             const message = cellFault(column, cells[at] ?? null)
             return message === null ? [] : [{ at, message }]
+          }),
+      read: aside
+        ? []
+        : columns.flatMap((column, at) => {
+            const as = cellReading(column, cells[at] ?? null)
+            return as === null ? [] : [{ at, as }]
           }),
       mended: Object.entries(mended).map(([at, before]) => ({ at: Number(at), before: cellText(before) })),
     })),

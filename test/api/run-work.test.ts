@@ -190,6 +190,44 @@ describe('the work on a run', () => {
     )
   })
 
+  it('asks about a customer by a column that feeds no field, once somebody says so', async () => {
+    const numbered = [0, 1, 2].map((i) => `${lines[i]!},${['C-1', 'C-2', 'C-1'][i]!}`)
+    const sheet = await upload('numbered.csv', `${header},Customer number`, ...numbered)
+    const id = await start(sheet.id, { duplicates: 'ask', sameBy: { column: 'Customer number' } })
+    const asked = (await rows(id)).flatMap(({ row, problems }) =>
+      problems
+        .filter(({ kind }) => kind === 'twice')
+        .map(({ column, message }) => ({ row, column, message })),
+    )
+    const [first] = await rows(id)
+    expect(asked).to.deep.equal([
+      { row: first!.row + 2, column: 'Customer number', message: `“C-1” stands in row ${first!.row} too.` },
+    ])
+    const view = await ines.call('runSetup', { params: { id } })
+    const wrong = { setup: { ...view.setup, sameBy: { column: 'Hive number' } } }
+    expect(
+      (await ines.refused('changeRun', { params: { id }, body: wrong })).problem.faults?.[0]?.pointer,
+    ).to.equal('/setup/sameBy')
+  })
+
+  it('tells of every row what its agreement will say, computed values too', async () => {
+    const sheet = await upload('values.csv', header, ...lines.slice(0, 3))
+    const id = await start(sheet.id)
+    const { shown, telling } = await ines.call('runSetup', { params: { id } })
+    expect(telling).to.deep.equal(['colonies', 'delivery.start'])
+    expect(shown.map(({ name }) => name)).to.include.members(['total', 'crop'])
+    const [first] = await rows(id)
+    const query = { from: String(first!.row), fields: 'total,colonies,hives' }
+    const values = await ines.call('rowValues', { params: { id }, query })
+    expect(values).to.have.length(3)
+    const pages = await PDFDocument.load(
+      await (await ines.call('rowProof', { params: { id, row: first!.row } })).arrayBuffer(),
+    )
+    expect(pages.getPageCount()).to.be.at.least(1)
+    expect(values[0]!.values).to.have.all.keys('total', 'colonies')
+    expect(values[0]!.values['total']).to.match(/^\$[\d,]+\.\d{2}$/)
+  })
+
   it('makes of several rows one agreement with a list, each customer their own rows only', async () => {
     const sale = (await ines.call('templates')).find(({ name }) => name === 'Colony sale')!
     const sheet = await upload(

@@ -3,7 +3,7 @@ import { expect } from 'chai'
 import JSZip from 'jszip'
 import type { Page } from 'playwright-core'
 import type { TemplateContent } from '#core/document/template.ts'
-import { openBrowser, pictureOf, signIn } from '#test/support/browser.ts'
+import { countClicks, openBrowser, pictureOf, signIn } from '#test/support/browser.ts'
 import type { Browser } from '#test/support/browser.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
@@ -12,6 +12,7 @@ describe('the template studio, through the real interface', () => {
   let running: Running
   let browser: Browser
   let page: Page
+  let clicks = () => 0
 
   const panel = (name: string) => page.getByRole('tab', { name }).click()
   const text = () => page.getByRole('textbox', { name: 'Template text' })
@@ -52,6 +53,7 @@ describe('the template studio, through the real interface', () => {
     browser = await openBrowser()
     page = await browser.page()
     await signIn(page, running.url, 'Ines Hallow')
+    clicks = await countClicks(page)
   })
   afterEach(async function () {
     await pictureOf(this.currentTest, page)
@@ -101,7 +103,9 @@ describe('the template studio, through the real interface', () => {
       .and.to.contain('Twice.')
   })
 
+  let clicked = 0
   it('starts a template from nothing and takes the columns of a sheet as its data', async () => {
+    clicked = clicks()
     await page.goto(`${running.url}/templates`)
     await page.getByRole('button', { name: 'New template' }).click()
     await page.getByLabel('Title').fill('Queen delivery')
@@ -206,6 +210,7 @@ describe('the template studio, through the real interface', () => {
     await text().locator('.signature-places').waitFor()
     await saved()
     expect(await text().locator('.clause-reference').getAttribute('data-number')).to.equal('3')
+    expect(clicks() - clicked, 'clicks for the whole template').to.be.below(90)
   })
 
   it('proofs it on three rows, with the repeat, the condition and the totals following each', async () => {

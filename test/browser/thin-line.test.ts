@@ -6,6 +6,7 @@ import JSZip from 'jszip'
 import type { Page } from 'playwright-core'
 import { openBrowser } from '#test/support/browser.ts'
 import type { Browser } from '#test/support/browser.ts'
+import { soundValue } from '#test/support/story.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
 
@@ -147,22 +148,6 @@ describe('the thin line, through the real interface', () => {
     runUrl = page.url().replace(/\?.*/, '')
   })
 
-  /** What each faulty value should have been, by the beginning of the place's name. */
-  const sound: readonly (readonly [string, string])[] = [
-    ['Address', '1 Weir Road, Tansy Falls'],
-    ['Contact’s mail address', 'found@orchard.example'],
-    ['First day of bloom', '2027-04-11'],
-    ['Last day of bloom', '2027-04-30'],
-    ['Price per colony', '195'],
-    ['Colonies', '200'],
-    ['Contact', 'Maud Ellery'],
-    ['Land leased', 'no'],
-    ['Crop', 'pear'],
-    ['Payment days', '30'],
-    ['Acres', '65'],
-    ['Discount', '5'],
-  ]
-
   it('mends every row that needs a hand in its place', async () => {
     await page.getByRole('tab', { name: /need a hand/i }).click()
     const hands = page.getByRole('region', { name: 'Rows that need a hand' })
@@ -172,8 +157,7 @@ describe('the thin line, through the real interface', () => {
     for (let left = 20; left > 0; left--) {
       const place = hands.locator('input, select').first()
       const label = (await place.getAttribute('aria-label'))!
-      const value = sound.find(([name]) => label.startsWith(`${name} of row`))?.[1]
-      if (value === undefined) throw new Error(`Nothing is known for ${label}`)
+      const value = soundValue(label)
       if ((await place.evaluate((element) => element.tagName)) === 'SELECT') await place.selectOption(value)
       else {
         await place.fill(value)

@@ -93,6 +93,47 @@ describe('what the page engine is given', () => {
       ).to.equal(1)
   })
 
+  // Common practice: signatures never stand on a page that has no words of what is signed.
+  it('tells signatures that stand on a page alone, and draws none alone that are kept with the words above', async function () {
+    this.timeout(120_000)
+    const blank = (id: string, kind: string) => ({
+      id,
+      kind,
+      role: 'grower',
+      label: id,
+      shape: 'circle',
+      letter: 'G',
+    })
+    const party = { role: 'grower', label: 'Grower', name: 'Maud Ellery', title: '' }
+    const signatures = (keep: boolean) => ({
+      kind: 'signatures',
+      parties: [{ ...party, signature: blank('s', 'signature'), date: blank('d', 'date') }],
+      ...common,
+      keep,
+      source: 'signatures',
+    })
+    const lengths = Array.from({ length: 36 }, (_, i) => i + 1)
+    const told = new Set<boolean>()
+    for (const length of lengths) {
+      const text = lengths.slice(0, length).map((i) => words(`Word${i} of the agreement.`))
+      for (const keep of [false, true]) {
+        const drawn = await draw([...text, signatures(keep)])
+        const folder = await mkdtemp(join(tmpdir(), 'brevan-alone-'))
+        await writeFile(join(folder, 'a.pdf'), drawn.pdf)
+        const { page } = drawn.blanks.find(({ id }) => id === 's')!
+        const args = ['-f', String(page), '-l', String(page), join(folder, 'a.pdf'), '-']
+        const alone = !/Word\d/.test((await run('pdftotext', args)).stdout)
+        await rm(folder, { recursive: true })
+        expect(drawn.alone, `${length} paragraphs${keep ? ', kept' : ''}`).to.deep.equal(
+          alone ? ['signatures'] : [],
+        )
+        if (keep) expect(alone, `${length} paragraphs, kept`).to.equal(false)
+        else told.add(alone)
+      }
+    }
+    expect([...told].sort()).to.deep.equal([false, true])
+  })
+
   it('loses one picture that cannot be drawn, and never the document', async () => {
     const damaged = Uint8Array.from(pixel)
     damaged.fill(0x55, 41, 60)

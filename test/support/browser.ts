@@ -26,6 +26,30 @@ export async function signIn(page: Page, url: string, name: string): Promise<voi
   await page.getByRole('navigation', { name: 'Areas' }).waitFor()
 }
 
+/**
+ * Counts what a hand does with the mouse on a page: clicks, and two for each choice from a list or of a file, which are
+ * opened and chosen from. Clicks that keys make are none.
+ */
+export async function countClicks(page: Page): Promise<() => number> {
+  let clicks = 0
+  await page.exposeFunction('counted', (more: number) => void (clicks += more))
+  const count = () => {
+    const { counted } = window as unknown as { counted: (more: number) => void }
+    addEventListener('click', (event) => event.isTrusted && event.detail > 0 && counted(1), true)
+    addEventListener(
+      'change',
+      (event) => {
+        const chosen = event.target as HTMLElement
+        if (!event.isTrusted && (chosen.tagName === 'SELECT' || chosen.matches('[type=file]'))) counted(2)
+      },
+      true,
+    )
+  }
+  await page.addInitScript(count)
+  await page.evaluate(count)
+  return () => clicks
+}
+
 /** Debian's Chromium, headless, on a profile of its own; TEST_SLOWNESS=4 makes its pages four times slower. */
 export async function openBrowser(options: { width?: number; height?: number } = {}): Promise<Browser> {
   const profile = await mkdtemp(join(tmpdir(), 'brevan-profile-'))

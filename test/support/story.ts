@@ -55,3 +55,26 @@ export async function signAll(
   }
   if (seal) await eventually(async () => (await read()).state === 'executed', 'the seal', 60)
 }
+
+/** What each value at fault should have been, by the beginning of its place's name. */
+const SOUND: readonly (readonly [string, string])[] = [
+  ['Address', '1 Weir Road, Tansy Falls'],
+  ['Contact’s mail address', 'found{row}@orchard.example'],
+  ['First day of bloom', '2027-04-11'],
+  ['Last day of bloom', '2027-04-30'],
+  ['Price per colony', '195'],
+  ['Colonies', '200'],
+  ['Contact', 'Maud Ellery'],
+  ['Land leased', 'no'],
+  ['Crop', 'pear'],
+  ['Payment days', '30'],
+  ['Acres', '65'],
+  ['Discount', '5'],
+]
+
+/** What is to stand in a place of the demo's bookings that is called `… of row 23`. */
+export function soundValue(label: string): string {
+  const value = SOUND.find(([name]) => label.startsWith(`${name} of row`))?.[1]
+  if (value === undefined) throw new Error(`Nothing is known for ${label}`)
+  return value.replace('{row}', /\d+$/.exec(label)![0])
+}

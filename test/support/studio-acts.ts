@@ -207,6 +207,16 @@ export function plain(value: unknown): unknown {
   )
 }
 
+/** Of the editor's places what is asked here. */
+interface Place {
+  readonly depth: number
+  readonly parentOffset: number
+  readonly parent: { readonly content: { readonly size: number } }
+  index(depth: number): number
+  indexAfter(depth: number): number
+  node(depth: number): { readonly childCount: number }
+}
+
 /** Somebody at the keyboard of one studio. */
 export class Writer {
   readonly did: string[] = []
@@ -235,26 +245,26 @@ export class Writer {
     await this.page.keyboard.press(key)
   }
 
-  /** Scrolls to one of the lines, and says where it is. */
-  private box = (selector: string, nth: number) =>
+  /** Scrolls to what stands at this share of all that is found, and says where it is; null where nothing is found. */
+  private box = (selector: string, share: number) =>
     this.page.evaluate(
       ([found, at]) => {
-        const element = document.querySelectorAll(found)[at]!
+        const all = document.querySelectorAll(found)
+        const element = all[Math.floor(at * all.length)]
+        if (!element) return null
         const pane = element.closest('[data-scroller]')!.getBoundingClientRect()
         let box = element.getBoundingClientRect()
         if (box.top < pane.top || box.bottom > pane.bottom) element.scrollIntoView({ block: 'center' })
         box = element.getBoundingClientRect()
         return { x: box.x, y: box.y, width: box.width, height: box.height }
       },
-      [selector, nth] as const,
+      [selector, share] as const,
     )
 
   /** Clicks into one of the text's lines, at its start, its end or in it. */
   private async place(): Promise<void> {
-    const lines = '.page-text :is(p, h1, h2, h3)'
-    const count = await this.page.locator(lines).count()
-    if (count === 0) return void (await this.page.locator('.page-text').click())
-    const box = await this.box(lines, this.below(count))
+    const box = await this.box('.page-text :is(p, h1, h2, h3)', this.random())
+    if (!box) return void (await this.page.locator('.page-text').click())
     await this.page.mouse.click(box.x + Math.min(box.width - 2, 4 + this.below(90)), box.y + box.height / 2)
     const where = this.below(3)
     if (where < 2) await this.page.keyboard.press(where ? 'End' : 'Home')
@@ -266,17 +276,18 @@ export class Writer {
       const lines = [...document.querySelectorAll('.page-text :is(p, h1, h2, h3)')]
       return [...document.querySelectorAll('.page-text > :is(section.clause, p)')].map((block) => {
         const own = lines.filter((line) => block.contains(line))
-        return { first: lines.indexOf(own[0]!), last: lines.indexOf(own.at(-1)!) }
+        const [first, last] = [own[0]!, own.at(-1)!].map((line) => (lines.indexOf(line) + 0.5) / lines.length)
+        return { first: first!, last: last! }
       })
     })
     if (found.length < 3) return false
     const from = this.below(found.length - 1)
     const to = Math.min(found.length - 1, from + this.below(3))
     const lines = '.page-text :is(p, h1, h2, h3)'
-    const start = await this.box(lines, found[from]!.first)
+    const start = (await this.box(lines, found[from]!.first))!
     await this.page.mouse.click(start.x + 2, start.y + 6)
     await this.page.keyboard.press('Home')
-    const end = await this.box(lines, found[to]!.last)
+    const end = (await this.box(lines, found[to]!.last))!
     await this.page.keyboard.down('Shift')
     await this.page.mouse.click(end.x + end.width - 2, end.y + end.height - 6)
     await this.page.keyboard.up('Shift')
@@ -284,7 +295,7 @@ export class Writer {
     return true
   }
 
-  /** Whether what is selected begins and ends with lines as the document has them, not as they are broken. */
+  /** Whether what is selected begins where a passage of the first level does and ends where one does: no line of them, no part. */
   private selectsWhole = (): Promise<boolean> =>
     this.page.evaluate(() => {
       const { editor } = document.querySelector('.page-text') as unknown as {
@@ -292,13 +303,16 @@ export class Writer {
           state: {
             selection: {
               empty: boolean
-              $from: { parentOffset: number }
-              $to: { parentOffset: number; parent: { content: { size: number } } }
+              $from: Place
+              $to: Place
             }
           }
         }
       }
       const { empty, $from, $to } = editor.state.selection
+      for (let depth = 1; depth < $from.depth; depth++) if ($from.index(depth) > 0) return false
+      for (let depth = 1; depth < $to.depth; depth++)
+        if ($to.indexAfter(depth) < $to.node(depth).childCount) return false
       return !empty && $from.parentOffset === 0 && $to.parentOffset === $to.parent.content.size
     })
 

@@ -13,6 +13,20 @@ export function When({ at }: { readonly at: string }) {
   )
 }
 
+const isoDay = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeZone: 'UTC' })
+const percent = new Intl.NumberFormat(undefined, { style: 'percent', maximumFractionDigits: 6 })
+const figures = new Intl.NumberFormat(undefined, { maximumFractionDigits: 20 })
+
+/** A cell as it was read, by its column's type: days of ISO 8601 and plain decimals in the reader's way of writing. */
+export function readingText(type: string, read: string): string {
+  const day = /^\d{4}-\d{2}-\d{2}/.exec(read)?.[0]
+  if (day && type.startsWith('date'))
+    return `${isoDay.format(new Date(`${day}T00:00Z`))}${read.slice(10).replace('T', ' ')}`
+  if (type === 'percent') return percent.format(read as Intl.StringNumericLiteral)
+  if (type === 'number') return figures.format(read as Intl.StringNumericLiteral)
+  return read
+}
+
 export const count = new Intl.NumberFormat().format
 
 export const plural = (number: number, one: string, many = `${one}s`) =>

@@ -14,7 +14,12 @@ const ready = (content: TemplateContent) => {
   return prepared.ready
 }
 const bundle: Bundle = { parts: [ready(seasonAgreement), ready(priceSchedule), ready(siteAccess)] }
-const data = { ...examples(seasonAgreement), 'land.leased': true, landowner: 'Amos Pell' }
+const data = {
+  ...examples(seasonAgreement),
+  'land.leased': true,
+  landowner: 'Amos Pell',
+  landowner_email: 'amos.pell@brightwaterland.example',
+}
 
 describe('a packet of templates', () => {
   it('asks for each value once, and needs it where any of them does', () => {
@@ -27,7 +32,7 @@ describe('a packet of templates', () => {
   it('merges one record into all documents, with each signer once', () => {
     const merged = mergeBundle(bundle, data, 'LP-1')
     expect(merged.documents).to.have.length(3)
-    expect(merged.people.map(({ role }) => role)).to.deep.equal(['grower', 'keeper'])
+    expect(merged.people.map(({ role }) => role)).to.deep.equal(['grower', 'keeper', 'landowner'])
     expect(merged.problems).to.deep.equal([])
   })
 

@@ -77,11 +77,11 @@ describe('customers that are there twice', () => {
       fc.property(
         fc.array(fc.constantFrom('Brightwater', 'FOXFORD', 'foxford ', ''), { maxLength: 25 }),
         (names) => {
-          const rows = names.map((name, i) => ({ row: i + 2, data: { 'grower.name': name } }))
-          const problems = duplicateProblems(rows, [], 'grower.name')
+          const rows = names.map((said, i) => ({ row: i + 2, said }))
+          const problems = duplicateProblems(rows, [], { field: 'grower.name' })
           const first = new Map<string, number>()
-          for (const { row, data } of rows) {
-            const key = data['grower.name'].trim().toLowerCase()
+          for (const { row, said } of rows) {
+            const key = said.trim().toLowerCase()
             const before = key === '' ? undefined : first.get(key)
             if (before === undefined) {
               if (key) first.set(key, row)

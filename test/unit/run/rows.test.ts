@@ -3,7 +3,7 @@ import { readGroup } from '#core/mapping/apply.ts'
 import { recallMapping } from '#core/mapping/remember.ts'
 import { suggestMapping } from '#core/mapping/suggest.ts'
 import type { Field, FieldType } from '#core/outline/field.ts'
-import { duplicateProblems } from '#core/run/duplicates.ts'
+import { duplicateProblems, keyColumn } from '#core/run/duplicates.ts'
 import { groupRows } from '#core/run/group.ts'
 import { readAddresses, readLanguage } from '#core/run/row-extras.ts'
 import { columnFields, compileRule, ruledOut } from '#core/run/rule.ts'
@@ -161,13 +161,14 @@ describe('values that no column gives', () => {
 })
 
 describe('the same customer', () => {
-  const row = (number: number, name: string) => ({ row: number, data: { 'grower.name': name } })
+  const row = (number: number, said: string) => ({ row: number, said })
+  const byName = { field: 'grower.name' }
 
   it('twice in a run is asked about at the second, whatever case', () => {
     const found = duplicateProblems(
       [row(4, 'Brightwater'), row(9, 'brightwater '), row(11, 'Foxford')],
       [],
-      'grower.name',
+      byName,
     )
     expect([...found.keys()]).to.deep.equal([9])
     expect(found.get(9)![0]).to.deep.include({
@@ -177,14 +178,40 @@ describe('the same customer', () => {
   })
 
   it('with a live agreement is asked about, with its number', () => {
-    const live = [{ number: 'LP-2027-0007', state: 'out' as const, data: { 'grower.name': 'Foxford' } }]
-    expect(duplicateProblems([row(11, 'Foxford')], live, 'grower.name').get(11)![0]!.message).to.equal(
+    const live = [{ number: 'LP-2027-0007', state: 'out' as const, said: 'Foxford' }]
+    expect(duplicateProblems([row(11, 'Foxford')], live, byName).get(11)![0]!.message).to.equal(
       '“Foxford” has a live agreement already: LP-2027-0007, out.',
     )
   })
 
+  it('is known by a column that is the same where the names are written differently', () => {
+    const key = (...rows: readonly (readonly Cell[])[]) => {
+      const { columns, rows: source } = sheet(['Grower', 'Mail', 'Contact', 'Booking no.'], ...rows)
+      return keyColumn(columns, source, 'Grower')
+    }
+    const known = [
+      ['Foxford', 'm@foxford.example', 'Amos Pell', 'B-1'],
+      ['Foxford Orchards LLC', 'm@foxford.example', 'Amos Pell', 'B-2'],
+      ['Brightwater', 'b@brightwater.example', 'Amos Pell', 'B-3'],
+      ['Brightwater', 'b@brightwater.example', 'Amos Pell', 'B-4'],
+      ['Alder', 'a@alder.example', 'Maud Ellery', 'B-5'],
+      ['Sedge', 's@sedge.example', 'Maud Ellery', 'B-6'],
+      ...Array.from({ length: 9 }, (_, i) => [
+        `Tansy ${i}`,
+        `t${i}@tansy.example`,
+        `Linus Marsh ${i}`,
+        `B-${i + 20}`,
+      ]),
+    ]
+    expect(key(...known)).to.equal('Mail')
+    // The names do as well; a cell is empty; the same name has two.
+    expect(key(...known.slice(1)), 'nothing better').to.equal(null)
+    expect(key(...known, ['Weir', '', 'Amos Pell', 'B-8']), 'not for everybody').to.equal(null)
+    expect(key(...known, ['Sedge', 'x@sedge.example', 'Amos Pell', 'B-8']), 'not one each').to.equal(null)
+  })
+
   it('is nobody where the name is empty', () => {
-    expect(duplicateProblems([row(4, ''), row(5, ' ')], [], 'grower.name').size).to.equal(0)
+    expect(duplicateProblems([row(4, ''), row(5, ' ')], [], byName).size).to.equal(0)
   })
 })
 

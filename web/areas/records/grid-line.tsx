@@ -3,6 +3,7 @@ import { memo } from 'react'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { evidence } from '#core/sheet/columns.ts'
+import { readingText } from '#web/parts/when.tsx'
 import { ColumnMenu } from './column-menu.tsx'
 
 export type Sheet = Answer<Api['sheet']>
@@ -58,7 +59,7 @@ export const GridLine = memo(function GridLine({
           at={item.index}
           left={item.start + NUMBERS}
           width={item.size}
-          right={columns[item.index]!.type === 'number'}
+          type={columns[item.index]!.type}
           line={index}
           chosen={chosen === item.index}
           editing={chosen === item.index ? editing : null}
@@ -114,7 +115,7 @@ function Cell({
   at,
   left,
   width,
-  right,
+  type,
   line,
   chosen,
   editing,
@@ -124,13 +125,15 @@ function Cell({
   readonly at: number
   readonly left: number
   readonly width: number
-  readonly right: boolean
+  readonly type: Sheet['columns'][number]['type']
   readonly line: number
   readonly chosen: boolean
   readonly editing: string | null
   readonly acts: Acts
 }) {
   const fault = row?.faults.find((each) => each.at === at)
+  const as = row?.read.find((each) => each.at === at)?.as
+  const read = as === undefined ? null : readingText(type, as)
   const mended = row?.mended.some((each) => each.at === at)
   return (
     <div
@@ -138,7 +141,7 @@ function Cell({
       aria-selected={chosen}
       aria-invalid={fault !== undefined}
       title={fault?.message}
-      className={`absolute top-0 flex items-center border-r border-hair/60 px-2 ${right ? 'justify-end tabular-nums' : ''} ${fault ? 'bg-ochre-wash text-ochre' : ''} ${mended ? 'font-semibold' : ''} ${chosen ? 'shadow-[inset_0_0_0_2px_var(--color-petrol)]' : ''}`}
+      className={`absolute top-0 flex items-center border-r border-hair/60 px-2 ${type === 'number' ? 'justify-end tabular-nums' : ''} ${fault ? 'bg-ochre-wash text-ochre' : ''} ${mended ? 'font-semibold' : ''} ${chosen ? 'shadow-[inset_0_0_0_2px_var(--color-petrol)]' : ''}`}
       style={{ left, width, height: ROW - 1 }}
       onClick={() => acts.choose(line, at)}
       onDoubleClick={() => acts.begin(row?.cells[at] ?? '')}
@@ -158,7 +161,14 @@ function Cell({
           }}
         />
       ) : row ? (
-        <span className="truncate">{row.cells[at]}</span>
+        <>
+          <span className="truncate">{row.cells[at]}</span>
+          {read && (
+            <span className="ml-1.5 shrink-0 text-xs text-soft tabular-nums" aria-label={`read as ${read}`}>
+              {read}
+            </span>
+          )}
+        </>
       ) : (
         <span className="h-2 w-2/3 bg-wash" />
       )}

@@ -4,7 +4,7 @@ import { useEffect, useMemo, useRef, useState } from 'react'
 import type { KeyboardEvent } from 'react'
 import { columnLetters } from '#core/sheet/header.ts'
 import { call } from '#web/frame/client.ts'
-import { count } from '#web/parts/when.tsx'
+import { count, readingText } from '#web/parts/when.tsx'
 import { ColumnHead, GridLine, HEAD, NUMBERS, ROW } from './grid-line.tsx'
 import type { Acts, GridRow, Rows, Sheet } from './grid-line.tsx'
 
@@ -26,7 +26,13 @@ const CHUNK = 200
 const widthOf = (column: Sheet['columns'][number]): number =>
   column.type === 'number' || column.type === 'yes/no' || column.type === 'percent'
     ? 104
-    : Math.min(260, Math.max(120, ...column.samples.map((sample) => sample.length * 8)))
+    : Math.min(
+        260,
+        Math.max(
+          column.type.startsWith('date') ? 176 : 120,
+          ...column.samples.map((sample) => sample.length * 8),
+        ),
+      )
 
 /**
  * A sheet as it stands, however large: only what is in view is drawn, rows come in pieces. A cell at fault says so and is
@@ -81,6 +87,7 @@ export function SheetGrid({ sheet, filter, editable, onMend }: Props) {
   const current = rowAt(at.row)
   const column = sheet.columns[at.column]
   const fault = current?.faults.find((each) => each.at === at.column)
+  const reading = current?.read.find((each) => each.at === at.column)
   const mended = current?.mended.find((each) => each.at === at.column)
   const move = (row: number, to: number) => {
     const next = {
@@ -206,7 +213,12 @@ export function SheetGrid({ sheet, filter, editable, onMend }: Props) {
             ) : fault ? (
               <span className="truncate text-ochre">{fault.message}</span>
             ) : (
-              <span className="truncate">{current.cells[at.column]}</span>
+              <span className="truncate">
+                {current.cells[at.column]}
+                {reading && (
+                  <span className="text-soft"> read as {readingText(column.type, reading.as)}</span>
+                )}
+              </span>
             )}
             {mended && (
               <span className="ml-auto whitespace-nowrap text-soft">

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useCall } from '#web/frame/client.ts'
 import { Table } from '#web/parts/table.tsx'
@@ -6,6 +6,8 @@ import type { Column } from '#web/parts/table.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { count } from '#web/parts/when.tsx'
 import { Button } from '#web/parts/button.tsx'
+import { useFilters } from '#web/frame/use-filters.ts'
+import { chosenFields, FieldsMenu, isNumeric, RowValue } from './row-value.tsx'
 import { useRun } from './use-run.ts'
 import type { RunRow } from './use-run.ts'
 
@@ -87,6 +89,23 @@ const columns: readonly Column<RunRow>[] = [
   },
 ]
 
+/** The columns with the values of fields among them; numbers once there are any. */
+const withValues = (
+  fields: ReturnType<typeof chosenFields>,
+  numbered: boolean,
+): readonly Column<RunRow>[] => [
+  ...columns.slice(0, 3),
+  ...fields.map((field): Column<RunRow> => ({
+    id: `value ${field.name}`,
+    header: field.label,
+    enableSorting: false,
+    width: '112px',
+    ...(isNumeric(field) ? { align: 'right' } : {}),
+    cell: ({ row }) => <RowValue row={row.original} field={field.name} fields={fields} />,
+  })),
+  ...columns.slice(3).filter(({ id }) => numbered || id !== 'number'),
+]
+
 const note = ({ approvals, people }: RunRow): string =>
   [
     ...approvals.map(({ approver }) => approver),
@@ -113,7 +132,12 @@ const fits: Readonly<Record<Filter, (row: RunRow) => boolean>> = {
 
 /** Every row with what its check found: the ones that need a hand first, what is left out with its reason. */
 export function AllRows() {
-  const { rows, row: shown, show, run, may } = useRun()
+  const { rows, row: shown, show, run, may, setup } = useRun()
+  const { search: address, to } = useFilters()
+  const chosen = address.get('fields')
+  const fields = useMemo(() => chosenFields(setup, chosen), [setup, chosen])
+  const numbered = rows.some(({ number }) => number !== null)
+  const shownColumns = useMemo(() => withValues(fields, numbered), [fields, numbered])
   const navigate = useNavigate()
   const [filter, setFilter] = useState<Filter>('all')
   const [search, setSearch] = useState('')
@@ -157,6 +181,9 @@ export function AllRows() {
           value={search}
           onChange={(event) => setSearch(event.target.value)}
         />
+        {setup && (
+          <FieldsMenu setup={setup} chosen={fields} onChoose={(names) => to({ fields: names || 'none' })} />
+        )}
         {may && selected.size > 0 ? (
           <>
             <Button onClick={() => decided('leave out')}>Leave {count(selected.size)} out</Button>
@@ -188,7 +215,7 @@ export function AllRows() {
         <Table
           label="Rows of the run"
           rows={listed}
-          columns={columns}
+          columns={shownColumns}
           idOf={(row) => String(row.row)}
           nameOf={(row) => `row ${row.row}, ${row.label}`}
           openId={shown === null ? undefined : String(shown)}

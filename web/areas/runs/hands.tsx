@@ -25,7 +25,7 @@ export function Hands() {
   const hands = rows.filter(({ state }) => state === 'needs a hand' || state === 'failed')
   const tight = rows.filter(({ overflow, state }) => overflow.length > 0 && state !== 'made')
   const twice = hands.filter(({ problems }) => problems.every(asksAgain))
-  const { list, onFocus } = useNextFocus(hands.length)
+  const { list, onFocus } = useNextFocus(rows)
   if (hands.length === 0 && tight.length === 0) return <Empty title="No row needs a hand" />
   return (
     <div
@@ -82,7 +82,7 @@ export function Hands() {
 }
 
 /** When the row one was at has gone because it is mended, the one in its place has the focus, not the whole page. */
-function useNextFocus(rows: number) {
+function useNextFocus(rows: readonly RunRow[]) {
   const list = useRef<HTMLDivElement>(null)
   const at = useRef<number | null>(null)
   const onFocus = (event: FocusEvent) => {
@@ -93,7 +93,8 @@ function useNextFocus(rows: number) {
     if (at.current === null || document.activeElement !== document.body) return
     const items = list.current?.querySelectorAll('[data-hand]')
     const next = items?.[Math.min(at.current, items.length - 1)]
-    next?.querySelector<HTMLElement>('input, select, button')?.focus()
+    const place = next?.querySelector<HTMLElement>('input, select') ?? next?.querySelector('button')
+    place?.focus()
   }, [rows])
   return { list, onFocus }
 }
@@ -173,7 +174,8 @@ function Mend({
   const byKey = useRef(false)
   const mend = useCall('mendCells')
   const answer = useCall('answerRow')
-  const busy = mend.isPending || answer.isPending || run.state === 'checking'
+  // Only this one waits: the next can be mended while the rows are checked anew.
+  const busy = mend.isPending || answer.isPending
   const field = fieldNamed(setup, problem.field)
   const save = (value: string) => {
     if (value.trim() === before.trim()) return
@@ -252,7 +254,13 @@ function Tight({ row }: { readonly row: RunRow }) {
       </button>
       <span className="truncate font-semibold">{row.label}</span>
       <span className="text-ochre">
-        {row.overflow.map(({ where, text }) => `${where}: “${text}” is too long for its place`).join('; ')}
+        {row.overflow
+          .map(({ where, text, alone }) =>
+            alone
+              ? 'the signatures stand on a page with no words above them'
+              : `${where}: “${text}” is too long for its place`,
+          )
+          .join('; ')}
       </span>
     </li>
   )

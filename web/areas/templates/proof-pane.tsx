@@ -5,6 +5,7 @@ import { Popover } from 'radix-ui'
 import { memo, useCallback, useEffect, useMemo, useState } from 'react'
 import { call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
+import { Button } from '#web/parts/button.tsx'
 import { Menu, MenuItem } from '#web/parts/menu.tsx'
 import { fromBase64, originPlaces } from '#web/parts/pdf.ts'
 import { ProofViewer } from '#web/parts/proof-viewer.tsx'
@@ -169,6 +170,7 @@ export const ProofPane = memo(function ProofPane({ onProof }: { readonly onProof
           ))}
         </ul>
       )}
+      {data && data.alone.length > 0 && <SignaturesAlone passages={data.alone} />}
       <div className="min-h-0 flex-1">
         <ProofViewer
           bytes={bytes}
@@ -239,6 +241,42 @@ export const ProofPane = memo(function ProofPane({ onProof }: { readonly onProof
     </section>
   )
 })
+
+/** Signatures on a page without words, which nobody would know from another agreement's: their mend is one touch away. */
+function SignaturesAlone({ passages }: { readonly passages: readonly string[] }) {
+  const { content, change, editable, goTo } = useStudio()
+  const blocks = content.document.content.filter(({ attrs }) => passages.includes(attrs.id))
+  const [first] = passages
+  return (
+    <div
+      className="flex items-center gap-2 border-b border-hair bg-ochre-wash px-3 py-1 text-sm text-ochre"
+      role="status"
+    >
+      <button className="min-w-0 flex-1 text-left" onClick={() => first && goTo(first)}>
+        The signatures stand on a page with no words above them.
+      </button>
+      {editable && blocks.some(({ attrs }) => !attrs.keep) && (
+        <Button
+          onClick={() =>
+            change((now) => ({
+              ...now,
+              document: {
+                ...now.document,
+                content: now.document.content.map((block) =>
+                  passages.includes(block.attrs.id)
+                    ? ({ ...block, attrs: { ...block.attrs, keep: true } } as typeof block)
+                    : block,
+                ),
+              },
+            }))
+          }
+        >
+          Keep the last passage with them
+        </Button>
+      )}
+    </div>
+  )
+}
 
 /** Finds a row by what is in it, or by the longest value of a field: the one that strains its space the most. */
 function FindRow({ sheetId }: { readonly sheetId: string }) {

@@ -154,6 +154,10 @@ function Grouping({ setup, locked, change }: SectionProps) {
 
 function Duplicates({ setup, locked, change }: SectionProps) {
   const plain = setup.fields.filter(({ type, list }) => type !== 'list' && list === null)
+  const feeding = new Set(Object.values(setup.mapping))
+  const others = setup.columns.filter(({ name }) => !feeding.has(name))
+  const { found, ...known } = setup.knownBy
+  const by = setup.setup.sameBy ?? known
   return (
     <div className="flex flex-wrap items-center gap-2 text-sm">
       <select
@@ -172,18 +176,36 @@ function Duplicates({ setup, locked, change }: SectionProps) {
         <label className="flex items-center gap-2">
           known by
           <select
-            aria-label="The field customers are known by"
+            aria-label="What customers are known by"
             className={look}
             disabled={locked}
-            value={setup.setup.sameBy ?? setup.namedBy}
-            onChange={(event) => change((now) => ({ setup: { ...now.setup, sameBy: event.target.value } }))}
+            value={JSON.stringify('column' in by ? { column: by.column } : { field: by.field })}
+            onChange={(event) =>
+              change((now) => ({
+                setup: { ...now.setup, sameBy: JSON.parse(event.target.value) as typeof now.setup.sameBy },
+              }))
+            }
           >
-            {plain.map(({ name, label }) => (
-              <option key={name} value={name}>
-                {label}
-              </option>
-            ))}
+            <optgroup label="Fields">
+              {plain.map(({ name, label }) => (
+                <option key={name} value={JSON.stringify({ field: name })}>
+                  {label}
+                </option>
+              ))}
+            </optgroup>
+            {others.length > 0 && (
+              <optgroup label="Columns that feed no field">
+                {others.map(({ name }) => (
+                  <option key={name} value={JSON.stringify({ column: name })}>
+                    {name}
+                  </option>
+                ))}
+              </optgroup>
+            )}
           </select>
+          {found && setup.setup.sameBy === null && (
+            <span className="text-soft">It is the same where names are written differently.</span>
+          )}
         </label>
       )}
     </div>

@@ -48,7 +48,13 @@ export function NoteForm({
     case 'check':
       return <Checked id={note.id} />
     case 'keep':
-      return <Button onClick={() => set({ keep: false })}>May go over a page</Button>
+      return (
+        <Button onClick={() => set({ keep: false })}>
+          {editor.state.doc.nodeAt(note.position)?.type.name === 'signatureBlock'
+            ? 'May stand on a page alone'
+            : 'May go over a page'}
+        </Button>
+      )
     case 'library':
       return <LibraryNote editor={editor} position={note.position} onDone={onDone} />
     case 'roles':

@@ -67,7 +67,8 @@ export function passageNotes(
     if (passage && (condition !== null || alternative))
       note('condition', conditionText(condition, alternative, told))
     if (passage && own) note('repeat', `for each of ${told.list(own)}`)
-    if (passage && attrs['keep'] === true) note('keep', 'on one page')
+    if (passage && attrs['keep'] === true)
+      note('keep', node.type.name === 'signatureBlock' ? 'with the words above' : 'on one page')
     const source = attrs['source'] as { edition: number; linked: boolean } | null | undefined
     if (source)
       note('library', `${source.linked ? 'linked to' : 'copied from'} the library, edition ${source.edition}`)
