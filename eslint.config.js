@@ -30,6 +30,23 @@ const inputOutput = {
   message: 'core/ has no I/O, no clock and no interface.',
 }
 
+/** The demo's company, people and trade: the product serves any. */
+const DEMO_NAMES =
+  /\b(?:larkmere|pollinat\w*|apiar\w*|beekeep\w*|bees?|hives?|colon(?:y|ies)|growers?|orchards?|ines hallow|petra vance|jonah teel|ruth ambler|gideon farrow|maren oakes|silas brandt|tobias renn)\b|\bLP-/gi
+
+const noDemoNames = {
+  create: (context) => ({
+    Program() {
+      const { sourceCode } = context
+      for (const found of sourceCode.text.matchAll(DEMO_NAMES))
+        context.report({
+          loc: sourceCode.getLocFromIndex(found.index),
+          message: `“${found[0]}” belongs to the demo: the product knows nothing of it.`,
+        })
+    },
+  }),
+}
+
 export default tseslint.config(
   { ignores: ['dist', 'node_modules', '.brevan', 'test-results'] },
   js.configs.recommended,
@@ -62,6 +79,11 @@ export default tseslint.config(
       'regexp/no-super-linear-backtracking': ['error', { report: 'potential' }],
       'regexp/no-super-linear-move': ['error', { report: 'potential' }],
     },
+  },
+  {
+    files: ['core/**/*.ts', 'contract/**/*.ts', 'server/**/*.ts', 'web/**/*.{ts,tsx}'],
+    plugins: { brevan: { rules: { 'no-demo-names': noDemoNames } } },
+    rules: { 'brevan/no-demo-names': 'error' },
   },
   border('core', ['contract', 'server', 'web', 'demo', 'test'], [inputOutput]),
   {

@@ -1,4 +1,5 @@
 import { agreementRoutes, signingRoutes } from './agreement-routes.ts'
+import { organisationRoutes } from './organisation-routes.ts'
 import { peopleRoutes, postRoomRoutes } from './people-routes.ts'
 import { recordRoutes } from './record-routes.ts'
 import { runRoutes, sheetRoutes } from './run-routes.ts'
@@ -7,6 +8,7 @@ import { templateRoutes } from './template-routes.ts'
 /** Every route of the application. */
 export const api = {
   ...peopleRoutes,
+  ...organisationRoutes,
   ...templateRoutes,
   ...recordRoutes,
   ...sheetRoutes,

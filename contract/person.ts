@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { chainEntry, id, instant } from './basics.ts'
 
 /** What a person may do; a person has several. */
-export const RIGHTS = ['templates', 'runs', 'approve', 'send', 'rules', 'post room'] as const
+export const RIGHTS = ['templates', 'runs', 'approve', 'send', 'rules', 'post room', 'settings'] as const
 export type Right = (typeof RIGHTS)[number]
 
 export const personSchema = v.object({
@@ -14,7 +14,14 @@ export const personSchema = v.object({
 })
 export type Person = v.InferOutput<typeof personSchema>
 
-export const sessionSchema = v.object({ person: v.nullable(personSchema), demo: v.boolean() })
+export const sessionSchema = v.object({
+  person: v.nullable(personSchema),
+  demo: v.boolean(),
+  /** Null before the first run. Who is not signed in is told the name alone. */
+  organisation: v.nullable(
+    v.object({ name: v.string(), sender: v.string(), synonyms: v.array(v.array(v.string())) }),
+  ),
+})
 export const demoPersonSchema = v.object({ name: v.string(), email: v.string(), post: v.string() })
 export const signInSchema = v.object({
   email: v.pipe(v.string(), v.maxLength(254)),

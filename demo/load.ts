@@ -9,7 +9,15 @@ import type { TemplateContent } from '#core/document/template.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import type { App } from '#server/app.ts'
 import { migrate } from '#server/db/connect.ts'
-import { person, ruleTable, series, team, teamMember, template } from '#server/db/schema.ts'
+import {
+  organisation as organisationTable,
+  person,
+  ruleTable,
+  series,
+  team,
+  teamMember,
+  template,
+} from '#server/db/schema.ts'
 import { roomFile } from '#server/files/room.ts'
 import { hashPassword } from '#server/services/people.ts'
 import { readMapping, saveMapping } from '#server/services/mappings.ts'
@@ -18,6 +26,7 @@ import { keepCase } from '#server/services/cases.ts'
 import { keepClause } from '#server/services/library.ts'
 import { examples } from '#server/services/proofs.ts'
 import { senderOf } from '#server/services/editions.ts'
+import { COMMON_SERIES } from '#server/services/organisation.ts'
 import { makeShelf } from '#server/services/shelves.ts'
 import { addTemplate, publish } from '#server/services/templates.ts'
 import { addedFields, growers, prices } from './record-book.ts'
@@ -27,6 +36,7 @@ import { keepView } from '#server/services/record-lists.ts'
 import { insertRecord, saveFields } from '#server/services/records.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { colonySale, salesSheet } from './colony-sale.ts'
+import { organisation } from './organisation.ts'
 import { demoPassword, people } from './people.ts'
 import { seasonAgreement } from './season-agreement.ts'
 
@@ -40,7 +50,11 @@ export async function loadDemo(app: App, options: { sheet: boolean }): Promise<b
     .insert(person)
     .values(people.map((each) => ({ ...each, rights: [...each.rights], id: randomUUID(), passwordHash })))
   const [ines] = await app.db.select().from(person).where(eq(person.post, 'contract administrator'))
-  await app.db.insert(series).values({ id: 'season', pattern: 'LP-2027-{n}' })
+  await app.db.insert(organisationTable).values(organisation)
+  await app.db.insert(series).values([
+    { id: 'season', pattern: 'LP-2027-{n}' },
+    { id: COMMON_SERIES, pattern: 'LP-{n}' },
+  ])
   const templateId = randomUUID()
   await app.db.insert(template).values({
     id: templateId,
@@ -198,7 +212,7 @@ async function keepExample(
 ): Promise<void> {
   const prepared = prepareTemplate(content)
   if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
-  const data = { ...examples(content), ...values, ...senderOf(content, ines) }
+  const data = { ...examples(content), ...values, ...senderOf(content, ines, organisation.name) }
   await keepCase(app, ines, templateId, {
     name,
     data: structuredClone(data) as Record<string, string>,

@@ -11,7 +11,16 @@ const person = (name: string, post: string, ...rights: Right[]) => ({
 })
 
 export const people = [
-  person('Ines Hallow', 'contract administrator', 'templates', 'runs', 'send', 'rules', 'post room'),
+  person(
+    'Ines Hallow',
+    'contract administrator',
+    'templates',
+    'runs',
+    'send',
+    'rules',
+    'post room',
+    'settings',
+  ),
   person('Petra Vance', 'sales', 'runs', 'post room'),
   person('Jonah Teel', 'sales', 'runs', 'post room'),
   person('Ruth Ambler', 'sales lead', 'runs', 'approve', 'post room'),

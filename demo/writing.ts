@@ -152,6 +152,6 @@ export class Writer {
   }
 
   signatures(...roles: readonly string[]): Block {
-    return { type: 'signatureBlock', attrs: { ...this.attrs(), roles } }
+    return { type: 'signatureBlock', attrs: { ...this.attrs(), roles, keep: true } }
   }
 }

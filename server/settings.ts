@@ -26,6 +26,8 @@ const environment = v.object({
   SMTP_URL: v.optional(v.string()),
   SEAL_P12: v.optional(v.string()),
   SEAL_PASSPHRASE: v.optional(v.string()),
+  /** Whether requests come through a proxy on this machine, which tells whose they are (X-Forwarded-For, X-Forwarded-Proto). */
+  BREVAN_BEHIND_PROXY: v.optional(v.picklist(['yes', 'no']), 'no'),
   LOG_LEVEL: v.optional(v.picklist(['debug', 'info', 'warn', 'error', 'silent']), 'info'),
 })
 
@@ -39,6 +41,7 @@ export interface Settings {
   readonly dataFolder: string
   readonly threads: number
   readonly demo: boolean
+  readonly behindProxy: boolean
   readonly smtpUrl: string
   /** Whether mail goes to the stand-in that ships with the app. */
   readonly postRoom: boolean
@@ -65,6 +68,7 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
     dataFolder: e.BREVAN_DATA,
     threads: e.BREVAN_THREADS,
     demo: e.BREVAN_DEMO === 'yes',
+    behindProxy: e.BREVAN_BEHIND_PROXY === 'yes',
     smtpUrl: e.SMTP_URL ?? `smtp://127.0.0.1:${e.BREVAN_SMTP_PORT}`,
     postRoom: e.SMTP_URL === undefined,
     seal: e.SEAL_P12 ? { p12: e.SEAL_P12, passphrase: e.SEAL_PASSPHRASE ?? '' } : null,

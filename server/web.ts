@@ -1,6 +1,7 @@
 import { migrate } from './db/connect.ts'
 import { httpApp } from './http/app.ts'
 import { openPostRoom } from './post/post-room.ts'
+import { newFoundingCode } from './services/organisation.ts'
 import { makeApp, onStop } from './start.ts'
 
 const app = await makeApp('web')
@@ -9,6 +10,10 @@ await app.queue.start()
 const room = app.settings.postRoom
   ? await openPostRoom(app, app.settings.smtpPort).catch(taken(app.settings.smtpPort, 'BREVAN_SMTP_PORT'))
   : null
+const code = await newFoundingCode(app)
+if (code)
+  // Standing alone in the log, for whoever starts the server to find.
+  process.stdout.write(`\nThe first run waits for you at ${app.settings.publicUrl}/?code=${code}\n\n`)
 const server = httpApp(app).listen(app.settings.port, '127.0.0.1')
 server.once('listening', () => app.log.info(`listening at ${app.settings.publicUrl}`))
 server.once('error', taken(app.settings.port, 'BREVAN_PORT'))

@@ -16,7 +16,7 @@ export interface Terms {
 
 const WORD = '\\p{Lu}[\\p{L}\\p{N}’-]*'
 const PHRASE = `${WORD}(?: (?:of |and |the )?${WORD}){0,3}`
-/** (the “Orchard”), (“Orchard”), (each a “Party”), “Orchard” means …: how contracts define. Common practice. */
+/** (the “Site”), (“Site”), (each a “Party”), “Site” means …: how contracts define. Common practice. */
 const DEFINITIONS = [
   new RegExp(`\\((?:\\p{L}+,? ){0,5}[“"]([^”"]{2,60})[”"]\\)`, 'gu'),
   new RegExp(`[“"]([^”"]{2,60})[”"] (?:means|shall mean|has the meaning|refers to)`, 'gu'),

@@ -2,9 +2,9 @@ import { plainPage } from './template.ts'
 import type { TemplateContent } from './template.ts'
 
 /** A template with nothing written yet but its title. */
-export const emptyTemplate = (title: string): TemplateContent => ({
+export const emptyTemplate = (title: string, language = 'en-US'): TemplateContent => ({
   title,
-  language: 'en-US',
+  language,
   outline: [],
   roles: [],
   initialsOnEveryPage: [],

@@ -32,7 +32,7 @@ export function renameInExpression(text: string, from: string, to: string): { te
 }
 
 /**
- * Renames a field (`grower.name`), a whole list (`lots`) or a field of a list's items (`lots.price`) everywhere: merge
+ * Renames a field (`buyer.name`), a whole list (`lots`) or a field of a list's items (`lots.price`) everywhere: merge
  * fields, conditions, computed values, patterns, roles, blanks.
  */
 export function renameField(content: TemplateContent, from: string, to: string): Renamed {

@@ -44,7 +44,7 @@ export interface SignerRole {
 }
 
 export interface SendingDefaults {
-  /** Patterns over the outline's fields, `{{grower.name}}`. */
+  /** Patterns over the outline's fields, `{{buyer.name}}`. */
   readonly agreementName: string
   readonly fileName: string
   readonly subject: string

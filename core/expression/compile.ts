@@ -17,7 +17,7 @@ import type { Argument, ExpressionProblem, Iteration, Syntax, Test } from './syn
 export interface Expression {
   readonly text: string
   readonly syntax: Syntax
-  /** Full names of the fields it reads, such as `grower.name`, in order of appearance. */
+  /** Full names of the fields it reads, such as `buyer.name`, in order of appearance. */
   readonly reads: readonly string[]
   /** Names resolve in `record`, where dotted groups are nested contexts. An unknown name is null. */
   evaluate(record: Context): Value

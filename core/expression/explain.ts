@@ -54,7 +54,7 @@ export function explain(syntax: Syntax, text: string, record: Context, wording: 
   return tell(syntax)
 }
 
-/** A formula with each name replaced by its value: "colonies * price" as "180 * $195.00". Local names stay as they are. */
+/** A formula with each name replaced by its value: "quantity * price" as "180 * $195.00". Local names stay as they are. */
 export function withValues(syntax: Syntax, text: string, record: Context, wording: Wording = plain): string {
   const names: { from: number; to: number; shown: string }[] = []
   const visit = (node: Syntax): void => {

@@ -19,32 +19,36 @@ const words = (text: string): readonly string[] =>
     .split(/[^\p{L}\p{N}]+/u)
     .filter((word) => word && !['of', 'the', 'a', 'is', 'per'].includes(word))
 
-/** Words that mean the same in this trade's sheets. Common practice. */
-const synonyms: readonly (readonly string[])[] = [
+/** Groups of words that mean the same. */
+export type Synonyms = readonly (readonly string[])[]
+
+/** Words that mean the same in any trade's sheets. Common practice; an organisation adds its own. */
+const COMMON: Synonyms = [
   ['mail', 'email', 'e'],
   ['begin', 'start', 'from', 'first', 'onset'],
   ['end', 'until', 'last', 'to'],
   ['price', 'rate', 'fee'],
-  ['hives', 'colonies', 'count'],
   ['owner', 'landowner'],
   ['leased', 'lease', 'rented'],
   ['new', 'first'],
   ['name', 'company'],
-  ['customer', 'grower', 'orchard', 'buyer', 'client'],
+  ['customer', 'buyer', 'client'],
+  ['quantity', 'number', 'count'],
 ]
 
-const alike = (a: string, b: string): number => {
+const alike = (a: string, b: string, own: Synonyms): number => {
   if (a === b) return 1
-  if (synonyms.some((group) => group.includes(a) && group.includes(b))) return 0.8
+  const same = (group: readonly string[]) => group.includes(a) && group.includes(b)
+  if (COMMON.some(same) || own.some(same)) return 0.8
   const stem = Math.min(a.length, b.length)
   return stem >= 4 && (a.startsWith(b.slice(0, stem - 1)) || b.startsWith(a.slice(0, stem - 1))) ? 0.8 : 0
 }
 
 /** Soft Dice coefficient of two sets of words, 0 to 1. */
-function likeness(left: readonly string[], right: readonly string[]): number {
+function likeness(left: readonly string[], right: readonly string[], own: Synonyms): number {
   if (!left.length || !right.length) return 0
   const best = (from: readonly string[], to: readonly string[]) =>
-    from.reduce((sum, word) => sum + Math.max(...to.map((other) => alike(word, other))), 0)
+    from.reduce((sum, word) => sum + Math.max(...to.map((other) => alike(word, other, own))), 0)
   return (best(left, right) + best(right, left)) / (left.length + right.length)
 }
 
@@ -66,10 +70,10 @@ const suits: Record<FieldType, readonly ColumnType[]> = {
 }
 
 /** How well a column could feed a field, 0 to 1: likeness of names, lowered where the types do not agree. */
-export function fitness(field: Field, column: Column): number {
+export function fitness(field: Field, column: Column, own: Synonyms = []): number {
   const name = Math.max(
-    likeness(words(field.name), words(column.name)),
-    likeness(words(field.label), words(column.name)),
+    likeness(words(field.name), words(column.name), own),
+    likeness(words(field.label), words(column.name), own),
   )
   if (column.type === 'empty') return name * 0.5
   return suits[field.type].includes(column.type) ? name : name * 0.55
@@ -99,9 +103,13 @@ export function mappingKey(outline: Outline, key: string): MappingKey | null {
 }
 
 /** Fields that a sheet's columns would feed by themselves; a list counts once. */
-export const fedFields = (outline: Outline, columns: readonly Column[]): ReadonlySet<string> =>
+export const fedFields = (
+  outline: Outline,
+  columns: readonly Column[],
+  own: Synonyms = [],
+): ReadonlySet<string> =>
   new Set(
-    Object.keys(suggestMapping(outline, columns)).map((key) => {
+    Object.keys(suggestMapping(outline, columns, { own })).map((key) => {
       const found = mappingKey(outline, key)
       return found?.list?.name ?? key
     }),
@@ -114,7 +122,7 @@ interface Pair {
 }
 
 /** Columns with a number in their name, as items of a list: each likened without its number. */
-function listPairs(list: Field, columns: readonly Column[]): readonly Pair[] {
+function listPairs(list: Field, columns: readonly Column[], own: Synonyms): readonly Pair[] {
   return columns.flatMap((column) => {
     // eslint-disable-next-line regexp/no-super-linear-backtracking -- names of columns have 200 characters at the most
     const numbered = /^(.*?)(\d{1,2})(.*)$/.exec(column.name)
@@ -127,37 +135,45 @@ function listPairs(list: Field, columns: readonly Column[]): readonly Pair[] {
         return {
           key: `${list.name}[${Number(numbered[2])}].${item.name}`,
           column: column.name,
-          fit: Math.max(fitness(item, bare), fitness(named, bare)),
+          fit: Math.max(fitness(item, bare, own), fitness(named, bare, own)),
         }
       })
   })
 }
 
 /** Columns as what each row of a group gives to a list. */
-const rowPairs = (list: Field, columns: readonly Column[]): readonly Pair[] =>
+const rowPairs = (list: Field, columns: readonly Column[], own: Synonyms): readonly Pair[] =>
   columns.flatMap((column) =>
     (list.items ?? [])
       .filter(({ computed }) => computed === undefined)
       .map((item) => ({
         key: `${list.name}[].${item.name}`,
         column: column.name,
-        fit: fitness(item, column),
+        fit: fitness(item, column, own),
       })),
   )
 
 /**
  * The likeliest column for each field, each column at most once; computed fields are left out. Best pairs first. With
- * `grouped`, lists are fed from the rows of a group instead of from numbered columns.
+ * `grouped`, lists are fed from the rows of a group instead of from numbered columns. `own`: synonyms beside the common ones.
  */
-export function suggestMapping(outline: Outline, columns: readonly Column[], grouped = false): Mapping {
+export function suggestMapping(
+  outline: Outline,
+  columns: readonly Column[],
+  { grouped = false, own = [] }: { readonly grouped?: boolean; readonly own?: Synonyms } = {},
+): Mapping {
   const pairs = outline
     .filter((field) => field.computed === undefined)
     .flatMap((field): readonly Pair[] =>
       field.type === 'list'
         ? grouped
-          ? rowPairs(field, columns)
-          : listPairs(field, columns)
-        : columns.map((column) => ({ key: field.name, column: column.name, fit: fitness(field, column) })),
+          ? rowPairs(field, columns, own)
+          : listPairs(field, columns, own)
+        : columns.map((column) => ({
+            key: field.name,
+            column: column.name,
+            fit: fitness(field, column, own),
+          })),
     )
     .filter(({ fit }) => fit >= LEAST)
     .sort((a, b) => b.fit - a.fit)

@@ -11,7 +11,7 @@ import { perObject } from '../per-object.ts'
 import { joined, nameParts } from '../text/join.ts'
 
 // Besides the outline's own fields a template has fields that come by themselves: the details of each role's person
-// (`signer.grower.full_name`), and the amounts and totals of lists of priced items.
+// (`signer.buyer.full_name`), and the amounts and totals of lists of priced items.
 
 /** Details of a person as merge fields; the order in which they are offered. */
 export const PERSON_DETAILS = {

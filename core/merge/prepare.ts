@@ -20,7 +20,7 @@ export interface ReadyTemplate {
   readonly outline: ReadyOutline
   /** Fields of the record by name, those that come by themselves included; lists are here as themselves. */
   readonly fields: ReadonlyMap<string, Field>
-  /** What merge fields may name: `grower.name`, and of a list's items `lines.price`. */
+  /** What merge fields may name: `buyer.name`, and of a list's items `lines.price`. */
   readonly mergeable: ReadonlyMap<string, FoundField>
   /** Compiled conditions of passages, blanks and roles (`role:key`) by id. */
   readonly conditions: ReadonlyMap<string, Expression>

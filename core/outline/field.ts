@@ -33,7 +33,7 @@ export interface LineItems {
   readonly rounding: Rounding
 }
 
-/** One field of a data outline. Dots in the name make groups: `grower.name`. */
+/** One field of a data outline. Dots in the name make groups: `buyer.name`. */
 export interface Field {
   readonly name: string
   readonly label: string
@@ -112,7 +112,7 @@ export function nameTypesInRepeat(outline: Outline, list: string | null): NameTy
   ])
 }
 
-/** A field by the name merge fields use: `grower.name`, or `lines.price` for the price of an item. */
+/** A field by the name merge fields use: `buyer.name`, or `lines.price` for the price of an item. */
 export interface FoundField {
   readonly field: Field
   /** The list it is an item's field of. */

@@ -1,4 +1,5 @@
 import { suggestMapping } from '../mapping/suggest.ts'
+import type { Synonyms } from '../mapping/suggest.ts'
 import type { Column, ColumnType } from '../sheet/columns.ts'
 import { fieldNameProblem } from './field.ts'
 import type { Field, FieldType, Outline } from './field.ts'
@@ -40,8 +41,12 @@ const isMoney = (column: Column): boolean =>
 const numbered = /^(.*?\S)\s*(\d{1,2})\s*[-:.]?\s*(\S.*)$/
 
 /** Fields for the columns of a sheet that no field of an outline would be mapped to, lists from numbered columns. */
-export function fieldsFromColumns(columns: readonly Column[], outline: Outline): readonly Field[] {
-  const mapped = new Set(Object.values(suggestMapping(outline, columns)))
+export function fieldsFromColumns(
+  columns: readonly Column[],
+  outline: Outline,
+  own: Synonyms = [],
+): readonly Field[] {
+  const mapped = new Set(Object.values(suggestMapping(outline, columns, { own })))
   const taken = new Set(outline.map(({ name }) => name))
   // Of the rows no more is known than that the fullest column has one cell in each: what it lacks may be missing.
   const rows = Math.max(1, ...columns.map(({ filled }) => filled))

@@ -68,7 +68,7 @@ const tellsApart = ({ type, name }: Column): boolean =>
 
 /**
  * The mail address or number by which customers are known better than by their names: filled in every row, the same wherever the name is,
- * and the same for some rows whose names are written differently ("Foxford", "Foxford Orchards LLC"). Of several the one
+ * and the same for some rows whose names are written differently ("Foxford", "Foxford Ltd"). Of several the one
  * that tells the most apart; null where the names do as well as any.
  */
 export function keyColumn(

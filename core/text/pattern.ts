@@ -1,4 +1,4 @@
-/** Names between double braces, with white space around allowed: `{{ grower.name }}`. */
+/** Names between double braces, with white space around allowed: `{{ buyer.name }}`. */
 const PLACE = /\{\{([^{}]+)\}\}/g
 
 export const patternNames = (pattern: string): readonly string[] =>

@@ -26,6 +26,7 @@ import { chained, instant, oneOf } from './columns.ts'
 import { runRow } from './run-schema.ts'
 import { shelf } from './studio-schema.ts'
 
+export * from './organisation-schema.ts'
 export * from './record-schema.ts'
 export * from './run-schema.ts'
 export * from './studio-schema.ts'
@@ -383,9 +384,3 @@ export const receivedMail = pgTable(
   },
   (t) => [index('received_mail_by_time').on(t.receivedAt)],
 )
-
-/** The demo's one-click sign-in and other switches of this installation. */
-export const setting = pgTable('setting', {
-  name: text('name').primaryKey(),
-  value: jsonb('value').notNull(),
-})

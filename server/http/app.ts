@@ -16,6 +16,8 @@ import { openApi } from './openapi.ts'
 export function httpApp(app: App): Express {
   const server = express()
   server.disable('x-powered-by')
+  // Addresses stand in trails: they are taken from nobody but a proxy on this machine.
+  if (app.settings.behindProxy) server.set('trust proxy', 'loopback')
   server.use(
     helmet({
       contentSecurityPolicy: {

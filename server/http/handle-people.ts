@@ -1,6 +1,10 @@
 import type { Response } from 'express'
+import type { Api } from '#contract/api.ts'
+import type { Person } from '#contract/person.ts'
+import type { Answer } from '#contract/route.ts'
 import { readCookie, SESSION_COOKIE } from './session.ts'
 import * as people from '#server/services/people.ts'
+import { foundOrganisation } from '#server/services/organisation.ts'
 import { readInstallation } from '#server/services/verifying.ts'
 import { listReceived, readReceived, receivedAttachment } from '#server/post/post-room.ts'
 import { sql } from 'drizzle-orm'
@@ -9,7 +13,7 @@ import type { Handlers } from './handlers.ts'
 import type { App } from '#server/app.ts'
 import { sendFile } from './files.ts'
 
-function setCookie(app: App, response: Response, token: string): void {
+export function setCookie(app: App, response: Response, token: string): void {
   response.cookie(SESSION_COOKIE, token, {
     httpOnly: true,
     sameSite: 'lax',
@@ -19,17 +23,31 @@ function setCookie(app: App, response: Response, token: string): void {
   })
 }
 
+/** Who is signed in, and whose installation it is; of that, who is not signed in is told the name alone. */
+export async function sessionAnswer(app: App, person: Person | null): Promise<Answer<Api['session']>> {
+  const organisation = await foundOrganisation(app.db)
+  return {
+    person,
+    demo: app.settings.demo,
+    organisation: organisation && {
+      name: organisation.name,
+      sender: person ? organisation.sender : '',
+      synonyms: person ? organisation.synonyms.map((group) => [...group]) : [],
+    },
+  }
+}
+
 export const peopleHandlers = {
-  session: async ({ app, person }) => ({ person, demo: app.settings.demo }),
+  session: async ({ app, person }) => sessionAnswer(app, person),
   signIn: async ({ app, body, response, address }) => {
     const { person, token } = await people.signIn(app, body.email, body.password, address)
     setCookie(app, response, token)
-    return { person, demo: app.settings.demo }
+    return sessionAnswer(app, person)
   },
   demoSignIn: async ({ app, body, response, address }) => {
     const { person, token } = await people.demoSignIn(app, body.email, address)
     setCookie(app, response, token)
-    return { person, demo: app.settings.demo }
+    return sessionAnswer(app, person)
   },
   signOut: async ({ app, request, response }) => {
     const token = readCookie(request)

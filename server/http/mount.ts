@@ -14,6 +14,7 @@ import { forbidden, invalid, Refusal } from '#server/problem.ts'
 import { asAct } from '#server/services/installation.ts'
 import { personOfSession } from '#server/services/people.ts'
 import { agreementHandlers } from './handle-agreements.ts'
+import { organisationHandlers } from './handle-organisation.ts'
 import { peopleHandlers } from './handle-people.ts'
 import { sheetHandlers } from './handle-sheets.ts'
 import { recordHandlers } from './handle-records.ts'
@@ -24,6 +25,7 @@ import { readCookie } from './session.ts'
 import { guardShelf } from './shelf-guard.ts'
 
 const handlers: Handlers = {
+  ...organisationHandlers,
   ...peopleHandlers,
   ...templateHandlers,
   ...sheetHandlers,

@@ -1,10 +1,12 @@
 import { createHash } from 'node:crypto'
 import nodemailer from 'nodemailer'
 import type { Transporter } from 'nodemailer'
+import { hostOf } from '#core/organisation/organisation.ts'
 import type { MailBody } from '#server/db/schema.ts'
 import type { Settings } from '#server/settings.ts'
 
 export interface Letter {
+  readonly from: { readonly name: string; readonly address: string }
   readonly key: string
   readonly to: string
   readonly subject: string
@@ -15,8 +17,6 @@ export interface Letter {
   /** Agreement number, shown in the foot. */
   readonly reference: string | null
 }
-
-export const SENDER = { name: 'Larkmere Pollination', address: 'desk@larkmere.example' }
 
 const transports = new Map<string, Transporter>()
 
@@ -32,10 +32,10 @@ const escape = (text: string) => text.replace(/[&<>"']/g, (character) => `&#${ch
 /** Sends over SMTP (RFC 5321); resolves once the server has accepted the message. */
 export async function sendMail(settings: Settings, letter: Letter): Promise<void> {
   await transport(settings.smtpUrl).sendMail({
-    from: SENDER,
+    from: { ...letter.from },
     to: letter.to,
     subject: letter.subject,
-    messageId: `<${createHash('sha256').update(letter.key).digest('hex').slice(0, 40)}@larkmere.example>`,
+    messageId: `<${createHash('sha256').update(letter.key).digest('hex').slice(0, 40)}@${hostOf(letter.from.address)}>`,
     text: asText(letter),
     html: asHtml(letter),
     attachments: [

@@ -1,9 +1,10 @@
 import { generateKeyPair, randomBytes } from 'node:crypto'
-import { link, mkdir, readFile, rm, writeFile } from 'node:fs/promises'
-import { join } from 'node:path'
+import { readFile } from 'node:fs/promises'
 import { promisify } from 'node:util'
 import forge from 'node-forge'
-import type { Settings } from '#server/settings.ts'
+import type { App } from '#server/app.ts'
+import type { Db } from '#server/db/connect.ts'
+import { sealKey } from '#server/db/schema.ts'
 
 export interface SealKey {
   readonly p12: Buffer
@@ -11,6 +12,25 @@ export interface SealKey {
 }
 
 const YEARS = 10
+
+/** Characters of a name in a certificate (RFC 5280, appendix A: ub-common-name, ub-organization-name). */
+const LONGEST_NAME = 64
+
+/**
+ * A name in any script (RFC 5280, 4.1.2.4). What is not ASCII goes as BMPString: the package reads a UTF8String's bytes back
+ * as if they were its characters, and a signature would then name another issuer than its certificate.
+ */
+function nameOf(name: string, text: string): forge.pki.CertificateField {
+  const value = text.slice(0, LONGEST_NAME)
+  const plain = /^[\x20-\x7e]*$/.test(value)
+  const { UTF8, BMPSTRING } = forge.asn1.Type
+  return {
+    name,
+    value: plain ? value : Buffer.from(value, 'utf16le').swap16().toString('latin1'),
+    // The package's types take this for a class of tags.
+    valueTagClass: (plain ? UTF8 : BMPSTRING) as unknown as forge.asn1.Class,
+  }
+}
 
 const newKeys = async () => {
   const pair = await promisify(generateKeyPair)('rsa', {
@@ -24,46 +44,37 @@ const newKeys = async () => {
   }
 }
 
-/** The seal's key: from the settings, or this installation's own, made on first use and kept readable to its owner only. */
-export async function sealKey(settings: Settings, now: Date): Promise<SealKey> {
-  if (settings.seal) return { p12: await readFile(settings.seal.p12), passphrase: settings.seal.passphrase }
-  const folder = join(settings.dataFolder, 'seal')
-  const path = join(folder, 'seal.json')
-  const kept = await keptKey(path)
+/** The seal's key: from the settings, or this installation's own, made on first use; the same for every process. */
+export async function keyOfSeal(
+  app: Pick<App, 'settings' | 'db' | 'now'>,
+  organisation: string,
+): Promise<SealKey> {
+  const { seal } = app.settings
+  if (seal) return { p12: await readFile(seal.p12), passphrase: seal.passphrase }
+  const kept = await keptKey(app.db)
   if (kept) return kept
-  const made = await selfSigned(now)
-  await mkdir(folder, { recursive: true, mode: 0o700 })
-  const part = `${path}.${randomBytes(6).toString('hex')}`
-  await writeFile(part, JSON.stringify({ p12: made.p12.toString('base64'), passphrase: made.passphrase }), {
-    mode: 0o600,
-  })
   // Several processes may come here at once: the first one's key is everybody's.
-  await link(part, path).catch((error: NodeJS.ErrnoException) => {
-    if (error.code !== 'EEXIST') throw error
-  })
-  await rm(part, { force: true })
-  return (await keptKey(path))!
+  await app.db
+    .insert(sealKey)
+    .values({ ...(await selfSigned(organisation, app.now())), madeAt: app.now() })
+    .onConflictDoNothing()
+  return (await keptKey(app.db))!
 }
 
-async function keptKey(path: string): Promise<SealKey | null> {
-  const kept = await readFile(path, 'utf8').catch(() => null)
-  if (kept === null) return null
-  const { p12, passphrase } = JSON.parse(kept) as { p12: string; passphrase: string }
-  return { p12: Buffer.from(p12, 'base64'), passphrase }
+async function keptKey(db: Db): Promise<SealKey | null> {
+  const [kept] = await db.select({ p12: sealKey.p12, passphrase: sealKey.passphrase }).from(sealKey)
+  return kept ?? null
 }
 
 /** A self-signed certificate for document signing (X.509 v3, RSA 3072, SHA-256). Readers show it as valid but not trusted. */
-async function selfSigned(now: Date): Promise<SealKey> {
+export async function selfSigned(organisation: string, now: Date): Promise<SealKey> {
   const { publicKey, privateKey } = await newKeys()
   const certificate = forge.pki.createCertificate()
   certificate.publicKey = publicKey
   certificate.serialNumber = `01${randomBytes(15).toString('hex')}`
   certificate.validity.notBefore = now
   certificate.validity.notAfter = new Date(Date.UTC(now.getUTCFullYear() + YEARS, now.getUTCMonth(), 1))
-  const name = [
-    { name: 'commonName', value: 'Brevan seal of Larkmere Pollination' },
-    { name: 'organizationName', value: 'Larkmere Pollination' },
-  ]
+  const name = [nameOf('commonName', `Seal of ${organisation}`), nameOf('organizationName', organisation)]
   certificate.setSubject(name)
   certificate.setIssuer(name)
   certificate.setExtensions([

@@ -17,6 +17,8 @@ export interface SealRequest {
   readonly stamps: readonly Stamp[]
   readonly evidence: EvidenceData
   readonly key: SealKey
+  /** Who seals, where, and how to be reached, as the signature's dictionary says it (ISO 32000-1, 12.8.1). */
+  readonly by: { readonly name: string; readonly location: string; readonly contact: string }
   readonly reason: string
   readonly at: Date
 }
@@ -24,7 +26,7 @@ export interface SealRequest {
 /** Stamps a document, adds its evidence pages and seals the whole: a byte changed afterwards shows. */
 export async function seal(
   engine: PageEngine,
-  { pdf, stamps, evidence, key, reason, at }: SealRequest,
+  { pdf, stamps, evidence, key, by, reason, at }: SealRequest,
 ): Promise<Uint8Array> {
   const document = await PDFDocument.load(await stamp(engine, pdf, stamps, at))
   appendPdf(document, await PDFDocument.load(engine.evidence(evidence, at)))
@@ -34,9 +36,7 @@ export async function seal(
     document,
     {
       reason,
-      name: 'Larkmere Pollination',
-      location: 'Larkmere, Oregon',
-      contact: 'desk@larkmere.example',
+      ...by,
       at,
     },
     { nonce, room: ROOM },

@@ -2,6 +2,7 @@ import { and, between, eq, ne, sql } from 'drizzle-orm'
 import { isEnded } from '#core/agreement/states.ts'
 import { withBudget } from '#core/expression/budget.ts'
 import type { RowProblem } from '#core/mapping/apply.ts'
+import { dayIn } from '#core/organisation/organisation.ts'
 import type { FieldValue, RecordData } from '#core/outline/field.ts'
 import type { CheckedGroup, RowGroup, RunTerms } from '#core/run/check.ts'
 import { duplicateProblems, repeatedRows } from '#core/run/duplicates.ts'
@@ -20,6 +21,7 @@ import { agreement, edition, person, run, runFile, runRow, sheet } from '#server
 import type { ExtraFile } from '#server/db/schema.ts'
 import { bundleOfRun, senderDetails } from './editions.ts'
 import { knownBy } from './known-by.ts'
+import { organisationOf } from './organisation.ts'
 import { activeRules } from './rules.ts'
 import { allRows, rowPages } from './sheet-rows.ts'
 
@@ -53,6 +55,7 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
     return { ok: false, problem: `The row rule does not fit the columns: ${rule.problem}` }
   const bundle = await bundleOfRun(app, found)
   const [sender] = await db.select().from(person).where(eq(person.id, found.createdBy))
+  const organisation = await organisationOf(db)
   const files = await db.select().from(runFile).where(eq(runFile.runId, found.id))
   const terms: RunTerms = {
     contents: bundle.parts.map(({ content }) => content),
@@ -60,8 +63,8 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
     mapping: found.mapping,
     setup,
     rules: await activeRules(db),
-    today: found.createdAt.toISOString().slice(0, 10),
-    sender: sender ? senderDetails(sender) : null,
+    today: dayIn(organisation.timeZone, found.createdAt),
+    sender: sender ? senderDetails(sender, organisation.name) : null,
     files: files.map(({ name }) => name),
   }
   const checking: Checking = {

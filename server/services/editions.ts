@@ -9,7 +9,6 @@ import { edition, run, template } from '#server/db/schema.ts'
 import type { agreement } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { Kept } from '#server/kept.ts'
-import { SENDER } from '#server/post/mailer.ts'
 
 const byContent = new Kept<PreparedTemplate>(8)
 /** Editions never change: what was prepared of one stays true. */
@@ -91,12 +90,18 @@ export async function bundleOf(
 }
 
 /** Whoever sends, as data of the roles they fill. */
-export const senderOf = (content: TemplateContent, sender: Parameters<typeof senderDetails>[0]) =>
-  senderData(content, senderDetails(sender))
+export const senderOf = (
+  content: TemplateContent,
+  sender: Parameters<typeof senderDetails>[0],
+  company: string,
+) => senderData(content, senderDetails(sender, company))
 
-export const senderDetails = ({ name, email, post }: { name: string; email: string; post: string }) => ({
+export const senderDetails = (
+  { name, email, post }: { readonly name: string; readonly email: string; readonly post: string },
+  company: string,
+) => ({
   name,
   email,
   title: post,
-  company: SENDER.name,
+  company,
 })

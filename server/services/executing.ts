@@ -8,11 +8,12 @@ import { agreement, blankValue, edition, party, person, revision } from '#server
 import type { BlankValue } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { notFound } from '#server/problem.ts'
-import { sealKey } from '#server/seal/certificate.ts'
+import { keyOfSeal } from '#server/seal/certificate.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
 import { makeMove } from './agreements.ts'
 import { bundleOf } from './editions.ts'
 import { post } from './mails.ts'
+import { organisationOf } from './organisation.ts'
 import { longDate } from './sending.ts'
 import { readTrail, record } from './trail.ts'
 
@@ -69,7 +70,8 @@ export async function documentNow(
  * in one transaction under the agreement's lock, so a second run of the job finds it executed and does nothing.
  */
 export async function executeAgreement(app: App, agreementId: string): Promise<void> {
-  const key = await sealKey(app.settings, app.now())
+  const organisation = await organisationOf(app.db)
+  const key = await keyOfSeal(app, organisation.name)
   await transaction(app, async (work) => {
     const { db } = work
     const [locked] = await db
@@ -86,6 +88,7 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
       .from(edition)
       .where(eq(edition.id, row.editionId))
     const sealed = await app.pages.seal({
+      by: { name: organisation.name, location: organisation.place, contact: organisation.sender },
       pdf: await app.files.get(document.fileSha256),
       stamps,
       evidence: {

@@ -4,6 +4,7 @@ import type { Work } from '#server/db/transaction.ts'
 import { agreement, mail } from '#server/db/schema.ts'
 import type { ExtraFile, MailBody } from '#server/db/schema.ts'
 import { sendMail } from '#server/post/mailer.ts'
+import { organisationOf } from './organisation.ts'
 
 export interface NewMail {
   /** Names the occasion, such as `invite:<party>`: the same occasion is written once. */
@@ -40,7 +41,9 @@ export async function deliverMail(app: App, key: string): Promise<void> {
   const { attachment, extra = [] } = found.body
   const read = async ({ name, sha256 }: ExtraFile) => ({ name, bytes: await app.files.get(sha256) })
   try {
+    const { name, sender } = await organisationOf(app.db)
     await sendMail(app.settings, {
+      from: { name, address: sender },
       key,
       to: found.to,
       subject: found.subject,

@@ -16,6 +16,7 @@ import { invalid } from '#server/problem.ts'
 import { rowLabel } from '#core/run/label.ts'
 import { columnsOf, ROWS_AT_ONCE, rowPages, rowsAfter } from './sheet-rows.ts'
 import { draftOf } from './sheets.ts'
+import { organisationOf } from './organisation.ts'
 
 export interface CurrentMapping {
   readonly columns: readonly Column[]
@@ -36,7 +37,8 @@ export async function currentMapping(
   grouped = false,
 ): Promise<CurrentMapping> {
   const columns = await columnsOf(app.db, sheetId)
-  const fresh = suggestMapping(supplied, columns, grouped)
+  const { synonyms } = await organisationOf(app.db)
+  const fresh = suggestMapping(supplied, columns, { grouped, own: synonyms })
   const [saved] = await app.db
     .select()
     .from(mapping)

@@ -74,7 +74,7 @@ export const demoPeople = async (app: App) =>
         .orderBy(person.post)
     : []
 
-async function openSession(
+export async function openSession(
   app: App,
   { id, name }: Pick<Person, 'id' | 'name'>,
   address: string,

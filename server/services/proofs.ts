@@ -8,6 +8,7 @@ import { suppliedFields, templateFields } from '#core/merge/fields.ts'
 import { merge } from '#core/merge/merge.ts'
 import { shownValues } from '#core/merge/shown.ts'
 import type { Merged } from '#core/merge/finished.ts'
+import { dayIn } from '#core/organisation/organisation.ts'
 import { coerce } from '#core/outline/coerce.ts'
 import type { Field, PlainValue, RecordData } from '#core/outline/field.ts'
 import { prepareOutline } from '#core/outline/record.ts'
@@ -19,6 +20,7 @@ import { invalid } from '#server/problem.ts'
 import { drawDocument, lookOf } from './drawing.ts'
 import { agreementData } from './by-hand.ts'
 import { prepare, senderOf } from './editions.ts'
+import { organisationOf } from './organisation.ts'
 import { rowLabel } from '#core/run/label.ts'
 import { currentMapping } from './mappings.ts'
 import { oneRow } from './sheet-rows.ts'
@@ -145,7 +147,11 @@ async function dataFor(
     return { row: null, data, cells: new Map(), problems: [] }
   }
   const source = sheetId ? await fromSheet(app, sheetId, templateId, content, row) : null
-  const sender = { ...senderOf(content, by), [TODAY]: app.now().toISOString().slice(0, 10) }
+  const organisation = await organisationOf(app.db)
+  const sender = {
+    ...senderOf(content, by, organisation.name),
+    [TODAY]: dayIn(organisation.timeZone, app.now()),
+  }
   return source
     ? { ...source, data: { ...source.data, ...sender } }
     : { row: null, data: { ...examples(content), ...sender }, cells: new Map(), problems: [] }

@@ -18,6 +18,7 @@ import { person, record, recordImport, recordImportChange, sheet } from '#server
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
 import { checkMapping } from './mappings.ts'
+import { organisationOf } from './organisation.ts'
 import { fieldsOf, insertRecord } from './records.ts'
 import { allRows, columnsOf } from './sheet-rows.ts'
 
@@ -37,7 +38,8 @@ async function plan(db: Db, kind: RecordKind, asked: Asked): Promise<Plan> {
   const columns = await columnsOf(db, asked.sheetId)
   // A customer's name stands under "Customer" as often as under "Name".
   const called = fields.map((field) => (field.name === 'name' ? { ...field, label: kind } : field))
-  const mapping = asked.mapping ?? suggestMapping(called, columns)
+  const mapping =
+    asked.mapping ?? suggestMapping(called, columns, { own: (await organisationOf(db)).synonyms })
   checkMapping(fields, columns, mapping)
   if (!matchingFields(fields).some(({ name }) => name === asked.key))
     throw invalid(`There is no field “${asked.key}” to match by.`)

@@ -6,7 +6,7 @@ import type { rowAnswers, rowsDecided, runChange, runSetupView, runStart } from 
 import { numberText } from '#core/agreement/number.ts'
 import { bundleConflicts, bundleFields } from '#core/packet/bundle.ts'
 import { suggestMapping } from '#core/mapping/suggest.ts'
-import type { Mapping } from '#core/mapping/suggest.ts'
+import type { Mapping, Synonyms } from '#core/mapping/suggest.ts'
 import type { Field, Outline } from '#core/outline/field.ts'
 import { coerce } from '#core/outline/coerce.ts'
 import { columnFields, compileRule } from '#core/run/rule.ts'
@@ -23,6 +23,7 @@ import { bundleOfRun } from './editions.ts'
 import { checkMapping, currentMapping, faultsOf, keepMapping } from './mappings.ts'
 import { labelField } from '#core/run/label.ts'
 import { knownBy } from './known-by.ts'
+import { organisationOf } from './organisation.ts'
 import { askForCheck, checkAtOnce, withShaper } from './run-check.ts'
 import { shownFields, tellingFields } from './row-values.ts'
 import { requireRight } from './shelves.ts'
@@ -232,6 +233,7 @@ export async function changeRun(
   const bundle = await bundleOfRun(app, found)
   const columns = await columnsOf(app.db, found.sheetId)
   const fields = bundleFields(bundle)
+  const { synonyms } = await organisationOf(app.db)
   if (change.mapping) checkMapping(fields, columns, change.mapping)
   if (change.setup) checkSetup(fields, columns, change.setup)
   await transaction(app, async (work) => {
@@ -243,7 +245,7 @@ export async function changeRun(
       change.mapping ??
       (grouped === isGrouped(found.setup)
         ? found.mapping
-        : regroupedMapping(fields, columns, found.mapping, grouped))
+        : regroupedMapping(fields, columns, found.mapping, grouped, synonyms))
     await work.db
       .update(run)
       .set({
@@ -267,10 +269,11 @@ function regroupedMapping(
   columns: readonly Column[],
   before: Mapping,
   grouped: boolean,
+  own: Synonyms,
 ): Mapping {
   const plain = Object.entries(before).filter(([key]) => !key.includes('['))
   const used = new Set(plain.map(([, column]) => column))
-  const lists = Object.entries(suggestMapping(fields, columns, grouped)).filter(
+  const lists = Object.entries(suggestMapping(fields, columns, { grouped, own })).filter(
     ([key, column]) => key.includes('[') && !used.has(column),
   )
   return Object.fromEntries([...plain, ...lists])

@@ -17,6 +17,7 @@ import type { Db } from '#server/db/connect.ts'
 import { edition, mapping, person, run, sheet, sheetRow, template } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { invalid, notFound } from '#server/problem.ts'
+import { organisationOf } from './organisation.ts'
 
 export type Sheet = v.InferOutput<typeof sheetSchema>
 
@@ -156,7 +157,8 @@ export async function listSheets(app: App, templateId: string | null) {
     .where(sql`${sheet.kind} <> 'records'`)
     .orderBy(desc(sheet.uploadedAt))
   const supplied = templateId ? suppliedFields(await draftOf(app, templateId)) : []
-  const fed = ({ sheet: { columns } }: (typeof found)[number]) => fedFields(supplied, columns).size
+  const { synonyms } = await organisationOf(app.db)
+  const fed = ({ sheet: { columns } }: (typeof found)[number]) => fedFields(supplied, columns, synonyms).size
   const used = templateId ? await usedWith(app, templateId) : new Map<string, number>()
   return found
     .map((row, i) => ({ row, i, fed: fed(row), used: used.get(row.sheet.id) ?? 0 }))

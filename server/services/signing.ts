@@ -17,6 +17,7 @@ import { makeMove } from './agreements.ts'
 import { post } from './mails.ts'
 import { inviteNext } from './sending.ts'
 import { record } from './trail.ts'
+import { organisationOf } from './organisation.ts'
 
 type Signing = v.InferOutput<typeof signingSchema>
 
@@ -115,7 +116,7 @@ export async function readSigning(app: App, token: string, address: string): Pro
     status: now,
     name: signer.name,
     title: row.name,
-    from: `${sender?.name ?? ''}, Larkmere Pollination`,
+    from: `${sender?.name ?? ''}, ${(await organisationOf(app.db)).name}`,
     role: signer.label,
     signBy: row.signBy?.toISOString() ?? null,
     consented: signer.consentedAt !== null,

@@ -10,6 +10,7 @@ import { formatValue } from '#core/text/format.ts'
 import type { CellRow } from '#core/sheet/cell.ts'
 import type { App } from '#server/app.ts'
 import { senderOf } from './editions.ts'
+import { organisationOf } from './organisation.ts'
 import { prepareOutlineOf } from './proofs.ts'
 import { currentMapping } from './mappings.ts'
 import { ROWS_AT_ONCE, rowPages } from './sheet-rows.ts'
@@ -32,7 +33,7 @@ export async function survey(
   const outline = prepareOutlineOf(content)
   const supplied = suppliedFields(content)
   const { columns, inForce } = await currentMapping(app, sheetId, supplied, templateId)
-  const sender = senderOf(content, by)
+  const sender = senderOf(content, by, (await organisationOf(app.db)).name)
   const conditions = request.conditions.map((text) => {
     const compiled = compileExpression(text)
     return { expression: compiled.ok ? compiled.expression : null, holds: 0, undecided: 0 }

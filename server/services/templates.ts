@@ -15,6 +15,7 @@ import { conflict, forbidden, invalid, notFound } from '#server/problem.ts'
 import { caseResults } from './cases.ts'
 import { copyMappings } from './mappings.ts'
 import { mayWith, requireRight, shelfRights } from './shelves.ts'
+import { COMMON_SERIES, organisationOf } from './organisation.ts'
 
 /** Templates that a person may do anything with, by name; for a sheet, those first whose data it feeds best. */
 export async function listTemplates(app: App, by: Person, sheetId: string | null) {
@@ -70,10 +71,11 @@ export async function listTemplates(app: App, by: Person, sheetId: string | null
 async function sheetFits(app: App, sheetId: string): Promise<(content: TemplateContent) => number> {
   const [found] = await app.db.select({ columns: sheet.columns }).from(sheet).where(eq(sheet.id, sheetId))
   if (!found) throw notFound('sheet')
+  const { synonyms } = await organisationOf(app.db)
   return (content) => {
     const supplied = suppliedFields(content)
     // Of two templates whose needs are met, the one that uses more of the sheet is meant.
-    const fed = fedFields(supplied, found.columns).size
+    const fed = fedFields(supplied, found.columns, synonyms).size
     return supplied.length ? (fed * fed) / supplied.length : 0
   }
 }
@@ -147,8 +149,6 @@ export async function readEdition(
   return found.content
 }
 
-const SERIES = 'agreements'
-
 /** A new template: the draft given, on a shelf, with the series that all templates share unless they have one. */
 export async function addTemplate(
   app: App,
@@ -162,11 +162,11 @@ export async function addTemplate(
   if (!rights.edit) throw forbidden('Your teams may not edit the templates of this shelf.')
   const id = randomUUID()
   await transaction(app, async ({ db }) => {
-    await db.insert(series).values({ id: SERIES, pattern: 'LP-{n}' }).onConflictDoNothing()
+    await db.insert(series).values({ id: COMMON_SERIES, pattern: 'A-{n}' }).onConflictDoNothing()
     await db.insert(template).values({
       id,
       name: draft.title,
-      seriesId: SERIES,
+      seriesId: COMMON_SERIES,
       draft,
       changedAt: app.now(),
       changedBy: by.id,
@@ -183,7 +183,9 @@ export async function startTemplate(
   by: Person,
   { title, shelf, from }: { title: string; shelf: string | null; from: string | null },
 ): Promise<{ id: string }> {
-  const draft = from ? (await readTemplate(app, by, from)).draft : emptyTemplate(title)
+  const draft = from
+    ? (await readTemplate(app, by, from)).draft
+    : emptyTemplate(title, (await organisationOf(app.db)).language)
   const made = await addTemplate(app, by, { ...draft, title }, shelf)
   if (from) await copyMappings(app.db, from, made.id)
   return made

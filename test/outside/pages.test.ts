@@ -17,10 +17,9 @@ import { colonySale } from '#demo/colony-sale.ts'
 import { seasonAgreement } from '#demo/season-agreement.ts'
 import { PagePool } from '#server/compose/pool.ts'
 import type { Composed } from '#server/compose/engine.ts'
-import { sealKey } from '#server/seal/certificate.ts'
+import { selfSigned } from '#server/seal/certificate.ts'
 import type { SealKey } from '#server/seal/certificate.ts'
 import type { SealRequest } from '#server/seal/seal.ts'
-import { readSettings } from '#server/settings.ts'
 import { pixel } from '#test/support/picture.ts'
 import { anyRecord, anyTemplate } from '#test/support/templates.ts'
 
@@ -260,9 +259,14 @@ describe('pages and seal as outside readers see them', () => {
       ...stdout.matchAll(
         /<word xMin="([\d.]+)" yMin="([\d.]+)" xMax="([\d.]+)" yMax="([\d.]+)">Signature<\/word>/g,
       ),
-    ].map((match) => ({ x: Number(match[1]), y: Number(match[2]) }))
-    const blanks = composed.blanks.filter(({ kind }) => kind === 'signature').sort((a, b) => a.x - b.x)
-    expect(words).to.have.length(2)
+    ]
+      .map((match) => ({ x: Number(match[1]), y: Number(match[2]) }))
+      .sort((a, b) => a.y - b.y || a.x - b.x)
+    const blanks = composed.blanks
+      .filter(({ kind }) => kind === 'signature')
+      .sort((a, b) => a.y - b.y || a.x - b.x)
+    // The grower's, the keeper's and the landowner's, whose land is leased.
+    expect(words).to.have.length(3)
     blanks.forEach((blank, i) => {
       expect(words[i]!.y - (blank.y + blank.height)).to.be.within(0, 12)
       expect(blank.x - words[i]!.x).to.be.within(0, 16)
@@ -406,6 +410,7 @@ describe('pages and seal as outside readers see them', () => {
         entries: [],
       },
       key,
+      by: { name: 'Larkmere Pollination', location: 'Larkmere, Oregon', contact: 'desk@larkmere.example' },
       reason: 'Executed',
       at: AT,
       ...changed,
@@ -430,7 +435,7 @@ describe('pages and seal as outside readers see them', () => {
                 }
               : { kind: 'typed' as const, text: blank.kind === 'initials' ? 'ME' : 'Tobias Renn' },
       }))
-      key = await sealKey(readSettings({ DATABASE_URL: 'unused', BREVAN_DATA: folder }), AT)
+      key = await selfSigned('Larkmere Pollination & Söhne 蜂', AT)
       sealed = await pages.seal(request({ stamps }))
     })
 
@@ -439,8 +444,9 @@ describe('pages and seal as outside readers see them', () => {
       const last = (
         await run('pdftotext', ['-f', String(composed.pages), '-l', String(composed.pages), path, '-'])
       ).stdout
-      expect(last.match(/November 23, 2026/g)).to.have.length(2)
-      expect(last.match(/Tobias Renn/g)).to.have.length(2)
+      expect(last.match(/November 23, 2026/g)).to.have.length(3)
+      // Named beneath his place, and typed in his and in the landowner's.
+      expect(last.match(/Tobias Renn/g)).to.have.length(3)
       for (let page = 1; page <= composed.pages; page++)
         expect(
           (await run('pdftotext', ['-f', String(page), '-l', String(page), path, '-'])).stdout.match(

@@ -6,6 +6,7 @@ import { join } from 'node:path'
 import pg from 'pg'
 import { loadDemo } from '#demo/load.ts'
 import type { App } from '#server/app.ts'
+import { migrate } from '#server/db/connect.ts'
 import { httpApp } from '#server/http/app.ts'
 import { startWork } from '#server/jobs/work.ts'
 import { closeMailer } from '#server/post/mailer.ts'
@@ -30,10 +31,10 @@ export async function freePort(): Promise<number> {
   return port
 }
 
-/** The whole application in this process, on a database of its own with the demo in it: web, worker and post room. */
+/** The whole application in this process, on a database of its own with the demo in it, if not said otherwise: web, worker and post room. */
 export async function startApp(
   name: string,
-  options: { sheet?: boolean; worker?: boolean } = {},
+  options: { sheet?: boolean; worker?: boolean; demo?: boolean } = {},
 ): Promise<Running> {
   const database = await freshDatabase(name)
   const folder = await mkdtemp(join(tmpdir(), 'brevan-test-'))
@@ -46,11 +47,12 @@ export async function startApp(
       BREVAN_PORT: String(port),
       BREVAN_SMTP_PORT: String(smtpPort),
       BREVAN_DATA: folder,
-      BREVAN_DEMO: 'yes',
+      BREVAN_DEMO: options.demo === false ? 'no' : 'yes',
       LOG_LEVEL: process.env['TEST_LOG'] ?? 'silent',
     }),
   )
-  await loadDemo(app, { sheet: options.sheet ?? true })
+  if (options.demo === false) await migrate(app.settings)
+  else await loadDemo(app, { sheet: options.sheet ?? true })
   await app.queue.start()
   const stopWork = options.worker === false ? () => app.queue.stop() : await startWork(app)
   const room = await openPostRoom(app, smtpPort)

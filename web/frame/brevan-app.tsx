@@ -20,6 +20,7 @@ const Register = lazy(() => import('#web/areas/agreements/register.tsx'))
 const WordingPage = lazy(() => import('#web/areas/agreements/wording-page.tsx'))
 const Rules = lazy(() => import('#web/areas/rules/rules.tsx'))
 const InstallationTrail = lazy(() => import('#web/areas/rules/installation-trail.tsx'))
+const SettingsPage = lazy(() => import('#web/areas/settings/settings.tsx'))
 const PostRoom = lazy(() => import('#web/areas/post-room/post-room.tsx'))
 const SigningPage = lazy(() => import('#web/areas/signing/signing-page.tsx'))
 
@@ -50,6 +51,7 @@ export function BrevanApp() {
                 <Route path="/agreements/:id/wording" element={<WordingPage />} />
                 <Route path="/rules" element={<Rules />} />
                 <Route path="/rules/trail" element={<InstallationTrail />} />
+                <Route path="/settings" element={<SettingsPage />} />
                 <Route path="/post-room" element={<PostRoom />} />
                 <Route path="/post-room/:id" element={<PostRoom />} />
                 <Route path="*" element={<NoSuchPage />} />

@@ -7,7 +7,8 @@ import { call, useAnswer } from './client.ts'
 import { CommandBar } from './command-bar.tsx'
 import { KeyHelp } from './key-help.tsx'
 import { beforeSignOut } from './leaving.ts'
-import { PersonContext } from './person.ts'
+import { FirstRun } from './first-run.tsx'
+import { OrganisationContext, PersonContext } from './person.ts'
 import { queries } from './queries.ts'
 import { SignIn } from './sign-in.tsx'
 
@@ -49,55 +50,58 @@ export function Shell() {
   }, [])
   if (session.isPending) return <Loading />
   if (session.isError) return <Failed error={session.error} retry={() => void session.refetch()} />
-  if (!session.data.person) return <SignIn demo={session.data.demo} />
-  const person = session.data.person
+  const { person, organisation, demo } = session.data
+  if (!organisation) return <FirstRun />
+  if (!person) return <SignIn demo={demo} organisation={organisation.name} />
   return (
     <PersonContext.Provider value={person}>
-      <div className="flex h-dvh flex-col">
-        <header className="flex h-11 shrink-0 items-center gap-3 border-b border-hair px-4 lg:gap-6">
-          <NavLink to="/desk" aria-label="Brevan, to the desk">
-            <Wordmark />
-          </NavLink>
-          <nav className="flex h-full gap-1" aria-label="Areas">
-            {AREAS.map(({ path, label }) => (
-              <NavLink
-                key={path}
-                to={path}
-                className={({ isActive }) =>
-                  `flex items-center border-b-2 px-1.5 lg:px-2.5 ${isActive ? 'border-petrol font-semibold' : 'border-transparent text-soft hover:text-ink'}`
-                }
+      <OrganisationContext.Provider value={organisation}>
+        <div className="flex h-dvh flex-col">
+          <header className="flex h-11 shrink-0 items-center gap-3 border-b border-hair px-4 lg:gap-6">
+            <NavLink to="/desk" aria-label="Brevan, to the desk">
+              <Wordmark />
+            </NavLink>
+            <nav className="flex h-full gap-1" aria-label="Areas">
+              {AREAS.map(({ path, label }) => (
+                <NavLink
+                  key={path}
+                  to={path}
+                  className={({ isActive }) =>
+                    `flex items-center border-b-2 px-1.5 lg:px-2.5 ${isActive ? 'border-petrol font-semibold' : 'border-transparent text-soft hover:text-ink'}`
+                  }
+                >
+                  {label}
+                </NavLink>
+              ))}
+            </nav>
+            <div className="ml-auto flex min-w-0 items-center gap-4 text-sm whitespace-nowrap">
+              <button
+                className="flex items-center justify-between gap-3 border border-hair bg-sheet px-2 py-1 text-soft hover:text-ink lg:w-44"
+                onClick={() => setCommands(true)}
               >
-                {label}
-              </NavLink>
-            ))}
-          </nav>
-          <div className="ml-auto flex min-w-0 items-center gap-4 text-sm whitespace-nowrap">
-            <button
-              className="flex items-center justify-between gap-3 border border-hair bg-sheet px-2 py-1 text-soft hover:text-ink lg:w-44"
-              onClick={() => setCommands(true)}
-            >
-              <span className="max-lg:sr-only">Find or do</span>{' '}
-              <kbd className="font-sans text-xs">Ctrl K</kbd>
-            </button>
-            {person.rights.includes('post room') && (
-              <NavLink
-                to="/post-room"
-                className={({ isActive }) => (isActive ? 'font-semibold' : 'text-soft hover:text-ink')}
-              >
-                Post room
-              </NavLink>
-            )}
-            <PersonMenu person={person} />
-          </div>
-        </header>
-        <main className="min-h-0 flex-1 overflow-hidden">
-          <Suspense fallback={<Loading />}>
-            <Outlet />
-          </Suspense>
-        </main>
-      </div>
-      <CommandBar open={commands} onClose={() => setCommands(false)} />
-      <KeyHelp />
+                <span className="max-lg:sr-only">Find or do</span>{' '}
+                <kbd className="font-sans text-xs">Ctrl K</kbd>
+              </button>
+              {person.rights.includes('post room') && (
+                <NavLink
+                  to="/post-room"
+                  className={({ isActive }) => (isActive ? 'font-semibold' : 'text-soft hover:text-ink')}
+                >
+                  Post room
+                </NavLink>
+              )}
+              <PersonMenu person={person} />
+            </div>
+          </header>
+          <main className="min-h-0 flex-1 overflow-hidden">
+            <Suspense fallback={<Loading />}>
+              <Outlet />
+            </Suspense>
+          </main>
+        </div>
+        <CommandBar open={commands} onClose={() => setCommands(false)} />
+        <KeyHelp />
+      </OrganisationContext.Provider>
     </PersonContext.Provider>
   )
 }
@@ -119,6 +123,9 @@ function PersonMenu({ person }: { readonly person: Person }) {
         </button>
       }
     >
+      {person.rights.includes('settings') && (
+        <MenuItem onSelect={() => void navigate('/settings')}>Settings</MenuItem>
+      )}
       <MenuItem onSelect={() => void signOut()}>Sign out</MenuItem>
     </Menu>
   )

@@ -5,7 +5,7 @@ import { Input, Labelled } from '#web/parts/input.tsx'
 import { call, problemText, useAnswer } from './client.ts'
 import { Wordmark } from './shell.tsx'
 
-export function SignIn({ demo }: { readonly demo: boolean }) {
+export function SignIn({ demo, organisation }: { readonly demo: boolean; readonly organisation: string }) {
   const people = useAnswer('demoPeople', {}, { enabled: demo })
   const signIn = useMutation({
     mutationFn: (body: { email: string; password: string }) => call('signIn', { body }),
@@ -19,6 +19,7 @@ export function SignIn({ demo }: { readonly demo: boolean }) {
       <section>
         <Wordmark />
         <h1 className="mt-8 text-2xl">Sign in</h1>
+        <p className="mt-1 text-sm text-soft">{organisation}</p>
         <form
           className="mt-5 flex max-w-xs flex-col gap-4"
           onSubmit={(event) => void form.handleSubmit((values) => signIn.mutate(values))(event)}
@@ -52,7 +53,7 @@ export function SignIn({ demo }: { readonly demo: boolean }) {
         <section>
           <h2 className="text-lg">The demo’s people</h2>
           <p className="mt-1 text-sm text-soft">
-            Larkmere Pollination and everyone in it are made up. One click signs you in.
+            {organisation} and everyone in it are made up. One click signs you in.
           </p>
           <ul className="mt-4 border-t border-hair">
             {people.data?.map(({ name, email, post }) => (

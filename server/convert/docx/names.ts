@@ -5,7 +5,7 @@ import { compileExpression } from '#core/expression/compile.ts'
 import { fieldNameProblem } from '#core/outline/field.ts'
 import type { Field, FieldType } from '#core/outline/field.ts'
 
-/** A field name made of what a document calls it: "Grower Name" becomes Grower_Name. Dots stay, for groups. */
+/** A field name made of what a document calls it: "Buyer Name" becomes Buyer_Name. Dots stay, for groups. */
 export function fieldName(text: string): string {
   const parts = text
     .trim()
@@ -30,7 +30,7 @@ const guesses: readonly (readonly [RegExp, FieldType])[] = [
   [/phone|mobile|fax/i, 'phone'],
   [/percent|discount|rate$/i, 'percent'],
   [/price|amount|total|fee|rent$|cost|deposit/i, 'money'],
-  [/quantity|count|number_of|acres|colonies|^n$/i, 'number'],
+  [/quantity|count|number_of|^n$/i, 'number'],
   [/^is_|^has_|leased|organic/i, 'yes/no'],
 ]
 

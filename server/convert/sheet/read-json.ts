@@ -32,7 +32,7 @@ function readLines(text: string): readonly Json[] | null {
 
 /**
  * JSON (RFC 8259): a list of objects, or an object that has such lists. Names become the row of column names; groups
- * become "grower name", and lists inside become numbered columns: "lines 1 item", "lines 2 item". An object a line, without
+ * become "buyer name", and lists inside become numbered columns: "lines 1 item", "lines 2 item". An object a line, without
  * a list around them, is read as well.
  */
 export function readJson(name: string, bytes: Uint8Array): Book {

@@ -1,6 +1,5 @@
 import ExcelJS from 'exceljs'
 import type { Cell } from '#core/sheet/cell.ts'
-import { SENDER } from '#server/post/mailer.ts'
 
 /** Rows as an XLSX workbook with one sheet; the first row names the columns. Texts stay texts: none becomes a formula. */
 export async function writeXlsx(
@@ -9,7 +8,7 @@ export async function writeXlsx(
   at: Date,
 ): Promise<Uint8Array> {
   const workbook = new ExcelJS.Workbook()
-  workbook.creator = SENDER.name
+  workbook.creator = 'Brevan'
   workbook.created = workbook.modified = at
   const sheet = workbook.addWorksheet(title.replace(/[\\/*?:[\]]/g, ' ').slice(0, 31) || 'Sheet', {
     views: [{ state: 'frozen', ySplit: 1 }],

@@ -3,6 +3,7 @@ import { mappingProblems, readRow } from '#core/mapping/apply.ts'
 import { suggestMapping } from '#core/mapping/suggest.ts'
 import type { Field, FieldType } from '#core/outline/field.ts'
 import { describeColumn } from '#core/sheet/columns.ts'
+import { organisation } from '#demo/organisation.ts'
 
 const field = (name: string, label: string, type: FieldType, required = true): Field => ({
   name,
@@ -24,9 +25,11 @@ const columns = [
   describeColumn('Hives', [120]),
 ]
 
+const own = organisation.synonyms
+
 describe('suggesting a mapping', () => {
   it('goes by names, words of the same meaning and types', () => {
-    expect(suggestMapping(outline, columns)).to.deep.equal({
+    expect(suggestMapping(outline, columns, { own })).to.deep.equal({
       'grower.name': 'Orchard',
       'grower.email': 'E-mail',
       'bloom.start': 'Bloom from',
@@ -46,7 +49,7 @@ describe('suggesting a mapping', () => {
 })
 
 describe('reading a row through a mapping', () => {
-  const mapping = suggestMapping(outline, columns)
+  const mapping = suggestMapping(outline, columns, { own })
 
   it('gives the data of the outline', () => {
     expect(

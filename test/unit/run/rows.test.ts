@@ -92,7 +92,7 @@ describe('rows that are one agreement', () => {
   })
 
   it('give a list an item each, and nobody the items of another', () => {
-    const mapping = suggestMapping(outline, columns, true)
+    const mapping = suggestMapping(outline, columns, { grouped: true })
     expect(mapping).to.deep.equal({
       buyer: 'Buyer',
       email: 'E-mail',

@@ -39,7 +39,7 @@ export function ConditionForm({ initial, repeat, title, clearLabel, onSet, onCan
       <ConditionEditor
         condition={condition}
         label="The condition as an expression"
-        placeholder="land.leased and colonies >= 400"
+        placeholder="total &gt; 400 and not(renewed)"
         autoFocus
         onEnter={() => onSet(text.trim() || null)}
       />

@@ -6,6 +6,7 @@ import type { Field, FieldType } from '#core/outline/field.ts'
 import type { Column } from '#core/sheet/columns.ts'
 import { fieldsFromColumns } from '#core/outline/from-columns.ts'
 import { useAnswer } from '#web/frame/client.ts'
+import { useOrganisation } from '#web/frame/person.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
@@ -172,12 +173,13 @@ function FromSource() {
 
 function Take({ columns, name }: { readonly columns: readonly Column[]; readonly name: string }) {
   const { change, content } = useStudio()
+  const { synonyms } = useOrganisation()
   const say = useNotice()
   return (
     <Button
       title={`Fields for the columns of ${name} that have none yet`}
       onClick={() => {
-        const found = fieldsFromColumns(columns, content.outline)
+        const found = fieldsFromColumns(columns, content.outline, synonyms)
         change((before) => ({ ...before, outline: [...before.outline, ...found] }))
         say(
           found.length

@@ -10,6 +10,8 @@ import { Input, Labelled, Select } from '#web/parts/input.tsx'
 import { RoleMark } from '#web/parts/role-mark.tsx'
 import { plural } from '#web/parts/when.tsx'
 import { ExpressionEditor } from '#web/parts/expression-editor.tsx'
+import { hostOf } from '#core/organisation/organisation.ts'
+import { useOrganisation } from '#web/frame/person.ts'
 import { useStudio } from '../studio-context.ts'
 
 const RULES: Record<FillRule['rule'], string> = {
@@ -97,6 +99,7 @@ function RoleForm({
   const fault = role.condition ? (expressionFaults(role.condition, names)[0] ?? null) : null
   const initials = content.initialsOnEveryPage.includes(role.key)
   const signs = proof?.values[`signer.${role.key}.full_name`]
+  const { sender } = useOrganisation()
   return (
     <section className="mb-5 border-b border-hair pb-5">
       <div className="flex items-end gap-3">
@@ -131,7 +134,9 @@ function RoleForm({
         <Labelled label="Found">
           <Select
             value={role.fill.rule}
-            onChange={(event) => set({ fill: startFill(event.target.value as FillRule['rule'], role.fill) })}
+            onChange={(event) =>
+              set({ fill: startFill(event.target.value as FillRule['rule'], role.fill, hostOf(sender)) })
+            }
           >
             {(Object.keys(RULES) as FillRule['rule'][]).map((rule) => (
               <option key={rule} value={rule}>
@@ -214,10 +219,11 @@ function RoleForm({
   )
 }
 
-function startFill(rule: FillRule['rule'], before: FillRule): FillRule {
+function startFill(rule: FillRule['rule'], before: FillRule, host: string): FillRule {
   if (rule === before.rule) return before
   if (rule === 'record') return { rule, name: '', email: '', title: null }
-  if (rule === 'standing person') return { rule, name: 'Name', email: 'name@larkmere.example', title: '' }
+  if (rule === 'standing person')
+    return { rule, name: 'Name', email: `name@${host || 'example.org'}`, title: '' }
   return { rule }
 }
 

@@ -24,7 +24,7 @@ export function SendingPanel() {
   const hint = (pattern: string) => {
     const unknown = patternNames(pattern).filter((name) => !known.has(name))
     if (unknown.length) return `There is no field ${unknown.join(', ')}`
-    return ready && proof ? fill(ready, proof.data, pattern, 'LP-0000') : undefined
+    return ready && proof ? fill(ready, proof.data, pattern, 'A-0000') : undefined
   }
   const pattern = (label: string, key: 'agreementName' | 'fileName' | 'subject') => (
     <Labelled label={label} hint={hint(sending[key])}>

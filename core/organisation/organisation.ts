@@ -1,0 +1,45 @@
+import { Temporal } from 'temporal-polyfill'
+
+/** Whose installation this is: what seals, mails, signing pages and new templates say of it. */
+export interface Organisation {
+  readonly name: string
+  /** Postal address, a line each. */
+  readonly address: string
+  /** Where it signs, as seals say it: "Tansy Falls, Oregon". */
+  readonly place: string
+  /** BCP 47 tag that new templates begin with. */
+  readonly language: string
+  /** IANA name of the zone whose days are its days. */
+  readonly timeZone: string
+  /** Address that its mails come from (RFC 5321). */
+  readonly sender: string
+  /** Words that mean the same in its sheets and templates, lower case; they help suggesting mappings. */
+  readonly synonyms: readonly (readonly string[])[]
+}
+
+/** The host of a mail address; empty where it is none. */
+export const hostOf = (address: string): string => address.slice(address.lastIndexOf('@') + 1).toLowerCase()
+
+/** The day an instant falls on in a time zone, ISO 8601. */
+export const dayIn = (timeZone: string, instant: Date): string =>
+  Temporal.Instant.fromEpochMilliseconds(instant.getTime())
+    .toZonedDateTimeISO(timeZone)
+    .toPlainDate()
+    .toString()
+
+export function isTimeZone(name: string): boolean {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: name })
+    return true
+  } catch {
+    return false
+  }
+}
+
+export function isLanguage(tag: string): boolean {
+  try {
+    return Intl.getCanonicalLocales(tag)[0] === tag
+  } catch {
+    return false
+  }
+}

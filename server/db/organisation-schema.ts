@@ -1,0 +1,46 @@
+import { sql } from 'drizzle-orm'
+import { boolean, check, customType, integer, jsonb, pgTable, text } from 'drizzle-orm/pg-core'
+import { instant } from './columns.ts'
+
+const bytes = customType<{ data: Buffer }>({ dataType: () => 'bytea' })
+
+/** Whose installation this is: one row, once it was founded. */
+export const organisation = pgTable(
+  'organisation',
+  {
+    only: boolean('only').primaryKey().default(true),
+    name: text('name').notNull(),
+    address: text('address').notNull(),
+    place: text('place').notNull(),
+    language: text('language').notNull(),
+    timeZone: text('time_zone').notNull(),
+    sender: text('sender').notNull(),
+    synonyms: jsonb('synonyms').notNull().default([]).$type<readonly (readonly string[])[]>(),
+    /** Counts changes; a change names the version it was made from. */
+    version: integer('version').notNull().default(1),
+  },
+  (t) => [check('organisation_only', sql`${t.only}`)],
+)
+
+/** The seal's key of an installation that was not given one: made on first use, the same for every worker. */
+export const sealKey = pgTable(
+  'seal_key',
+  {
+    only: boolean('only').primaryKey().default(true),
+    /** PKCS #12. */
+    p12: bytes('p12').notNull(),
+    passphrase: text('passphrase').notNull(),
+    madeAt: instant('made_at').notNull(),
+  },
+  (t) => [check('seal_key_only', sql`${t.only}`)],
+)
+
+/** What whoever founds an installation has to know: told in the server's log, kept here as its SHA-256. */
+export const foundingCode = pgTable(
+  'founding_code',
+  {
+    only: boolean('only').primaryKey().default(true),
+    codeHash: text('code_hash').notNull(),
+  },
+  (t) => [check('founding_code_only', sql`${t.only}`)],
+)

@@ -1,0 +1,14 @@
+import { found, changeSettings, readSettingsPage } from '#server/services/organisation.ts'
+import { openSession } from '#server/services/people.ts'
+import { sessionAnswer, setCookie } from './handle-people.ts'
+import type { Handlers } from './handlers.ts'
+
+export const organisationHandlers = {
+  settings: async ({ app }) => readSettingsPage(app),
+  changeSettings: async ({ app, body }) => changeSettings(app, body),
+  found: async ({ app, body, response, address }) => {
+    const person = await found(app, body)
+    setCookie(app, response, await openSession(app, person, address))
+    return sessionAnswer(app, person)
+  },
+} satisfies Partial<Handlers>
