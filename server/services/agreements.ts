@@ -21,7 +21,7 @@ import {
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, notFound } from '#server/problem.ts'
 import { filledBlanks } from './filled.ts'
-import { record } from './trail.ts'
+import { happened } from './trail.ts'
 import { verifyAgreement } from './verifying.ts'
 
 const iso = (date: Date | null) => date?.toISOString() ?? null
@@ -223,9 +223,9 @@ export async function makeMove(
 }
 
 export async function withdraw(app: App, by: Person, id: string): Promise<void> {
-  await transaction(app, async ({ db }) => {
-    await makeMove(app, db, id, 'withdraw')
-    await record(db, id, [{ at: app.now().toISOString(), actor: by.name, act: 'withdrawn', detail: {} }])
+  await transaction(app, async (work) => {
+    await makeMove(app, work.db, id, 'withdraw')
+    await happened(app, work, id, by.name, { act: 'withdrawn', detail: {} })
   })
 }
 

@@ -9,7 +9,8 @@ import { conflict, forbidden, notFound } from '#server/problem.ts'
 import { makeMove, mayDecide } from './agreements.ts'
 import { bundleOf } from './editions.ts'
 import { activeRules } from './rules.ts'
-import { record } from './trail.ts'
+import { routingActs } from './revisions.ts'
+import { happened } from './trail.ts'
 
 export type Decision = { readonly decision: 'approve' | 'return'; readonly note: string }
 
@@ -21,7 +22,8 @@ export async function decide(
   stepId: string,
   { decision, note }: Decision,
 ): Promise<void> {
-  await transaction(app, async ({ db }) => {
+  await transaction(app, async (work) => {
+    const { db } = work
     const [row] = await db.select().from(agreement).where(eq(agreement.id, agreementId)).for('update')
     const [found] = await db
       .select()
@@ -42,19 +44,22 @@ export async function decide(
       .set({ state, note: note || null, decidedAt: app.now(), decidedBy: by.id })
       .where(eq(step.id, stepId))
     const moved = await makeMove(app, db, agreementId, decision)
-    const at = app.now().toISOString()
-    await record(db, agreementId, [
-      { at, actor: by.name, act: state, detail: { as: found.approver, reason: found.reason, note } },
-      ...(moved.state === 'cleared'
-        ? [{ at, actor: 'Brevan', act: 'cleared', detail: { reason: 'All approvals are given' } }]
-        : []),
-    ])
+    await happened(app, work, agreementId, by.name, {
+      act: state,
+      detail: { as: found.approver, reason: found.reason, note },
+    })
+    if (moved.state === 'cleared')
+      await happened(app, work, agreementId, null, {
+        act: 'cleared',
+        detail: { reason: 'All approvals are given' },
+      })
   })
 }
 
 /** Puts a returned agreement to approval again, by the rules in force now. */
 export async function routeAgain(app: App, by: Person, agreementId: string): Promise<void> {
-  await transaction(app, async ({ db }) => {
+  await transaction(app, async (work) => {
+    const { db } = work
     const [row] = await db.select().from(agreement).where(eq(agreement.id, agreementId)).for('update')
     if (!row) throw notFound('agreement')
     const routed = routeBundle(await bundleOf(app, row), await activeRules(db), row.data, {
@@ -78,18 +83,6 @@ export async function routeAgain(app: App, by: Person, agreementId: string): Pro
         since: app.now(),
       })
     await makeMove(app, db, agreementId, 'route')
-    const at = app.now().toISOString()
-    await record(
-      db,
-      agreementId,
-      routed.steps.length
-        ? routed.steps.map(({ approver, reason }) => ({
-            at,
-            actor: by.name,
-            act: 'put to approval',
-            detail: { approver, reason },
-          }))
-        : [{ at, actor: by.name, act: 'cleared', detail: { reason: 'No rule asks for approval' } }],
-    )
+    await happened(app, work, agreementId, by.name, ...routingActs(routed.steps))
   })
 }

@@ -52,7 +52,8 @@ export async function saveWording(
   id: string,
   change: v.InferOutput<typeof wordingChange>,
 ): Promise<void> {
-  await transaction(app, async ({ db }) => {
+  await transaction(app, async (work) => {
+    const { db } = work
     const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
     if (!row) throw notFound('agreement')
     if (row.revision !== change.revision)
@@ -79,7 +80,7 @@ export async function saveWording(
     await db.update(agreement).set({ content }).where(eq(agreement.id, id))
     await addRevision(
       app,
-      db,
+      work,
       row,
       {
         bundle,
@@ -90,8 +91,10 @@ export async function saveWording(
         content: contentOf(bundle, merged, row.number, made?.setup.fileName, row),
       },
       {
-        act: same ? 'wording of the template again' : 'wording changed by hand',
-        detail: { note: change.note },
+        act: (revised) => ({
+          act: same ? 'wording of the template again' : 'wording changed by hand',
+          detail: { ...revised, note: change.note },
+        }),
         changedByHand: !same,
         shapedBy: [by.id],
       },

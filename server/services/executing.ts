@@ -1,21 +1,17 @@
 import { and, asc, eq } from 'drizzle-orm'
-import { forParties } from '#core/trail/parties.ts'
-import { fillBundle } from '#core/packet/bundle.ts'
-import { isEmail } from '#core/outline/coerce.ts'
+import { forParties } from '#core/trail/acts.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, blankValue, edition, party, person, revision } from '#server/db/schema.ts'
+import { agreement, blankValue, edition, party, revision } from '#server/db/schema.ts'
 import type { BlankValue } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { notFound } from '#server/problem.ts'
 import { keyOfSeal } from '#server/seal/certificate.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
 import { makeMove } from './agreements.ts'
-import { bundleOf } from './editions.ts'
-import { post } from './mails.ts'
 import { organisationOf } from './organisation.ts'
 import { longDate } from './sending.ts'
-import { readTrail, record } from './trail.ts'
+import { happened, readTrail } from './trail.ts'
 
 /** The present revision's document and all that has been filled in on it by those who have signed. */
 async function present(db: Db, agreementId: string) {
@@ -118,38 +114,7 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
     const executedSha256 = await app.files.put(db, sealed, 'application/pdf', at)
     await db.update(agreement).set({ executedSha256 }).where(eq(agreement.id, agreementId))
     await makeMove(app, db, agreementId, 'execute')
-    await record(db, agreementId, [
-      { at: at.toISOString(), actor: 'Brevan', act: 'executed', detail: { file: executedSha256 } },
-    ])
-    const [sender] = await db.select().from(person).where(eq(person.id, row.createdBy))
-    const bundle = await bundleOf(app, row)
-    const copies = [
-      ...(content!.content.sending.copies ?? []).map((pattern) =>
-        fillBundle(bundle, row.data, pattern, row.number),
-      ),
-      ...row.copies,
-    ].filter(isEmail)
-    const readers = [
-      ...parties.map(({ name, email }) => ({ name, email })),
-      { name: sender!.name, email: sender!.email },
-      ...copies.map((email) => ({ name: email, email })),
-    ]
-    for (const reader of new Map(readers.map((each) => [each.email, each])).values())
-      await post(app, work, {
-        key: `executed:${agreementId}:${reader.email}`,
-        agreementId,
-        to: reader.email,
-        subject: `Signed by everyone: ${row.name}`,
-        body: {
-          greeting: `${reader.name},`,
-          paragraphs: [
-            `${row.name} is signed by everyone and sealed. The executed document is attached; its last pages tell who did what and when.`,
-          ],
-          link: null,
-          attachment: { name: `${row.fileName}.pdf`, sha256: executedSha256 },
-          extra: row.extra,
-        },
-      })
+    await happened(app, work, agreementId, null, { act: 'executed', detail: { file: executedSha256 } })
   })
 }
 

@@ -15,12 +15,13 @@ import {
   series,
 } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
+import type { Work } from '#server/db/transaction.ts'
 import { drawBundle } from './drawing.ts'
 import { bundleOfRun } from './editions.ts'
 import { addRevision, approvalOf, contentOf, keepRevisions, keepSteps, proofOf } from './revisions.ts'
 import type { Drawn } from './revisions.ts'
 import { activeRules } from './rules.ts'
-import { recordFirst } from './trail.ts'
+import { acted, recordFirst } from './trail.ts'
 
 /**
  * Job: makes the agreements of a run until no row is left or the run is paused. Any number of lanes, in any number of
@@ -101,10 +102,10 @@ async function makeClaimed(
 ): Promise<{ readonly claimed: boolean; readonly broken: readonly number[]; readonly error: unknown }> {
   let claimed: readonly number[] = []
   try {
-    await transaction(app, async ({ db }) => {
-      const rows = await claim(db, making, only)
+    await transaction(app, async (work) => {
+      const rows = await claim(work.db, making, only)
       claimed = rows.map(({ row }) => row)
-      if (rows.length) await makeRows(app, db, making, rows)
+      if (rows.length) await makeRows(app, work, making, rows)
     })
     return { claimed: claimed.length > 0, broken: [], error: null }
   } catch (error) {
@@ -169,7 +170,8 @@ interface MadeRow {
   readonly drawn: Drawn
 }
 
-async function makeRows(app: App, db: Db, making: Making, rows: readonly Row[]): Promise<void> {
+async function makeRows(app: App, work: Work, making: Making, rows: readonly Row[]): Promise<void> {
+  const { db } = work
   const runId = making.run.id
   const numbers = rows.map(({ row }) => row)
   const allotted = await allotNumbers(app, making.seriesId, runId, numbers)
@@ -187,9 +189,11 @@ async function makeRows(app: App, db: Db, making: Making, rows: readonly Row[]):
   for (const made of drawn) {
     const there = before.find(({ row }) => row === made.row.row)
     if (there)
-      await addRevision(app, db, there, made.drawn, {
-        act: 'made again',
-        detail: { run: making.run.name, row: made.row.row },
+      await addRevision(app, work, there, made.drawn, {
+        act: (revised) => ({
+          act: 'made again',
+          detail: { ...revised, run: making.run.name, row: made.row.row },
+        }),
         changedByHand: false,
         shapedBy: making.run.shapedBy,
       })
@@ -261,13 +265,11 @@ async function addAgreements(app: App, db: Db, making: Making, made: readonly Ma
     added.map(({ row, number, drawn, agreementId, approval }, i) => ({
       agreementId,
       acts: [
-        {
-          at: now.toISOString(),
-          actor: making.author,
+        acted(making.author, now, {
           act: 'made',
           detail: { run: making.run.name, row: row.row, number, document: documents[i]!, ...proofOf(drawn) },
-        },
-        ...approval.acts,
+        }),
+        ...approval.acts.map((act) => acted(null, now, act)),
       ],
     })),
   )

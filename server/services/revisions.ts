@@ -8,13 +8,14 @@ import { fileName } from '#core/text/pattern.ts'
 import type { Rule } from '#core/routing/route.ts'
 import { peopleHash } from '#core/trail/against.ts'
 import { hashOf } from '#core/trail/trail.ts'
-import type { TrailAct, TrailDetail } from '#core/trail/trail.ts'
+import type { Act, Revised } from '#core/trail/acts.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, party, revision, step } from '#server/db/schema.ts'
+import type { Work } from '#server/db/transaction.ts'
 import { conflict } from '#server/problem.ts'
 import type { ComposedBundle } from './drawing.ts'
-import { record } from './trail.ts'
+import { happened } from './trail.ts'
 
 type Agreement = typeof agreement.$inferSelect
 
@@ -116,9 +117,17 @@ export async function keepRevisions(
 export interface Approval {
   readonly state: AgreementState
   readonly steps: readonly { readonly approver: string; readonly reason: string }[]
-  readonly acts: readonly TrailAct[]
+  readonly acts: readonly Act[]
   readonly at: Date
 }
+
+/** What a route is in the trail: the approvals it asks for, or that it asks for none. */
+export const routingActs = (
+  steps: readonly { readonly approver: string; readonly reason: string }[],
+): readonly Act[] =>
+  steps.length
+    ? steps.map(({ approver, reason }) => ({ act: 'put to approval', detail: { approver, reason } }))
+    : [{ act: 'cleared', detail: { reason: 'No rule asks for approval' } }]
 
 /** The approvals that the rules want of a document; without any it is cleared, and the trail says so. */
 export function approvalOf(
@@ -131,13 +140,10 @@ export function approvalOf(
   const { steps } = routed
   const moved = move('draft', 'route', { openSteps: steps.length, unsigned: merged.people.length })
   if (!moved.ok) throw conflict(moved.problem)
-  const acts = steps.length
-    ? steps.map(({ approver, reason }) => ({ act: 'put to approval', detail: { approver, reason } }))
-    : [{ act: 'cleared', detail: { reason: 'No rule asks for approval' } }]
   return {
     state: moved.state,
     steps,
-    acts: acts.map((act) => ({ at: at.toISOString(), actor: 'Brevan', ...act })),
+    acts: routingActs(steps),
     at,
   }
 }
@@ -175,12 +181,12 @@ export async function keepSteps(
 /** The next revision of an agreement that has not gone out: a new document under the same number, approved anew. */
 export async function addRevision(
   app: App,
-  db: Db,
+  work: Work,
   made: Agreement,
   drawn: Drawn,
   told: {
-    readonly act: string
-    readonly detail: TrailDetail
+    /** What happened, of what the trail keeps of the revision. */
+    readonly act: (revised: Revised) => Act
     readonly changedByHand: boolean
     /** Whoever has a part in what it says now. */
     readonly shapedBy: readonly string[]
@@ -188,6 +194,7 @@ export async function addRevision(
 ): Promise<void> {
   const revise = move(made.state, 'revise', { openSteps: 0, unsigned: drawn.merged.people.length })
   if (!revise.ok) throw conflict(revise.problem)
+  const { db } = work
   const number = made.revision + 1
   const now = app.now()
   const approval = approvalOf(drawn, told.changedByHand, now)
@@ -203,13 +210,7 @@ export async function addRevision(
     })
     .where(eq(agreement.id, made.id))
   await keepSteps(db, [{ agreementId: made.id, number, approval }])
-  await record(db, made.id, [
-    {
-      at: now.toISOString(),
-      actor: drawn.author,
-      act: told.act,
-      detail: { ...told.detail, revision: number, document: fileSha256!, ...proofOf(drawn) },
-    },
-    ...approval.acts,
-  ])
+  const revised = { revision: number, document: fileSha256!, ...proofOf(drawn) }
+  await happened(app, work, made.id, drawn.author, told.act(revised))
+  await happened(app, work, made.id, null, ...approval.acts)
 }

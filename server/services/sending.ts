@@ -11,7 +11,7 @@ import { notFound, Refusal } from '#server/problem.ts'
 import { isRead, makeMove } from './agreements.ts'
 import { post } from './mails.ts'
 import { requireShelf } from './shelves.ts'
-import { record } from './trail.ts'
+import { happened } from './trail.ts'
 
 class Unread extends Refusal {}
 
@@ -64,14 +64,10 @@ async function sendOne(app: App, work: Work, by: Person, id: string, unread: boo
   const signBy = new Date(app.now().getTime() + found.content.sending.signByDays * 86_400_000)
   await work.db.update(agreement).set({ signBy }).where(eq(agreement.id, id))
   await makeMove(app, work.db, id, 'send')
-  await record(work.db, id, [
-    {
-      at: app.now().toISOString(),
-      actor: by.name,
-      act: read ? 'sent' : 'sent unread',
-      detail: { 'sign by': signBy.toISOString() },
-    },
-  ])
+  await happened(app, work, id, by.name, {
+    act: read ? 'sent' : 'sent unread',
+    detail: { 'sign by': signBy.toISOString() },
+  })
   await inviteNext(app, work, id)
 }
 
@@ -104,14 +100,10 @@ export async function inviteNext(app: App, work: Work, agreementId: string): Pro
         attachment: null,
       },
     })
-    await record(work.db, agreementId, [
-      {
-        at: app.now().toISOString(),
-        actor: 'Brevan',
-        act: 'invited',
-        detail: { name: next.name, email: next.email, role: next.label },
-      },
-    ])
+    await happened(app, work, agreementId, null, {
+      act: 'invited',
+      detail: { name: next.name, email: next.email, role: next.label },
+    })
   }
   return turn.length === 0
 }

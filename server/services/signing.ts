@@ -14,9 +14,8 @@ import { transaction } from '#server/db/transaction.ts'
 import { sha256 } from '#server/files/store.ts'
 import { conflict, invalid, Refusal } from '#server/problem.ts'
 import { makeMove } from './agreements.ts'
-import { post } from './mails.ts'
 import { inviteNext } from './sending.ts'
-import { record } from './trail.ts'
+import { happened } from './trail.ts'
 import { organisationOf } from './organisation.ts'
 
 type Signing = v.InferOutput<typeof signingSchema>
@@ -94,21 +93,17 @@ export async function readSigning(app: App, token: string, address: string): Pro
   const { signer, row, document } = link
   const now = status(link)
   if (now === 'open' && !signer.openedAt)
-    await transaction(app, async ({ db }) => {
-      const opened = await db
+    await transaction(app, async (work) => {
+      const opened = await work.db
         .update(party)
         .set({ openedAt: app.now() })
         .where(and(eq(party.id, signer.id), sql`${party.openedAt} is null`))
         .returning({ id: party.id })
       if (opened.length)
-        await record(db, row.id, [
-          {
-            at: app.now().toISOString(),
-            actor: signer.name,
-            act: 'opened',
-            detail: { role: signer.label, address },
-          },
-        ])
+        await happened(app, work, row.id, signer.name, {
+          act: 'opened',
+          detail: { role: signer.label, address },
+        })
     })
   const values = await valuesOf(app.db, [signer.id])
   const [sender] = await app.db.select({ name: person.name }).from(person).where(eq(person.id, row.createdBy))
@@ -144,19 +139,15 @@ export async function documentOfLink(app: App, token: string): Promise<string> {
 }
 
 export async function consent(app: App, token: string, address: string): Promise<void> {
-  await transaction(app, async ({ db }) => {
-    const link = await find(db, token, true)
+  await transaction(app, async (work) => {
+    const link = await find(work.db, token, true)
     mustBeOpen(link)
     if (link.signer.consentedAt) return
-    await db.update(party).set({ consentedAt: app.now() }).where(eq(party.id, link.signer.id))
-    await record(db, link.row.id, [
-      {
-        at: app.now().toISOString(),
-        actor: link.signer.name,
-        act: 'agreed to sign electronically',
-        detail: { role: link.signer.label, address },
-      },
-    ])
+    await work.db.update(party).set({ consentedAt: app.now() }).where(eq(party.id, link.signer.id))
+    await happened(app, work, link.row.id, link.signer.name, {
+      act: 'agreed to sign electronically',
+      detail: { role: link.signer.label, address },
+    })
   })
 }
 
@@ -290,20 +281,16 @@ export async function finish(app: App, token: string, address: string): Promise<
     )
     if (open) throw invalid(open.message, [{ pointer: `/values/${open.blank.id}`, detail: open.message }])
     await db.update(party).set({ signedAt: app.now(), address }).where(eq(party.id, signer.id))
-    await record(db, row.id, [
-      {
-        at: app.now().toISOString(),
-        actor: signer.name,
-        act: 'signed',
-        detail: {
-          role: signer.label,
-          address,
-          revision: signer.revision,
-          document: document.fileSha256,
-          values: valuesHash(filled),
-        },
+    await happened(app, work, row.id, signer.name, {
+      act: 'signed',
+      detail: {
+        role: signer.label,
+        address,
+        revision: signer.revision,
+        document: document.fileSha256,
+        values: valuesHash(filled),
       },
-    ])
+    })
     const last = await inviteNext(app, work, row.id)
     if (last) await enqueue('execute-agreement', { agreementId: row.id })
     await db.update(agreement).set({ changedAt: app.now() }).where(eq(agreement.id, row.id))
@@ -319,26 +306,9 @@ export async function decline(app: App, token: string, reason: string, address: 
     const { signer, row } = link
     await work.db.update(party).set({ declinedAt: app.now(), address }).where(eq(party.id, signer.id))
     await makeMove(app, work.db, row.id, 'decline')
-    await record(work.db, row.id, [
-      {
-        at: app.now().toISOString(),
-        actor: signer.name,
-        act: 'declined',
-        detail: { role: signer.label, reason, address },
-      },
-    ])
-    const [sender] = await work.db.select().from(person).where(eq(person.id, row.createdBy))
-    await post(app, work, {
-      key: `declined:${signer.id}`,
-      agreementId: row.id,
-      to: sender!.email,
-      subject: `Declined: ${row.name}`,
-      body: {
-        greeting: `${sender!.name},`,
-        paragraphs: [`${signer.name} has refused to sign ${row.name}.`, `The reason given: ${reason}`],
-        link: { label: 'Open the agreement', url: `${app.settings.publicUrl}/agreements/${row.id}` },
-        attachment: null,
-      },
+    await happened(app, work, row.id, signer.name, {
+      act: 'declined',
+      detail: { role: signer.label, reason, address },
     })
   })
 }

@@ -1,11 +1,43 @@
 import { asc, desc, eq, sql } from 'drizzle-orm'
 import { appendEntry, verifyTrail } from '#core/trail/trail.ts'
 import type { TrailAct } from '#core/trail/trail.ts'
+import { MACHINE } from '#core/trail/acts.ts'
+import type { Act } from '#core/trail/acts.ts'
+import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, trail } from '#server/db/schema.ts'
+import type { Work } from '#server/db/transaction.ts'
+import { notify } from './notices.ts'
 
-/** Adds to an agreement's trail, inside the caller's transaction; writers of one agreement queue up behind each other. */
-export async function record(db: Db, agreementId: string, acts: readonly TrailAct[]): Promise<void> {
+/** An act with who did it and when; nobody: the machine. */
+export const acted = (by: string | null, at: Date, act: Act): TrailAct => ({
+  at: at.toISOString(),
+  actor: by ?? MACHINE,
+  act: act.act,
+  detail: { ...act.detail },
+})
+
+/**
+ * What happened to an agreement, in the caller's transaction: into its trail, and to whoever is to hear of it. Writers of one
+ * agreement queue up behind each other. `by`: whose acts they are; null: the machine's.
+ */
+export async function happened(
+  app: App,
+  work: Work,
+  agreementId: string,
+  by: string | null,
+  ...acts: readonly Act[]
+): Promise<void> {
+  const at = app.now()
+  await record(
+    work.db,
+    agreementId,
+    acts.map((act) => acted(by, at, act)),
+  )
+  for (const act of acts) await notify(app, work, agreementId, act)
+}
+
+async function record(db: Db, agreementId: string, acts: readonly TrailAct[]): Promise<void> {
   await db.execute(sql`select pg_advisory_xact_lock(hashtextextended(${agreementId}, 0))`)
   const [last] = await db
     .select({ seq: trail.seq, hash: trail.hash })

@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import { differences, peopleHash, valuesHash } from '#core/trail/against.ts'
 import type { Recorded } from '#core/trail/against.ts'
-import { forParties } from '#core/trail/parties.ts'
+import { forParties } from '#core/trail/acts.ts'
 import { appendEntry, hashOf } from '#core/trail/trail.ts'
 import type { TrailAct, TrailEntry } from '#core/trail/trail.ts'
 

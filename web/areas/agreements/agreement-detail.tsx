@@ -2,6 +2,7 @@ import { useMutation } from '@tanstack/react-query'
 import { X } from 'lucide-react'
 import { useState } from 'react'
 import type { Agreement } from '#contract/agreement.ts'
+import { saysOf } from '#core/trail/acts.ts'
 import { address, call, problemText, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
@@ -254,10 +255,10 @@ function TrailPart({ id }: { readonly id: string }) {
               <When at={entry.at} />
             </span>
             <span>
-              <span className="font-semibold">{entry.actor}</span> {entry.act}
+              <span className="font-semibold">{entry.actor}</span> {saysOf(entry)}
               <span className="block text-xs wrap-anywhere text-soft">
                 {Object.entries(entry.detail)
-                  .filter(([, value]) => value !== '' && value !== null)
+                  .filter(([key, value]) => key === 'address' || isHash(value))
                   .map(([key, value]) => `${key}: ${shortened(value)}`)
                   .join(' · ')}
               </span>
@@ -272,6 +273,9 @@ function TrailPart({ id }: { readonly id: string }) {
   )
 }
 
+type Kept = string | number | boolean | null
+
+const isHash = (value: Kept): boolean => typeof value === 'string' && /^[0-9a-f]{64}$/.test(value)
+
 /** Hashes by their beginning; whole they are in the file and the API. */
-const shortened = (value: string | number | boolean | null): string =>
-  typeof value === 'string' && /^[0-9a-f]{64}$/.test(value) ? `${value.slice(0, 12)}…` : String(value)
+const shortened = (value: Kept): string => (isHash(value) ? `${String(value).slice(0, 12)}…` : String(value))

@@ -1,0 +1,127 @@
+import type { TrailAct, TrailEntry } from './trail.ts'
+
+/** What the trail keeps of a document, so that a change of the record shows: SHA-256 in hex of each. */
+interface Made {
+  readonly document: string
+  readonly people: string
+  readonly data: string
+}
+
+export interface Revised extends Made {
+  readonly revision: number
+}
+
+/**
+ * Everything that can happen to an agreement, with what the trail keeps of it. The names stand in trails that never change:
+ * a name is not changed either, and what is added to one is optional.
+ */
+export interface ActDetails {
+  made: Made & { readonly run: string; readonly row: number; readonly number: string }
+  'made again': Revised & { readonly run: string; readonly row: number }
+  'wording changed by hand': Revised & { readonly note: string }
+  'wording of the template again': Revised & { readonly note: string }
+  'put to approval': { readonly approver: string; readonly reason: string }
+  approved: { readonly as: string; readonly reason: string; readonly note: string }
+  returned: { readonly as: string; readonly reason: string; readonly note: string }
+  cleared: { readonly reason: string }
+  sent: { readonly 'sign by': string }
+  'sent unread': { readonly 'sign by': string }
+  invited: { readonly name: string; readonly email: string; readonly role: string }
+  opened: { readonly role: string; readonly address: string }
+  'agreed to sign electronically': { readonly role: string; readonly address: string }
+  signed: {
+    readonly role: string
+    readonly address: string
+    readonly revision: number
+    readonly document: string
+    /** Hash of what was filled in. */
+    readonly values: string
+  }
+  declined: { readonly role: string; readonly reason: string; readonly address: string }
+  withdrawn: Readonly<Record<never, never>>
+  /** The sealed file, by its hash. */
+  executed: { readonly file: string }
+}
+export type ActName = keyof ActDetails
+
+/** One thing that happened to an agreement. */
+export type Act = { readonly [N in ActName]: { readonly act: N; readonly detail: ActDetails[N] } }[ActName]
+export type ActOf<N extends ActName> = Extract<Act, { readonly act: N }>
+
+/** Whoever acts where nobody does. */
+export const MACHINE = 'Brevan'
+
+interface Told<N extends ActName> {
+  /** Behind the name of whoever did it, for those who work with the agreement. */
+  readonly says: (detail: ActDetails[N]) => string
+  /** The same for its parties, who read it on the evidence pages; null: it is the sender's own. */
+  readonly parties: string | null
+}
+
+const noted = (note: string) => (note ? `: “${note}”` : '')
+
+/** What is said of each act, and to whom. */
+export const ACTS: { readonly [N in ActName]: Told<N> } = {
+  made: { says: ({ run, row }) => `made it from row ${row} of ${run}`, parties: null },
+  'made again': {
+    says: ({ run, row, revision }) => `made it again from row ${row} of ${run}, revision ${revision}`,
+    parties: null,
+  },
+  'wording changed by hand': {
+    says: ({ revision, note }) => `changed its wording by hand, revision ${revision}${noted(note)}`,
+    parties: null,
+  },
+  'wording of the template again': {
+    says: ({ revision, note }) => `brought the template’s wording back, revision ${revision}${noted(note)}`,
+    parties: null,
+  },
+  'put to approval': {
+    says: ({ approver, reason }) => `put it to the ${approver}: ${reason}`,
+    parties: null,
+  },
+  approved: { says: ({ as, note }) => `approved it as ${as}${noted(note)}`, parties: null },
+  returned: { says: ({ as, note }) => `returned it as ${as}${noted(note)}`, parties: null },
+  cleared: { says: ({ reason }) => `found it ready to send: ${reason}`, parties: null },
+  sent: {
+    says: ({ 'sign by': by }) => `sent it, to be signed by ${by.slice(0, 10)}`,
+    parties: 'sent for signature',
+  },
+  'sent unread': {
+    says: ({ 'sign by': by }) => `sent it, its wording unread, to be signed by ${by.slice(0, 10)}`,
+    parties: 'sent for signature',
+  },
+  invited: {
+    says: ({ name, role, email }) => `invited ${name} as ${role} at ${email}`,
+    parties: 'invited to sign',
+  },
+  opened: { says: ({ role }) => `opened it as ${role}`, parties: 'opened the document' },
+  'agreed to sign electronically': {
+    says: () => 'agreed to sign electronically',
+    parties: 'agreed to sign electronically',
+  },
+  signed: { says: ({ role }) => `signed as ${role}`, parties: 'signed' },
+  declined: {
+    says: ({ role, reason }) => `declined to sign as ${role}: “${reason}”`,
+    parties: 'declined to sign',
+  },
+  withdrawn: { says: () => 'withdrew it', parties: null },
+  executed: { says: () => 'sealed it', parties: null },
+}
+
+const isAct = (name: string): name is ActName => Object.hasOwn(ACTS, name)
+
+/** What an entry says, behind its actor's name. An act that this version does not know says its name. */
+export function saysOf({ act, detail }: Pick<TrailAct, 'act' | 'detail'>): string {
+  if (!isAct(act)) return act
+  const told = ACTS[act] as Told<ActName>
+  return told.says(detail as unknown as ActDetails[typeof act])
+}
+
+/** What the parties may read of a trail; who approved what, and how it was read before it went out, is not theirs. */
+export const forParties = (
+  entries: readonly TrailEntry[],
+): readonly Pick<TrailEntry, 'seq' | 'at' | 'actor' | 'act' | 'hash'>[] =>
+  entries.flatMap(({ seq, at, actor, act, hash }) => {
+    const told = isAct(act) ? ACTS[act].parties : null
+    return told === null ? [] : [{ seq, at, actor, act: told, hash }]
+  })

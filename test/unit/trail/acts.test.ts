@@ -1,0 +1,63 @@
+import { expect } from 'chai'
+import { ACTS, forParties, saysOf } from '#core/trail/acts.ts'
+import type { ActName } from '#core/trail/acts.ts'
+import { appendEntry } from '#core/trail/trail.ts'
+
+/** The names under which acts stand in trails that were written before: they are never changed. */
+const WRITTEN: readonly ActName[] = [
+  'made',
+  'made again',
+  'wording changed by hand',
+  'wording of the template again',
+  'put to approval',
+  'approved',
+  'returned',
+  'cleared',
+  'sent',
+  'sent unread',
+  'invited',
+  'opened',
+  'agreed to sign electronically',
+  'signed',
+  'declined',
+  'withdrawn',
+  'executed',
+]
+
+describe('acts', () => {
+  it('keep the names that trails have', () => expect(Object.keys(ACTS)).to.include.members([...WRITTEN]))
+
+  it('say who did what, in words', () => {
+    const says = (act: string, detail = {}) => saysOf({ act, detail })
+    expect(says('made', { run: 'Season 2027', row: 12 })).to.equal('made it from row 12 of Season 2027')
+    expect(says('returned', { as: 'legal', note: 'The term is missing.' })).to.equal(
+      'returned it as legal: “The term is missing.”',
+    )
+    expect(says('approved', { as: 'legal', note: '' })).to.equal('approved it as legal')
+    expect(says('sent', { 'sign by': '2027-02-14T10:00:00.000Z' })).to.equal(
+      'sent it, to be signed by 2027-02-14',
+    )
+  })
+
+  it('of a later version, or called like what every object has, say their names', () => {
+    for (const act of ['renewed', 'constructor', 'toString']) {
+      expect(saysOf({ act, detail: {} })).to.equal(act)
+      expect(
+        forParties([appendEntry('a', null, { at: '', actor: 'Brevan', act, detail: {} })]),
+      ).to.deep.equal([])
+    }
+  })
+
+  it('are the parties’ to read where they are about signing, and nobody else’s', () => {
+    const told = (Object.keys(ACTS) as ActName[]).filter((act) => ACTS[act].parties !== null)
+    expect(told).to.have.members([
+      'sent',
+      'sent unread',
+      'invited',
+      'opened',
+      'agreed to sign electronically',
+      'signed',
+      'declined',
+    ])
+  })
+})
