@@ -1,18 +1,9 @@
 import { FIELD_TYPES } from '#core/outline/field.ts'
+import { RUN_STATES } from '#core/run/states.ts'
 import * as v from 'valibot'
 import { count, id, instant, shortText } from './basics.ts'
 import { columnSchema, mappingColumns, rowProblemSchema } from './sheet.ts'
 
-export const RUN_STATES = [
-  'checking',
-  'checked',
-  'generating',
-  'paused',
-  'cancelled',
-  'generated',
-  'failed',
-] as const
-export type RunState = (typeof RUN_STATES)[number]
 export const ROW_STATES = ['ready', 'needs a hand', 'skipped', 'made', 'failed'] as const
 export type RowState = (typeof ROW_STATES)[number]
 

@@ -11,8 +11,10 @@ import {
   unique,
   uuid,
 } from 'drizzle-orm/pg-core'
-import { OUTPUT_KINDS, OUTPUT_STATES, ROW_STATES, RUN_STATES } from '#contract/run.ts'
-import type { OutputKind, OutputState, RowState, RunState } from '#contract/run.ts'
+import { OUTPUT_KINDS, OUTPUT_STATES, ROW_STATES } from '#contract/run.ts'
+import { RUN_STATES } from '#core/run/states.ts'
+import type { RunState } from '#core/run/states.ts'
+import type { OutputKind, OutputState, RowState } from '#contract/run.ts'
 import type { RowProblem } from '#core/mapping/apply.ts'
 import type { Drift } from '#core/mapping/remember.ts'
 import type { Mapping } from '#core/mapping/suggest.ts'

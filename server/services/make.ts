@@ -22,6 +22,7 @@ import { addRevision, approvalOf, contentOf, keepRevisions, keepSteps, proofOf }
 import type { Drawn } from './revisions.ts'
 import { activeRules } from './rules.ts'
 import { acted, recordFirst } from './trail.ts'
+import { tryMoveRun } from './move-run.ts'
 
 /**
  * Job: makes the agreements of a run until no row is left or the run is paused. Any number of lanes, in any number of
@@ -63,15 +64,15 @@ async function endRun(app: App, runId: string): Promise<void> {
     .from(runRow)
     .where(and(eq(runRow.runId, runId), eq(runRow.state, 'ready'), isMeant(app.db)))
   await transaction(app, async ({ db, enqueue }) => {
-    const [ended] = await db
-      .update(run)
-      .set({
+    const ended = await tryMoveRun(db, runId, 'finish', {
+      // Rows that were made again leave the run as it was before.
+      set: {
         state: sql`coalesce(${run.redoneFrom}, 'generated')`,
         redoneFrom: null,
         generateEndedAt: app.now(),
-      })
-      .where(and(eq(run.id, runId), eq(run.state, 'generating'), notExists(left)))
-      .returning({ id: run.id })
+      },
+      where: notExists(left),
+    })
     // The source may have changed while the rows were made: what has is told.
     if (ended) await enqueue('check-run', { runId })
   })

@@ -14,6 +14,7 @@ import { transaction } from '#server/db/transaction.ts'
 import { conflict, notFound } from '#server/problem.ts'
 import { revisionRefusal } from './revisions.ts'
 import { openRun } from './runs.ts'
+import { moveRun } from './move-run.ts'
 
 /** What a made row would say now, against what it says: the values that differ, and the paragraphs. */
 export async function rowChanges(
@@ -77,8 +78,6 @@ export async function redoRows(app: App, by: Person, id: string, rows?: readonly
   return transaction(app, async ({ db, enqueue }) => {
     const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
     if (!found) throw notFound('run')
-    if (found.state === 'generating') throw conflict('The run is being made just now.')
-    if (found.state === 'failed') throw conflict(found.problem ?? 'The rows could not be checked.')
     const changed = await db
       .select({ row: runRow, agreement })
       .from(runRow)
@@ -104,10 +103,7 @@ export async function redoRows(app: App, by: Person, id: string, rows?: readonly
           ),
         ),
       )
-    await db
-      .update(run)
-      .set({ state: 'generating', redoneFrom: found.state, generateEndedAt: null, generatedBy: by.id })
-      .where(eq(run.id, id))
+    await moveRun(db, id, 'redo', { redoneFrom: found.state, generateEndedAt: null, generatedBy: by.id })
     await enqueue('generate-run', { runId: id })
     return { redone: redone.length, refused: changed.length - redone.length }
   })

@@ -9,8 +9,7 @@ import { agreementNumber, run, runRow, sheet } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import type { Work } from '#server/db/transaction.ts'
 import { CHECKED, checkRows } from './check-rows.ts'
-
-type Run = typeof run.$inferSelect
+import { moveRun, tryMoveRun } from './move-run.ts'
 
 /**
  * What rows are read from has changed: the runs of the sheet check them again. A run that is being made goes on with the
@@ -25,20 +24,18 @@ export async function checkAgain(
     .update(run)
     .set({ version: sql`${run.version} + 1`, ...(by ? { shapedBy: withShaper(by) } : {}) })
     .where(eq(run.sheetId, sheetId))
-    .returning({ id: run.id, state: run.state })
-  for (const { id, state } of runs) await askForCheck({ db, enqueue }, id, state)
+    .returning({ id: run.id })
+  for (const { id } of runs) await askForCheck({ db, enqueue }, id)
 }
 
 /** Those who have shaped a run, and one more. */
 export const withShaper = (by: Pick<Person, 'id'>): SQL =>
   sql`array(select distinct unnest(${run.shapedBy} || ${by.id}::uuid))`
 
-/** Puts a run whose version has been raised to check. */
-export async function askForCheck({ db, enqueue }: Work, id: string, state: Run['state']): Promise<void> {
-  if (state === 'generating') return
-  if (state === 'checked' || state === 'failed')
-    await db.update(run).set({ state: 'checking', problem: null }).where(eq(run.id, id))
-  await enqueue('check-run', { runId: id })
+/** Puts a run whose version has been raised to check; one that is being made is checked at its end. */
+export async function askForCheck({ db, enqueue }: Work, id: string): Promise<void> {
+  if (await tryMoveRun(db, id, 'read anew', { set: { problem: null } }))
+    await enqueue('check-run', { runId: id })
 }
 
 /** Rows of a source up to which a change is checked while its sender waits; longer ones are left to a worker. */
@@ -89,16 +86,12 @@ export async function checkRun(app: App, runId: string): Promise<void> {
       .for('update')
     // Another change came in between: the check that was asked for then gives its rows.
     if (!now || now.state === 'generating' || now.version !== found.version) return
-    const state = now.state === 'checking' || now.state === 'failed' ? 'checked' : now.state
     if (!checked.ok) {
-      await db
-        .update(run)
-        .set({ state: 'failed', problem: checked.problem, checkedVersion: now.version })
-        .where(eq(run.id, runId))
+      await moveRun(db, runId, 'give up rows', { problem: checked.problem, checkedVersion: now.version })
       return
     }
     await keepRows(db, runId)
-    await db.update(run).set({ state, problem: null, checkedVersion: now.version }).where(eq(run.id, runId))
+    const { state } = await moveRun(db, runId, 'take rows', { problem: null, checkedVersion: now.version })
     if (state === 'checked') await enqueue('measure-run', { runId })
   })
 }

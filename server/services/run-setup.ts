@@ -30,6 +30,7 @@ import { requireRight } from './shelves.ts'
 import { columnsOf } from './sheet-rows.ts'
 import { shownColumn } from './sheets.ts'
 import { latestEdition } from './templates.ts'
+import { moveRun } from './move-run.ts'
 
 /** Sets up a run of the newest editions over a sheet; its rows are checked by a job at once. */
 export async function startRun(app: App, by: Person, asked: v.InferOutput<typeof runStart>) {
@@ -237,9 +238,7 @@ export async function changeRun(
   if (change.mapping) checkMapping(fields, columns, change.mapping)
   if (change.setup) checkSetup(fields, columns, change.setup)
   await transaction(app, async (work) => {
-    const [locked] = await work.db.select({ state: run.state }).from(run).where(eq(run.id, id)).for('update')
-    if (locked!.state === 'generating')
-      throw conflict('The agreements are being made. Pause the run first, then change its set-up.')
+    await moveRun(work.db, id, 'shape')
     const grouped = isGrouped(change.setup ?? found.setup)
     const mapping =
       change.mapping ??
@@ -258,7 +257,7 @@ export async function changeRun(
       .where(eq(run.id, id))
     if (!change.mapping && !change.setup) return
     await keepMapping(app, work.db, found.sheetId, bundle.editions[0]!.templateId, columns, mapping)
-    await askForCheck(work, id, locked!.state)
+    await askForCheck(work, id)
   })
   await checkAtOnce(app, eq(run.id, id))
 }
@@ -287,16 +286,12 @@ async function changeRows(
   act: (db: Db, found: typeof run.$inferSelect) => Promise<void>,
 ): Promise<void> {
   await transaction(app, async (work) => {
-    const [found] = await work.db.select().from(run).where(eq(run.id, id)).for('update')
-    if (!found) throw notFound('run')
-    if (found.state === 'generating')
-      throw conflict('The agreements are being made. Pause the run first, then change its rows.')
-    await work.db
-      .update(run)
-      .set({ version: sql`${run.version} + 1`, shapedBy: withShaper(by) })
-      .where(eq(run.id, id))
+    const found = await moveRun(work.db, id, 'shape', {
+      version: sql`${run.version} + 1`,
+      shapedBy: withShaper(by),
+    })
     await act(work.db, found)
-    await askForCheck(work, id, found.state)
+    await askForCheck(work, id)
   })
   await checkAtOnce(app, eq(run.id, id))
 }

@@ -1,4 +1,4 @@
-import { and, asc, count, desc, eq, inArray } from 'drizzle-orm'
+import { and, asc, count, desc, eq, inArray, sql } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { RunSummary } from '#contract/run.ts'
 import { passageTitle } from '#core/document/walk.ts'
@@ -14,6 +14,7 @@ import { drawBundle } from './drawing.ts'
 import { bundleOfRun } from './editions.ts'
 import { faultsOf } from './mappings.ts'
 import { columnsOf } from './sheet-rows.ts'
+import { moveRun } from './move-run.ts'
 
 const EMPTY: RunSummary['rows'] = {
   ready: 0,
@@ -275,10 +276,13 @@ export async function generate(app: App, by: Person, id: string): Promise<void> 
   await refuseFaultyMapping(app, id)
   await transaction(app, async ({ db, enqueue }) => {
     const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
-    if (!found) throw notFound('run')
-    if (found.state === 'generating') return
-    if (found.state === 'checking') throw conflict('The rows are still being checked.')
-    if (found.state === 'failed') throw conflict(found.problem ?? 'The rows could not be checked.')
+    if (found?.state === 'generating') return
+    await moveRun(db, id, 'generate', {
+      generateStartedAt: sql`coalesce(${run.generateStartedAt}, ${app.now()})`,
+      generateEndedAt: null,
+      generatedBy: by.id,
+      redoneFrom: null,
+    })
     await db
       .update(runRow)
       .set({ state: 'ready', problems: [] })
@@ -288,16 +292,6 @@ export async function generate(app: App, by: Person, id: string): Promise<void> 
       .from(runRow)
       .where(and(eq(runRow.runId, id), eq(runRow.state, 'ready')))
     if (!ready?.rows) throw conflict('No row is ready to be made.')
-    await db
-      .update(run)
-      .set({
-        state: 'generating',
-        generateStartedAt: found.generateStartedAt ?? app.now(),
-        generateEndedAt: null,
-        generatedBy: by.id,
-        redoneFrom: null,
-      })
-      .where(eq(run.id, id))
     await enqueue('generate-run', { runId: id })
   })
 }
@@ -314,22 +308,12 @@ const rowsInHand = (app: App, id: string) =>
 
 /** Stops after the rows in hand, and answers when they are made; `generate` goes on. */
 export async function pauseRun(app: App, id: string): Promise<void> {
-  const paused = await app.db
-    .update(run)
-    .set({ state: 'paused' })
-    .where(and(eq(run.id, id), eq(run.state, 'generating')))
-    .returning({ id: run.id })
-  if (!paused.length) throw conflict('This run is not being made just now.')
+  await moveRun(app.db, id, 'pause')
   await rowsInHand(app, id)
 }
 
 /** Ends the making for good, as far as nobody goes on with it: what is made stays. */
 export async function cancelRun(app: App, id: string): Promise<void> {
-  const cancelled = await app.db
-    .update(run)
-    .set({ state: 'cancelled', generateEndedAt: app.now() })
-    .where(and(eq(run.id, id), inArray(run.state, ['generating', 'paused', 'checked'])))
-    .returning({ id: run.id })
-  if (!cancelled.length) throw conflict('There is nothing left to cancel in this run.')
+  await moveRun(app.db, id, 'cancel', { generateEndedAt: app.now() })
   await rowsInHand(app, id)
 }
