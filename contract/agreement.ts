@@ -141,6 +141,8 @@ export const sentMany = v.object({
 })
 
 export const deskSchema = v.object({
+  /** What goes on behind, and how far it has come. */
+  background: v.array(v.object({ label: v.string(), done: count, total: count })),
   approvals: v.array(
     v.object({ stepId: id, reason: v.string(), since: instant, agreement: agreementSummarySchema }),
   ),

@@ -37,11 +37,15 @@ import { insertRecord, saveFields } from '#server/services/records.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { colonySale, salesSheet } from './colony-sale.ts'
 import { organisation } from './organisation.ts'
+import { loadFormerSales, loadFormerSeasons } from './past-seasons.ts'
 import { demoPassword, people } from './people.ts'
 import { seasonAgreement } from './season-agreement.ts'
 
 /** Loads the demo into an empty database; where people are, nothing is touched. True where it was loaded. */
-export async function loadDemo(app: App, options: { sheet: boolean }): Promise<boolean> {
+export async function loadDemo(
+  app: App /** `past`: the share of the past seasons that is loaded, up to 1. */,
+  options: { readonly sheet: boolean; readonly past?: number },
+): Promise<boolean> {
   await migrate(app.settings)
   const [there] = await app.db.select({ people: count() }).from(person)
   if (there?.people) return false
@@ -64,22 +68,17 @@ export async function loadDemo(app: App, options: { sheet: boolean }): Promise<b
     changedAt: app.now(),
     changedBy: ines!.id,
   })
+  await loadRules(app)
+  if (options.past) await loadFormerSeasons(app, ines!, templateId, options.past)
   await publish(app, ines!, templateId, 1, 'For the season 2027')
   await loadStudio(app, ines!, templateId)
-  await app.db.insert(ruleTable).values({
-    id: randomUUID(),
-    name: 'Season agreements',
-    rules: [{ id: 'total', condition: 'total > 80000', approver: 'operations director' }],
-  })
+  if (options.past) await loadFormerSales(app, ines!, await saleOf(app), options.past)
   await loadRecords(app, ines!)
   await loadPacket(app, ines!, templateId)
   if (options.sheet) {
     const sales = await uploadSheet(app, ines!, 'colony-sales-2027.csv', Buffer.from(salesSheet()))
-    const [sale] = await app.db
-      .select({ id: template.id })
-      .from(template)
-      .where(eq(template.name, colonySale.title))
-    await saveMapping(app, sales.id, sale!.id, { ...(await readMapping(app, sales.id, sale!.id)).columns })
+    const sale = await saleOf(app)
+    await saveMapping(app, sales.id, sale, { ...(await readMapping(app, sales.id, sale)).columns })
     const sheet = await uploadSheet(
       app,
       ines!,
@@ -94,6 +93,21 @@ export async function loadDemo(app: App, options: { sheet: boolean }): Promise<b
 }
 
 type Person = typeof person.$inferSelect
+
+async function saleOf(app: App): Promise<string> {
+  const [sale] = await app.db
+    .select({ id: template.id })
+    .from(template)
+    .where(eq(template.name, colonySale.title))
+  return sale!.id
+}
+
+const loadRules = (app: App) =>
+  app.db.insert(ruleTable).values({
+    id: randomUUID(),
+    name: 'Season agreements',
+    rules: [{ id: 'total', condition: 'total > 80000', approver: 'operations director' }],
+  })
 
 /** The record book: customers with a contact and a deal each, and the price list. */
 async function loadRecords(app: App, ines: Person): Promise<void> {

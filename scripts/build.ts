@@ -9,6 +9,7 @@ await build({
     supervisor: 'server/supervisor.ts',
     thread: 'server/compose/thread.ts',
     demo: 'demo/main.ts',
+    story: 'demo/story-main.ts',
   },
   outdir: 'dist/server',
   bundle: true,

@@ -22,6 +22,16 @@ export const organisation = pgTable(
   (t) => [check('organisation_only', sql`${t.only}`)],
 )
 
+/** Work of long breath that goes on behind what people do, told on the desk until it has ended. */
+export const backgroundWork = pgTable('background_work', {
+  name: text('name').primaryKey(),
+  label: text('label').notNull(),
+  done: integer('done').notNull().default(0),
+  total: integer('total').notNull().default(0),
+  startedAt: instant('started_at').notNull(),
+  endedAt: instant('ended_at'),
+})
+
 /** The seal's key of an installation that was not given one: made on first use, the same for every worker. */
 export const sealKey = pgTable(
   'seal_key',

@@ -1,4 +1,4 @@
-import { and, asc, count, desc, eq, ilike, inArray, or, sql } from 'drizzle-orm'
+import { and, asc, count, desc, eq, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
 import type { SQL } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { agreementQuery, AgreementSummary } from '#contract/agreement.ts'
@@ -9,6 +9,7 @@ import { thread } from '#core/agreement/thread.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import {
+  backgroundWork,
   agreement,
   edition,
   party,
@@ -275,7 +276,12 @@ export async function desk(app: App, by: Person) {
         )
         .orderBy(step.agreementId, sql`${step.decidedAt} desc`)
     : []
+  const background = await app.db
+    .select({ label: backgroundWork.label, done: backgroundWork.done, total: backgroundWork.total })
+    .from(backgroundWork)
+    .where(isNull(backgroundWork.endedAt))
   return {
+    background,
     approvals: approvalRows
       .map(({ step: found, agreement: row }, i) => ({
         stepId: found.id,

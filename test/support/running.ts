@@ -34,7 +34,7 @@ export async function freePort(): Promise<number> {
 /** The whole application in this process, on a database of its own with the demo in it, if not said otherwise: web, worker and post room. */
 export async function startApp(
   name: string,
-  options: { sheet?: boolean; worker?: boolean; demo?: boolean } = {},
+  options: { sheet?: boolean; worker?: boolean; demo?: boolean; past?: number } = {},
 ): Promise<Running> {
   const database = await freshDatabase(name)
   const folder = await mkdtemp(join(tmpdir(), 'brevan-test-'))
@@ -52,7 +52,7 @@ export async function startApp(
     }),
   )
   if (options.demo === false) await migrate(app.settings)
-  else await loadDemo(app, { sheet: options.sheet ?? true })
+  else await loadDemo(app, { sheet: options.sheet ?? true, ...(options.past ? { past: options.past } : {}) })
   await app.queue.start()
   const stopWork = options.worker === false ? () => app.queue.stop() : await startWork(app)
   const room = await openPostRoom(app, smtpPort)

@@ -18,6 +18,24 @@ export default function Desk() {
   return (
     <div className="h-full overflow-auto px-4 pt-4 pb-10">
       <h1 className="text-xl">Desk</h1>
+      {desk.data.background.map(({ label, done, total }) => (
+        <p key={label} role="status" className="mt-1 flex items-center gap-3 text-sm text-soft">
+          {label}: {total ? `${count(done)} of ${count(total)} loaded` : 'about to be loaded'}
+          <span
+            role="progressbar"
+            aria-label={label}
+            aria-valuemin={0}
+            aria-valuemax={total}
+            aria-valuenow={done}
+            className="h-1.5 w-48 bg-wash"
+          >
+            <span
+              className="block h-full bg-petrol"
+              style={{ width: `${total ? (100 * done) / total : 0}%` }}
+            />
+          </span>
+        </p>
+      ))}
       {nothing && (
         <Empty title="Nothing waits for you">
           {person.rights.includes('runs') ? (
