@@ -1,6 +1,7 @@
 import type { PoolClient } from 'pg'
 import type { App } from '#server/app.ts'
-import type { JobData, JobName, Queue } from '#server/jobs/queue.ts'
+import type { JobData, JobName } from '#server/jobs/job-data.ts'
+import type { Queue } from '#server/jobs/queue.ts'
 import { executeAgreement } from '#server/services/executing.ts'
 import { generateRun } from '#server/services/make.ts'
 import { checkRun } from '#server/services/run-check.ts'

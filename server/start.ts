@@ -5,6 +5,7 @@ import type { App } from './app.ts'
 import { PagePool } from './compose/pool.ts'
 import { connect } from './db/connect.ts'
 import { FileStore } from './files/store.ts'
+import { JOBS } from './jobs/jobs.ts'
 import { Queue } from './jobs/queue.ts'
 import { readSettings } from './settings.ts'
 import type { Settings } from './settings.ts'
@@ -22,7 +23,7 @@ export async function makeApp(role: 'web' | 'worker', settings: Settings = readS
     log,
     files: new FileStore(join(settings.dataFolder, 'files')),
     pages: new PagePool(role === 'web' ? 1 : settings.threads),
-    queue: new Queue(settings.databaseUrl, log, role === 'worker'),
+    queue: new Queue(settings.databaseUrl, log, role === 'worker', JOBS),
     now: () => new Date(),
   }
 }

@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm'
-import { boolean, check, customType, integer, jsonb, pgTable, text } from 'drizzle-orm/pg-core'
+import { boolean, check, customType, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
 import { instant } from './columns.ts'
 
 const bytes = customType<{ data: Buffer }>({ dataType: () => 'bytea' })
@@ -20,6 +20,22 @@ export const organisation = pgTable(
     version: integer('version').notNull().default(1),
   },
   (t) => [check('organisation_only', sql`${t.only}`)],
+)
+
+/** Workers that live, or died unnoticed: each holds an advisory lock under its number. */
+export const worker = pgTable('worker', {
+  id: integer('id').primaryKey().generatedAlwaysAsIdentity(),
+  startedAt: instant('started_at').notNull(),
+})
+
+/** Jobs of the queue that a worker has in hand. */
+export const workerJob = pgTable(
+  'worker_job',
+  {
+    job: uuid('job').primaryKey(),
+    worker: integer('worker').notNull(),
+  },
+  (t) => [index('worker_job_by_worker').on(t.worker)],
 )
 
 /** Work of long breath that goes on behind what people do, told on the desk until it has ended. */

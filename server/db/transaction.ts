@@ -1,6 +1,6 @@
 import type { PoolClient } from 'pg'
 import type { App } from '#server/app.ts'
-import type { JobData, JobName } from '#server/jobs/queue.ts'
+import type { JobData, JobName } from '#server/jobs/job-data.ts'
 import { writeAct } from '#server/services/installation.ts'
 import { onClient } from './connect.ts'
 import type { Db } from './connect.ts'

@@ -1,55 +1,116 @@
 import type { PoolClient } from 'pg'
 import type { App } from '#server/app.ts'
 
-/** Held by every worker, shared; whoever gets it alone knows that no other worker lives. */
-const WORKERS_LOCK = 727002
+/** First key of the lock that a worker holds for as long as it lives; the second is its number. */
+const WORKER_LOCK = 727_002
 const AGAIN = 1000
+/** Seconds that a job may be in hand before its worker has said that it is. */
+const UNSAID = 30
 
 /**
- * Keeps a worker known to the database for as long as it lives. Whenever it comes to be known (at its start, and again
- * after the database was away) and no other is, `onAlone` takes up what dead workers left behind. Returns what ends it.
+ * Keeps a worker known to the database for as long as it lives, with the jobs it has in hand. What one that died had in hand
+ * others put back: its lock is free once its connection is gone. Those of the living are left alone, wherever they run.
  */
-export async function keepPresence(
-  app: App,
-  onAlone: (client: PoolClient) => Promise<void>,
-): Promise<() => void> {
-  let stopped = false
-  let held: PoolClient | null = null
-  const appear = async (): Promise<void> => {
-    const client = await app.pool.connect()
+export class Presence {
+  private stopped = false
+  private held: PoolClient | null = null
+  private worker = 0
+
+  constructor(private readonly app: App) {}
+
+  /** Comes to be known, and takes up what the dead left behind; again by itself after the database was away. */
+  async appear(): Promise<void> {
+    const client = await this.app.pool.connect()
     try {
-      const { rows } = await client.query<{ alone: boolean }>('select pg_try_advisory_lock($1) as alone', [
-        WORKERS_LOCK,
-      ])
-      if (rows[0]?.alone) await onAlone(client)
-      await client.query('select pg_advisory_lock_shared($1)', [WORKERS_LOCK])
-      if (rows[0]?.alone) await client.query('select pg_advisory_unlock($1)', [WORKERS_LOCK])
+      // In one statement: no other worker sees the row before the lock is held.
+      const { rows } = await client.query<{ id: number }>(
+        `with made as (insert into worker (started_at) values (now()) returning id)
+         select id, pg_advisory_lock($1, id) from made`,
+        [WORKER_LOCK],
+      )
+      this.worker = rows[0]!.id
     } catch (error) {
       client.release(true)
       throw error
     }
-    held = client
+    this.held = client
     client.once('end', () => {
-      if (stopped) return
-      held = null
+      if (this.stopped) return
+      this.held = null
       client.release(true)
-      app.log.warn('the database went away')
-      void comeBack()
+      this.app.log.warn('the database went away')
+      void this.comeBack()
     })
+    await this.freeDead()
   }
-  const comeBack = async (): Promise<void> => {
-    while (!stopped) {
+
+  /** Does a job that is said to be in this worker's hand meanwhile. */
+  async during(job: string, act: () => Promise<void>): Promise<void> {
+    const { pool } = this.app
+    await pool.query(
+      'insert into worker_job (job, worker) values ($1, $2) on conflict (job) do update set worker = excluded.worker',
+      [job, this.worker],
+    )
+    try {
+      await act()
+    } finally {
+      await pool.query('delete from worker_job where job = $1', [job]).catch(() => undefined)
+    }
+  }
+
+  /** Puts back the jobs of workers that live no more, and those that nobody has said to have in hand. */
+  async freeDead(): Promise<void> {
+    const { pool } = this.app
+    const { rows } = await pool.query<{ id: number }>('select id from worker where id <> $1', [this.worker])
+    for (const { id } of rows) await this.freeIfDead(id)
+    await pool.query(
+      `update pgboss.job set state = 'retry', started_on = null, start_after = now()
+       where state = 'active' and started_on < now() - make_interval(secs => $1)
+         and not exists (select from worker_job where worker_job.job = pgboss.job.id)`,
+      [UNSAID],
+    )
+  }
+
+  private async freeIfDead(id: number): Promise<void> {
+    const client = await this.app.pool.connect()
+    try {
+      await client.query('begin')
+      const { rows } = await client.query<{ dead: boolean }>(
+        'select pg_try_advisory_xact_lock($1, $2) as dead',
+        [WORKER_LOCK, id],
+      )
+      if (rows[0]?.dead) {
+        await client.query(
+          `update pgboss.job set state = 'retry', started_on = null, start_after = now()
+           where state = 'active' and id in (select job from worker_job where worker = $1)`,
+          [id],
+        )
+        await client.query('delete from worker_job where worker = $1', [id])
+        await client.query('delete from worker where id = $1', [id])
+      }
+      await client.query('commit')
+      client.release()
+    } catch (error) {
+      client.release(true)
+      throw error
+    }
+  }
+
+  private async comeBack(): Promise<void> {
+    while (!this.stopped) {
       await new Promise((resolve) => setTimeout(resolve, AGAIN))
-      const back = await appear().then(
+      const back = await this.appear().then(
         () => true,
         () => false,
       )
-      if (back) return app.log.info('the database is back')
+      if (back) return this.app.log.info('the database is back')
     }
   }
-  await appear()
-  return () => {
-    stopped = true
-    held?.release(true)
+
+  /** Leaves: nothing is in hand any more. */
+  async end(): Promise<void> {
+    this.stopped = true
+    await this.app.pool.query('delete from worker where id = $1', [this.worker]).catch(() => undefined)
+    this.held?.release(true)
   }
 }

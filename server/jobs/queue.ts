@@ -3,36 +3,7 @@ import type { Pool, PoolClient, QueryResult } from 'pg'
 import PgBoss from 'pg-boss'
 import type { Logger } from 'pino'
 import { connect } from '#server/db/connect.ts'
-
-/** Every job may run twice, or after a crash once more: each finds out by itself what is left to do. */
-export interface JobData {
-  readonly 'check-run': { readonly runId: string }
-  readonly 'measure-run': { readonly runId: string }
-  readonly 'make-output': { readonly outputId: string; readonly rows: readonly number[] }
-  readonly 'generate-run': { readonly runId: string }
-  readonly 'follow-records': Record<string, never>
-  readonly 'send-mail': { readonly key: string }
-  readonly 'execute-agreement': { readonly agreementId: string }
-  readonly 'close-day': Record<string, never>
-}
-export type JobName = keyof JobData
-
-const QUEUES: Record<
-  JobName,
-  { retryLimit: number; retryDelay: number; retryBackoff: boolean; expireInSeconds: number }
-> = {
-  'check-run': { retryLimit: 3, retryDelay: 1, retryBackoff: true, expireInSeconds: 300 },
-  'measure-run': { retryLimit: 1, retryDelay: 1, retryBackoff: true, expireInSeconds: 1800 },
-  'make-output': { retryLimit: 3, retryDelay: 1, retryBackoff: true, expireInSeconds: 1800 },
-  'generate-run': { retryLimit: 5, retryDelay: 1, retryBackoff: true, expireInSeconds: 3600 },
-  'follow-records': { retryLimit: 3, retryDelay: 1, retryBackoff: true, expireInSeconds: 300 },
-  'send-mail': { retryLimit: 12, retryDelay: 2, retryBackoff: true, expireInSeconds: 60 },
-  'execute-agreement': { retryLimit: 8, retryDelay: 2, retryBackoff: true, expireInSeconds: 120 },
-  'close-day': { retryLimit: 2, retryDelay: 60, retryBackoff: true, expireInSeconds: 7200 },
-}
-
-/** Jobs that come by themselves, by the clock in UTC (cron). */
-const SCHEDULE: Partial<Record<JobName, string>> = { 'close-day': '10 2 * * *' }
+import type { JobData, JobName, JobOptions } from './job-data.ts'
 
 const CONNECTIONS = 4
 /** Milliseconds between two tries to reach a database that is away. */
@@ -84,6 +55,7 @@ export class Queue {
     url: string,
     log: Logger,
     private readonly supervise: boolean,
+    private readonly jobs: Readonly<Record<JobName, JobOptions>>,
   ) {
     this.connections = new QueueConnections(url, log)
     this.boss = new PgBoss({
@@ -97,10 +69,10 @@ export class Queue {
 
   async start(): Promise<void> {
     await this.boss.start()
-    for (const [name, options] of Object.entries(QUEUES))
-      await this.boss.createQueue(name, { name, ...options })
-    if (this.supervise)
-      for (const [name, cron] of Object.entries(SCHEDULE)) await this.boss.schedule(name, cron)
+    for (const [name, { retry, cron }] of Object.entries(this.jobs)) {
+      await this.boss.createQueue(name, { name, ...retry })
+      if (this.supervise && cron) await this.boss.schedule(name, cron)
+    }
   }
 
   async stop(): Promise<void> {
@@ -110,27 +82,19 @@ export class Queue {
 
   async send<N extends JobName>(name: N, data: JobData[N], client?: PoolClient): Promise<void> {
     const db = client && { executeSql: (text: string, values: unknown[]) => client.query(text, values) }
-    await this.boss.send(name, data, db ? { ...QUEUES[name], db } : QUEUES[name])
+    const { retry } = this.jobs[name]
+    await this.boss.send(name, data, db ? { ...retry, db } : retry)
   }
 
+  /** Takes jobs of a name, so many at a time; `act` is given each with its id. */
   async work<N extends JobName>(
     name: N,
     lanes: number,
-    act: (data: JobData[N]) => Promise<void>,
+    act: (data: JobData[N], id: string) => Promise<void>,
   ): Promise<void> {
     for (let lane = 0; lane < lanes; lane++)
       await this.boss.work<JobData[N]>(name, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async (jobs) => {
-        for (const job of jobs) await act(job.data)
+        for (const job of jobs) await act(job.data, job.id)
       })
-  }
-
-  /**
-   * Puts jobs back that a worker which no longer lives had taken: called when a worker starts and holds the only
-   * worker's lock, so that nothing waits for an expiry after a crash.
-   */
-  async releaseAbandoned(client: { query(text: string): Promise<unknown> }): Promise<void> {
-    await client.query(
-      `update pgboss.job set state = 'retry', started_on = null, start_after = now() where state = 'active'`,
-    )
   }
 }

@@ -266,7 +266,8 @@ describe('every route of the contract', () => {
       ),
       { numRuns: 250 },
     )
-    expect(drawn).to.be.greaterThan(20)
+    // Enough to know that not all of it is refused at the door.
+    expect(drawn).to.be.greaterThan(8)
   })
 
   it('fails with no query that somebody makes up', async function () {

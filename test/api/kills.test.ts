@@ -87,6 +87,7 @@ describe('a run of a thousand while its programs are killed', () => {
       BREVAN_PORT: String(port),
       BREVAN_SMTP_PORT: String(smtp),
       BREVAN_DEMO: 'yes',
+      BREVAN_DEMO_PAST: 'no',
       BREVAN_THREADS: '1',
       LOG_LEVEL: 'silent',
     }

@@ -66,6 +66,7 @@ async function startStack(): Promise<Stack> {
     BREVAN_PORT: String(port),
     BREVAN_SMTP_PORT: String(smtp),
     BREVAN_DEMO: 'yes',
+    BREVAN_DEMO_PAST: 'no',
     BREVAN_THREADS: '2',
     LOG_LEVEL: 'error',
   }

@@ -36,6 +36,7 @@ export async function startProcesses(name: string): Promise<Processes> {
     BREVAN_PORT: String(port),
     BREVAN_SMTP_PORT: String(smtpPort),
     BREVAN_DEMO: 'yes',
+    BREVAN_DEMO_PAST: 'no',
     LOG_LEVEL: 'error',
     MALLOC_ARENA_MAX: '2',
   }

@@ -1,14 +1,8 @@
-import { useMutation } from '@tanstack/react-query'
 import { X } from 'lucide-react'
 import { useState } from 'react'
 import type { Agreement } from '#contract/agreement.ts'
 import { saysOf } from '#core/trail/acts.ts'
-import { address, call, problemText, useAnswer } from '#web/frame/client.ts'
-import { useNotice } from '#web/frame/notices.tsx'
-import { useMay } from '#web/frame/person.ts'
-import { Button } from '#web/parts/button.tsx'
-import { Dialog } from '#web/parts/dialog.tsx'
-import { TextArea } from '#web/parts/input.tsx'
+import { address, useAnswer } from '#web/frame/client.ts'
 import { ProofViewer } from '#web/parts/proof-viewer.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { Tabs } from '#web/parts/tabs.tsx'
@@ -16,6 +10,7 @@ import { Thread } from '#web/parts/thread.tsx'
 import { useBytes } from '#web/parts/use-bytes.ts'
 import { When } from '#web/parts/when.tsx'
 import { CompareView } from '#web/areas/templates/panels/compare-view.tsx'
+import { Moves } from './moves.tsx'
 import { StateWord } from './state-word.tsx'
 import { Way } from './way-part.tsx'
 
@@ -82,126 +77,6 @@ export function AgreementDetail({ id, onClose }: { readonly id: string; readonly
         )}
       </div>
     </section>
-  )
-}
-
-type Act = 'approve' | 'return' | 'send' | 'send unread' | 'read and send' | 'route' | 'withdraw'
-
-function Moves({ agreement }: { readonly agreement: Agreement }) {
-  const say = useNotice()
-  const [maySend, mayRun] = [useMay('send'), useMay('runs')]
-  const [asking, setAsking] = useState<'return' | 'withdraw' | 'unread' | null>(null)
-  const [note, setNote] = useState('')
-  const { id } = agreement
-  const mine = agreement.steps.find((step) => step.mine)
-  const act = useMutation({
-    mutationFn: async (made: Act): Promise<string> => {
-      if (made === 'approve')
-        await call('decide', { params: { id, step: mine!.id }, body: { decision: 'approve' } })
-      else if (made === 'return')
-        await call('decide', { params: { id, step: mine!.id }, body: { decision: 'return', note } })
-      else if (made === 'route') await call('routeAgain', { params: { id } })
-      else if (made === 'withdraw') await call('withdraw', { params: { id } })
-      else {
-        if (made === 'read and send')
-          await call('tickWording', {
-            params: { id: agreement.runId },
-            body: { key: agreement.wording, read: true },
-          })
-        const { refused } = await call('sendAgreements', {
-          body: { agreements: [id], unread: made === 'send unread' },
-        })
-        if (refused[0]) throw new Error(refused[0].problem)
-      }
-      return {
-        approve: 'Approved.',
-        return: 'Returned.',
-        send: 'Sent.',
-        'send unread': 'Sent unread.',
-        'read and send': 'Sent.',
-        route: 'Put to approval again.',
-        withdraw: 'Withdrawn.',
-      }[made]
-    },
-    onSuccess: (text) => {
-      setAsking(null)
-      say(text)
-    },
-    onError: (error) => say(problemText(error), 'fault'),
-  })
-  return (
-    <div className="ml-auto flex gap-2">
-      {mine && (
-        <>
-          <Button onClick={() => setAsking('return')}>Return</Button>
-          <Button kind="main" busy={act.isPending} onClick={() => act.mutate('approve')}>
-            Approve
-          </Button>
-        </>
-      )}
-      {mayRun && agreement.state === 'returned' && (
-        <Button busy={act.isPending} onClick={() => act.mutate('route')}>
-          Put to approval again
-        </Button>
-      )}
-      {maySend && agreement.moves.includes('withdraw') && !mine && (
-        <Button kind="quiet" onClick={() => setAsking('withdraw')}>
-          Withdraw
-        </Button>
-      )}
-      {maySend && agreement.moves.includes('send') && (
-        <Button
-          kind="main"
-          busy={act.isPending}
-          onClick={() => (agreement.wordingRead ? act.mutate('send') : setAsking('unread'))}
-        >
-          Send for signature
-        </Button>
-      )}
-      <Dialog title="Return to the author" open={asking === 'return'} onClose={() => setAsking(null)}>
-        <form
-          onSubmit={(event) => {
-            event.preventDefault()
-            act.mutate('return')
-          }}
-        >
-          <TextArea
-            autoFocus
-            rows={3}
-            aria-label="Why it goes back"
-            placeholder="Why it goes back"
-            value={note}
-            onChange={(event) => setNote(event.target.value)}
-          />
-          <div className="mt-3 flex justify-end gap-2">
-            <Button onClick={() => setAsking(null)}>Not now</Button>
-            <Button kind="main" type="submit" disabled={!note.trim()} busy={act.isPending}>
-              Return
-            </Button>
-          </div>
-        </form>
-      </Dialog>
-      <Dialog title="Nobody has read this wording" open={asking === 'unread'} onClose={() => setAsking(null)}>
-        <p>Its words are not ticked as read in the run. Whoever has read them here can say so now.</p>
-        <div className="mt-4 flex justify-end gap-2">
-          <Button kind="danger" busy={act.isPending} onClick={() => act.mutate('send unread')}>
-            Send unread
-          </Button>
-          <Button kind="main" busy={act.isPending} onClick={() => act.mutate('read and send')}>
-            I have read it, send
-          </Button>
-        </div>
-      </Dialog>
-      <Dialog title="End this agreement" open={asking === 'withdraw'} onClose={() => setAsking(null)}>
-        <p>Nobody can sign it after that, and it cannot be taken up again. Its number is kept.</p>
-        <div className="mt-4 flex justify-end gap-2">
-          <Button onClick={() => setAsking(null)}>Keep it</Button>
-          <Button kind="danger" busy={act.isPending} onClick={() => act.mutate('withdraw')}>
-            Withdraw
-          </Button>
-        </div>
-      </Dialog>
-    </div>
   )
 }
 

@@ -1,0 +1,25 @@
+/** What each kind of job is given. Every job may run twice, or after a crash once more: each finds out by itself what is left to do. */
+export interface JobData {
+  readonly 'check-run': { readonly runId: string }
+  readonly 'measure-run': { readonly runId: string }
+  readonly 'make-output': { readonly outputId: string; readonly rows: readonly number[] }
+  readonly 'generate-run': { readonly runId: string }
+  readonly 'follow-records': Record<string, never>
+  readonly 'send-mail': { readonly key: string }
+  readonly 'execute-agreement': { readonly agreementId: string }
+  readonly 'close-day': Record<string, never>
+}
+export type JobName = keyof JobData
+
+/** How the queue treats a kind of job. */
+export interface JobOptions {
+  /** Tries after the first, seconds before the second, whether the pause grows, seconds after which one counts as lost. */
+  readonly retry: {
+    readonly retryLimit: number
+    readonly retryDelay: number
+    readonly retryBackoff: boolean
+    readonly expireInSeconds: number
+  }
+  /** Comes by itself, by the clock in UTC. */
+  readonly cron?: string
+}

@@ -1,0 +1,52 @@
+import type { App } from '#server/app.ts'
+import { followRecords } from '#server/services/deal-sources.ts'
+import { executeAgreement } from '#server/services/executing.ts'
+import { deliverMail } from '#server/services/mails.ts'
+import { measureRun } from '#server/services/measure.ts'
+import { checkRun } from '#server/services/run-check.ts'
+import { fillOutput } from '#server/services/run-outputs.ts'
+import { sweepNight } from '#server/services/sweeping.ts'
+import { closeDay } from '#server/services/verifying.ts'
+import type { JobData, JobName, JobOptions } from './job-data.ts'
+import { makeOnce } from './making.ts'
+
+interface Job<N extends JobName> extends JobOptions {
+  /** Jobs of this kind that one worker does at a time. */
+  readonly lanes: number
+  readonly act: (app: App, data: JobData[N]) => Promise<void>
+}
+
+const tries = (retryLimit: number, retryDelay: number, expireInSeconds: number): JobOptions['retry'] => ({
+  retryLimit,
+  retryDelay,
+  retryBackoff: true,
+  expireInSeconds,
+})
+
+/** Every kind of job: how often it is tried, how many a worker does at a time, when it comes by itself, and what it does. */
+export const JOBS: { readonly [N in JobName]: Job<N> } = {
+  'check-run': { retry: tries(3, 1, 300), lanes: 1, act: (app, { runId }) => checkRun(app, runId) },
+  'measure-run': { retry: tries(1, 1, 1800), lanes: 1, act: (app, { runId }) => measureRun(app, runId) },
+  'make-output': {
+    retry: tries(3, 1, 1800),
+    lanes: 1,
+    act: (app, { outputId, rows }) => fillOutput(app, outputId, rows),
+  },
+  'generate-run': { retry: tries(5, 1, 3600), lanes: 1, act: (app, { runId }) => makeOnce(app, runId) },
+  'follow-records': { retry: tries(3, 1, 300), lanes: 1, act: (app) => followRecords(app) },
+  'send-mail': { retry: tries(12, 2, 60), lanes: 2, act: (app, { key }) => deliverMail(app, key) },
+  'execute-agreement': {
+    retry: tries(8, 2, 120),
+    lanes: 2,
+    act: (app, { agreementId }) => executeAgreement(app, agreementId),
+  },
+  'close-day': {
+    retry: tries(2, 60, 7200),
+    cron: '10 2 * * *',
+    lanes: 1,
+    act: async (app) => {
+      await closeDay(app)
+      await sweepNight(app)
+    },
+  },
+}
