@@ -14,6 +14,7 @@ import { sha256 } from '#server/files/store.ts'
 import { conflict, forbidden, invalid } from '#server/problem.ts'
 import { noteAct } from './installation.ts'
 import { hashPassword } from './people.ts'
+import { inQueue } from './sign-in-limits.ts'
 
 /** The series of templates that were given none. */
 export const COMMON_SERIES = 'agreements'
@@ -99,20 +100,26 @@ export async function newFoundingCode(app: App): Promise<string | null> {
   return code
 }
 
+async function mayFound(db: Db, code: string): Promise<void> {
+  if (await foundOrganisation(db)) throw conflict('This installation has had its first run already.')
+  const [kept] = await db.select().from(foundingCode)
+  if (!kept || !timingSafeEqual(Buffer.from(kept.codeHash), Buffer.from(sha256(code))))
+    throw forbidden('This is not the code that the server told when it started.')
+}
+
 /** The first run, once: the organisation, its series and its administrator, who may do everything. */
 export async function found(
   app: App,
   { code, organisation: made, pattern, administrator }: v.InferOutput<typeof founding>,
 ): Promise<Person> {
   const { password, ...named } = administrator
-  const passwordHash = await hashPassword(password)
+  // Before the work that a password costs.
+  await mayFound(app.db, code)
+  const passwordHash = await inQueue(() => hashPassword(password))
   const id = randomUUID()
   await transaction(app, async ({ db }) => {
     await db.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
-    if (await foundOrganisation(db)) throw conflict('This installation has had its first run already.')
-    const [kept] = await db.select().from(foundingCode)
-    if (!kept || !timingSafeEqual(Buffer.from(kept.codeHash), Buffer.from(sha256(code))))
-      throw forbidden('This is not the code that the server told when it started.')
+    await mayFound(db, code)
     await db.insert(organisation).values(made)
     await db.insert(series).values({ id: COMMON_SERIES, pattern })
     await db.insert(person).values({ ...named, id, passwordHash, rights: [...RIGHTS] })
