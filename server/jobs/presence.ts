@@ -7,6 +7,9 @@ const AGAIN = 1000
 /** Seconds that a job may be in hand before its worker has said that it is. */
 const UNSAID = 30
 
+/** Jobs in hand, put back for the next worker; a condition on them follows. */
+const PUT_BACK = `update pgboss.job set state = 'retry', started_on = null, start_after = now() where state = 'active'`
+
 /**
  * Keeps a worker known to the database for as long as it lives, with the jobs it has in hand. What one that died had in hand
  * others put back: its lock is free once its connection is gone. Those of the living are left alone, wherever they run.
@@ -64,8 +67,7 @@ export class Presence {
     const { rows } = await pool.query<{ id: number }>('select id from worker where id <> $1', [this.worker])
     for (const { id } of rows) await this.freeIfDead(id)
     await pool.query(
-      `update pgboss.job set state = 'retry', started_on = null, start_after = now()
-       where state = 'active' and started_on < now() - make_interval(secs => $1)
+      `${PUT_BACK} and started_on < now() - make_interval(secs => $1)
          and not exists (select from worker_job where worker_job.job = pgboss.job.id)`,
       [UNSAID],
     )
@@ -80,11 +82,7 @@ export class Presence {
         [WORKER_LOCK, id],
       )
       if (rows[0]?.dead) {
-        await client.query(
-          `update pgboss.job set state = 'retry', started_on = null, start_after = now()
-           where state = 'active' and id in (select job from worker_job where worker = $1)`,
-          [id],
-        )
+        await client.query(`${PUT_BACK} and id in (select job from worker_job where worker = $1)`, [id])
         await client.query('delete from worker_job where worker = $1', [id])
         await client.query('delete from worker where id = $1', [id])
       }

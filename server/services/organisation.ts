@@ -4,7 +4,6 @@ import type * as v from 'valibot'
 import type { founding, settingsChange, settingsSchema } from '#contract/organisation.ts'
 import { RIGHTS } from '#contract/person.ts'
 import type { Person } from '#contract/person.ts'
-import { dayIn } from '#core/organisation/organisation.ts'
 import type { Organisation } from '#core/organisation/organisation.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -32,12 +31,6 @@ export async function organisationOf(db: Db): Promise<Organisation> {
   const found = await foundOrganisation(db)
   if (!found) throw new Error('The installation has not had its first run.')
   return found
-}
-
-/** The day it is for the organisation, ISO 8601. */
-export async function today(app: App, at: Date = app.now()): Promise<string> {
-  const { timeZone } = await organisationOf(app.db)
-  return dayIn(timeZone, at)
 }
 
 type Settings = v.InferOutput<typeof settingsSchema>

@@ -6,17 +6,6 @@ import type { Block, DocumentTree } from '#core/document/tree.ts'
 
 // Acts of somebody who writes in the studio, from a seed: the same seed does the same.
 
-/** Numbers from 0 up to 1 from a seed (mulberry32). */
-export function seeded(seed: number): () => number {
-  let state = seed >>> 0
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0
-    let mixed = Math.imul(state ^ (state >>> 15), state | 1)
-    mixed ^= mixed + Math.imul(mixed ^ (mixed >>> 7), mixed | 61)
-    return ((mixed ^ (mixed >>> 14)) >>> 0) / 4_294_967_296
-  }
-}
-
 const paragraph = (id: string, text: string, more: object = {}): Block => ({
   type: 'paragraph',
   attrs: { id, condition: null, ...more },

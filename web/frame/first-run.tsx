@@ -6,7 +6,7 @@ import { Input, Labelled } from '#web/parts/input.tsx'
 import { OrganisationForm } from '#web/parts/organisation-form.tsx'
 import type { OrganisationFields } from '#web/parts/organisation-form.tsx'
 import { call } from './client.ts'
-import { faultsIn, problemText } from './problem.ts'
+import { faultsIn, faultsUnder, problemText } from './problem.ts'
 import { Wordmark } from './shell.tsx'
 
 /** What the browser knows of whoever founds the installation. */
@@ -64,11 +64,7 @@ export function FirstRun() {
           <h2 className="mb-2 border-b border-hair pb-1 text-lg">The organisation</h2>
           <OrganisationForm
             value={organisation}
-            faults={Object.fromEntries(
-              Object.entries(faults).flatMap(([at, text]) =>
-                at.startsWith('organisation/') ? [[at.slice('organisation/'.length), text]] : [],
-              ),
-            )}
+            faults={faultsUnder(faults, 'organisation')}
             onChange={setOrganisation}
           />
           <div className="mt-3 w-1/2 pr-2.5">

@@ -11,9 +11,19 @@ export const problemText = (error: unknown): string =>
   error instanceof Error ? error.message : 'Something went wrong.'
 
 /** What is wrong with what was sent, by the place of each fault: `organisation/sender`, without the slash before it. */
-export const faultsIn = (error: unknown): Readonly<Record<string, string>> =>
+export type Faults = Readonly<Record<string, string>>
+
+export const faultsIn = (error: unknown): Faults =>
   error instanceof ProblemError
     ? Object.fromEntries(
         (error.problem.faults ?? []).map(({ pointer, detail }) => [pointer.replace(/^\//, ''), detail]),
       )
     : {}
+
+/** Those of one part of what was sent, by their places in it. */
+export const faultsUnder = (faults: Faults, part: string): Faults =>
+  Object.fromEntries(
+    Object.entries(faults).flatMap(([at, text]) =>
+      at.startsWith(`${part}/`) ? [[at.slice(part.length + 1), text]] : [],
+    ),
+  )

@@ -1,5 +1,6 @@
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
+import type { Faults } from '#web/frame/problem.ts'
 import { Input, Labelled, TextArea } from './input.tsx'
 
 export type OrganisationFields = Answer<Api['settings']>['organisation']
@@ -15,59 +16,36 @@ export function OrganisationForm({
   onChange,
 }: {
   readonly value: OrganisationFields
-  readonly faults: Readonly<Record<string, string>>
+  readonly faults: Faults
   readonly onChange: (next: OrganisationFields) => void
 }) {
-  const set = (change: Partial<OrganisationFields>) => onChange({ ...value, ...change })
+  const field = (name: Exclude<keyof OrganisationFields, 'synonyms'>) => ({
+    value: value[name],
+    'aria-invalid': faults[name] !== undefined,
+    onChange: (event: { target: { value: string } }) => onChange({ ...value, [name]: event.target.value }),
+  })
   const fault = (name: string) =>
     faults[name] && <span className="mt-1 block text-xs text-brick">{faults[name]}</span>
   return (
     <div className="grid grid-cols-2 gap-x-5 gap-y-3">
       <Labelled label="Name">
-        <Input
-          autoComplete="organization"
-          maxLength={200}
-          value={value.name}
-          aria-invalid={faults['name'] !== undefined}
-          onChange={(event) => set({ name: event.target.value })}
-        />
+        <Input autoComplete="organization" maxLength={200} {...field('name')} />
         {fault('name')}
       </Labelled>
       <Labelled label="Mails come from" hint="Answers to signing requests go there.">
-        <Input
-          type="email"
-          value={value.sender}
-          aria-invalid={faults['sender'] !== undefined}
-          onChange={(event) => set({ sender: event.target.value })}
-        />
+        <Input type="email" {...field('sender')} />
         {fault('sender')}
       </Labelled>
       <Labelled label="Address">
-        <TextArea
-          rows={3}
-          maxLength={500}
-          value={value.address}
-          onChange={(event) => set({ address: event.target.value })}
-        />
+        <TextArea rows={3} maxLength={500} {...field('address')} />
         {fault('address')}
       </Labelled>
-      <div className="flex flex-col gap-3">
-        <Labelled label="Place" hint="Where it signs, as seals say it.">
-          <Input
-            maxLength={120}
-            value={value.place}
-            onChange={(event) => set({ place: event.target.value })}
-          />
-          {fault('place')}
-        </Labelled>
-      </div>
+      <Labelled label="Place" hint="Where it signs, as seals say it.">
+        <Input maxLength={120} {...field('place')} />
+        {fault('place')}
+      </Labelled>
       <Labelled label="Language" hint="New templates begin in it.">
-        <Input
-          list="languages"
-          value={value.language}
-          aria-invalid={faults['language'] !== undefined}
-          onChange={(event) => set({ language: event.target.value })}
-        />
+        <Input list="languages" {...field('language')} />
         <datalist id="languages">
           {LANGUAGES.map((tag) => (
             <option key={tag} value={tag}>
@@ -78,12 +56,7 @@ export function OrganisationForm({
         {fault('language')}
       </Labelled>
       <Labelled label="Time zone" hint="Its days are the days of agreements.">
-        <Input
-          list="zones"
-          value={value.timeZone}
-          aria-invalid={faults['timeZone'] !== undefined}
-          onChange={(event) => set({ timeZone: event.target.value })}
-        />
+        <Input list="zones" {...field('timeZone')} />
         <datalist id="zones">
           {ZONES.map((zone) => (
             <option key={zone} value={zone} />

@@ -5,7 +5,7 @@ import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { call, useAnswer } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
-import { faultsIn, problemText } from '#web/frame/problem.ts'
+import { faultsIn, faultsUnder, problemText } from '#web/frame/problem.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { OrganisationForm } from '#web/parts/organisation-form.tsx'
@@ -87,9 +87,7 @@ function SettingsForm({ kept }: { readonly kept: Settings }) {
           </p>
           <OrganisationForm
             value={organisation}
-            faults={Object.fromEntries(
-              Object.entries(faults).map(([at, text]) => [at.replace(/^organisation\//, ''), text]),
-            )}
+            faults={faultsUnder(faults, 'organisation')}
             onChange={setOrganisation}
           />
         </section>
