@@ -1,10 +1,10 @@
-import { index, integer, jsonb, pgTable, primaryKey, text, unique, uuid, check } from 'drizzle-orm/pg-core'
+import { check, index, integer, jsonb, pgTable, primaryKey, text, unique, uuid } from 'drizzle-orm/pg-core'
+import type { Field, RecordData } from '#core/outline/field.ts'
+import type { RecordFilter } from '#core/records/filter.ts'
 import { RECORD_KINDS } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
-import type { RecordFilter } from '#core/records/filter.ts'
-import type { Field, RecordData } from '#core/outline/field.ts'
-import { instant, oneOf } from './columns.ts'
-import { person } from './schema.ts'
+import { instant, oneOf } from '../columns.ts'
+import { person } from './people.ts'
 
 // The record book: customers, contacts, deals and prices.
 

@@ -1,7 +1,22 @@
 import { sql } from 'drizzle-orm'
-import { bigint, check, date, integer, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core'
-import { chained } from './columns.ts'
-import { agreement } from './schema.ts'
+import { check, date, integer, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core'
+import { chained } from '../columns.ts'
+import { agreement } from './agreements.ts'
+
+// What happened, append-only.
+
+/** Append-only: a trigger refuses update and delete. */
+export const trail = pgTable(
+  'trail',
+  {
+    agreementId: uuid('agreement_id')
+      .notNull()
+      .references(() => agreement.id),
+    seq: integer('seq').notNull(),
+    ...chained,
+  },
+  (t) => [primaryKey({ columns: [t.agreementId, t.seq] }), check('trail_seq', sql`${t.seq} > 0`)],
+)
 
 /** What was done to the installation: templates, rules, rights, runs. Append-only, chained as an agreement's trail is. */
 export const installationTrail = pgTable(
@@ -29,10 +44,3 @@ export const trailAnchor = pgTable(
   },
   (t) => [primaryKey({ columns: [t.day, t.agreementId] })],
 )
-
-/** Tries within a while, by what is counted; kept by the package rate-limiter-flexible. */
-export const rateLimit = pgTable('rate_limit', {
-  key: text('key').primaryKey(),
-  points: integer('points').notNull().default(0),
-  expire: bigint('expire', { mode: 'number' }),
-})

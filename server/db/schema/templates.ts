@@ -11,30 +11,25 @@ import {
   unique,
   uuid,
 } from 'drizzle-orm/pg-core'
+import type { AnyPgColumn } from 'drizzle-orm/pg-core'
+import type { ImportRemark } from '#contract/template.ts'
 import type { Look } from '#core/document/look.ts'
+import type { TemplateContent } from '#core/document/template.ts'
 import type { Clause } from '#core/document/tree.ts'
 import type { RecordData } from '#core/outline/field.ts'
-import { instant } from './columns.ts'
-import { person, template } from './schema.ts'
+import { instant } from '../columns.ts'
+import { person, team } from './people.ts'
 
-// What templates are made with: shelves and teams, document looks, the clause library, saved cases.
+// Templates with their editions, shelves, and what they are made with.
 
-export const team = pgTable('team', {
-  id: uuid('id').primaryKey(),
-  name: text('name').notNull().unique(),
-})
-
-export const teamMember = pgTable(
-  'team_member',
+export const series = pgTable(
+  'series',
   {
-    teamId: uuid('team_id')
-      .notNull()
-      .references(() => team.id, { onDelete: 'cascade' }),
-    personId: uuid('person_id')
-      .notNull()
-      .references(() => person.id, { onDelete: 'cascade' }),
+    id: text('id').primaryKey(),
+    pattern: text('pattern').notNull(),
+    lastNumber: integer('last_number').notNull().default(0),
   },
-  (t) => [primaryKey({ columns: [t.teamId, t.personId] })],
+  (t) => [check('series_last_number', sql`${t.lastNumber} >= 0`)],
 )
 
 /** A folder of templates. Without rows in `shelf_right` everyone may do what their own rights allow. */
@@ -57,6 +52,53 @@ export const shelfRight = pgTable(
     publish: boolean('may_publish').notNull(),
   },
   (t) => [primaryKey({ columns: [t.shelfId, t.teamId] })],
+)
+
+export const template = pgTable(
+  'template',
+  {
+    id: uuid('id').primaryKey(),
+    name: text('name').notNull(),
+    seriesId: text('series_id')
+      .notNull()
+      .references(() => series.id),
+    draft: jsonb('draft').notNull().$type<TemplateContent>(),
+    /** Counts saved changes of the draft; a save names the version it was made from. */
+    draftVersion: integer('draft_version').notNull().default(1),
+    changedAt: instant('changed_at').notNull(),
+    changedBy: uuid('changed_by')
+      .notNull()
+      .references(() => person.id),
+    shelfId: uuid('shelf_id').references((): AnyPgColumn => shelf.id),
+    /** What did not carry over from the document it was made from. */
+    importReport: jsonb('import_report').notNull().default([]).$type<readonly ImportRemark[]>(),
+  },
+  (t) => [check('template_draft_version', sql`${t.draftVersion} > 0`)],
+)
+
+export const edition = pgTable(
+  'edition',
+  {
+    id: uuid('id').primaryKey(),
+    templateId: uuid('template_id')
+      .notNull()
+      .references(() => template.id),
+    number: integer('number').notNull(),
+    content: jsonb('content').notNull().$type<TemplateContent>(),
+    publishedAt: instant('published_at').notNull(),
+    publishedBy: uuid('published_by')
+      .notNull()
+      .references(() => person.id),
+    note: text('note').notNull().default(''),
+    cases: jsonb('cases')
+      .notNull()
+      .default({ passed: 0, failed: [] })
+      .$type<{ readonly passed: number; readonly failed: readonly string[] }>(),
+  },
+  (t) => [
+    unique('edition_number').on(t.templateId, t.number),
+    check('edition_positive', sql`${t.number} > 0`),
+  ],
 )
 
 /** Document looks of one's own; the finished ones are in core. */
@@ -119,3 +161,14 @@ export const savedCase = pgTable(
   },
   (t) => [unique('saved_case_name').on(t.templateId, t.name), index('saved_case_template').on(t.templateId)],
 )
+
+/** Several templates that make one agreement of a record, signed in one sitting. */
+export const packet = pgTable('packet', {
+  id: uuid('id').primaryKey(),
+  name: text('name').notNull().unique(),
+  templates: uuid('templates').array().notNull(),
+  changedAt: instant('changed_at').notNull(),
+  changedBy: uuid('changed_by')
+    .notNull()
+    .references(() => person.id),
+})

@@ -1,6 +1,19 @@
 import { sql } from 'drizzle-orm'
-import { boolean, check, customType, index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
-import { instant } from './columns.ts'
+import {
+  bigint,
+  boolean,
+  check,
+  customType,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  text,
+  uuid,
+} from 'drizzle-orm/pg-core'
+import { instant } from '../columns.ts'
+
+// Whose installation it is, and what its processes know of each other.
 
 const bytes = customType<{ data: Buffer }>({ dataType: () => 'bytea' })
 
@@ -70,3 +83,10 @@ export const foundingCode = pgTable(
   },
   (t) => [check('founding_code_only', sql`${t.only}`)],
 )
+
+/** Tries within a while, by what is counted; kept by the package rate-limiter-flexible. */
+export const rateLimit = pgTable('rate_limit', {
+  key: text('key').primaryKey(),
+  points: integer('points').notNull().default(0),
+  expire: bigint('expire', { mode: 'number' }),
+})

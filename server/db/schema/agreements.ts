@@ -1,0 +1,229 @@
+import { sql } from 'drizzle-orm'
+import {
+  check,
+  foreignKey,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+  unique,
+  uuid,
+} from 'drizzle-orm/pg-core'
+import type { Strokes } from '#core/agreement/signature.ts'
+import type { PlacedBlank } from '#core/agreement/signing.ts'
+import { STATES } from '#core/agreement/states.ts'
+import type { TemplateContent } from '#core/document/template.ts'
+import type { RecordData } from '#core/outline/field.ts'
+import type { Rule } from '#core/routing/route.ts'
+import { instant, oneOf } from '../columns.ts'
+import { file } from './files.ts'
+import type { ExtraFile } from './files.ts'
+import { person } from './people.ts'
+import { runRow } from './runs.ts'
+import { edition } from './templates.ts'
+
+// Agreements with their revisions, parties and approvals.
+
+export const agreement = pgTable(
+  'agreement',
+  {
+    id: uuid('id').primaryKey(),
+    number: text('number').notNull().unique(),
+    name: text('name').notNull(),
+    fileName: text('file_name').notNull(),
+    editionId: uuid('edition_id')
+      .notNull()
+      .references(() => edition.id),
+    runId: uuid('run_id').notNull(),
+    row: integer('row').notNull(),
+    state: text('state').notNull().$type<(typeof STATES)[number]>(),
+    revision: integer('revision').notNull().default(1),
+    data: jsonb('data').notNull().$type<RecordData>(),
+    createdBy: uuid('created_by')
+      .notNull()
+      .references(() => person.id),
+    createdAt: instant('created_at').notNull(),
+    changedAt: instant('changed_at').notNull(),
+    signBy: instant('sign_by'),
+    subject: text('subject').notNull(),
+    message: text('message').notNull(),
+    executedSha256: text('executed_sha256').references(() => file.sha256),
+    /** Key of its wording, and the wording itself where it was changed by hand for this one customer. */
+    wording: text('wording').notNull().default(''),
+    content: jsonb('content').$type<TemplateContent>(),
+    /** BCP 47 tag its formats follow; null: the template's. */
+    language: text('language'),
+    /** Addresses that get the executed document, besides the template's. */
+    copies: text('copies').array().notNull().default([]),
+    /** Files that go along with it. */
+    extra: jsonb('extra').notNull().default([]).$type<readonly ExtraFile[]>(),
+    recordId: uuid('record_id'),
+    /** Whoever shaped it: started its run, changed its set-up or rows, edited its words. None of them may approve it. */
+    shapedBy: uuid('shaped_by').array().notNull().default([]),
+    /** How many entries its trail has, and the hash of the last: what is missing at the end shows. */
+    trailLength: integer('trail_length').notNull().default(0),
+    trailHead: text('trail_head').notNull().default(''),
+  },
+  (t) => [
+    unique('agreement_row').on(t.runId, t.row),
+    foreignKey({ columns: [t.runId, t.row], foreignColumns: [runRow.runId, runRow.row] }),
+    check('agreement_state', oneOf(t.state, STATES)),
+    check('agreement_revision', sql`${t.revision} > 0`),
+    check('agreement_executed_file', sql`${t.state} <> 'executed' or ${t.executedSha256} is not null`),
+    check('agreement_out_sign_by', sql`${t.state} <> 'out' or ${t.signBy} is not null`),
+    index('agreement_by_state').on(t.state, t.changedAt),
+    index('agreement_by_record').on(t.recordId),
+    index('agreement_by_edition').on(t.editionId),
+  ],
+)
+
+/** One document of a packet: pages counted from 1 within the whole file. */
+export interface PacketPart {
+  readonly title: string
+  readonly editionId: string
+  readonly firstPage: number
+  readonly pages: number
+}
+
+/** The document of each revision, and where its blanks stand. */
+export const revision = pgTable(
+  'revision',
+  {
+    agreementId: uuid('agreement_id')
+      .notNull()
+      .references(() => agreement.id),
+    number: integer('number').notNull(),
+    fileSha256: text('file_sha256')
+      .notNull()
+      .references(() => file.sha256),
+    pages: integer('pages').notNull(),
+    blanks: jsonb('blanks').notNull().$type<readonly PlacedBlank[]>(),
+    /** The documents of a packet within the file; empty for a single document. */
+    parts: jsonb('parts').notNull().default([]).$type<readonly PacketPart[]>(),
+  },
+  (t) => [primaryKey({ columns: [t.agreementId, t.number] }), check('revision_pages', sql`${t.pages} > 0`)],
+)
+
+export const party = pgTable(
+  'party',
+  {
+    id: uuid('id').primaryKey(),
+    agreementId: uuid('agreement_id').notNull(),
+    revision: integer('revision').notNull(),
+    role: text('role').notNull(),
+    label: text('label').notNull(),
+    order: integer('order').notNull(),
+    name: text('name').notNull(),
+    email: text('email').notNull(),
+    title: text('title').notNull(),
+    /** SHA-256 of the token in the party's link; the token itself is in the mail only. */
+    tokenHash: text('token_hash').unique(),
+    invitedAt: instant('invited_at'),
+    openedAt: instant('opened_at'),
+    consentedAt: instant('consented_at'),
+    signedAt: instant('signed_at'),
+    declinedAt: instant('declined_at'),
+    address: text('address'),
+  },
+  (t) => [
+    unique('party_role').on(t.agreementId, t.revision, t.role),
+    foreignKey({
+      columns: [t.agreementId, t.revision],
+      foreignColumns: [revision.agreementId, revision.number],
+    }),
+    check(
+      'party_signed_after_consent',
+      sql`${t.signedAt} is null or (${t.consentedAt} is not null and ${t.invitedAt} is not null)`,
+    ),
+    check('party_signed_or_declined', sql`${t.signedAt} is null or ${t.declinedAt} is null`),
+  ],
+)
+
+/** A signature as typed or drawn; strokes are points in a box 1 wide, y downwards in the same unit. */
+export type SignatureValue =
+  | { readonly kind: 'typed'; readonly text: string }
+  | {
+      readonly kind: 'drawn'
+      readonly strokes: Strokes
+      readonly height: number
+    }
+
+export type BlankValue =
+  | SignatureValue
+  | { readonly kind: 'text'; readonly text: string }
+  | { readonly kind: 'tick' }
+  /** Places of the chosen options, from 0. */
+  | { readonly kind: 'choice'; readonly chosen: readonly number[] }
+  | { readonly kind: 'file'; readonly name: string; readonly sha256: string; readonly size: number }
+
+export const blankValue = pgTable(
+  'blank_value',
+  {
+    partyId: uuid('party_id')
+      .notNull()
+      .references(() => party.id),
+    blankId: text('blank_id').notNull(),
+    value: jsonb('value').notNull().$type<BlankValue>(),
+    filledAt: instant('filled_at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.partyId, t.blankId] })],
+)
+
+/** Files that a signer has handed in: theirs alone to fill a blank with. */
+export const handedFile = pgTable(
+  'handed_file',
+  {
+    partyId: uuid('party_id')
+      .notNull()
+      .references(() => party.id),
+    sha256: text('sha256')
+      .notNull()
+      .references(() => file.sha256),
+    name: text('name').notNull(),
+    size: integer('size').notNull(),
+    at: instant('at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.partyId, t.sha256] })],
+)
+
+export const ruleTable = pgTable('rule_table', {
+  id: uuid('id').primaryKey(),
+  name: text('name').notNull(),
+  rules: jsonb('rules').notNull().$type<readonly Rule[]>(),
+  version: integer('version').notNull().default(1),
+})
+
+export const STEP_STATES = ['waiting', 'approved', 'returned'] as const
+
+export const step = pgTable(
+  'step',
+  {
+    id: uuid('id').primaryKey(),
+    agreementId: uuid('agreement_id').notNull(),
+    revision: integer('revision').notNull(),
+    /** Counts the rounds of approval of a revision: a returned agreement starts another. */
+    round: integer('round').notNull(),
+    approver: text('approver').notNull(),
+    reason: text('reason').notNull(),
+    state: text('state').notNull().$type<(typeof STEP_STATES)[number]>(),
+    since: instant('since').notNull(),
+    decidedAt: instant('decided_at'),
+    decidedBy: uuid('decided_by').references(() => person.id),
+    note: text('note'),
+  },
+  (t) => [
+    unique('step_approver').on(t.agreementId, t.revision, t.round, t.approver),
+    foreignKey({
+      columns: [t.agreementId, t.revision],
+      foreignColumns: [revision.agreementId, revision.number],
+    }),
+    check('step_state', oneOf(t.state, STEP_STATES)),
+    check('step_decided', sql`(${t.state} = 'waiting') = (${t.decidedAt} is null)`),
+    check('step_return_note', sql`${t.state} <> 'returned' or length(${t.note}) > 0`),
+    index('step_waiting')
+      .on(t.approver)
+      .where(sql`${t.state} = 'waiting'`),
+  ],
+)
