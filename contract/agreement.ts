@@ -71,12 +71,20 @@ export const trailSchema = v.object({
   problem: v.nullable(v.string()),
 })
 
+/** Where an agreement comes from (`core/agreement/origin.ts`). */
+export const originSchema = v.variant('kind', [
+  v.object({ kind: v.literal('row'), run: id, row: v.number() }),
+  v.object({ kind: v.literal('record'), record: id }),
+  v.object({ kind: v.literal('file'), file: sha256 }),
+  v.object({ kind: v.literal('answer'), form: id, answer: id }),
+  v.object({ kind: v.literal('call'), key: id, reference: v.string() }),
+])
+
 export const agreementSchema = v.object({
   ...agreementSummarySchema.entries,
   edition: v.number(),
   revision: v.number(),
-  runId: id,
-  row: v.number(),
+  origin: originSchema,
   /** Key of its wording in its run, and whether somebody has read that. */
   wording: v.string(),
   wordingRead: v.boolean(),

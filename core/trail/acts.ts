@@ -1,3 +1,5 @@
+import { originSaid } from '../agreement/origin.ts'
+import type { ToldOrigin } from '../agreement/origin.ts'
 import type { TrailAct, TrailEntry } from './trail.ts'
 
 /** What the trail keeps of a document, so that a change of the record shows: SHA-256 in hex of each. */
@@ -16,7 +18,7 @@ export interface Revised extends Made {
  * a name is not changed either, and what is added to one is optional.
  */
 export interface ActDetails {
-  made: Made & { readonly run: string; readonly row: number; readonly number: string }
+  made: Made & ToldOrigin & { readonly number: string }
   'made again': Revised & { readonly run: string; readonly row: number }
   'wording changed by hand': Revised & { readonly note: string }
   'wording of the template again': Revised & { readonly note: string }
@@ -62,7 +64,7 @@ const noted = (note: string) => (note ? `: “${note}”` : '')
 
 /** What is said of each act, and to whom. */
 export const ACTS: { readonly [N in ActName]: Told<N> } = {
-  made: { says: ({ run, row }) => `made it from row ${row} of ${run}`, parties: null },
+  made: { says: (detail) => `made it from ${originSaid(detail)}`, parties: null },
   'made again': {
     says: ({ run, row, revision }) => `made it again from row ${row} of ${run}, revision ${revision}`,
     parties: null,

@@ -1,6 +1,6 @@
 import * as agreements from '#server/services/agreements.ts'
 import { decide, routeAgain } from '#server/services/approvals.ts'
-import { readWording, saveWording } from '#server/services/by-hand.ts'
+import { readWording, saveWording } from '#server/services/making/by-hand.ts'
 import { exportAgreement, singleDocument } from '#server/services/documents.ts'
 import { documentNow } from '#server/services/executing.ts'
 import { handedIn } from '#server/services/filled.ts'

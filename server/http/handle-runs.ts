@@ -1,4 +1,4 @@
-import * as redo from '#server/services/redo.ts'
+import * as redo from '#server/services/making/redo.ts'
 import * as outputs from '#server/services/run-outputs.ts'
 import { rowValues } from '#server/services/row-values.ts'
 import * as runs from '#server/services/runs.ts'

@@ -43,8 +43,11 @@ async function templatesOfRun(app: App, id: string): Promise<readonly string[]> 
 }
 
 async function templatesOfAgreement(app: App, id: string): Promise<readonly string[]> {
-  const [found] = await app.db.select({ runId: agreement.runId }).from(agreement).where(eq(agreement.id, id))
-  return found ? templatesOfRun(app, found.runId) : []
+  const [found] = await app.db
+    .select({ first: agreement.editionId, packet: agreement.packetEditions })
+    .from(agreement)
+    .where(eq(agreement.id, id))
+  return found ? templatesOf(app, [found.first, ...found.packet]) : []
 }
 
 async function templatesOf(app: App, editions: readonly string[]): Promise<readonly string[]> {

@@ -1,7 +1,7 @@
 import { eq } from 'drizzle-orm'
 import type { App } from '#server/app.ts'
 import { run } from '#server/db/schema.ts'
-import { generateRun } from '#server/services/make.ts'
+import { generateRun } from '#server/services/making/make-run.ts'
 
 /** Runs that a worker is making just now. */
 const making = new WeakMap<App, Set<string>>()

@@ -9,8 +9,9 @@ import { thread } from '#core/agreement/thread.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import {
-  backgroundWork,
   agreement,
+  backgroundWork,
+  claim,
   edition,
   party,
   person,
@@ -88,8 +89,9 @@ async function summarise(
 
 const withTemplate = (db: Db) =>
   db
-    .select({ agreement, template: template.name })
+    .select({ agreement, template: template.name, origin: claim.origin })
     .from(agreement)
+    .innerJoin(claim, eq(claim.id, agreement.id))
     .innerJoin(edition, eq(edition.id, agreement.editionId))
     .innerJoin(template, eq(template.id, edition.templateId))
 
@@ -101,10 +103,14 @@ export async function listAgreements(app: App, query: v.InferOutput<typeof agree
   const like = `%${(query.search ?? '').replace(/[\\%_]/g, '\\$&')}%`
   const where: SQL | undefined = and(
     query.state && eq(agreement.state, query.state),
-    query.run ? eq(agreement.runId, query.run) : undefined,
+    query.run ? eq(claim.runId, query.run) : undefined,
     query.search ? or(ilike(agreement.name, like), ilike(agreement.number, like)) : undefined,
   )
-  const [total] = await app.db.select({ agreements: count() }).from(agreement).where(where)
+  const [total] = await app.db
+    .select({ agreements: count() })
+    .from(agreement)
+    .innerJoin(claim, eq(claim.id, agreement.id))
+    .where(where)
   const rows = await withTemplate(app.db)
     .where(where)
     // What was made together stands in the order of its numbers, not of its transactions.
@@ -141,8 +147,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
     ...summary!,
     edition: made!.number,
     revision: row.revision,
-    runId: row.runId,
-    row: row.row,
+    origin: found.origin,
     wording: row.wording,
     wordingRead: row.content !== null || (await isRead(app.db, row)),
     byHand: row.content !== null,
@@ -186,13 +191,15 @@ export async function readAgreement(app: App, by: Person, id: string) {
   }
 }
 
-/** Whether somebody has read an agreement's wording in its run. */
-export async function isRead(db: Db, row: Pick<Row, 'runId' | 'wording'>): Promise<boolean> {
-  const [read] = await db
-    .select({ by: wordingRead.readBy })
-    .from(wordingRead)
-    .where(and(eq(wordingRead.runId, row.runId), eq(wordingRead.wording, row.wording)))
-  return read !== undefined
+/** Whether somebody has read an agreement's wording: in its run, or by itself before it was made. */
+export async function isRead(db: Db, row: Pick<Row, 'id' | 'wording'>): Promise<boolean> {
+  const [found] = await db
+    .select({ runId: claim.runId, by: wordingRead.readBy })
+    .from(claim)
+    .leftJoin(wordingRead, and(eq(wordingRead.runId, claim.runId), eq(wordingRead.wording, row.wording)))
+    .where(eq(claim.id, row.id))
+    .limit(1)
+  return found !== undefined && (found.runId === null || found.by !== null)
 }
 
 /** Approvals are for the holder of the post, and never for an agreement that one has shaped oneself. */

@@ -7,9 +7,9 @@ import { agreement, step } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, forbidden, notFound } from '#server/problem.ts'
 import { makeMove, mayDecide } from './agreements.ts'
-import { bundleOf } from './editions.ts'
+import { bundleOf } from './making/editions.ts'
 import { activeRules } from './rules.ts'
-import { routingActs } from './revisions.ts'
+import { routingActs } from './making/revisions.ts'
 import { happened } from './trail.ts'
 
 export type Decision = { readonly decision: 'approve' | 'return'; readonly note: string }

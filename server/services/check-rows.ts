@@ -1,4 +1,4 @@
-import { and, between, eq, ne, sql } from 'drizzle-orm'
+import { and, between, eq, sql } from 'drizzle-orm'
 import { isEnded } from '#core/agreement/states.ts'
 import { withBudget } from '#core/expression/budget.ts'
 import type { RowProblem } from '#core/mapping/apply.ts'
@@ -17,9 +17,9 @@ import { shareTerms } from '#server/compose/pool.ts'
 import type { SharedTerms } from '#server/compose/pool.ts'
 import { rowsOf } from '#server/db/bulk.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, edition, person, run, runFile, runRow, sheet } from '#server/db/schema.ts'
+import { agreement, claim, edition, person, run, runFile, runRow, sheet } from '#server/db/schema.ts'
 import type { ExtraFile } from '#server/db/schema.ts'
-import { bundleOfRun, senderDetails } from './editions.ts'
+import { bundleOfRun, senderDetails } from './making/editions.ts'
 import { knownBy } from './known-by.ts'
 import { organisationOf } from './organisation.ts'
 import { activeRules } from './rules.ts'
@@ -94,7 +94,7 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
   await stored
   if (by) {
     const field = 'field' in by ? by.field : name
-    const live = await liveAgreements(db, found, bundle.editions[0]!.templateId, field)
+    const live = await liveAgreements(db, found.id, bundle.editions[0]!.templateId, field)
     await askAboutDuplicates(db, found, duplicateProblems(known, live, by))
   }
   if (setup.duplicates === 'ask') await askAboutDuplicates(db, found, checking.repeated)
@@ -286,9 +286,10 @@ async function askAboutDuplicates(
       )`)
 }
 
-async function liveAgreements(
+/** Agreements from a template that have not ended, those of one run left out. */
+export async function liveAgreements(
   db: Db,
-  found: Run,
+  runId: string | null,
   templateId: string,
   field: string,
 ): Promise<readonly LiveAgreement[]> {
@@ -300,7 +301,8 @@ async function liveAgreements(
     })
     .from(agreement)
     .innerJoin(edition, eq(edition.id, agreement.editionId))
-    .where(and(eq(edition.templateId, templateId), ne(agreement.runId, found.id)))
+    .innerJoin(claim, eq(claim.id, agreement.id))
+    .where(and(eq(edition.templateId, templateId), sql`${claim.runId} is distinct from ${runId}`))
   return rows
     .filter(({ state }) => !isEnded(state))
     .map(({ number, state, value }) => ({ number, state, said: value ?? '' }))

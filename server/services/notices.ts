@@ -5,7 +5,7 @@ import type { Act, ActName, ActOf } from '#core/trail/acts.ts'
 import type { App } from '#server/app.ts'
 import { agreement, edition, party, person } from '#server/db/schema.ts'
 import type { Work } from '#server/db/transaction.ts'
-import { bundleOf } from './editions.ts'
+import { bundleOf } from './making/editions.ts'
 import { post } from './mails.ts'
 
 type Agreement = typeof agreement.$inferSelect

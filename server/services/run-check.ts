@@ -5,7 +5,7 @@ import type { Person } from '#contract/person.ts'
 import type { App } from '#server/app.ts'
 import { WorkEnded } from '#server/compose/pool.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreementNumber, run, runRow, sheet } from '#server/db/schema.ts'
+import { claim, run, runRow, sheet } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import type { Work } from '#server/db/transaction.ts'
 import { CHECKED, checkRows } from './check-rows.ts'
@@ -101,10 +101,7 @@ const CHECK_LOCK = 1
 
 /** Puts the rows that have been checked in the place of those there are. */
 async function keepRows(db: Db, runId: string): Promise<void> {
-  const numbered = db
-    .select({ row: agreementNumber.row })
-    .from(agreementNumber)
-    .where(eq(agreementNumber.runId, runId))
+  const numbered = db.select({ row: claim.row }).from(claim).where(eq(claim.runId, runId))
   const gone = and(eq(runRow.runId, runId), sql`${runRow.row} not in (select row from ${CHECKED})`)
   await db.delete(runRow).where(and(gone, notInArray(runRow.row, numbered)))
   // A row that has its number keeps it, so that no number is lost.

@@ -13,13 +13,13 @@ import { groupWordings } from '#core/wording/group.ts'
 import { tellingRows } from '#core/wording/typical.ts'
 import type { App } from '#server/app.ts'
 import type { CombinedPart } from '#server/compose/combine.ts'
-import { agreement, file, person, run, runOutput, runRow, sheet, sheetRow } from '#server/db/schema.ts'
+import { agreement, claim, file, person, run, runOutput, runRow, sheet, sheetRow } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { sha256 } from '#server/files/store.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
 import { documentNow } from './executing.ts'
-import { drawBundle } from './drawing.ts'
-import { bundleOfRun } from './editions.ts'
+import { drawBundle } from './making/drawing.ts'
+import { bundleOfRun } from './making/editions.ts'
 import { exportDocuments, singleDocuments } from './documents.ts'
 import { wordedRows } from './runs.ts'
 
@@ -102,7 +102,8 @@ const madeOf = (app: App, runId: string) =>
       extra: agreement.extra,
     })
     .from(agreement)
-    .where(eq(agreement.runId, runId))
+    .innerJoin(claim, eq(claim.id, agreement.id))
+    .where(eq(claim.runId, runId))
     .orderBy(asc(agreement.number))
 
 /** Job: makes an output. Made again after a crash it gives the same file, stored once. */
@@ -270,7 +271,8 @@ async function resultRows(app: App, runId: string): Promise<readonly (readonly C
   const rows = await app.db
     .select({ row: runRow, number: agreement.number, state: agreement.state, revision: agreement.revision })
     .from(runRow)
-    .leftJoin(agreement, and(eq(agreement.runId, runRow.runId), eq(agreement.row, runRow.row)))
+    .leftJoin(claim, and(eq(claim.runId, runRow.runId), eq(claim.row, runRow.row)))
+    .leftJoin(agreement, eq(agreement.id, claim.id))
     .where(eq(runRow.runId, runId))
   const bySource = new Map(rows.flatMap((each) => each.row.sourceRows.map((row) => [row, each] as const)))
   return [

@@ -7,11 +7,21 @@ import type { Bundle } from '#core/packet/bundle.ts'
 import { groupWordings } from '#core/wording/group.ts'
 import { tellingRows } from '#core/wording/typical.ts'
 import type { App } from '#server/app.ts'
-import { agreement, edition, person, run, runRow, sheet, template, wordingRead } from '#server/db/schema.ts'
+import {
+  agreement,
+  claim,
+  edition,
+  person,
+  run,
+  runRow,
+  sheet,
+  template,
+  wordingRead,
+} from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, forbidden, invalid, notFound } from '#server/problem.ts'
-import { drawBundle } from './drawing.ts'
-import { bundleOfRun } from './editions.ts'
+import { drawBundle } from './making/drawing.ts'
+import { bundleOfRun } from './making/editions.ts'
 import { faultsOf } from './mappings.ts'
 import { columnsOf } from './sheet-rows.ts'
 import { moveRun } from './move-run.ts'
@@ -138,7 +148,8 @@ export async function runRows(app: App, id: string) {
       agreementState: agreement.state,
     })
     .from(runRow)
-    .leftJoin(agreement, and(eq(agreement.runId, runRow.runId), eq(agreement.row, runRow.row)))
+    .leftJoin(claim, and(eq(claim.runId, runRow.runId), eq(claim.row, runRow.row)))
+    .leftJoin(agreement, eq(agreement.id, claim.id))
     .where(eq(runRow.runId, id))
     .orderBy(asc(runRow.row))
   return rows.map(({ row, ...made }) => ({

@@ -70,7 +70,8 @@ describe('a worker killed in the middle of a run', () => {
       Array.from({ length: 219 }, (_, i) => i + 1),
     )
     const { rows } = await running.app.pool.query<{ rows: number; made: number }>(
-      `select count(distinct row)::int as rows, count(*)::int as made from agreement where run_id = $1`,
+      `select count(distinct row)::int as rows, count(*)::int as made
+       from claim join agreement using (id) where run_id = $1`,
       [id],
     )
     expect(rows[0]).to.deep.equal({ rows: 219, made: 219 })

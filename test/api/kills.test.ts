@@ -150,10 +150,11 @@ describe('a run of a thousand while its programs are killed', () => {
 
   it('has every row once, and its numbers in an unbroken row', async () => {
     const [counted] = await query<{ rows: number; agreements: number }>(
-      `select count(distinct row)::int as rows, count(*)::int as agreements from agreement where run_id = '${runId}'`,
+      `select count(distinct row)::int as rows, count(*)::int as agreements 
+       from claim join agreement using (id) where run_id = '${runId}'`,
     )
     expect(counted).to.deep.equal({ rows: ROWS, agreements: ROWS })
-    const numbers = await query<{ number: number }>('select number from agreement_number order by number')
+    const numbers = await query<{ number: number }>('select number from claim order by number')
     expect(numbers.map(({ number }) => number)).to.deep.equal(Array.from({ length: ROWS }, (_, i) => i + 1))
   })
 

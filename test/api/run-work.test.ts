@@ -392,7 +392,7 @@ describe('the work on a run', () => {
       expect((await counts()).made).to.equal(made)
       await running.owner(
         `update run_row set state = 'ready' where run_id = $1 and row not in (
-          select row from agreement where run_id = $1)`,
+          select row from claim join agreement using (id) where run_id = $1)`,
         [run],
       )
       if (made < 2) await generated(run)

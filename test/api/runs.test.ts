@@ -122,12 +122,12 @@ describe('runs', () => {
     await second.pool.end()
     expect((await read(id)).rows).to.include({ ready: 0, hand: 21, made: 219, failed: 0 })
     const { rows } = await running.app.pool.query<{ last: number; numbers: number }>(
-      `select max(number)::int as last, count(*)::int as numbers from agreement_number`,
+      `select max(number)::int as last, count(*)::int as numbers from claim`,
     )
     expect(rows[0]!.last).to.equal(rows[0]!.numbers)
     // Whoever made a row first: numbers follow the rows.
     const { rows: order } = await running.app.pool.query<{ number: number }>(
-      `select number from agreement_number where run_id = $1 order by row`,
+      `select number from claim where run_id = $1 order by row`,
       [id],
     )
     const numbers = order.map(({ number }) => number)
@@ -150,7 +150,7 @@ describe('runs', () => {
     await eventually(async () => (await read(id)).state === 'checked', 'the check')
     // A fault of the machine, not of the data: the database refuses one agreement's insertion.
     await running.owner(
-      `create function fail_row() returns trigger language plpgsql as $$ begin if new.row = 4 and new.run_id = '${id}' then raise exception 'disk on fire'; end if; return new; end $$`,
+      `create function fail_row() returns trigger language plpgsql as $$ begin if exists (select from claim where claim.id = new.id and row = 4 and run_id = '${id}') then raise exception 'disk on fire'; end if; return new; end $$`,
     )
     await running.owner(
       'create trigger fail_row before insert on agreement for each row execute function fail_row()',

@@ -11,6 +11,7 @@ import {
   unique,
   uuid,
 } from 'drizzle-orm/pg-core'
+import type { Origin } from '#core/agreement/origin.ts'
 import type { Strokes } from '#core/agreement/signature.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import { STATES } from '#core/agreement/states.ts'
@@ -22,22 +23,57 @@ import { file } from './files.ts'
 import type { ExtraFile } from './files.ts'
 import { person } from './people.ts'
 import { runRow } from './runs.ts'
-import { edition } from './templates.ts'
+import { edition, series } from './templates.ts'
 
-// Agreements with their revisions, parties and approvals.
+// Agreements with the claims they begin with, their revisions, parties and approvals.
+
+/**
+ * That an agreement is to be made of something: its id and its number, allotted once and for good before anything is drawn.
+ * Gapless in each series, because allotting counts the series up.
+ */
+export const claim = pgTable(
+  'claim',
+  {
+    /** The agreement's id, once it is made. */
+    id: uuid('id').primaryKey(),
+    seriesId: text('series_id')
+      .notNull()
+      .references(() => series.id),
+    number: integer('number').notNull(),
+    origin: jsonb('origin').notNull().$type<Origin>(),
+    /** What tells one asking from the next where the origin does not: asked again, it is the same claim. */
+    occasion: text('occasion').unique(),
+    /** Of a run's row, out of its origin. */
+    runId: uuid('run_id').generatedAlwaysAs(sql`(origin->>'run')::uuid`),
+    row: integer('row').generatedAlwaysAs(sql`(origin->>'row')::int`),
+  },
+  (t) => [
+    unique('claim_number').on(t.seriesId, t.number),
+    unique('claim_row').on(t.runId, t.row),
+    // A row that has its number cannot go.
+    foreignKey({ columns: [t.runId, t.row], foreignColumns: [runRow.runId, runRow.row] }),
+    check(
+      'claim_origin',
+      sql`(${t.origin}->>'kind' = 'row') = (${t.runId} is not null and ${t.row} is not null)
+        and (${t.origin}->>'kind' = 'row') = (${t.occasion} is null)`,
+    ),
+  ],
+)
 
 export const agreement = pgTable(
   'agreement',
   {
-    id: uuid('id').primaryKey(),
+    id: uuid('id')
+      .primaryKey()
+      .references(() => claim.id),
     number: text('number').notNull().unique(),
     name: text('name').notNull(),
     fileName: text('file_name').notNull(),
     editionId: uuid('edition_id')
       .notNull()
       .references(() => edition.id),
-    runId: uuid('run_id').notNull(),
-    row: integer('row').notNull(),
+    /** Of a packet: the editions of all its templates, in order; the first is `edition_id`. */
+    packetEditions: uuid('packet_editions').array().notNull().default([]),
     state: text('state').notNull().$type<(typeof STATES)[number]>(),
     revision: integer('revision').notNull().default(1),
     data: jsonb('data').notNull().$type<RecordData>(),
@@ -67,8 +103,6 @@ export const agreement = pgTable(
     trailHead: text('trail_head').notNull().default(''),
   },
   (t) => [
-    unique('agreement_row').on(t.runId, t.row),
-    foreignKey({ columns: [t.runId, t.row], foreignColumns: [runRow.runId, runRow.row] }),
     check('agreement_state', oneOf(t.state, STATES)),
     check('agreement_revision', sql`${t.revision} > 0`),
     check('agreement_executed_file', sql`${t.state} <> 'executed' or ${t.executedSha256} is not null`),

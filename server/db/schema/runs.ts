@@ -1,16 +1,5 @@
 import { sql } from 'drizzle-orm'
-import {
-  check,
-  foreignKey,
-  index,
-  integer,
-  jsonb,
-  pgTable,
-  primaryKey,
-  text,
-  unique,
-  uuid,
-} from 'drizzle-orm/pg-core'
+import { check, index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core'
 import { OUTPUT_KINDS, OUTPUT_STATES, ROW_STATES } from '#contract/run.ts'
 import type { OutputKind, OutputState, RowState } from '#contract/run.ts'
 import type { RowProblem } from '#core/mapping/apply.ts'
@@ -25,7 +14,7 @@ import { file } from './files.ts'
 import type { ExtraFile } from './files.ts'
 import { person } from './people.ts'
 import { sheet } from './sheets.ts'
-import { edition, series } from './templates.ts'
+import { edition } from './templates.ts'
 
 // Runs with their rows, and what is made of the whole.
 
@@ -179,23 +168,5 @@ export const runOutput = pgTable(
     check('run_output_state', oneOf(t.state, OUTPUT_STATES)),
     check('run_output_file', sql`${t.state} <> 'ready' or ${t.fileSha256} is not null`),
     index('run_output_by_run').on(t.runId),
-  ],
-)
-
-/** Numbers of a series, each allotted once and for good to one row; gapless because allotting counts the series up. */
-export const agreementNumber = pgTable(
-  'agreement_number',
-  {
-    seriesId: text('series_id')
-      .notNull()
-      .references(() => series.id),
-    number: integer('number').notNull(),
-    runId: uuid('run_id').notNull(),
-    row: integer('row').notNull(),
-  },
-  (t) => [
-    primaryKey({ columns: [t.seriesId, t.number] }),
-    unique('agreement_number_row').on(t.runId, t.row),
-    foreignKey({ columns: [t.runId, t.row], foreignColumns: [runRow.runId, runRow.row] }),
   ],
 )

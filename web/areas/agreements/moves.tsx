@@ -56,8 +56,10 @@ const send =
   }
 
 const readAndSend: Answer['call'] = async (agreement, note) => {
-  const { runId, wording } = agreement
-  await call('tickWording', { params: { id: runId }, body: { key: wording, read: true } })
+  const { origin, wording } = agreement
+  // Only a run's wordings are read there; another's was read by whoever made it.
+  if (origin.kind === 'row')
+    await call('tickWording', { params: { id: origin.run }, body: { key: wording, read: true } })
   await send(false)(agreement, note)
 }
 

@@ -126,10 +126,7 @@ function Details({ agreement }: { readonly agreement: Agreement }) {
         {agreement.template}, edition {agreement.edition}
       </Detail>
       <Detail term="From">
-        <Link to={`/runs/${agreement.runId}`} className="text-petrol underline">
-          row {agreement.row} of its run
-        </Link>
-        , made by {agreement.createdBy}
+        <From origin={agreement.origin} />, made by {agreement.createdBy}
       </Detail>
       {record && (
         <Detail term="Record">
@@ -164,6 +161,26 @@ function Details({ agreement }: { readonly agreement: Agreement }) {
       {extra.length > 0 && <Detail term="Goes along">{extra.join(', ')}</Detail>}
     </dl>
   )
+}
+
+/** Where it comes from, as a link where there is somewhere to go. */
+function From({ origin }: { readonly origin: Agreement['origin'] }) {
+  switch (origin.kind) {
+    case 'row':
+      return (
+        <Link to={`/runs/${origin.run}`} className="text-petrol underline">
+          row {origin.row} of its run
+        </Link>
+      )
+    case 'record':
+      return 'one record'
+    case 'file':
+      return 'a file'
+    case 'answer':
+      return 'an answer'
+    case 'call':
+      return `the call ${origin.reference}`
+  }
 }
 
 const Detail = ({ term, children }: { readonly term: string; readonly children: ReactNode }) => (

@@ -9,12 +9,12 @@ import { toValue } from '#core/outline/record.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { formatValue } from '#core/text/format.ts'
 import type { App } from '#server/app.ts'
-import { agreement, run, runRow } from '#server/db/schema.ts'
+import { agreement, claim, run, runRow } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, notFound } from '#server/problem.ts'
 import { revisionRefusal } from './revisions.ts'
-import { openRun } from './runs.ts'
-import { moveRun } from './move-run.ts'
+import { openRun } from '#server/services/runs.ts'
+import { moveRun } from '#server/services/move-run.ts'
 
 /** What a made row would say now, against what it says: the values that differ, and the paragraphs. */
 export async function rowChanges(
@@ -25,7 +25,8 @@ export async function rowChanges(
   const [found] = await app.db
     .select({ row: runRow, agreement })
     .from(runRow)
-    .innerJoin(agreement, and(eq(agreement.runId, runRow.runId), eq(agreement.row, runRow.row)))
+    .innerJoin(claim, and(eq(claim.runId, runRow.runId), eq(claim.row, runRow.row)))
+    .innerJoin(agreement, eq(agreement.id, claim.id))
     .where(and(eq(runRow.runId, id), eq(runRow.row, row)))
   if (!found) throw notFound('row')
   const after = found.row.changed ?? found.row.data
@@ -81,7 +82,8 @@ export async function redoRows(app: App, by: Person, id: string, rows?: readonly
     const changed = await db
       .select({ row: runRow, agreement })
       .from(runRow)
-      .innerJoin(agreement, and(eq(agreement.runId, runRow.runId), eq(agreement.row, runRow.row)))
+      .innerJoin(claim, and(eq(claim.runId, runRow.runId), eq(claim.row, runRow.row)))
+      .innerJoin(agreement, eq(agreement.id, claim.id))
       .where(
         and(
           eq(runRow.runId, id),

@@ -4,7 +4,7 @@ import type { App } from '#server/app.ts'
 import { run, runRow } from '#server/db/schema.ts'
 import { drawBundle } from './drawing.ts'
 import { bundleOfRun } from './editions.ts'
-import { unmeasured } from './run-check.ts'
+import { unmeasured } from '#server/services/run-check.ts'
 
 /**
  * Job: draws every row's proof once for what does not fit, while somebody reads. It gives way: once the run is being

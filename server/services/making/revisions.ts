@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
 import { move } from '#core/agreement/states.ts'
 import type { AgreementState } from '#core/agreement/states.ts'
-import { fillBundle, routeBundle } from '#core/packet/bundle.ts'
+import { fillBundle, mergeBundle, routeBundle } from '#core/packet/bundle.ts'
 import type { Bundle, MergedBundle } from '#core/packet/bundle.ts'
 import { fileName } from '#core/text/pattern.ts'
 import type { Rule } from '#core/routing/route.ts'
@@ -13,9 +13,10 @@ import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, party, revision, step } from '#server/db/schema.ts'
 import type { Work } from '#server/db/transaction.ts'
-import { conflict } from '#server/problem.ts'
+import { conflict, invalid } from '#server/problem.ts'
+import { drawBundle } from './drawing.ts'
 import type { ComposedBundle } from './drawing.ts'
-import { happened } from './trail.ts'
+import { happened } from '#server/services/trail.ts'
 
 type Agreement = typeof agreement.$inferSelect
 
@@ -33,7 +34,7 @@ export interface Drawn {
 }
 
 /** What an agreement says of itself, by the patterns of its wording; `files` is the pattern its run has for file names. */
-export function contentOf(
+function contentOf(
   bundle: Bundle,
   merged: MergedBundle,
   number: string,
@@ -54,6 +55,28 @@ export function contentOf(
     copies,
     extra,
   }
+}
+
+/** Merges and draws an agreement's document, and says what it says of itself. `from` is its data and what goes along. */
+export async function drawAgreement(
+  app: App,
+  bundle: Parameters<typeof drawBundle>[1],
+  number: string,
+  from: Parameters<typeof contentOf>[4],
+  terms: Pick<Drawn, 'rules' | 'author'> & {
+    /** Pattern of file names; null: the template's. */
+    readonly files: string | null
+    /** The document's date. */
+    readonly at: Date
+  },
+): Promise<Drawn> {
+  const { rules, author, files, at } = terms
+  const merged = mergeBundle(bundle, from.data, number)
+  if (merged.problems.length)
+    throw invalid(`This customer’s data does not fit the wording: ${merged.problems[0]!.message}`)
+  const composed = await drawBundle(app, bundle, merged.documents, { proof: false, at })
+  const content = contentOf(bundle, merged, number, files, from)
+  return { bundle, merged, composed, rules, author, content }
 }
 
 /** Why an agreement cannot get a next revision now; null where it can. `what` is what stays as it is. */

@@ -5,8 +5,8 @@ import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { PreparedTemplate, ReadyTemplate } from '#core/merge/prepare.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
 import type { App } from '#server/app.ts'
-import { edition, run, template } from '#server/db/schema.ts'
-import type { agreement } from '#server/db/schema.ts'
+import { edition, template } from '#server/db/schema.ts'
+import type { agreement, run } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { Kept } from '#server/kept.ts'
 
@@ -72,17 +72,9 @@ type Agreement = typeof agreement.$inferSelect
 /** What an agreement is made of: its editions, or the wording somebody gave it by hand. */
 export async function bundleOf(
   app: App,
-  found: Pick<Agreement, 'editionId' | 'runId' | 'content' | 'language'>,
+  found: Pick<Agreement, 'editionId' | 'packetEditions' | 'content' | 'language'>,
 ): Promise<Bundle & { readonly editions: readonly ReadyEdition[] }> {
-  const [made] = await app.db
-    .select({ packetEditions: run.packetEditions })
-    .from(run)
-    .where(eq(run.id, found.runId))
-  const bundle = await bundleOfRun(
-    app,
-    { editionId: found.editionId, packetEditions: made?.packetEditions ?? [] },
-    found.language,
-  )
+  const bundle = await bundleOfRun(app, found, found.language)
   if (!found.content) return bundle
   const prepared = prepare(found.language ? { ...found.content, language: found.language } : found.content)
   if (!prepared.ok) throw new Error('A wording changed by hand cannot be merged.')

@@ -4,16 +4,14 @@ import type { ownWording, wordingChange } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
 import { sameContent } from '#core/compare/equal.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import { mergeBundle } from '#core/packet/bundle.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, edition, run } from '#server/db/schema.ts'
+import { agreement, claim, edition, run } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
-import { drawBundle } from './drawing.ts'
 import { bundleOf, prepare } from './editions.ts'
-import { addRevision, contentOf, revisionRefusal } from './revisions.ts'
-import { activeRules } from './rules.ts'
+import { addRevision, drawAgreement, revisionRefusal } from './revisions.ts'
+import { activeRules } from '#server/services/rules.ts'
 
 async function load(db: Db, id: string) {
   const [found] = await db
@@ -72,34 +70,32 @@ export async function saveWording(
     const content = same ? null : changed
     if (sameContent(changed, before)) throw conflict('Nothing has been changed in the wording.')
     const bundle = await bundleOf(app, { ...row, content })
-    const merged = mergeBundle(bundle, row.data, row.number)
-    if (merged.problems.length)
-      throw invalid(`This customer’s data does not fit the wording: ${merged.problems[0]!.message}`)
-    const composed = await drawBundle(app, bundle, merged.documents, { proof: false, at: app.now() })
-    const [made] = await db.select({ setup: run.setup }).from(run).where(eq(run.id, row.runId))
+    const drawn = await drawAgreement(app, bundle, row.number, row, {
+      rules: await activeRules(db),
+      author: by.name,
+      files: await filesOf(db, id),
+      at: app.now(),
+    })
     await db.update(agreement).set({ content }).where(eq(agreement.id, id))
-    await addRevision(
-      app,
-      work,
-      row,
-      {
-        bundle,
-        merged,
-        composed,
-        rules: await activeRules(db),
-        author: by.name,
-        content: contentOf(bundle, merged, row.number, made?.setup.fileName, row),
-      },
-      {
-        act: (revised) => ({
-          act: same ? 'wording of the template again' : 'wording changed by hand',
-          detail: { ...revised, note: change.note },
-        }),
-        changedByHand: !same,
-        shapedBy: [by.id],
-      },
-    )
+    await addRevision(app, work, row, drawn, {
+      act: (revised) => ({
+        act: same ? 'wording of the template again' : 'wording changed by hand',
+        detail: { ...revised, note: change.note },
+      }),
+      changedByHand: !same,
+      shapedBy: [by.id],
+    })
   })
+}
+
+/** The pattern of file names that an agreement's run has of its own. */
+async function filesOf(db: Db, id: string): Promise<string | null> {
+  const [found] = await db
+    .select({ setup: run.setup })
+    .from(claim)
+    .innerJoin(run, eq(run.id, claim.runId))
+    .where(eq(claim.id, id))
+  return found?.setup.fileName ?? null
 }
 
 /** The data of an agreement, for a proof of its wording. */
