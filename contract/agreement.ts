@@ -2,6 +2,7 @@ import * as v from 'valibot'
 import { STROKE_LIMITS } from '#core/agreement/signature.ts'
 import { STATES } from '#core/agreement/states.ts'
 import { BLANK_KINDS } from '#core/document/tree.ts'
+import { RECORD_KINDS } from '#core/records/kinds.ts'
 import { chainEntry, count, id, instant, sha256, wholeNumber } from './basics.ts'
 import { documentSchema, templateContentSchema } from './template.ts'
 
@@ -93,7 +94,8 @@ export const agreementSchema = v.object({
   language: v.nullable(v.string()),
   copies: v.array(v.string()),
   extra: v.array(v.string()),
-  record: v.nullable(id),
+  /** The record it is about. */
+  record: v.nullable(v.object({ id, kind: v.picklist(RECORD_KINDS), name: v.string() })),
   /** Documents of a packet with their pages. */
   parts: v.array(v.object({ title: v.string(), firstPage: v.number(), pages: v.number() })),
   pages: v.number(),

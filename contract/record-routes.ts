@@ -1,5 +1,6 @@
 import * as v from 'valibot'
 import { done, id, idParams } from './basics.ts'
+import * as one from './one-agreement.ts'
 import * as k from './record.ts'
 import { route } from './route.ts'
 import { columnSchema } from './sheet.ts'
@@ -99,6 +100,25 @@ export const recordRoutes = {
     params: k.recordParams,
     body: k.recordChange,
     answer: k.recordSchema,
+  }),
+  recordProof: route({
+    method: 'POST',
+    path: '/records/:kind/one/:id/proof',
+    summary: 'What an agreement made of a record by itself would be, and what is missing',
+    access: { right: 'runs' },
+    params: one.oneAgreementParams,
+    body: one.oneAgreementAsked,
+    answer: one.oneAgreementProof,
+  }),
+  makeOneAgreement: route({
+    method: 'POST',
+    path: '/records/:kind/one/:id/agreement',
+    summary: 'Make an agreement of a record by itself',
+    access: { right: 'runs' },
+    renews: ['agreements', 'record', 'desk', 'templates'],
+    params: one.oneAgreementParams,
+    body: one.oneAgreementMade,
+    answer: v.object({ id }),
   }),
   changeRecords: route({
     method: 'PUT',

@@ -9,9 +9,9 @@ export const templateRoutes = {
   templates: route({
     method: 'GET',
     path: '/templates',
-    summary: 'All templates one may look at; for a sheet, those first that it feeds best',
+    summary: 'All templates one may look at; for a sheet or record, those first that it feeds best',
     access: 'person',
-    query: v.object({ sheet: v.optional(id) }),
+    query: v.object({ sheet: v.optional(id), record: v.optional(id) }),
     answer: v.array(t.templateSummarySchema),
   }),
   template: route({

@@ -1,3 +1,4 @@
+import * as one from '#server/services/making/make-one.ts'
 import * as imports from '#server/services/record-imports.ts'
 import * as deals from '#server/services/deal-sources.ts'
 import * as lists from '#server/services/record-lists.ts'
@@ -26,6 +27,8 @@ export const recordHandlers = {
   record: async ({ app, params }) => records.readRecord(app, params.kind, params.id),
   saveRecord: async ({ app, params, body, ...call }) =>
     records.saveRecord(app, signedIn(call), params.kind, params.id, body),
+  recordProof: async ({ app, params, body, ...call }) => one.proveOne(app, signedIn(call), params, body),
+  makeOneAgreement: async ({ app, params, body, ...call }) => one.makeOne(app, signedIn(call), params, body),
   changeRecords: async ({ app, params, body, ...call }) =>
     records.changeRecords(app, signedIn(call), params.kind, body),
   previewImport: async ({ app, params, body }) => imports.previewImport(app, params.kind, body),

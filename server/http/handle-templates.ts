@@ -13,8 +13,7 @@ import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 
 export const templateHandlers = {
-  templates: async ({ app, query, ...call }) =>
-    templates.listTemplates(app, signedIn(call), query.sheet ?? null),
+  templates: async ({ app, query, ...call }) => templates.listTemplates(app, signedIn(call), query),
   template: async ({ app, params, ...call }) => templates.readTemplate(app, signedIn(call), params.id),
   edition: async ({ app, params, ...call }) =>
     templates.readEdition(app, signedIn(call), params.id, params.number),

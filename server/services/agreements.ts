@@ -15,6 +15,7 @@ import {
   edition,
   party,
   person,
+  record,
   revision,
   step,
   template,
@@ -140,6 +141,12 @@ export async function readAgreement(app: App, by: Person, id: string) {
       each.name,
     ]),
   )
+  const [about] = row.recordId
+    ? await app.db
+        .select({ id: record.id, kind: record.kind, name: record.name })
+        .from(record)
+        .where(eq(record.id, row.recordId))
+    : []
   const filled = await filledBlanks(app.db, parties, document!.blanks)
   const open = lastRound(steps).filter(({ state }) => state === 'waiting').length
   const facts = { openSteps: open, unsigned: parties.filter(({ signedAt }) => !signedAt).length }
@@ -154,7 +161,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
     language: row.language,
     copies: row.copies,
     extra: row.extra.map(({ name }) => name),
-    record: row.recordId,
+    record: about ?? null,
     parts: document!.parts.map(({ title, firstPage, pages }) => ({ title, firstPage, pages })),
     pages: document!.pages,
     createdAt: row.createdAt.toISOString(),

@@ -302,7 +302,12 @@ export async function liveAgreements(
     .from(agreement)
     .innerJoin(edition, eq(edition.id, agreement.editionId))
     .innerJoin(claim, eq(claim.id, agreement.id))
-    .where(and(eq(edition.templateId, templateId), sql`${claim.runId} is distinct from ${runId}`))
+    .where(
+      and(
+        eq(edition.templateId, templateId),
+        runId === null ? undefined : sql`${claim.runId} is distinct from ${runId}`,
+      ),
+    )
   return rows
     .filter(({ state }) => !isEnded(state))
     .map(({ number, state, value }) => ({ number, state, said: value ?? '' }))

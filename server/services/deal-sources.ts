@@ -6,7 +6,7 @@ import type { columnSchema } from '#contract/sheet.ts'
 import { dealRows } from '#core/records/deal-rows.ts'
 import { matchKey } from '#core/records/import.ts'
 import { describeColumn } from '#core/sheet/columns.ts'
-import type { Cell } from '#core/sheet/cell.ts'
+import type { Cell, CellRow } from '#core/sheet/cell.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { record, sheet, sheetRow } from '#server/db/schema.ts'
@@ -19,11 +19,16 @@ import { keepAsSheet, shownColumn } from './sheets.ts'
 
 // Deals of the record book as rows of runs, and how these follow the record book.
 
-type Deal = typeof record.$inferSelect
+type Row = typeof record.$inferSelect
 
-/** Deals as rows of a source: with their customers, contacts and lines, as the record book has them now. */
-async function rowsOfDeals(db: Db, deals: readonly Deal[]) {
-  const owners = deals.flatMap(({ customerId }) => (customerId ? [customerId] : []))
+const ownerOf = ({ kind, id, customerId }: Row) => (kind === 'customer' ? id : customerId)
+
+/**
+ * Records as rows of a source, deals mostly: with their customers, contacts and lines, as the record book has them now. A
+ * customer or contact by itself is a row without a deal.
+ */
+async function rowsOfRecords(db: Db, records: readonly Row[]) {
+  const owners = records.flatMap((each) => ownerOf(each) ?? [])
   const customers = owners.length ? await db.select().from(record).where(inArray(record.id, owners)) : []
   const contacts = owners.length
     ? await db
@@ -32,12 +37,16 @@ async function rowsOfDeals(db: Db, deals: readonly Deal[]) {
         .where(and(eq(record.kind, 'contact'), inArray(record.customerId, owners)))
         .orderBy(asc(record.name))
     : []
-  const whole = deals.map((deal) => {
-    const theirs = contacts.filter(({ customerId }) => customerId === deal.customerId)
-    const named = theirs.find(({ name }) => matchKey(name) === matchKey(deal.data['contact']))
+  const whole = records.map((each) => {
+    const owner = ownerOf(each)
+    const theirs = contacts.filter(({ customerId }) => customerId === owner)
+    const named =
+      each.kind === 'contact'
+        ? each
+        : theirs.find(({ name }) => matchKey(name) === matchKey(each.data['contact']))
     return {
-      data: deal.data,
-      customer: customers.find(({ id }) => id === deal.customerId)?.data ?? null,
+      data: each.kind === 'deal' ? each.data : {},
+      customer: customers.find(({ id }) => id === owner)?.data ?? null,
       contact: (named ?? theirs[0])?.data ?? null,
     }
   })
@@ -51,26 +60,40 @@ async function rowsOfDeals(db: Db, deals: readonly Deal[]) {
   )
 }
 
+/** Deals looked at for what kind of values their columns hold. */
 const LOOKED_AT = 200
 
-/** The columns that deals have as a source, typed from the last changed ones; none while there are no deals. */
-export async function dealColumns(app: App): Promise<v.InferOutput<typeof columnSchema>[]> {
-  const deals = await app.db
+const lastDeals = (db: Db) =>
+  db
     .select()
     .from(record)
     .where(and(eq(record.kind, 'deal'), isNull(record.archivedAt)))
     .orderBy(desc(record.changedAt))
     .limit(LOOKED_AT)
-  if (deals.length === 0) return []
-  const { names, rows } = await rowsOfDeals(app.db, deals)
-  return names.map((name, i) =>
-    shownColumn(
-      describeColumn(
-        name,
-        rows.map((cells) => cells[i] ?? null),
-      ),
+
+const describeAll = (names: readonly string[], rows: readonly CellRow[]) =>
+  names.map((name, i) =>
+    describeColumn(
+      name,
+      rows.map((cells) => cells[i] ?? null),
     ),
   )
+
+/** One record as a source of its own: its row, among columns typed from it and the deals last changed. */
+export async function recordSource(db: Db, id: string) {
+  const [found] = await db.select().from(record).where(eq(record.id, id))
+  if (!found || found.kind === 'price') throw notFound('record')
+  const others = (await lastDeals(db)).filter((each) => each.id !== id)
+  const { names, rows } = await rowsOfRecords(db, [found, ...others])
+  return { record: found, columns: describeAll(names, rows), cells: rows[0]! }
+}
+
+/** The columns that deals have as a source, typed from the last changed ones; none while there are no deals. */
+export async function dealColumns(app: App): Promise<v.InferOutput<typeof columnSchema>[]> {
+  const deals = await lastDeals(app.db)
+  if (deals.length === 0) return []
+  const { names, rows } = await rowsOfRecords(app.db, deals)
+  return describeAll(names, rows).map(shownColumn)
 }
 
 /** Deals kept as the source of a run. */
@@ -81,7 +104,7 @@ export async function dealsToSheet(app: App, by: Person, ids: readonly string[])
     .where(and(eq(record.kind, 'deal'), inArray(record.id, [...ids])))
     .orderBy(asc(record.name))
   if (deals.length === 0) throw notFound('deal')
-  const { names, rows } = await rowsOfDeals(app.db, deals)
+  const { names, rows } = await rowsOfRecords(app.db, deals)
   const name = deals.length === 1 ? deals[0]!.name : `${deals.length} deals`
   return {
     id: await keepAsSheet(
@@ -143,7 +166,7 @@ const readDealsAgain = (app: App, id: string): Promise<void> =>
     // What changes from here on is read the next time.
     const at = app.now()
     const rows = (await changedRows(db)).filter(({ sheetId }) => sheetId === id)
-    const read = await rowsOfDeals(
+    const read = await rowsOfRecords(
       db,
       rows.map(({ deal }) => deal),
     )

@@ -37,12 +37,30 @@ export async function currentMapping(
   grouped = false,
 ): Promise<CurrentMapping> {
   const columns = await columnsOf(app.db, sheetId)
-  const { synonyms } = await organisationOf(app.db)
-  const fresh = suggestMapping(supplied, columns, { grouped, own: synonyms })
   const [saved] = await app.db
     .select()
     .from(mapping)
     .where(and(eq(mapping.sheetId, sheetId), eq(mapping.templateId, templateId)))
+  const { suggested, ...recalled } = await suggestedMapping(app, columns, supplied, templateId, grouped)
+  return {
+    columns,
+    suggested,
+    saved: saved?.columns ?? null,
+    inForce: saved?.columns ?? suggested,
+    ...recalled,
+  }
+}
+
+/** Which of a source's columns feed a template, as far as nobody has said: as such columns did before, else by their names. */
+export async function suggestedMapping(
+  app: App,
+  columns: readonly Column[],
+  supplied: Outline,
+  templateId: string,
+  grouped = false,
+): Promise<Pick<CurrentMapping, 'suggested' | 'drift' | 'remembered'>> {
+  const { synonyms } = await organisationOf(app.db)
+  const fresh = suggestMapping(supplied, columns, { grouped, own: synonyms })
   const memories = await app.db
     .select()
     .from(mappingMemory)
@@ -56,14 +74,7 @@ export async function currentMapping(
   )
   // What was used before goes first; a column that it does not use may still feed a field that had none.
   const suggested = recalled ? { ...withoutTaken(fresh, recalled.mapping), ...recalled.mapping } : fresh
-  return {
-    columns,
-    suggested,
-    saved: saved?.columns ?? null,
-    inForce: saved?.columns ?? suggested,
-    drift: recalled?.drift ?? [],
-    remembered: recalled !== null,
-  }
+  return { suggested, drift: recalled?.drift ?? [], remembered: recalled !== null }
 }
 
 const withoutTaken = (fresh: Mapping, taken: Mapping): Mapping => {

@@ -55,7 +55,7 @@ export async function proof(
     }
   const source = await dataFor(app, by, request)
   const merged = merge(ready.ready, source.data, null, { trace: true })
-  const look = await lookOf(app, content.look)
+  const look = await lookOf(app.db, content.look)
   const composed = await drawDocument(app, merged.document, look, { proof: true, at: new Date(0) })
   const kept = new Set(merged.wording.split(' '))
   const ids = ready.ready.conditional.map(({ attrs }) => attrs.id)
@@ -95,7 +95,7 @@ export async function printProof(
   if (!ready.ok) throw invalid(`The draft has a fault: ${ready.problems[0]!.message}`)
   const { data } = await dataFor(app, by, request)
   const merged = merge(ready.ready, data, null)
-  const look = await lookOf(app, request.content.look)
+  const look = await lookOf(app.db, request.content.look)
   try {
     const drawn = await drawDocument(app, merged.document, look, {
       proof: false,

@@ -236,7 +236,7 @@ async function trial(app: App, output: Output, told: Told, rows: readonly number
     if (!each) continue
     const bundle = await bundleOfRun(app, found!, each.language)
     const { documents } = mergeBundle(bundle, each.changed ?? each.data, 'TRIAL')
-    const { pdf } = await drawBundle(app, bundle, documents, {
+    const { pdf } = await drawBundle(app, app.db, bundle, documents, {
       proof: false,
       at: output.createdAt,
       mark: 'TRIAL',

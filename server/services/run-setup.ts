@@ -4,7 +4,7 @@ import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { rowAnswers, rowsDecided, runChange, runSetupView, runStart } from '#contract/run.ts'
 import { numberText } from '#core/agreement/number.ts'
-import { bundleConflicts, bundleFields } from '#core/packet/bundle.ts'
+import { bundleFields } from '#core/packet/bundle.ts'
 import { suggestMapping } from '#core/mapping/suggest.ts'
 import type { Mapping, Synonyms } from '#core/mapping/suggest.ts'
 import type { Field, Outline } from '#core/outline/field.ts'
@@ -16,42 +16,30 @@ import type { Column } from '#core/sheet/columns.ts'
 import { fileName as namePattern } from '#core/text/pattern.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { edition, packet, run, runFile, runRow, series, sheet } from '#server/db/schema.ts'
+import { edition, run, runFile, runRow, series, sheet } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, invalid, notFound } from '#server/problem.ts'
-import { bundleOfRun } from './making/editions.ts'
+import { bundleOfRun, chosenBundle } from './making/editions.ts'
 import { checkMapping, currentMapping, faultsOf, keepMapping } from './mappings.ts'
 import { labelField } from '#core/run/label.ts'
 import { knownBy } from './known-by.ts'
 import { organisationOf } from './organisation.ts'
 import { askForCheck, checkAtOnce, withShaper } from './run-check.ts'
 import { shownFields, tellingFields } from './row-values.ts'
-import { requireRight } from './shelves.ts'
 import { columnsOf } from './sheet-rows.ts'
 import { shownColumn } from './sheets.ts'
-import { latestEdition } from './templates.ts'
 import { moveRun } from './move-run.ts'
 
 /** Sets up a run of the newest editions over a sheet; its rows are checked by a job at once. */
 export async function startRun(app: App, by: Person, asked: v.InferOutput<typeof runStart>) {
-  const templates = asked.packetId ? await packetTemplates(app, asked.packetId) : [asked.templateId!]
-  for (const templateId of templates) await requireRight(app.db, by, templateId, 'use')
-  const editions = await Promise.all(templates.map((templateId) => latestEdition(app, templateId)))
-  const [first] = editions
-  const made = {
-    editionId: first!.id,
-    packetEditions: asked.packetId ? editions.map(({ id }) => id) : [],
-  }
-  const bundle = await bundleOfRun(app, made)
-  const [clash] = bundleConflicts(bundle)
-  if (clash) throw invalid(clash)
-  const setup = asked.setup ?? (await lastSetup(app, templates[0]!, asked.sheetId))
+  const { made, bundle, templateId } = await chosenBundle(app, by, asked)
+  const setup = asked.setup ?? (await lastSetup(app, templateId, asked.sheetId))
   const fields = bundleFields(bundle)
   const { columns, inForce, drift } = await currentMapping(
     app,
     asked.sheetId,
     fields,
-    templates[0]!,
+    templateId,
     isGrouped(setup),
   )
   checkSetup(fields, columns, setup)
@@ -70,7 +58,7 @@ export async function startRun(app: App, by: Person, asked: v.InferOutput<typeof
       createdBy: by.id,
       shapedBy: [by.id],
     })
-    await keepMapping(app, db, asked.sheetId, templates[0]!, columns, inForce)
+    await keepMapping(app, db, asked.sheetId, templateId, columns, inForce)
     await enqueue('check-run', { runId: id })
   })
   await checkAtOnce(app, eq(run.id, id))
@@ -110,12 +98,6 @@ async function lastSetup(app: App, templateId: string, sheetId: string): Promise
     duplicates,
     sameBy,
   }
-}
-
-async function packetTemplates(app: App, id: string): Promise<readonly string[]> {
-  const [found] = await app.db.select().from(packet).where(eq(packet.id, id))
-  if (!found) throw notFound('packet')
-  return found.templates
 }
 
 const isGrouped = (setup: RunSetup): boolean => setup.groupBy.length > 0

@@ -262,7 +262,7 @@ export async function rowProof(app: App, id: string, row: number): Promise<Uint8
   if (!found) throw notFound('row')
   const { bundle } = await openRun(app, id, found.language)
   const { documents } = mergeBundle(bundle, found.changed ?? found.data, null)
-  return (await drawBundle(app, bundle, documents, { proof: true, at: new Date(0) })).pdf
+  return (await drawBundle(app, app.db, bundle, documents, { proof: true, at: new Date(0) })).pdf
 }
 
 /** A mapping that cannot be right keeps a run from being made, whatever single rows say. */

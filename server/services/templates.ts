@@ -7,18 +7,26 @@ import { emptyTemplate } from '#core/document/empty.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { fedFields } from '#core/mapping/suggest.ts'
 import { suppliedFields } from '#core/merge/fields.ts'
+import type { Column } from '#core/sheet/columns.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { App } from '#server/app.ts'
-import { agreement, edition, person, series, sheet, template } from '#server/db/schema.ts'
+import { agreement, edition, person, series, template } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 import { conflict, forbidden, invalid, notFound } from '#server/problem.ts'
 import { caseResults } from './cases.ts'
+import { recordSource } from './deal-sources.ts'
 import { copyMappings } from './mappings.ts'
 import { mayWith, requireRight, shelfRights } from './shelves.ts'
+import { columnsOf } from './sheet-rows.ts'
 import { COMMON_SERIES, organisationOf } from './organisation.ts'
 
-/** Templates that a person may do anything with, by name; for a sheet, those first whose data it feeds best. */
-export async function listTemplates(app: App, by: Person, sheetId: string | null) {
+/** Templates that a person may do anything with, by name; for a sheet or record, those first whose data it feeds best. */
+export async function listTemplates(
+  app: App,
+  by: Person,
+  source: { readonly sheet?: string | undefined; readonly record?: string | undefined },
+) {
+  const columns = await columnsOfSource(app, source)
   const may = await shelfRights(app.db, by)
   const latest = app.db
     .selectDistinctOn([edition.templateId])
@@ -41,14 +49,14 @@ export async function listTemplates(app: App, by: Person, sheetId: string | null
       draftDiffers: sql<boolean>`${latest.content} is distinct from ${template.draft}`,
       agreements: used.agreements,
       shelf: template.shelfId,
-      ...(sheetId ? { draft: template.draft } : {}),
+      ...(columns ? { draft: template.draft } : {}),
     })
     .from(template)
     .innerJoin(person, eq(person.id, template.changedBy))
     .leftJoin(latest, eq(latest.templateId, template.id))
     .leftJoin(used, eq(used.templateId, template.id))
     .orderBy(template.name)
-  const fits = sheetId ? await sheetFits(app, sheetId) : () => 0
+  const fits = columns ? await fitOf(app, columns) : () => 0
   return rows
     .map(({ draft, ...row }) => ({ row, fit: draft ? fits(draft as TemplateContent) : 0 }))
     .sort((a, b) => b.fit - a.fit)
@@ -67,15 +75,21 @@ export async function listTemplates(app: App, by: Person, sheetId: string | null
     })
 }
 
-/** The share of a template's data that a sheet would feed. */
-async function sheetFits(app: App, sheetId: string): Promise<(content: TemplateContent) => number> {
-  const [found] = await app.db.select({ columns: sheet.columns }).from(sheet).where(eq(sheet.id, sheetId))
-  if (!found) throw notFound('sheet')
+async function columnsOfSource(
+  app: App,
+  { sheet, record }: Parameters<typeof listTemplates>[2],
+): Promise<readonly Column[] | null> {
+  if (sheet) return columnsOf(app.db, sheet)
+  return record ? (await recordSource(app.db, record)).columns : null
+}
+
+/** The share of a template's data that columns would feed. */
+async function fitOf(app: App, columns: readonly Column[]): Promise<(content: TemplateContent) => number> {
   const { synonyms } = await organisationOf(app.db)
   return (content) => {
     const supplied = suppliedFields(content)
     // Of two templates whose needs are met, the one that uses more of the sheet is meant.
-    const fed = fedFields(supplied, found.columns, synonyms).size
+    const fed = fedFields(supplied, columns, synonyms).size
     return supplied.length ? (fed * fed) / supplied.length : 0
   }
 }

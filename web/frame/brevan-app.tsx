@@ -17,6 +17,7 @@ const SheetPage = lazy(() => import('#web/areas/records/sheet-page.tsx'))
 const Runs = lazy(() => import('#web/areas/runs/runs.tsx'))
 const RunPage = lazy(() => import('#web/areas/runs/run-page.tsx'))
 const Register = lazy(() => import('#web/areas/agreements/register.tsx'))
+const OneAgreementPage = lazy(() => import('#web/areas/agreements/one/one-agreement.tsx'))
 const WordingPage = lazy(() => import('#web/areas/agreements/wording-page.tsx'))
 const Rules = lazy(() => import('#web/areas/rules/rules.tsx'))
 const InstallationTrail = lazy(() => import('#web/areas/rules/installation-trail.tsx'))
@@ -43,6 +44,7 @@ export function BrevanApp() {
                 <Route path="/records" element={<Records />} />
                 <Route path="/records/sheets/:id" element={<SheetPage />} />
                 <Route path="/records/:kind" element={<Records />} />
+                <Route path="/records/:kind/:id/agreement" element={<OneAgreementPage />} />
                 <Route path="/records/:kind/:id" element={<Records />} />
                 <Route path="/runs" element={<Runs />} />
                 <Route path="/runs/:id" element={<RunPage />} />

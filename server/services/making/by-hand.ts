@@ -70,7 +70,7 @@ export async function saveWording(
     const content = same ? null : changed
     if (sameContent(changed, before)) throw conflict('Nothing has been changed in the wording.')
     const bundle = await bundleOf(app, { ...row, content })
-    const drawn = await drawAgreement(app, bundle, row.number, row, {
+    const drawn = await drawAgreement(app, db, bundle, row.number, row, {
       rules: await activeRules(db),
       author: by.name,
       files: await filesOf(db, id),

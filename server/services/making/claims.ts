@@ -1,9 +1,9 @@
-import { sql } from 'drizzle-orm'
+import { eq, sql } from 'drizzle-orm'
 import { numberText } from '#core/agreement/number.ts'
 import type { Origin } from '#core/agreement/origin.ts'
 import type { App } from '#server/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { claim, runRow, series } from '#server/db/schema.ts'
+import { agreement, claim, runRow, series } from '#server/db/schema.ts'
 import { transaction } from '#server/db/transaction.ts'
 
 /** The right to make one agreement: its id and its number. `had`: it was claimed before. */
@@ -74,6 +74,16 @@ export const claimRows = (
     if (rows.length !== asked.length) throw new Error(`There is no series ${seriesId}.`)
     return new Map(rows.map((found) => [found.row, shaped(found)]))
   })
+
+/** The agreement that was made on an occasion; null: none has been. */
+export async function madeOn(db: Db, occasion: string): Promise<string | null> {
+  const [found] = await db
+    .select({ id: agreement.id })
+    .from(claim)
+    .innerJoin(agreement, eq(agreement.id, claim.id))
+    .where(eq(claim.occasion, occasion))
+  return found?.id ?? null
+}
 
 /**
  * The claim of one agreement, in the caller's transaction: it is gapless because it goes back with it. The series is locked as

@@ -6,16 +6,17 @@ import type { Bundle } from '#core/packet/bundle.ts'
 import { allFinished } from '#core/merge/walk-finished.ts'
 import type { App } from '#server/app.ts'
 import type { Composed, DrawOptions } from '#server/compose/engine.ts'
+import type { Db } from '#server/db/connect.ts'
 import { look as looks } from '#server/db/schema.ts'
 import type { PacketPart } from '#server/db/schema.ts'
 
 /** The look of this id; the plain one where there is none, or none of that id. */
-export async function lookOf(app: App, id: string | null | undefined): Promise<Look> {
+export async function lookOf(db: Db, id: string | null | undefined): Promise<Look> {
   if (!id) return plainLook
   const finished = finishedLooks.find((each) => each.id === id)
   if (finished) return finished.look
   if (!/^[0-9a-f-]{36}$/.test(id)) return plainLook
-  const [own] = await app.db.select({ look: looks.look }).from(looks).where(eq(looks.id, id))
+  const [own] = await db.select({ look: looks.look }).from(looks).where(eq(looks.id, id))
   return own?.look ?? plainLook
 }
 
@@ -44,16 +45,20 @@ export interface ComposedBundle extends Composed {
   readonly parts: readonly PacketPart[]
 }
 
-/** Draws all documents of a bundle, those of a packet one behind the other in one file; its blanks keep their pages. */
+/**
+ * Draws all documents of a bundle, those of a packet one behind the other in one file; its blanks keep their pages. `db`: a
+ * transaction's own connection, where there is one: waiting for a second one, many of them would wait for each other.
+ */
 export async function drawBundle(
   app: App,
+  db: Db,
   bundle: Bundle & { readonly editions?: readonly { readonly id: string }[] },
   documents: readonly Merged[],
   options: Omit<DrawOptions, 'look' | 'pictures'>,
 ): Promise<ComposedBundle> {
   const drawn = await Promise.all(
     documents.map(async ({ document }, i) =>
-      drawDocument(app, document, await lookOf(app, bundle.parts[i]!.content.look), options),
+      drawDocument(app, document, await lookOf(db, bundle.parts[i]!.content.look), options),
     ),
   )
   if (drawn.length === 1) return { ...drawn[0]!, parts: [] }

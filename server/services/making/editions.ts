@@ -1,14 +1,19 @@
 import { eq } from 'drizzle-orm'
+import type { Person } from '#contract/person.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { senderData } from '#core/merge/fields.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { PreparedTemplate, ReadyTemplate } from '#core/merge/prepare.ts'
+import { bundleConflicts } from '#core/packet/bundle.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
 import type { App } from '#server/app.ts'
-import { edition, template } from '#server/db/schema.ts'
+import { edition, packet, template } from '#server/db/schema.ts'
 import type { agreement, run } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { Kept } from '#server/kept.ts'
+import { invalid, notFound } from '#server/problem.ts'
+import { requireRight } from '#server/services/shelves.ts'
+import { latestEdition } from '#server/services/templates.ts'
 
 const byContent = new Kept<PreparedTemplate>(8)
 /** Editions never change: what was prepared of one stays true. */
@@ -65,6 +70,31 @@ export async function bundleOfRun(
   const editions = await Promise.all(editionIds(made).map((id) => readyEdition(app, id, language)))
   const [first, ...others] = editions.map(({ ready }) => ready)
   return { parts: [first!, ...others], editions }
+}
+
+/** The newest editions of a template, or of a packet's, that somebody has chosen to make agreements of. */
+export async function chosenBundle(
+  app: App,
+  by: Person,
+  asked: { readonly templateId?: string | null | undefined; readonly packetId?: string | null | undefined },
+) {
+  const templates = asked.packetId ? await packetTemplates(app, asked.packetId) : [asked.templateId!]
+  for (const templateId of templates) await requireRight(app.db, by, templateId, 'use')
+  const editions = await Promise.all(templates.map((templateId) => latestEdition(app, templateId)))
+  const made = {
+    editionId: editions[0]!.id,
+    packetEditions: asked.packetId ? editions.map(({ id }) => id) : [],
+  }
+  const bundle = await bundleOfRun(app, made)
+  const [clash] = bundleConflicts(bundle)
+  if (clash) throw invalid(clash)
+  return { made, bundle, templateId: templates[0]!, numbers: editions.map(({ number }) => number) }
+}
+
+async function packetTemplates(app: App, id: string): Promise<readonly string[]> {
+  const [found] = await app.db.select().from(packet).where(eq(packet.id, id))
+  if (!found) throw notFound('packet')
+  return found.templates
 }
 
 type Agreement = typeof agreement.$inferSelect

@@ -163,7 +163,7 @@ async function makeRows(app: App, work: Work, making: Making, rows: readonly Row
   const drawn = await Promise.all(
     rows.map(async (row) => {
       const claim = claims.get(row.row)!
-      return { row, claim, drawn: await drawRow(app, making, row, claim.number) }
+      return { row, claim, drawn: await drawRow(app, db, making, row, claim.number) }
     }),
   )
   // Only a row that had its claim before can have its agreement: it is made again then.
@@ -209,11 +209,11 @@ async function makeRows(app: App, work: Work, making: Making, rows: readonly Row
     .where(and(eq(runRow.runId, runId), inArray(runRow.row, numbers)))
 }
 
-async function drawRow(app: App, making: Making, row: Row, number: string): Promise<Drawn> {
+async function drawRow(app: App, db: Db, making: Making, row: Row, number: string): Promise<Drawn> {
   const bundle = await bundleOfRun(app, making.run, row.language)
   const { rules, author } = making
   const files = making.run.setup.fileName
-  return drawAgreement(app, bundle, number, row, { rules, author, files, at: making.run.createdAt })
+  return drawAgreement(app, db, bundle, number, row, { rules, author, files, at: making.run.createdAt })
 }
 
 /** Whoever shaped the run, and whoever last changed a row's deal: both have a part in what its agreement says. */

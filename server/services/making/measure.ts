@@ -32,12 +32,13 @@ async function measureRow(app: App, found: typeof run.$inferSelect, row: typeof 
   const bundle = await bundleOfRun(app, found, row.language)
   const merged = mergeBundle(bundle, row.data, null)
   const origins = merged.documents.flatMap(({ origins: each }) => each)
-  const drawn = await drawBundle(app, bundle, merged.documents, { proof: true, at: new Date(0) }).catch(
-    (error: unknown) => {
-      app.log.warn({ err: error, run: found.id, row: row.row }, 'a proof could not be drawn')
-      return null
-    },
-  )
+  const drawn = await drawBundle(app, app.db, bundle, merged.documents, {
+    proof: true,
+    at: new Date(0),
+  }).catch((error: unknown) => {
+    app.log.warn({ err: error, run: found.id, row: row.row }, 'a proof could not be drawn')
+    return null
+  })
   // What cannot be drawn counts as looked at, with no pages: making it would tell why.
   const overflow = [
     ...(drawn?.overflow ?? []).map(({ origin, blank, text }) => ({

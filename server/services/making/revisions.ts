@@ -60,7 +60,8 @@ function contentOf(
 /** Merges and draws an agreement's document, and says what it says of itself. `from` is its data and what goes along. */
 export async function drawAgreement(
   app: App,
-  bundle: Parameters<typeof drawBundle>[1],
+  db: Db,
+  bundle: Bundle,
   number: string,
   from: Parameters<typeof contentOf>[4],
   terms: Pick<Drawn, 'rules' | 'author'> & {
@@ -74,7 +75,7 @@ export async function drawAgreement(
   const merged = mergeBundle(bundle, from.data, number)
   if (merged.problems.length)
     throw invalid(`This customer’s data does not fit the wording: ${merged.problems[0]!.message}`)
-  const composed = await drawBundle(app, bundle, merged.documents, { proof: false, at })
+  const composed = await drawBundle(app, db, bundle, merged.documents, { proof: false, at })
   const content = contentOf(bundle, merged, number, files, from)
   return { bundle, merged, composed, rules, author, content }
 }

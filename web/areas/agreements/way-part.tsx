@@ -1,6 +1,7 @@
 import { Link } from 'react-router'
 import type { ReactNode } from 'react'
 import type { Agreement } from '#contract/agreement.ts'
+import { PLURALS } from '#core/records/kinds.ts'
 import { address } from '#web/frame/client.ts'
 import { useMay } from '#web/frame/person.ts'
 import { When } from '#web/parts/when.tsx'
@@ -130,8 +131,8 @@ function Details({ agreement }: { readonly agreement: Agreement }) {
       </Detail>
       {record && (
         <Detail term="Record">
-          <Link to={`/records/deals/${record}`} className="text-petrol underline">
-            the deal it was made of
+          <Link to={`/records/${PLURALS[record.kind]}/${record.id}`} className="text-petrol underline">
+            {record.name}
           </Link>
         </Detail>
       )}

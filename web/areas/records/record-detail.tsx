@@ -1,7 +1,8 @@
 import { Plus, X } from 'lucide-react'
 import { useEffect, useImperativeHandle, useRef, useState } from 'react'
 import type { Ref } from 'react'
-import { Link } from 'react-router'
+import { Link, useNavigate } from 'react-router'
+import { isMadeOf } from '#contract/one-agreement.ts'
 import { call, ProblemError, problemText, useAnswer, useCall } from '#web/frame/client.ts'
 import { useNotice } from '#web/frame/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
@@ -14,7 +15,6 @@ import { Button } from '#web/parts/button.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { Thread } from '#web/parts/thread.tsx'
 import { When } from '#web/parts/when.tsx'
-import { DealsToRun } from './deals-to-run.tsx'
 import { FieldInput } from './field-input.tsx'
 import { RecordPicker } from './record-picker.tsx'
 import { enteredFor, keepEntered } from './unsaved.ts'
@@ -35,11 +35,12 @@ interface Props {
 export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Props) {
   const detail = useAnswer('record', { params: { kind, id: id ?? '' } }, { enabled: id !== null })
   const may = useMay('runs')
-  const [making, setMaking] = useState(false)
+  const navigate = useNavigate()
   const form = useRef<{ save(): Promise<boolean> }>(null)
   if (id !== null && detail.isPending) return <Loading />
   if (detail.isError) return <Failed error={detail.error} retry={() => void detail.refetch()} />
   const record = detail.data
+  const makes = record !== undefined && may && isMadeOf(kind)
   return (
     <section
       aria-label={record?.name ?? `New ${kind}`}
@@ -47,20 +48,22 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
     >
       <div className="flex items-center gap-3">
         <h2 className="truncate text-xl">{record?.name ?? `New ${kind}`}</h2>
-        {kind === 'deal' && record && may && (
+        {makes && (
           <Button
             kind="main"
             className="ml-auto"
             onClick={() =>
               // What stands in the form is what the agreement is to say.
-              void form.current?.save().then((saved) => saved && setMaking(true))
+              void form.current
+                ?.save()
+                .then((saved) => saved && navigate(`/records/${PLURALS[kind]}/${id}/agreement`))
             }
           >
             Make an agreement
           </Button>
         )}
         <button
-          className={`p-1 text-soft hover:text-ink ${kind === 'deal' && record && may ? '' : 'ml-auto'}`}
+          className={`p-1 text-soft hover:text-ink ${makes ? '' : 'ml-auto'}`}
           aria-label="Close"
           onClick={onClose}
         >
@@ -107,11 +110,6 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
           )}
         </>
       )}
-      <DealsToRun
-        ids={making && record ? [record.id] : null}
-        name={record?.name ?? ''}
-        onClose={() => setMaking(false)}
-      />
     </section>
   )
 }

@@ -1,0 +1,194 @@
+import type * as v from 'valibot'
+import type { oneAgreementAsked, oneAgreementMade, oneAgreementProof } from '#contract/one-agreement.ts'
+import type { Person } from '#contract/person.ts'
+import { shownValues } from '#core/merge/shown.ts'
+import { dayIn } from '#core/organisation/organisation.ts'
+import type { Field } from '#core/outline/field.ts'
+import { bundleFields, fillBundle, mergeBundle } from '#core/packet/bundle.ts'
+import { matchKey } from '#core/records/import.ts'
+import type { CheckedGroup } from '#core/run/check.ts'
+import { duplicateProblems } from '#core/run/duplicates.ts'
+import { labelField } from '#core/run/label.ts'
+import { plainSetup } from '#core/run/setup.ts'
+import type { App } from '#server/app.ts'
+import { shareTerms } from '#server/compose/pool.ts'
+import { transaction } from '#server/db/transaction.ts'
+import { conflict, invalid, notFound } from '#server/problem.ts'
+import { liveAgreements } from '#server/services/check-rows.ts'
+import { recordSource } from '#server/services/deal-sources.ts'
+import { suggestedMapping } from '#server/services/mappings.ts'
+import { organisationOf } from '#server/services/organisation.ts'
+import { activeRules } from '#server/services/rules.ts'
+import { claimOne, madeOn } from './claims.ts'
+import { drawBundle } from './drawing.ts'
+import { chosenBundle, senderDetails } from './editions.ts'
+import { keepMade } from './keep.ts'
+import { drawAgreement } from './revisions.ts'
+
+// One agreement of one record, without a run: chosen, proved with what is missing, made.
+
+type Asked = v.InferOutput<typeof oneAgreementAsked>
+type Value = v.InferOutput<typeof oneAgreementProof>['values'][number]
+
+/** The record read, checked and routed by the same terms as a run's row, short of drawing it. */
+async function checkOne(app: App, by: Person, { kind, id }: { kind: string; id: string }, asked: Asked) {
+  const chosen = await chosenBundle(app, by, asked)
+  const source = await recordSource(app.db, id)
+  if (source.record.kind !== kind) throw notFound(kind)
+  const fields = bundleFields(chosen.bundle)
+  const mapping = (await suggestedMapping(app, source.columns, fields, chosen.templateId)).suggested
+  const organisation = await organisationOf(app.db)
+  const rules = await activeRules(app.db)
+  const shared = shareTerms({
+    contents: chosen.bundle.parts.map(({ content }) => content),
+    columns: source.columns,
+    mapping,
+    setup: plainSetup,
+    rules,
+    today: dayIn(organisation.timeZone, app.now()),
+    sender: senderDetails(by, organisation.name),
+    files: [],
+  })
+  const rows = [{ row: 1, cells: source.cells }]
+  const [checked] = await app.pages.checkRows(shared, [{ rows, answers: asked.answers }])
+  const name = labelField(chosen.bundle.parts[0].content)
+  const said = checked!.data[name]
+  const live =
+    typeof said === 'string' && matchKey(said)
+      ? duplicateProblems([{ row: 1, said }], await liveAgreements(app.db, null, chosen.templateId, name), {
+          field: name,
+        }).get(1)?.[0]?.message
+      : undefined
+  return { ...chosen, source, fields, mapping, rules, checked: checked!, live: live ?? null }
+}
+
+/** What an agreement of the record would be: its values with what is wrong, its people, approvals and pages. */
+export async function proveOne(
+  app: App,
+  by: Person,
+  from: { kind: string; id: string },
+  asked: Asked,
+): Promise<v.InferOutput<typeof oneAgreementProof>> {
+  const found = await checkOne(app, by, from, asked)
+  const { bundle, checked, fields } = found
+  const merged = mergeBundle(bundle, checked.data, null)
+  const drawn = await drawBundle(app, app.db, bundle, merged.documents, { proof: true, at: new Date(0) })
+  const origins = merged.documents.flatMap((each) => each.origins)
+  const values = valuesOf(found)
+  const told = new Set(fields.flatMap((field) => [field.name, ...itemNames(field)]))
+  return {
+    name: fillBundle(bundle, checked.data, bundle.parts[0].content.sending.agreementName, null),
+    record: found.source.record.name,
+    documents: bundle.parts.map(({ content }, i) => ({ title: content.title, edition: found.numbers[i]! })),
+    values,
+    problems: checked.problems.filter(({ field }) => !told.has(field)).map(({ message }) => message),
+    live: found.live,
+    people: checked.people.map((person) => ({ ...person })),
+    approvals: checked.approvals.map((approval) => ({ ...approval })),
+    pages: drawn.pages,
+    overflow: [
+      ...drawn.overflow.map(
+        ({ origin, blank, text }) =>
+          `${blank ?? origins[origin ?? -1]?.label ?? 'A value'}: “${text}” is too long for its place.`,
+      ),
+      ...drawn.alone.map(() => 'The signatures stand on a page with no words above them.'),
+    ],
+    pdf: Buffer.from(drawn.pdf).toString('base64'),
+  }
+}
+
+const itemNames = ({ name, items }: Field) => (items ?? []).map((item) => `${name}.${item.name}`)
+
+/** Every value that somebody could give here: plain fields, and those of lists where one is at fault. */
+function valuesOf({ bundle, checked, fields, mapping }: Awaited<ReturnType<typeof checkOne>>): Value[] {
+  const shown = Object.assign(
+    {},
+    ...bundle.parts.map((ready) => shownValues(ready, checked.data)),
+  ) as Readonly<Record<string, string | null>>
+  const one = (field: Field, list: string | null): Value => {
+    const name = list === null ? field.name : `${list}.${field.name}`
+    const said = list === null ? (shown[name] ?? null) : null
+    return {
+      name,
+      label: field.label,
+      type: field.type,
+      list,
+      required: field.required && field.default === undefined,
+      help: field.help ?? null,
+      example: field.example ?? null,
+      choices: field.choices ? [...field.choices] : null,
+      said,
+      column: mapping[name] ?? null,
+      problem: problemOf(checked, field, name, said),
+    }
+  }
+  return fields.flatMap((field) => [
+    one(field, null),
+    ...(field.items ?? [])
+      .filter((item) => checked.problems.some((problem) => problem.field === `${field.name}.${item.name}`))
+      .map((item) => one(item, field.name)),
+  ])
+}
+
+/** What is wrong with a value, in words that know no columns: there is one record here, and nobody has mapped it. */
+function problemOf({ problems }: CheckedGroup, field: Field, name: string, said: string | null) {
+  const found = problems.find((problem) => problem.field === name)
+  if (!found) return null
+  const missing = found.kind === undefined && found.cell === undefined && said === null
+  return missing && field.type !== 'list' ? `“${field.label}” is missing.` : found.message
+}
+
+/**
+ * Makes it: claimed, drawn and kept in one transaction, so that what fails leaves neither a number nor anything else. Asked
+ * again on the same occasion it is the agreement that was made then.
+ */
+export async function makeOne(
+  app: App,
+  by: Person,
+  from: { kind: string; id: string },
+  asked: v.InferOutput<typeof oneAgreementMade>,
+): Promise<{ id: string }> {
+  const occasion = `record ${by.id} ${asked.occasion}`
+  const before = await madeOn(app.db, occasion)
+  if (before) return { id: before }
+  const found = await checkOne(app, by, from, asked)
+  const { bundle, checked, made, rules, source } = found
+  if (checked.problems.length)
+    throw invalid(
+      checked.problems[0]!.message,
+      checked.problems.map(({ field, message }) => ({ pointer: `/answers/${field}`, detail: message })),
+    )
+  if (found.live && !asked.another) {
+    // It may be this one, asked for twice at once.
+    const same = await madeOn(app.db, occasion)
+    if (same) return { id: same }
+    throw conflict(found.live)
+  }
+  const { data, language, copies } = checked
+  const { id, name, changedBy } = source.record
+  return transaction(app, async ({ db }) => {
+    const origin = { kind: 'record', record: id } as const
+    const claim = await claimOne(db, bundle.editions[0]!.seriesId, origin, occasion)
+    // Asked twice at once: the other made it while this one waited.
+    if (claim.had && (await madeOn(db, occasion))) return { id: claim.id }
+    const terms = { rules, author: by.name, files: null, at: app.now() }
+    const drawn = await drawAgreement(
+      app,
+      db,
+      bundle,
+      claim.number,
+      { data, language, copies: [...copies], extra: [] },
+      terms,
+    )
+    await keepMade(app, db, { ...made, createdBy: by.id }, [
+      {
+        claim,
+        drawn,
+        told: { origin: 'record', named: name },
+        recordId: id,
+        shapedBy: [...new Set([by.id, changedBy])],
+      },
+    ])
+    return { id: claim.id }
+  })
+}

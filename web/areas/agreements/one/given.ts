@@ -1,0 +1,76 @@
+/** What was given for one agreement that has not been made yet. */
+export interface Given {
+  /** Values as typed, by field. */
+  readonly answers: Readonly<Record<string, string>>
+  /** Fields that have their place to be given in, in the order they came up: none goes while it is being written in. */
+  readonly open: readonly string[]
+  /** Names this one making: asked for again after a lost answer, nothing is made twice. */
+  readonly occasion: string
+}
+
+/** The part of the browser's storage that is used. */
+export type Store = Pick<Storage, 'getItem' | 'setItem' | 'removeItem'>
+
+/**
+ * Keeps what is given for one agreement until it is made: it is there again after going back, going elsewhere and loading
+ * the page anew. Known by what it is made of (`of`: record and template).
+ */
+export class GivenKeeper {
+  private given: Given
+  private readonly listeners = new Set<() => void>()
+
+  constructor(
+    private readonly store: Store,
+    private readonly of: string,
+    newOccasion: () => string,
+  ) {
+    this.given = read(store.getItem(keyOf(of))) ?? { answers: {}, open: [], occasion: newOccasion() }
+  }
+
+  readonly current = (): Given => this.given
+
+  readonly subscribe = (listener: () => void): (() => void) => {
+    this.listeners.add(listener)
+    return () => this.listeners.delete(listener)
+  }
+
+  answer(name: string, text: string): void {
+    this.change({ ...this.given, answers: { ...this.given.answers, [name]: text } })
+  }
+
+  /** Gives fields their place; those that have one keep it. */
+  open(names: readonly string[]): void {
+    const fresh = [...new Set(names)].filter((name) => !this.given.open.includes(name))
+    if (fresh.length) this.change({ ...this.given, open: [...this.given.open, ...fresh] })
+  }
+
+  /** Takes a field's answer and place back: what the record says holds again. */
+  close(name: string): void {
+    const { [name]: _gone, ...answers } = this.given.answers
+    this.change({ ...this.given, answers, open: this.given.open.filter((each) => each !== name) })
+  }
+
+  /** It has been made: the next one begins empty. */
+  end(): void {
+    this.store.removeItem(keyOf(this.of))
+  }
+
+  private change(given: Given): void {
+    this.given = given
+    this.store.setItem(keyOf(this.of), JSON.stringify(given))
+    for (const listener of this.listeners) listener()
+  }
+}
+
+const keyOf = (of: string): string => `brevan.one-agreement ${of}`
+
+function read(kept: string | null): Given | null {
+  try {
+    const given = JSON.parse(kept ?? 'null') as Given | null
+    return given && Array.isArray(given.open) && typeof given.answers === 'object' && given.occasion
+      ? given
+      : null
+  } catch {
+    return null
+  }
+}

@@ -1,0 +1,90 @@
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
+import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react'
+import { useNavigate } from 'react-router'
+import type { OneAgreementProof } from '#contract/one-agreement.ts'
+import { call, problemText } from '#web/frame/client.ts'
+import { useNotice } from '#web/frame/notices.tsx'
+import { useSettled } from '#web/parts/use-settled.ts'
+import { GivenKeeper } from './given.ts'
+
+/** What an agreement is made of by itself. */
+export interface MadeOf {
+  readonly kind: 'customer' | 'contact' | 'deal'
+  readonly id: string
+}
+
+/** A template or packet, as its choice names it. */
+export const PACKET = 'packet:'
+const bodyOf = (what: string) =>
+  what.startsWith(PACKET) ? { packetId: what.slice(PACKET.length) } : { templateId: what }
+
+/** Milliseconds after the last key that the proof follows. */
+const PAUSE = 350
+
+export type Value = OneAgreementProof['values'][number]
+
+/** One agreement being made: what was given for it, its proof, and the making. */
+export function useOneAgreement(of: MadeOf, what: string) {
+  const navigate = useNavigate()
+  const say = useNotice()
+  const [keeper] = useState(
+    () => new GivenKeeper(sessionStorage, `${of.kind}/${of.id}/${what}`, () => crypto.randomUUID()),
+  )
+  const given = useSyncExternalStore(keeper.subscribe, keeper.current)
+  const answers = useSettled(given.answers, PAUSE)
+  const proof = useQuery({
+    queryKey: ['recordProof', of.kind, of.id, what, answers],
+    queryFn: ({ signal }) =>
+      call('recordProof', { params: { ...of }, body: { ...bodyOf(what), answers }, signal }),
+    placeholderData: keepPreviousData,
+    gcTime: 10_000,
+  })
+  const { data } = proof
+  useEffect(() => {
+    if (data) keeper.open(data.values.filter(({ problem }) => problem !== null).map(({ name }) => name))
+  }, [keeper, data])
+  const going = useRef(false)
+  const { mutate, isPending } = useMutation({
+    mutationFn: (another: boolean) =>
+      call('makeOneAgreement', {
+        params: { ...of },
+        body: { ...bodyOf(what), answers: given.answers, occasion: given.occasion, another },
+      }),
+    onSuccess: ({ id }) => {
+      keeper.end()
+      say('The agreement is made.')
+      // Back leads to the record: what was to be made here is made.
+      void navigate(`/agreements/${id}`, { replace: true })
+    },
+    onError: (error) => {
+      going.current = false
+      say(problemText(error), 'fault')
+      void proof.refetch()
+    },
+  })
+  const values = useMemo(() => splitValues(data?.values ?? [], given.open), [data, given.open])
+  return {
+    keeper,
+    given,
+    proof,
+    /** Makes it, even where the customer has one already; a second click is none. */
+    make: (another: boolean) => {
+      if (going.current) return
+      going.current = true
+      mutate(another)
+    },
+    making: isPending,
+    ...values,
+    /** The pages shown are those of what stands here. */
+    settled: answers === given.answers && !proof.isPlaceholderData,
+  }
+}
+
+/** Values that have their place to be given in, in its order, and the others in the outline's. */
+export const splitValues = (
+  values: readonly Value[],
+  open: readonly string[],
+): { readonly asked: readonly Value[]; readonly rest: readonly Value[] } => ({
+  asked: values.filter(({ name }) => open.includes(name)),
+  rest: values.filter(({ name }) => !open.includes(name)),
+})
