@@ -2,6 +2,7 @@ import { availableParallelism } from 'node:os'
 import { join } from 'node:path'
 import * as v from 'valibot'
 import { root } from './files/room.ts'
+import type { Bucket } from './files/s3-keeper.ts'
 
 const port = (fallback: number) =>
   v.optional(
@@ -17,6 +18,12 @@ const environment = v.object({
   BREVAN_SMTP_PORT: port(4325),
   BREVAN_URL: v.optional(v.pipe(v.string(), v.url())),
   BREVAN_DATA: v.optional(v.string(), join(root, '.brevan')),
+  /** `s3://bucket` or `s3://bucket/prefix`; without it files lie in the data folder. */
+  BREVAN_FILES: v.optional(
+    v.pipe(v.string(), v.regex(/^s3:\/\/[a-z0-9][a-z0-9.-]{1,61}[a-z0-9](?:\/[\w./-]*)?$/)),
+  ),
+  S3_ENDPOINT: v.optional(v.pipe(v.string(), v.url())),
+  S3_REGION: v.optional(v.pipe(v.string(), v.minLength(1)), 'us-east-1'),
   BREVAN_THREADS: v.optional(
     v.pipe(v.string(), v.regex(/^\d{1,2}$/), v.transform(Number), v.minValue(1)),
     String(Math.min(2, availableParallelism())),
@@ -39,6 +46,8 @@ export interface Settings {
   /** Where people reach the app; links in mails begin with it. */
   readonly publicUrl: string
   readonly dataFolder: string
+  /** Where files lie, if not in the data folder. */
+  readonly bucket: Bucket | null
   readonly threads: number
   readonly demo: boolean
   readonly behindProxy: boolean
@@ -47,6 +56,12 @@ export interface Settings {
   readonly postRoom: boolean
   readonly seal: { readonly p12: string; readonly passphrase: string } | null
   readonly logLevel: string
+}
+
+function bucketOf(address: string, endpoint: string | null, region: string): Bucket {
+  const { host, pathname } = new URL(address)
+  const prefix = pathname.split('/').filter(Boolean).join('/')
+  return { name: host, prefix: prefix ? `${prefix}/` : '', endpoint, region }
 }
 
 /** Reads settings from the environment; throws with the names of what is wrong. */
@@ -66,6 +81,7 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
     smtpPort: e.BREVAN_SMTP_PORT,
     publicUrl: e.BREVAN_URL ?? `http://127.0.0.1:${e.BREVAN_PORT}`,
     dataFolder: e.BREVAN_DATA,
+    bucket: e.BREVAN_FILES ? bucketOf(e.BREVAN_FILES, e.S3_ENDPOINT ?? null, e.S3_REGION) : null,
     threads: e.BREVAN_THREADS,
     demo: e.BREVAN_DEMO === 'yes',
     behindProxy: e.BREVAN_BEHIND_PROXY === 'yes',

@@ -1,9 +1,9 @@
 import { mkdir } from 'node:fs/promises'
-import { join } from 'node:path'
 import { pino } from 'pino'
 import type { App } from './app.ts'
 import { PagePool } from './compose/pool.ts'
 import { connect } from './db/connect.ts'
+import { openKeeper } from './files/open-keeper.ts'
 import { FileStore } from './files/store.ts'
 import { JOBS } from './jobs/jobs.ts'
 import { Queue } from './jobs/queue.ts'
@@ -21,7 +21,7 @@ export async function makeApp(role: 'web' | 'worker', settings: Settings = readS
     pool,
     db,
     log,
-    files: new FileStore(join(settings.dataFolder, 'files')),
+    files: new FileStore(await openKeeper(settings), db),
     pages: new PagePool(role === 'web' ? 1 : settings.threads),
     queue: new Queue(settings.databaseUrl, log, role === 'worker', JOBS),
     now: () => new Date(),

@@ -4,3 +4,17 @@ declare module 'csv-spectrum' {
   ) => void
   export default spectrum
 }
+
+declare module 's3rver' {
+  export default class S3rver {
+    constructor(options: {
+      address: string
+      port: number
+      silent: boolean
+      directory: string
+      configureBuckets: { name: string }[]
+    })
+    run(): Promise<import('node:net').AddressInfo>
+    close(): Promise<void>
+  }
+}

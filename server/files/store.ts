@@ -1,41 +1,46 @@
-import { createHash, randomUUID } from 'node:crypto'
-import type { Readable } from 'node:stream'
-import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
-import { eq } from 'drizzle-orm'
-import { file } from '#server/db/schema.ts'
+import { createHash } from 'node:crypto'
+import { Readable } from 'node:stream'
+import { eq, inArray, lt, sql } from 'drizzle-orm'
+import { file, fileBegun } from '#server/db/schema.ts'
 import type { Db } from '#server/db/connect.ts'
-
-/** Milliseconds after which a part that nobody has finished is left over. */
-const PART_AGE = 10_000
-
-/** Readable to whoever runs the app, and to nobody else. */
-const [OWN, OWN_FOLDER] = [0o600, 0o700]
+import type { Keeper } from './keeper.ts'
 
 export const sha256 = (bytes: Uint8Array | string): string => createHash('sha256').update(bytes).digest('hex')
 
-/** Files under their SHA-256: the same bytes are stored once, and a name never changes what it means. */
+/** Milliseconds after which a transaction that had stored files has ended one way or the other. */
+const LONGEST = 3_600_000
+
+/**
+ * Files under their SHA-256: the same bytes are kept once, and a name never changes what it means. That a file is begun is
+ * told the database before its bytes are kept, that it is there in the caller's transaction: what is left over is known
+ * without looking through the keeper.
+ */
 export class FileStore {
-  constructor(private readonly folder: string) {}
+  constructor(
+    private readonly keeper: Keeper,
+    private readonly db: Db,
+  ) {}
 
-  pathOf(hash: string): string {
-    return join(this.folder, hash.slice(0, 2), hash)
-  }
-
-  /** Writes the bytes whole or not at all, then records them in `db`. Storing again is without effect. */
+  /** Keeps the bytes, then records them in `db`. Storing again is without effect. */
   async put(db: Db, bytes: Uint8Array, mediaType: string, at: Date): Promise<string> {
     const [hash] = await this.putAll(db, [bytes], mediaType, at)
     return hash!
   }
 
-  /** The same for several files of one kind, written side by side. */
+  /** The same for several files of one kind, kept side by side. */
   async putAll(
     db: Db,
     files: readonly Uint8Array[],
     mediaType: string,
     at: Date,
   ): Promise<readonly string[]> {
-    const hashes = await Promise.all(files.map((bytes) => this.write(bytes)))
+    const hashes = files.map(sha256)
+    await this.begin(hashes)
+    await Promise.all(
+      files.map(async (bytes, i) => {
+        if ((await this.keeper.sizeOf(hashes[i]!)) !== bytes.length) await this.keeper.put(hashes[i]!, bytes)
+      }),
+    )
     await db
       .insert(file)
       .values(
@@ -48,69 +53,33 @@ export class FileStore {
     return hashes
   }
 
-  private async write(bytes: Uint8Array): Promise<string> {
-    const hash = sha256(bytes)
-    const path = this.pathOf(hash)
-    const there = await stat(path).then(
-      (found) => found.size === bytes.length,
-      () => false,
-    )
-    if (there) return hash
-    await mkdir(dirname(path), { recursive: true, mode: OWN_FOLDER })
-    const part = `${path}.${randomUUID()}.part`
-    try {
-      const handle = await open(part, 'wx', OWN)
-      // Whatever happens, such as a full disk, the handle is given back.
-      try {
-        await handle.writeFile(bytes)
-        await handle.sync()
-      } finally {
-        await handle.close()
-      }
-      await rename(part, path)
-    } catch (error) {
-      await rm(part, { force: true })
-      throw error
-    }
-    return hash
+  /** Told at once, by the clock of the database; whoever takes a file away at the same time is waited for. */
+  private async begin(hashes: readonly string[]): Promise<void> {
+    await this.db
+      .insert(fileBegun)
+      .values([...new Set(hashes)].sort().map((hash) => ({ sha256: hash, at: sql`now()` })))
+      .onConflictDoUpdate({ target: fileBegun.sha256, set: { at: sql`now()` } })
   }
 
-  /** The same for bytes as they come, however many; what was written of a stream that breaks off is removed. */
+  /** The same for bytes as they come, however many; nothing is kept of a stream that breaks off. */
   async putStream(db: Db, stream: Readable, mediaType: string, at: Date): Promise<string> {
-    await mkdir(this.folder, { recursive: true, mode: OWN_FOLDER })
-    const part = join(this.folder, `${randomUUID()}.part`)
     const digest = createHash('sha256')
     let size = 0
-    const handle = await open(part, 'wx', OWN)
-    try {
+    let hash = ''
+    // It may break off before anybody reads: that is told to whoever reads.
+    stream.on('error', () => undefined)
+    const measured = async function* (this: FileStore) {
       for await (const chunk of stream as AsyncIterable<Buffer>) {
         digest.update(chunk)
         size += chunk.length
-        await handle.writeFile(chunk)
+        yield chunk
       }
-      await handle.sync()
-    } catch (error) {
-      await handle.close()
-      await rm(part, { force: true })
-      throw error
+      hash = digest.digest('hex')
+      await this.begin([hash])
     }
-    await handle.close()
-    const hash = digest.digest('hex')
-    await mkdir(dirname(this.pathOf(hash)), { recursive: true, mode: OWN_FOLDER })
-    await rename(part, this.pathOf(hash))
+    await this.keeper.putStream(Readable.from(measured.call(this), { objectMode: false }), () => hash)
     await db.insert(file).values({ sha256: hash, size, mediaType, createdAt: at }).onConflictDoNothing()
     return hash
-  }
-
-  /** Removes what was left half written by a process that died; younger parts may still be in the making. */
-  async sweep(): Promise<void> {
-    const old = Date.now() - PART_AGE
-    const found = await readdir(this.folder, { recursive: true }).catch(() => [])
-    for (const name of found.filter((each) => each.endsWith('.part'))) {
-      const path = join(this.folder, name)
-      const written = await stat(path).catch(() => null)
-      if (written && written.mtimeMs < old) await rm(path, { force: true })
-    }
   }
 
   /** Whether a file is stored. */
@@ -121,20 +90,54 @@ export class FileStore {
 
   /** Whether a file is there with the bytes its name says. */
   isWhole(hash: string): Promise<boolean> {
-    return readFile(this.pathOf(hash)).then(
+    return this.keeper.get(hash).then(
       (bytes) => sha256(bytes) === hash,
       () => false,
     )
   }
 
-  /** Takes a file out of the store; its record has to be gone before. */
-  async remove(hash: string): Promise<void> {
-    await rm(this.pathOf(hash), { force: true })
-  }
-
   async get(hash: string): Promise<Uint8Array> {
-    const bytes = await readFile(this.pathOf(hash))
+    const bytes = await this.keeper.get(hash)
     if (sha256(bytes) !== hash) throw new Error(`Stored file ${hash} has other bytes than its name says.`)
     return bytes
+  }
+
+  /**
+   * Takes a file out, record and bytes, if `unneeded` says so; `db` is a transaction. Not while somebody stores the same
+   * bytes: whoever begins after this waits for its end, and keeps them again.
+   */
+  async remove(db: Db, hash: string, unneeded: () => Promise<boolean>): Promise<void> {
+    const [mine] = await db
+      .insert(fileBegun)
+      .values({ sha256: hash, at: sql`now()` })
+      .onConflictDoNothing()
+      .returning({ sha256: fileBegun.sha256 })
+    if (!mine || !(await unneeded())) return
+    await db.delete(file).where(eq(file.sha256, hash))
+    await this.keeper.remove(hash)
+    await db.delete(fileBegun).where(eq(fileBegun.sha256, hash))
+  }
+
+  /** Removes what is left over: parts of files, and the bytes of those whose transaction never came to its end. */
+  async sweep(): Promise<void> {
+    await this.keeper.tidy()
+    await this.db.transaction(async (db) => {
+      const begun = await db
+        .select({ sha256: fileBegun.sha256 })
+        .from(fileBegun)
+        .where(lt(fileBegun.at, sql`now() - make_interval(secs => ${LONGEST / 1000})`))
+        .orderBy(fileBegun.at)
+        .limit(1000)
+        .for('update', { skipLocked: true })
+      const hashes = begun.map((each) => each.sha256)
+      if (hashes.length === 0) return
+      const kept = new Set(
+        (await db.select({ sha256: file.sha256 }).from(file).where(inArray(file.sha256, hashes))).map(
+          (each) => each.sha256,
+        ),
+      )
+      for (const hash of hashes) if (!kept.has(hash)) await this.keeper.remove(hash)
+      await db.delete(fileBegun).where(inArray(fileBegun.sha256, hashes))
+    })
   }
 }

@@ -4,30 +4,12 @@ import { mkdtemp, readdir, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect } from 'chai'
-import Papa from 'papaparse'
 import pg from 'pg'
-import { HEADINGS, soundRows } from '#demo/bookings.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { ownCluster } from '#test/support/cluster.ts'
 import type { Cluster } from '#test/support/cluster.ts'
 import { freePort } from '#test/support/running.ts'
-
-const ROWS = 1000
-
-/** The sound bookings over and over, each customer under a name of their own. */
-function thousand(): string {
-  const rows = soundRows()
-  const data = Array.from({ length: ROWS }, (_, i) =>
-    rows[i % rows.length]!.map((cell, column) =>
-      column === HEADINGS.indexOf('Orchard')
-        ? `${String(cell)} ${i}`
-        : cell !== null && typeof cell === 'object'
-          ? cell.date
-          : cell,
-    ),
-  )
-  return Papa.unparse({ fields: [...HEADINGS], data })
-}
+import { ROWS, thousand } from '#test/support/thousand.ts'
 
 describe('a run of a thousand while its programs are killed', () => {
   let cluster: Cluster
@@ -98,7 +80,7 @@ describe('a run of a thousand while its programs are killed', () => {
     client = await Client.signedIn(url, 'ines.hallow')
     const sheet = await client.call('uploadSheet', {
       query: { name: 'thousand.csv' },
-      body: new TextEncoder().encode(thousand()),
+      body: thousand(),
     })
     const template = (await client.call('templates')).find(({ name }) => name === 'Price schedule')!
     const { id } = await client.call('startRun', {

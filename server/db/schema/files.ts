@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm'
-import { check, integer, pgTable, text } from 'drizzle-orm/pg-core'
+import { check, index, integer, pgTable, text } from 'drizzle-orm/pg-core'
 import { instant } from '../columns.ts'
 
 // Files by their hash, and how they go along with others.
@@ -14,6 +14,13 @@ export const file = pgTable(
     createdAt: instant('created_at').notNull(),
   },
   (t) => [check('file_sha256', sql`${t.sha256} ~ '^[0-9a-f]{64}$'`), check('file_size', sql`${t.size} >= 0`)],
+)
+
+/** Files that somebody has begun to store, and when last: without a record an hour later they are left over. */
+export const fileBegun = pgTable(
+  'file_begun',
+  { sha256: text('sha256').primaryKey(), at: instant('at').notNull() },
+  (t) => [index('file_begun_by_time').on(t.at)],
 )
 
 /** A file that goes along with an agreement. */
