@@ -2,7 +2,7 @@
 import { writeFileSync } from 'node:fs'
 import ExcelJS from 'exceljs'
 import Papa from 'papaparse'
-import { roomFile } from '#server/files/room.ts'
+import { roomFile } from '#server/ground/room.ts'
 import { bookings, HEADINGS } from './bookings.ts'
 import type { BookingCell } from './bookings.ts'
 

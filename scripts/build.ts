@@ -7,7 +7,7 @@ await build({
     worker: 'server/worker.ts',
     migrate: 'server/migrate.ts',
     supervisor: 'server/supervisor.ts',
-    thread: 'server/compose/thread.ts',
+    thread: 'server/lanes/thread.ts',
     demo: 'demo/main.ts',
     story: 'demo/story-main.ts',
   },

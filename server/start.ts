@@ -1,14 +1,14 @@
 import { mkdir } from 'node:fs/promises'
 import { pino } from 'pino'
-import type { App } from './app.ts'
-import { PagePool } from './compose/pool.ts'
+import type { App } from './app/app.ts'
+import { PagePool } from './lanes/pool.ts'
 import { connect } from './db/connect.ts'
 import { openKeeper } from './files/open-keeper.ts'
 import { FileStore } from './files/store.ts'
 import { JOBS } from './jobs/jobs.ts'
-import { Queue } from './jobs/queue.ts'
-import { readSettings } from './settings.ts'
-import type { Settings } from './settings.ts'
+import { Queue } from './queue/queue.ts'
+import { readSettings } from './ground/settings.ts'
+import type { Settings } from './ground/settings.ts'
 
 /** Puts the parts together; the caller starts what it needs of them. */
 export async function makeApp(role: 'web' | 'worker', settings: Settings = readSettings()): Promise<App> {

@@ -4,7 +4,7 @@ import { spawn } from 'node:child_process'
 import type { ChildProcess } from 'node:child_process'
 import { join } from 'node:path'
 import { pino } from 'pino'
-import { roomFile } from './files/room.ts'
+import { roomFile } from './ground/room.ts'
 
 const name = process.argv[2] ?? 'web'
 const log = pino({ base: { process: 'supervisor', of: name } })

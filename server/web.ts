@@ -1,7 +1,7 @@
 import { migrate } from './db/connect.ts'
 import { httpApp } from './http/app.ts'
 import { openPostRoom } from './post/post-room.ts'
-import { newFoundingCode } from './services/organisation.ts'
+import { newFoundingCode } from './services/installation/organisation.ts'
 import { makeApp, onStop } from './start.ts'
 
 const app = await makeApp('web')

@@ -1,6 +1,6 @@
 import { compileExpression } from '../expression/compile.ts'
-import { number } from '../expression/value.ts'
-import type { Value } from '../expression/value.ts'
+import { number } from '../expression/values/value.ts'
+import type { Value } from '../expression/values/value.ts'
 import { signatureProblem, textProblem } from './signature.ts'
 import { options } from './signing.ts'
 import type { Filled, PlacedBlank } from './signing.ts'

@@ -2,7 +2,7 @@ import { pathName, placeOf } from './compile.ts'
 import { builtIns } from './functions.ts'
 import { children } from './syntax.ts'
 import type { ExpressionProblem, Syntax } from './syntax.ts'
-import type { TypeName } from './value.ts'
+import type { TypeName } from './values/value.ts'
 
 /** Types of the names an expression may read: full dotted names. `any` where nothing is known. */
 export type NameTypes = ReadonlyMap<string, TypeName | 'any'>

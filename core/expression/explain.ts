@@ -1,9 +1,9 @@
 import { evaluateSyntax, pathName } from './compile.ts'
 import { children } from './syntax.ts'
 import type { Syntax } from './syntax.ts'
-import type { Comparator } from './operators.ts'
-import type { Context, Value } from './value.ts'
-import { isContext, isList, toText } from './value.ts'
+import type { Comparator } from './values/operators.ts'
+import type { Context, Value } from './values/value.ts'
+import { isContext, isList, toText } from './values/value.ts'
 
 /** Names and values as the reader knows them; `name` is a full dotted path. */
 export interface Wording {

@@ -1,7 +1,7 @@
 import { parser, trackVariables } from '@bpmn-io/lezer-feel'
 import type { SyntaxNode } from '@lezer/common'
 import { builtIns } from './functions.ts'
-import type { Arithmetic, Comparator } from './operators.ts'
+import type { Arithmetic, Comparator } from './values/operators.ts'
 import type { Argument, ExpressionProblem, FeelType, Iteration, RangeSyntax, Syntax, Test } from './syntax.ts'
 
 export type Parsed =

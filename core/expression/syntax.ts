@@ -1,4 +1,4 @@
-import type { Arithmetic, Comparator } from './operators.ts'
+import type { Arithmetic, Comparator } from './values/operators.ts'
 
 /** Where a part of an expression stands: UTF-16 offsets, end exclusive. */
 export interface Span {

@@ -1,6 +1,6 @@
 import type { DocumentTree, MergeField, Part } from '../document/tree.ts'
 import { inside, isBlock, partsLeadingTo } from '../document/walk.ts'
-import { RECORD_STEPS, withBudget } from '../expression/budget.ts'
+import { RECORD_STEPS, withBudget } from '../expression/values/budget.ts'
 import type { RecordData } from '../outline/field.ts'
 import { completeRecord, toValue } from '../outline/record.ts'
 import { perObject } from '../per-object.ts'

@@ -1,14 +1,14 @@
 import { Decimal } from 'decimal.js'
 import type { SignerRole, TemplateContent } from '../document/template.ts'
-import { isContext, isList, number } from '../expression/value.ts'
-import type { Context, Value } from '../expression/value.ts'
+import { isContext, isList, number, valueAt } from '../expression/values/value.ts'
+import type { Context, Value } from '../expression/values/value.ts'
 import { totalsOf } from '../money/line-items.ts'
 import type { Totals } from '../money/line-items.ts'
 import type { Field, Outline } from '../outline/field.ts'
 import { currencyOf, LINE_AMOUNT, lineValues } from '../outline/record.ts'
 import type { ComputedField } from '../outline/record.ts'
 import { perObject } from '../per-object.ts'
-import { joined, nameParts } from '../text/join.ts'
+import { joined, nameParts } from '../words/join.ts'
 
 // Besides the outline's own fields a template has fields that come by themselves: the details of each role's person
 // (`signer.buyer.full_name`), and the amounts and totals of lists of priced items.
@@ -31,17 +31,6 @@ export const signerField = (role: string, detail: PersonDetail): string => `${SI
 
 /** A person's details as far as a role's rule tells them. */
 export type Details = Readonly<Record<PersonDetail, string>>
-
-/** The value under a dotted name. */
-export function valueAt(context: Context, name: string): Value {
-  if (!name.includes('.')) return context.get(name) ?? null
-  let at: Value = context
-  for (const part of name.split('.')) {
-    if (!isContext(at)) return null
-    at = at.get(part) ?? null
-  }
-  return at
-}
 
 const textOf = (value: Value): string => (typeof value === 'string' ? value : '')
 

@@ -1,6 +1,6 @@
-import { RECORD_STEPS, withBudget } from '../expression/budget.ts'
+import { RECORD_STEPS, withBudget } from '../expression/values/budget.ts'
 import type { Wording } from '../expression/explain.ts'
-import { toText } from '../expression/value.ts'
+import { toText } from '../expression/values/value.ts'
 import type { RecordData } from '../outline/field.ts'
 import { completeRecord, toValue } from '../outline/record.ts'
 import { formatValue } from '../text/format.ts'

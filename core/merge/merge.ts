@@ -12,10 +12,10 @@ import type {
   TableRow,
 } from '../document/tree.ts'
 import { clauseTitle, titleOfClause } from '../document/walk.ts'
-import { RECORD_STEPS, withBudget } from '../expression/budget.ts'
+import { RECORD_STEPS, withBudget } from '../expression/values/budget.ts'
 import { explain, withValues } from '../expression/explain.ts'
 import { compileExpression } from '../expression/compile.ts'
-import type { Context, Value } from '../expression/value.ts'
+import type { Context, Value } from '../expression/values/value.ts'
 import type { Field, RecordData } from '../outline/field.ts'
 import { completeRecord, toValue } from '../outline/record.ts'
 import { perObject } from '../per-object.ts'

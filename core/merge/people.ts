@@ -1,5 +1,5 @@
 import type { SignerRole } from '../document/template.ts'
-import type { Context } from '../expression/value.ts'
+import type { Context } from '../expression/values/value.ts'
 import { isEmail } from '../outline/coerce.ts'
 import { peopleOfRole } from './fields.ts'
 import type { MergeProblem, Person } from './finished.ts'

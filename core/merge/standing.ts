@@ -1,6 +1,6 @@
 import type { Part } from '../document/tree.ts'
 import { isPassage } from '../document/walk.ts'
-import type { Context } from '../expression/value.ts'
+import type { Context } from '../expression/values/value.ts'
 import { isItems } from '../outline/field.ts'
 import type { Field, FieldValue, ItemData, RecordData } from '../outline/field.ts'
 import { isPlain, unrolled } from '../wording/wording.ts'

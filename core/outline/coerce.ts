@@ -1,6 +1,6 @@
-import { number } from '../expression/value.ts'
-import type { Cell, DateOrder } from '../sheet/cell.ts'
-import { cellText } from '../sheet/cell.ts'
+import { number } from '../expression/values/value.ts'
+import type { Cell, DateOrder } from './cell.ts'
+import { cellText } from './cell.ts'
 import type { Field, PlainValue } from './field.ts'
 import { readMoment, readTime } from './read-date.ts'
 

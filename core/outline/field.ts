@@ -1,6 +1,6 @@
 import type { NameTypes } from '../expression/check.ts'
 import type { Rounding } from '../money/currency.ts'
-import type { TypeName } from '../expression/value.ts'
+import type { TypeName } from '../expression/values/value.ts'
 
 export const FIELD_TYPES = [
   'text',

@@ -1,6 +1,6 @@
 import { parseDate } from '../calendar/days.ts'
 import { isoTime, parseTime } from '../calendar/times.ts'
-import type { DateOrder } from '../sheet/cell.ts'
+import type { DateOrder } from './cell.ts'
 
 /** A text read as a day, a time of day, or both; or why it cannot be. ISO 8601 without zone. */
 export type ReadMoment =

@@ -1,6 +1,6 @@
 import { isItems } from '../outline/field.ts'
 import type { Field, FieldValue, Outline, PlainValue, RecordData } from '../outline/field.ts'
-import type { Cell, CellRow } from '../sheet/cell.ts'
+import type { Cell, CellRow } from '../outline/cell.ts'
 
 /** A deal with whom it is for, as far as the record book knows. */
 export interface WholeDeal {

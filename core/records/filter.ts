@@ -1,4 +1,4 @@
-import { withBudget } from '../expression/budget.ts'
+import { withBudget } from '../expression/values/budget.ts'
 import { compileExpression } from '../expression/compile.ts'
 import type { Expression } from '../expression/compile.ts'
 import { nameTypes } from '../outline/field.ts'

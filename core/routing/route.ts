@@ -1,7 +1,7 @@
 import { compileExpression } from '../expression/compile.ts'
 import { explain } from '../expression/explain.ts'
 import type { Wording } from '../expression/explain.ts'
-import type { Context } from '../expression/value.ts'
+import type { Context } from '../expression/values/value.ts'
 
 /** One line of a rule table: where the condition is true, the holder of a post must approve. */
 export interface Rule {

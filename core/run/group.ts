@@ -1,5 +1,5 @@
 import { matchKey } from '../records/import.ts'
-import { cellText } from '../sheet/cell.ts'
+import { cellText } from '../outline/cell.ts'
 import type { SourceRow } from '../mapping/apply.ts'
 import type { Column } from '../sheet/columns.ts'
 

@@ -2,8 +2,8 @@ import { coerce, isEmail, readNumber } from '../outline/coerce.ts'
 import { readMoment, readTime } from '../outline/read-date.ts'
 import type { ReadMoment } from '../outline/read-date.ts'
 import type { Field } from '../outline/field.ts'
-import { cellText } from './cell.ts'
-import type { Cell, DateOrder } from './cell.ts'
+import { cellText } from '../outline/cell.ts'
+import type { Cell, DateOrder } from '../outline/cell.ts'
 
 export const COLUMN_TYPES = [
   'text',

@@ -1,4 +1,4 @@
-import type { CellRow } from './cell.ts'
+import type { CellRow } from '../outline/cell.ts'
 import { columnLetters, columnOfLetters } from './header.ts'
 import type { MergedCells } from './header.ts'
 

@@ -1,7 +1,7 @@
-import { number } from '../expression/value.ts'
+import { number } from '../expression/values/value.ts'
 import { coerce } from '../outline/coerce.ts'
-import { cellText } from './cell.ts'
-import type { Cell } from './cell.ts'
+import { cellText } from '../outline/cell.ts'
+import type { Cell } from '../outline/cell.ts'
 import { fieldOfColumn } from './columns.ts'
 import type { Column } from './columns.ts'
 

@@ -1,5 +1,5 @@
-import { cellText, isBlankRow } from './cell.ts'
-import type { Cell, CellRow } from './cell.ts'
+import { cellText, isBlankRow } from '../outline/cell.ts'
+import type { Cell, CellRow } from '../outline/cell.ts'
 import { cellFault, describeColumn } from './columns.ts'
 import type { Column, Said } from './columns.ts'
 import { findHeader, headerAt, noNames, uniqueNames } from './header.ts'

@@ -2,11 +2,11 @@ import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
 import { isoDateTime, isoTime } from '../calendar/times.ts'
 import type { Field, FieldType } from '../outline/field.ts'
-import type { Value } from '../expression/value.ts'
-import { isList, toText } from '../expression/value.ts'
+import type { Value } from '../expression/values/value.ts'
+import { isList, toText } from '../expression/values/value.ts'
 import { minorUnitDigits } from '../money/currency.ts'
-import { joined } from './join.ts'
-import { amountInWords, numberInWords } from './words.ts'
+import { joined } from '../words/join.ts'
+import { amountInWords, numberInWords } from '../words/words.ts'
 
 /** Display formats by kind of field, the default first. The format belongs to the merge field, never to the source. */
 export const DISPLAY_FORMATS = {

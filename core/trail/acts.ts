@@ -110,6 +110,14 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
   executed: { says: () => 'sealed it', parties: null },
 }
 
+/** What a route is in the trail: the approvals it asks for, or that it asks for none. */
+export const routingActs = (
+  steps: readonly { readonly approver: string; readonly reason: string }[],
+): readonly Act[] =>
+  steps.length
+    ? steps.map(({ approver, reason }) => ({ act: 'put to approval', detail: { approver, reason } }))
+    : [{ act: 'cleared', detail: { reason: 'No rule asks for approval' } }]
+
 const isAct = (name: string): name is ActName => Object.hasOwn(ACTS, name)
 
 /** What an entry says, behind its actor's name. An act that this version does not know says its name. */

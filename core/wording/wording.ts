@@ -1,9 +1,8 @@
 import { inside, isPassage, partsLeadingTo } from '../document/walk.ts'
 import type { DocumentTree, Part, PassageAttributes } from '../document/tree.ts'
-import { isContext, isList } from '../expression/value.ts'
-import type { Context, Value } from '../expression/value.ts'
+import { isContext, isList, valueAt } from '../expression/values/value.ts'
+import type { Context, Value } from '../expression/values/value.ts'
 import type { Expression } from '../expression/compile.ts'
-import { valueAt } from '../merge/fields.ts'
 import { perObject } from '../per-object.ts'
 
 /** Each conditional passage: kept, dropped, or null where its condition cannot be decided. */

@@ -9,7 +9,7 @@ import { allFinished, runsOf } from '#core/merge/walk-finished.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import type { EvidenceData } from './evidence.ts'
 import type { StampData } from './stamps.ts'
-import { roomFile } from '#server/files/room.ts'
+import { roomFile } from '#server/ground/room.ts'
 
 export interface Composed {
   readonly pdf: Uint8Array

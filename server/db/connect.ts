@@ -2,7 +2,7 @@ import { drizzle } from 'drizzle-orm/node-postgres'
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres'
 import { migrate as runMigrations } from 'drizzle-orm/node-postgres/migrator'
 import pg from 'pg'
-import { roomFile } from '#server/files/room.ts'
+import { roomFile } from '#server/ground/room.ts'
 import * as schema from './schema.ts'
 
 export type Db = NodePgDatabase<typeof schema>

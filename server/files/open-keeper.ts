@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import type { Settings } from '#server/settings.ts'
+import type { Settings } from '#server/ground/settings.ts'
 import { FolderKeeper } from './folder-keeper.ts'
 import type { Keeper } from './keeper.ts'
 

@@ -14,17 +14,8 @@ import {
   PutObjectCommand,
   S3Client,
 } from '@aws-sdk/client-s3'
+import type { Bucket } from '#server/ground/settings.ts'
 import type { Keeper } from './keeper.ts'
-
-/** A bucket of a store that speaks S3's protocol. Keys come from where its tools look for them (`AWS_ACCESS_KEY_ID` …). */
-export interface Bucket {
-  readonly name: string
-  /** In front of the files' names; empty, or ending in a slash. */
-  readonly prefix: string
-  /** Of a store of one's own; null: the region's. */
-  readonly endpoint: string | null
-  readonly region: string
-}
 
 /** Milliseconds without an answer after which a request is tried again. */
 const PATIENCE = { connectionTimeout: 3_000, requestTimeout: 30_000 }

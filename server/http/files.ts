@@ -1,6 +1,6 @@
 import type { Response } from 'express'
 import { seen } from '#core/text/pattern.ts'
-import { invalid } from '#server/problem.ts'
+import { invalid } from '#server/ground/problem.ts'
 
 /** Media type of a word processor's document (ECMA-376). */
 export const DOCX = 'application/vnd.openxmlformats-officedocument.wordprocessingml.document'

@@ -1,5 +1,5 @@
-import { found, changeSettings, readSettingsPage } from '#server/services/organisation.ts'
-import { openSession } from '#server/services/people.ts'
+import { found, changeSettings, readSettingsPage } from '#server/services/installation/organisation.ts'
+import { openSession } from '#server/services/installation/people.ts'
 import { sessionAnswer, setCookie } from './handle-people.ts'
 import type { Handlers } from './handlers.ts'
 

@@ -1,19 +1,21 @@
-import * as cases from '#server/services/cases.ts'
-import * as documents from '#server/services/documents.ts'
-import * as library from '#server/services/library.ts'
-import * as looks from '#server/services/looks.ts'
-import * as pictures from '#server/services/pictures.ts'
-import * as proofs from '#server/services/proofs.ts'
-import * as shelves from '#server/services/shelves.ts'
-import { requireRight } from '#server/services/shelves.ts'
-import { survey } from '#server/services/surveys.ts'
-import * as templates from '#server/services/templates.ts'
+import * as cases from '#server/services/templates/cases.ts'
+import * as documents from '#server/services/templates/documents.ts'
+import { fitting } from '#server/services/studio/fitting.ts'
+import * as library from '#server/services/templates/library.ts'
+import * as looks from '#server/services/templates/looks.ts'
+import * as pictures from '#server/services/templates/pictures.ts'
+import * as proofs from '#server/services/studio/proofs.ts'
+import * as shelves from '#server/services/templates/shelves.ts'
+import { requireRight } from '#server/services/templates/shelves.ts'
+import { survey } from '#server/services/studio/surveys.ts'
+import * as templates from '#server/services/templates/templates.ts'
 import { DOCX, sendFile, uploaded } from './files.ts'
 import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 
 export const templateHandlers = {
-  templates: async ({ app, query, ...call }) => templates.listTemplates(app, signedIn(call), query),
+  templates: async ({ app, query, ...call }) =>
+    templates.listTemplates(app, signedIn(call), await fitting(app, query)),
   template: async ({ app, params, ...call }) => templates.readTemplate(app, signedIn(call), params.id),
   edition: async ({ app, params, ...call }) =>
     templates.readEdition(app, signedIn(call), params.id, params.number),

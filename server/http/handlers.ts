@@ -2,7 +2,7 @@ import type { Request, Response } from 'express'
 import type { Api, RouteName } from '#contract/api.ts'
 import type { Person } from '#contract/person.ts'
 import type { Answer, Body, Params, Query } from '#contract/route.ts'
-import type { App } from '#server/app.ts'
+import type { App } from '#server/app/app.ts'
 
 /** What a handler is given: the parsed parts of the request, and who calls (null where anyone may). */
 export interface Call<N extends RouteName> {

@@ -1,7 +1,7 @@
 import type { Request, Response } from 'express'
 import type { RunProgress } from '#contract/run.ts'
-import type { App } from '#server/app.ts'
-import { readRun } from '#server/services/runs.ts'
+import type { App } from '#server/app/app.ts'
+import { readRun } from '#server/services/runs/runs.ts'
 
 const EVERY = 300
 const EVERY_WHILE_MEASURING = 1000

@@ -2,9 +2,9 @@ import { eq, inArray } from 'drizzle-orm'
 import type { RouteName } from '#contract/api.ts'
 import type { Person } from '#contract/person.ts'
 import type { Route } from '#contract/route.ts'
-import type { App } from '#server/app.ts'
+import type { App } from '#server/app/app.ts'
 import { agreement, edition, run } from '#server/db/schema.ts'
-import { requireShelf } from '#server/services/shelves.ts'
+import { requireShelf } from '#server/services/templates/shelves.ts'
 
 type Params = Readonly<Record<string, string>>
 

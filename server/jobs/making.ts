@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm'
-import type { App } from '#server/app.ts'
+import type { App } from '#server/app/app.ts'
 import { run } from '#server/db/schema.ts'
 import { generateRun } from '#server/services/making/make-run.ts'
 

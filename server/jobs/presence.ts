@@ -1,5 +1,5 @@
 import type { PoolClient } from 'pg'
-import type { App } from '#server/app.ts'
+import type { App } from '#server/app/app.ts'
 
 /** First key of the lock that a worker holds for as long as it lives; the second is its number. */
 const WORKER_LOCK = 727_002

@@ -1,5 +1,5 @@
-import type { App } from '#server/app.ts'
-import type { JobName } from './job-data.ts'
+import type { App } from '#server/app/app.ts'
+import type { JobName } from '#server/queue/job-data.ts'
 import { JOBS } from './jobs.ts'
 import { lendHand } from './making.ts'
 import { Presence } from './presence.ts'

@@ -3,7 +3,7 @@ import nodemailer from 'nodemailer'
 import type { Transporter } from 'nodemailer'
 import { hostOf } from '#core/organisation/organisation.ts'
 import type { MailBody } from '#server/db/schema.ts'
-import type { Settings } from '#server/settings.ts'
+import type { Settings } from '#server/ground/settings.ts'
 
 export interface Letter {
   readonly from: { readonly name: string; readonly address: string }

@@ -1,9 +1,9 @@
 import { simpleParser } from 'mailparser'
 import { desc, eq, ilike, or } from 'drizzle-orm'
 import { SMTPServer } from 'smtp-server'
-import type { App } from '#server/app.ts'
+import type { App } from '#server/app/app.ts'
 import { receivedMail } from '#server/db/schema.ts'
-import { notFound } from '#server/problem.ts'
+import { notFound } from '#server/ground/problem.ts'
 
 const LARGEST = 30 * 1024 * 1024
 

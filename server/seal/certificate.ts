@@ -2,7 +2,7 @@ import { generateKeyPair, randomBytes } from 'node:crypto'
 import { readFile } from 'node:fs/promises'
 import { promisify } from 'node:util'
 import forge from 'node-forge'
-import type { App } from '#server/app.ts'
+import type { Settings } from '#server/ground/settings.ts'
 import type { Db } from '#server/db/connect.ts'
 import { sealKey } from '#server/db/schema.ts'
 
@@ -46,7 +46,7 @@ const newKeys = async () => {
 
 /** The seal's key: from the settings, or this installation's own, made on first use; the same for every process. */
 export async function keyOfSeal(
-  app: Pick<App, 'settings' | 'db' | 'now'>,
+  app: { readonly settings: Settings; readonly db: Db; readonly now: () => Date },
   organisation: string,
 ): Promise<SealKey> {
   const { seal } = app.settings

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { expect } from 'chai'
 import { startWork } from '#server/jobs/work.ts'
-import { readSettings } from '#server/settings.ts'
+import { readSettings } from '#server/ground/settings.ts'
 import { makeApp } from '#server/start.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'

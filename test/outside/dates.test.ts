@@ -2,7 +2,7 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import pg from 'pg'
 import { compileExpression } from '#core/expression/compile.ts'
-import { toText } from '#core/expression/value.ts'
+import { toText } from '#core/expression/values/value.ts'
 
 const ours = (text: string) => {
   const compiled = compileExpression(text)

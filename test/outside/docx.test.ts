@@ -27,7 +27,7 @@ import { seasonAgreement } from '#demo/season-agreement.ts'
 import { finishedDocx } from '#server/compose/docx/finished.ts'
 import { templateDocx } from '#server/compose/docx/template.ts'
 import { readDocx } from '#server/convert/docx/read.ts'
-import { examples } from '#server/services/proofs.ts'
+import { examples } from '#server/services/studio/proofs.ts'
 import { anyTemplate } from '#test/support/templates.ts'
 import { pixel } from '#test/support/picture.ts'
 

@@ -6,7 +6,7 @@ import { Temporal } from 'temporal-polyfill'
 import { ToWords } from 'to-words'
 import { minorUnitDigits } from '#core/money/currency.ts'
 import { formatValue } from '#core/text/format.ts'
-import { numberInWords } from '#core/text/words.ts'
+import { numberInWords } from '#core/words/words.ts'
 import type { Field, FieldType } from '#core/outline/field.ts'
 
 const require = createRequire(import.meta.url)

@@ -5,7 +5,7 @@ import JSZip from 'jszip'
 import { read, utils, write } from 'xlsx'
 import spectrum from 'csv-spectrum'
 import { serialDate } from '#core/sheet/serial-date.ts'
-import { cellText } from '#core/sheet/cell.ts'
+import { cellText } from '#core/outline/cell.ts'
 import { ASKED_NOTHING, openBook, readSheetFile } from '#server/convert/sheet/read-sheet.ts'
 
 interface SpectrumCase {

@@ -4,7 +4,7 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { createConnection, createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { roomFile } from '#server/files/room.ts'
+import { roomFile } from '#server/ground/room.ts'
 
 /** A machine of its own as far as a worker can tell: its own network with nothing but loopback, and its own data folder. */
 export interface Host {

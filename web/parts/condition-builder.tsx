@@ -1,6 +1,6 @@
 import { Plus, X } from 'lucide-react'
-import { COMPARISONS, comparisonsFor, isGroup, valuesOf } from '#core/expression/rows.ts'
-import type { ConditionGroup, ConditionRow, RowComparison } from '#core/expression/rows.ts'
+import { COMPARISONS, comparisonsFor, isGroup, valuesOf } from '#core/condition/rows.ts'
+import type { ConditionGroup, ConditionRow, RowComparison } from '#core/condition/rows.ts'
 import { isNumeric } from '#core/outline/field.ts'
 import type { Field } from '#core/outline/field.ts'
 import { inputType } from './input-type.ts'

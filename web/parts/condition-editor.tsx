@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react'
 import type { NameTypes } from '#core/expression/check.ts'
-import { expressionToRows, rowsToExpression } from '#core/expression/rows.ts'
+import { expressionToRows, rowsToExpression } from '#core/condition/rows.ts'
 import { expressionFaults } from '#core/merge/faults.ts'
 import type { Field } from '#core/outline/field.ts'
 import { ConditionBuilder } from './condition-builder.tsx'

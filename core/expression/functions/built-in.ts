@@ -1,7 +1,7 @@
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
-import { isList } from '../value.ts'
-import type { TypeName, Value } from '../value.ts'
+import { isList } from '../values/value.ts'
+import type { TypeName, Value } from '../values/value.ts'
 
 /** One built-in: parameter names in order, result type, and its meaning. */
 export interface BuiltIn {

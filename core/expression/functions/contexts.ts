@@ -1,5 +1,5 @@
-import { isContext, isList } from '../value.ts'
-import type { Context, Value } from '../value.ts'
+import { isContext, isList } from '../values/value.ts'
+import type { Context, Value } from '../values/value.ts'
 import type { BuiltIns } from './built-in.ts'
 
 /** DMN 1.4 10.3.4.10. */

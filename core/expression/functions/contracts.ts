@@ -7,10 +7,10 @@ import {
   ROLLS,
 } from '../../calendar/business-days.ts'
 import type { Roll } from '../../calendar/business-days.ts'
-import { joined, nameParts } from '../../text/join.ts'
-import { amountInWords, numberInWords } from '../../text/words.ts'
-import { isList, number, toText } from '../value.ts'
-import type { Value } from '../value.ts'
+import { joined, nameParts } from '../../words/join.ts'
+import { amountInWords, numberInWords } from '../../words/words.ts'
+import { isList, number, toText } from '../values/value.ts'
+import type { Value } from '../values/value.ts'
 import { asDate, integer, one } from './built-in.ts'
 import type { BuiltIns } from './built-in.ts'
 

@@ -1,9 +1,9 @@
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
-import { spend } from '../budget.ts'
-import { order, POWER_STEPS } from '../operators.ts'
-import { number } from '../value.ts'
-import type { Value } from '../value.ts'
+import { spend } from '../values/budget.ts'
+import { order, POWER_STEPS } from '../values/operators.ts'
+import { number } from '../values/value.ts'
+import type { Value } from '../values/value.ts'
 import { aggregate, integer, items, numbers, one } from './built-in.ts'
 import type { BuiltIn, BuiltIns } from './built-in.ts'
 

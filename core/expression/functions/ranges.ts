@@ -1,6 +1,6 @@
-import { and, not, or, order } from '../operators.ts'
-import { number, Range } from '../value.ts'
-import type { Value } from '../value.ts'
+import { and, not, or, order } from '../values/operators.ts'
+import { number, Range } from '../values/value.ts'
+import type { Value } from '../values/value.ts'
 import type { BuiltIn, BuiltIns } from './built-in.ts'
 import { readTemporal } from './dates.ts'
 

@@ -1,7 +1,7 @@
 import { RE2JS } from 're2js'
-import { LONGEST_TEXT, spend, TooLong } from '../budget.ts'
-import { isList, number, toText } from '../value.ts'
-import type { Value } from '../value.ts'
+import { LONGEST_TEXT, spend, TooLong } from '../values/budget.ts'
+import { isList, number, toText } from '../values/value.ts'
+import type { Value } from '../values/value.ts'
 import { characters, integer, one } from './built-in.ts'
 import type { BuiltIns } from './built-in.ts'
 

@@ -1,5 +1,5 @@
-import type { CellRow } from '#core/sheet/cell.ts'
-import type { Cell } from '#core/sheet/cell.ts'
+import type { CellRow } from '#core/outline/cell.ts'
+import type { Cell } from '#core/outline/cell.ts'
 import type { MergedCells } from '#core/sheet/header.ts'
 import { PackageFault } from '../zip-package.ts'
 import { SHEET_LIMITS } from './sheet-limits.ts'

@@ -1,4 +1,4 @@
-import type { Cell } from '#core/sheet/cell.ts'
+import type { Cell } from '#core/outline/cell.ts'
 import { checkColumn, RowCollector, SheetFault } from './book.ts'
 import type { Book, BookTable } from './book.ts'
 import { decodeText } from './encoding.ts'

@@ -1,5 +1,5 @@
 import { isoTime, parseTime } from '#core/calendar/times.ts'
-import type { Cell } from '#core/sheet/cell.ts'
+import type { Cell } from '#core/outline/cell.ts'
 import type { MergedCells } from '#core/sheet/header.ts'
 import { ZipPackage } from '../zip-package.ts'
 import { CellText, checkColumn, RowCollector, sheetNumber, SheetFault, whole } from './book.ts'

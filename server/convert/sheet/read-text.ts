@@ -1,5 +1,5 @@
 import Papa from 'papaparse'
-import type { Cell } from '#core/sheet/cell.ts'
+import type { Cell } from '#core/outline/cell.ts'
 import { ENCODING_NAMES } from '#core/sheet/encodings.ts'
 import type { Encoding } from '#core/sheet/encodings.ts'
 import { RowCollector, SheetFault } from './book.ts'

@@ -1,5 +1,5 @@
 import { readMoment, readTime } from '#core/outline/read-date.ts'
-import type { Cell } from '#core/sheet/cell.ts'
+import type { Cell } from '#core/outline/cell.ts'
 import { columnOfLetters } from '#core/sheet/header.ts'
 import type { MergedCells } from '#core/sheet/header.ts'
 import { parseRange, rangeText } from '#core/sheet/range.ts'

@@ -1,5 +1,5 @@
 import ExcelJS from 'exceljs'
-import type { Cell } from '#core/sheet/cell.ts'
+import type { Cell } from '#core/outline/cell.ts'
 
 /** Rows as an XLSX workbook with one sheet; the first row names the columns. Texts stay texts: none becomes a formula. */
 export async function writeXlsx(

@@ -1,6 +1,6 @@
 import { sql } from 'drizzle-orm'
 import { check, index, integer, pgTable, text } from 'drizzle-orm/pg-core'
-import { instant } from '../columns.ts'
+import { instant } from './columns.ts'
 
 // Files by their hash, and how they go along with others.
 

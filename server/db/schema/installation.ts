@@ -11,7 +11,7 @@ import {
   text,
   uuid,
 } from 'drizzle-orm/pg-core'
-import { instant } from '../columns.ts'
+import { instant } from './columns.ts'
 
 // Whose installation it is, and what its processes know of each other.
 

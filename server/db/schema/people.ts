@@ -1,6 +1,6 @@
 import { pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core'
 import type { Right } from '#contract/person.ts'
-import { instant } from '../columns.ts'
+import { instant } from './columns.ts'
 
 // Who works here: people, their sessions and teams.
 

@@ -1,5 +1,5 @@
 import { bigint, boolean, index, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
-import { instant } from '../columns.ts'
+import { instant } from './columns.ts'
 import { agreement } from './agreements.ts'
 import type { ExtraFile } from './files.ts'
 

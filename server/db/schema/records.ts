@@ -3,7 +3,7 @@ import type { Field, RecordData } from '#core/outline/field.ts'
 import type { RecordFilter } from '#core/records/filter.ts'
 import { RECORD_KINDS } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
-import { instant, oneOf } from '../columns.ts'
+import { instant, oneOf } from './columns.ts'
 import { person } from './people.ts'
 
 // The record book: customers, contacts, deals and prices.

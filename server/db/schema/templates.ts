@@ -17,7 +17,7 @@ import type { Look } from '#core/document/look.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import type { Clause } from '#core/document/tree.ts'
 import type { RecordData } from '#core/outline/field.ts'
-import { instant } from '../columns.ts'
+import { instant } from './columns.ts'
 import { person, team } from './people.ts'
 
 // Templates with their editions, shelves, and what they are made with.

@@ -1,6 +1,6 @@
 import { sql } from 'drizzle-orm'
 import { check, date, integer, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core'
-import { chained } from '../columns.ts'
+import { chained } from './columns.ts'
 import { agreement } from './agreements.ts'
 
 // What happened, append-only.

@@ -1,10 +1,10 @@
 import { eq, sql } from 'drizzle-orm'
 import { numberText } from '#core/agreement/number.ts'
 import type { Origin } from '#core/agreement/origin.ts'
-import type { App } from '#server/app.ts'
+import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, claim, runRow, series } from '#server/db/schema.ts'
-import { transaction } from '#server/db/transaction.ts'
+import { transaction } from '#server/app/transaction.ts'
 
 /** The right to make one agreement: its id and its number. `had`: it was claimed before. */
 export interface Claim {

@@ -1,10 +1,10 @@
 import { and, eq, sql } from 'drizzle-orm'
 import { mergeBundle } from '#core/packet/bundle.ts'
-import type { App } from '#server/app.ts'
+import type { App } from '#server/app/app.ts'
 import { run, runRow } from '#server/db/schema.ts'
-import { drawBundle } from './drawing.ts'
-import { bundleOfRun } from './editions.ts'
-import { unmeasured } from '#server/services/run-check.ts'
+import { drawBundle } from '#server/services/templates/drawing.ts'
+import { bundleOfRun } from '#server/services/templates/editions.ts'
+import { unmeasured } from '#server/services/runs/run-check.ts'
 
 /**
  * Job: draws every row's proof once for what does not fit, while somebody reads. It gives way: once the run is being

@@ -8,13 +8,13 @@ import { bundleFields, mergeBundle } from '#core/packet/bundle.ts'
 import { toValue } from '#core/outline/record.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { formatValue } from '#core/text/format.ts'
-import type { App } from '#server/app.ts'
+import type { App } from '#server/app/app.ts'
 import { agreement, claim, run, runRow } from '#server/db/schema.ts'
-import { transaction } from '#server/db/transaction.ts'
-import { conflict, notFound } from '#server/problem.ts'
+import { transaction } from '#server/app/transaction.ts'
+import { conflict, notFound } from '#server/ground/problem.ts'
 import { revisionRefusal } from './revisions.ts'
-import { openRun } from '#server/services/runs.ts'
-import { moveRun } from '#server/services/move-run.ts'
+import { openRun } from '#server/services/runs/runs.ts'
+import { moveRun } from '#server/services/runs/move-run.ts'
 
 /** What a made row would say now, against what it says: the values that differ, and the paragraphs. */
 export async function rowChanges(

@@ -8,15 +8,16 @@ import { fileName } from '#core/text/pattern.ts'
 import type { Rule } from '#core/routing/route.ts'
 import { peopleHash } from '#core/trail/against.ts'
 import { hashOf } from '#core/trail/trail.ts'
+import { routingActs } from '#core/trail/acts.ts'
 import type { Act, Revised } from '#core/trail/acts.ts'
-import type { App } from '#server/app.ts'
+import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, party, revision, step } from '#server/db/schema.ts'
-import type { Work } from '#server/db/transaction.ts'
-import { conflict, invalid } from '#server/problem.ts'
-import { drawBundle } from './drawing.ts'
-import type { ComposedBundle } from './drawing.ts'
-import { happened } from '#server/services/trail.ts'
+import type { Work } from '#server/app/transaction.ts'
+import { conflict, invalid } from '#server/ground/problem.ts'
+import { drawBundle } from '#server/services/templates/drawing.ts'
+import type { ComposedBundle } from '#server/services/templates/drawing.ts'
+import { happened } from '#server/services/agreements/trail.ts'
 
 type Agreement = typeof agreement.$inferSelect
 
@@ -144,14 +145,6 @@ export interface Approval {
   readonly acts: readonly Act[]
   readonly at: Date
 }
-
-/** What a route is in the trail: the approvals it asks for, or that it asks for none. */
-export const routingActs = (
-  steps: readonly { readonly approver: string; readonly reason: string }[],
-): readonly Act[] =>
-  steps.length
-    ? steps.map(({ approver, reason }) => ({ act: 'put to approval', detail: { approver, reason } }))
-    : [{ act: 'cleared', detail: { reason: 'No rule asks for approval' } }]
 
 /** The approvals that the rules want of a document; without any it is cleared, and the trail says so. */
 export function approvalOf(

@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { compileExpression } from '#core/expression/compile.ts'
-import { toText } from '#core/expression/value.ts'
+import { toText } from '#core/expression/values/value.ts'
 
 const shown = (text: string) => {
   const compiled = compileExpression(text)

@@ -4,7 +4,7 @@ import { checkExpression } from '#core/expression/check.ts'
 import type { NameTypes } from '#core/expression/check.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { meantBy } from '#core/expression/mend.ts'
-import { plainCondition } from '#core/expression/plain.ts'
+import { plainCondition } from '#core/condition/plain.ts'
 
 const names: NameTypes = new Map([
   ['start_date', 'date'],

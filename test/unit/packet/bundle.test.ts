@@ -6,7 +6,7 @@ import type { TemplateContent } from '#core/document/template.ts'
 import { tellingRows } from '#core/wording/typical.ts'
 import { priceSchedule, siteAccess } from '#demo/season-packet.ts'
 import { seasonAgreement } from '#demo/season-agreement.ts'
-import { examples } from '#server/services/proofs.ts'
+import { examples } from '#server/services/studio/proofs.ts'
 
 const ready = (content: TemplateContent) => {
   const prepared = prepareTemplate(content)

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { number } from '#core/expression/value.ts'
+import { number } from '#core/expression/values/value.ts'
 import { coerce } from '#core/outline/coerce.ts'
 import { dealRows } from '#core/records/deal-rows.ts'
 import { filterProblem, filterRecords, hasWords } from '#core/records/filter.ts'

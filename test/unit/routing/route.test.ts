@@ -1,6 +1,6 @@
 import { expect } from 'chai'
-import { number } from '#core/expression/value.ts'
-import type { Value } from '#core/expression/value.ts'
+import { number } from '#core/expression/values/value.ts'
+import type { Value } from '#core/expression/values/value.ts'
 import { route } from '#core/routing/route.ts'
 
 const words = { label: (name: string) => name, show: (value: Value) => String(value) }

@@ -7,7 +7,7 @@ import { duplicateProblems, keyColumn } from '#core/run/duplicates.ts'
 import { groupRows } from '#core/run/group.ts'
 import { readAddresses, readLanguage } from '#core/run/row-extras.ts'
 import { columnFields, compileRule, ruledOut } from '#core/run/rule.ts'
-import type { Cell } from '#core/sheet/cell.ts'
+import type { Cell } from '#core/outline/cell.ts'
 import { describeColumn } from '#core/sheet/columns.ts'
 
 const field = (name: string, label: string, type: FieldType, more: Partial<Field> = {}): Field => ({

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import { describeColumn } from '#core/sheet/columns.ts'
-import type { CellRow } from '#core/sheet/cell.ts'
+import type { CellRow } from '#core/outline/cell.ts'
 import { columnLetters, findHeader } from '#core/sheet/header.ts'
 
 describe('finding the row of column names', () => {

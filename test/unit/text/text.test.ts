@@ -1,7 +1,7 @@
 import { Temporal } from 'temporal-polyfill'
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { number } from '#core/expression/value.ts'
+import { number } from '#core/expression/values/value.ts'
 import type { Field, FieldType } from '#core/outline/field.ts'
 import { formatValue } from '#core/text/format.ts'
 import { fileName, fillPattern } from '#core/text/pattern.ts'

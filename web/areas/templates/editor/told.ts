@@ -1,4 +1,4 @@
-import { plainCondition } from '#core/expression/plain.ts'
+import { plainCondition } from '#core/condition/plain.ts'
 import type { SignerRole } from '#core/document/template.ts'
 import { coerce } from '#core/outline/coerce.ts'
 import { fieldsByName } from '#core/outline/field.ts'

@@ -1,0 +1,102 @@
+import { availableParallelism } from 'node:os'
+import { join } from 'node:path'
+import * as v from 'valibot'
+import { root } from './room.ts'
+
+const port = (fallback: number) =>
+  v.optional(
+    v.pipe(v.string(), v.regex(/^\d{1,5}$/), v.transform(Number), v.maxValue(65_535)),
+    String(fallback),
+  )
+
+const environment = v.object({
+  DATABASE_URL: v.pipe(v.string(), v.minLength(1)),
+  /** The owner of the tables, where that is another role; needed to bring the schema up to date, and for nothing else. */
+  DATABASE_OWNER_URL: v.optional(v.string()),
+  BREVAN_PORT: port(4380),
+  BREVAN_SMTP_PORT: port(4325),
+  BREVAN_URL: v.optional(v.pipe(v.string(), v.url())),
+  BREVAN_DATA: v.optional(v.string(), join(root, '.brevan')),
+  /** `s3://bucket` or `s3://bucket/prefix`; without it files lie in the data folder. */
+  BREVAN_FILES: v.optional(
+    v.pipe(v.string(), v.regex(/^s3:\/\/[a-z0-9][a-z0-9.-]{1,61}[a-z0-9](?:\/[\w./-]*)?$/)),
+  ),
+  S3_ENDPOINT: v.optional(v.pipe(v.string(), v.url())),
+  S3_REGION: v.optional(v.pipe(v.string(), v.minLength(1)), 'us-east-1'),
+  BREVAN_THREADS: v.optional(
+    v.pipe(v.string(), v.regex(/^\d{1,2}$/), v.transform(Number), v.minValue(1)),
+    String(Math.min(2, availableParallelism())),
+  ),
+  BREVAN_DEMO: v.optional(v.picklist(['yes', 'no']), 'no'),
+  /** smtp://host:port of a real mail server; without it mail goes to the post room. */
+  SMTP_URL: v.optional(v.string()),
+  SEAL_P12: v.optional(v.string()),
+  SEAL_PASSPHRASE: v.optional(v.string()),
+  /** Whether requests come through a proxy on this machine, which tells whose they are (X-Forwarded-For, X-Forwarded-Proto). */
+  BREVAN_BEHIND_PROXY: v.optional(v.picklist(['yes', 'no']), 'no'),
+  LOG_LEVEL: v.optional(v.picklist(['debug', 'info', 'warn', 'error', 'silent']), 'info'),
+})
+
+/** A bucket of a store that speaks S3's protocol. Keys come from where its tools look for them (`AWS_ACCESS_KEY_ID` …). */
+export interface Bucket {
+  readonly name: string
+  /** In front of the files' names; empty, or ending in a slash. */
+  readonly prefix: string
+  /** Of a store of one's own; null: the region's. */
+  readonly endpoint: string | null
+  readonly region: string
+}
+
+export interface Settings {
+  readonly databaseUrl: string
+  readonly ownerUrl: string | null
+  readonly port: number
+  readonly smtpPort: number
+  /** Where people reach the app; links in mails begin with it. */
+  readonly publicUrl: string
+  readonly dataFolder: string
+  /** Where files lie, if not in the data folder. */
+  readonly bucket: Bucket | null
+  readonly threads: number
+  readonly demo: boolean
+  readonly behindProxy: boolean
+  readonly smtpUrl: string
+  /** Whether mail goes to the stand-in that ships with the app. */
+  readonly postRoom: boolean
+  readonly seal: { readonly p12: string; readonly passphrase: string } | null
+  readonly logLevel: string
+}
+
+function bucketOf(address: string, endpoint: string | null, region: string): Bucket {
+  const { host, pathname } = new URL(address)
+  const prefix = pathname.split('/').filter(Boolean).join('/')
+  return { name: host, prefix: prefix ? `${prefix}/` : '', endpoint, region }
+}
+
+/** Reads settings from the environment; throws with the names of what is wrong. */
+export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
+  const read = v.safeParse(environment, env)
+  if (!read.success)
+    throw new Error(
+      `Settings: ${read.issues.map((issue) => `${v.getDotPath(issue)}: ${issue.message}`).join('; ')}`,
+    )
+  const e = read.output
+  if (e.DATABASE_OWNER_URL && new URL(e.DATABASE_OWNER_URL).pathname !== new URL(e.DATABASE_URL).pathname)
+    throw new Error('Settings: DATABASE_OWNER_URL and DATABASE_URL name different databases.')
+  return {
+    databaseUrl: e.DATABASE_URL,
+    ownerUrl: e.DATABASE_OWNER_URL || null,
+    port: e.BREVAN_PORT,
+    smtpPort: e.BREVAN_SMTP_PORT,
+    publicUrl: e.BREVAN_URL ?? `http://127.0.0.1:${e.BREVAN_PORT}`,
+    dataFolder: e.BREVAN_DATA,
+    bucket: e.BREVAN_FILES ? bucketOf(e.BREVAN_FILES, e.S3_ENDPOINT ?? null, e.S3_REGION) : null,
+    threads: e.BREVAN_THREADS,
+    demo: e.BREVAN_DEMO === 'yes',
+    behindProxy: e.BREVAN_BEHIND_PROXY === 'yes',
+    smtpUrl: e.SMTP_URL ?? `smtp://127.0.0.1:${e.BREVAN_SMTP_PORT}`,
+    postRoom: e.SMTP_URL === undefined,
+    seal: e.SEAL_P12 ? { p12: e.SEAL_P12, passphrase: e.SEAL_PASSPHRASE ?? '' } : null,
+    logLevel: e.LOG_LEVEL,
+  }
+}

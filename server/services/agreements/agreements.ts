@@ -1,0 +1,318 @@
+import { and, asc, count, desc, eq, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
+import type { SQL } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { agreementQuery, AgreementSummary } from '#contract/agreement.ts'
+import type { Person } from '#contract/person.ts'
+import { move, MOVES } from '#core/agreement/states.ts'
+import type { AgreementState, Move } from '#core/agreement/states.ts'
+import { thread } from '#core/agreement/thread.ts'
+import type { App } from '#server/app/app.ts'
+import type { Db } from '#server/db/connect.ts'
+import {
+  agreement,
+  backgroundWork,
+  claim,
+  edition,
+  party,
+  person,
+  record,
+  revision,
+  step,
+  template,
+  wordingRead,
+} from '#server/db/schema.ts'
+import { transaction } from '#server/app/transaction.ts'
+import { conflict, notFound } from '#server/ground/problem.ts'
+import { filledBlanks } from './filled.ts'
+import { happened } from './trail.ts'
+import { verifyAgreement } from './verifying.ts'
+
+const iso = (date: Date | null) => date?.toISOString() ?? null
+
+type Row = typeof agreement.$inferSelect
+
+/** Parties and approvals of the agreements' present revisions; of the approvals, the latest round. */
+async function partsOf(db: Db, rows: readonly Row[]) {
+  const ids = rows.map(({ id }) => id)
+  if (ids.length === 0) return { parties: [], steps: [] }
+  const parties = await db
+    .select({ party })
+    .from(party)
+    .innerJoin(agreement, and(eq(agreement.id, party.agreementId), eq(agreement.revision, party.revision)))
+    .where(inArray(party.agreementId, ids))
+    .orderBy(asc(party.order))
+  const steps = await db
+    .select({ step })
+    .from(step)
+    .innerJoin(agreement, and(eq(agreement.id, step.agreementId), eq(agreement.revision, step.revision)))
+    .where(inArray(step.agreementId, ids))
+    .orderBy(asc(step.since), asc(step.approver))
+  return { parties: parties.map((row) => row.party), steps: steps.map((row) => row.step) }
+}
+
+const lastRound = (steps: readonly (typeof step.$inferSelect)[]) => {
+  const round = Math.max(0, ...steps.map((found) => found.round))
+  return steps.filter((found) => found.round === round)
+}
+
+async function summarise(
+  db: Db,
+  rows: readonly { agreement: Row; template: string }[],
+): Promise<AgreementSummary[]> {
+  const { parties, steps } = await partsOf(
+    db,
+    rows.map((row) => row.agreement),
+  )
+  return rows.map(({ agreement: found, template: name }) => ({
+    id: found.id,
+    number: found.number,
+    name: found.name,
+    state: found.state,
+    template: name,
+    changedAt: found.changedAt.toISOString(),
+    thread: thread(
+      found.state,
+      lastRound(steps.filter(({ agreementId }) => agreementId === found.id)).map((each) => ({
+        ...each,
+        since: each.since.toISOString(),
+      })),
+      parties
+        .filter(({ agreementId }) => agreementId === found.id)
+        .map((each) => ({
+          ...each,
+          invitedAt: iso(each.invitedAt),
+          signedAt: iso(each.signedAt),
+          declinedAt: iso(each.declinedAt),
+        })),
+    ).map((column) => [...column]),
+  }))
+}
+
+const withTemplate = (db: Db) =>
+  db
+    .select({ agreement, template: template.name, origin: claim.origin })
+    .from(agreement)
+    .innerJoin(claim, eq(claim.id, agreement.id))
+    .innerJoin(edition, eq(edition.id, agreement.editionId))
+    .innerJoin(template, eq(template.id, edition.templateId))
+
+/** Agreements that fit, the last changed first. */
+export const summariesOf = async (db: Db, where: SQL | undefined): Promise<AgreementSummary[]> =>
+  summarise(db, await withTemplate(db).where(where).orderBy(desc(agreement.changedAt)).limit(SHOWN))
+
+export async function listAgreements(app: App, query: v.InferOutput<typeof agreementQuery>) {
+  const like = `%${(query.search ?? '').replace(/[\\%_]/g, '\\$&')}%`
+  const where: SQL | undefined = and(
+    query.state && eq(agreement.state, query.state),
+    query.run ? eq(claim.runId, query.run) : undefined,
+    query.search ? or(ilike(agreement.name, like), ilike(agreement.number, like)) : undefined,
+  )
+  const [total] = await app.db
+    .select({ agreements: count() })
+    .from(agreement)
+    .innerJoin(claim, eq(claim.id, agreement.id))
+    .where(where)
+  const rows = await withTemplate(app.db)
+    .where(where)
+    // What was made together stands in the order of its numbers, not of its transactions.
+    .orderBy(sql`date_trunc('minute', ${agreement.changedAt}) desc`, asc(agreement.number))
+    .offset(query.offset)
+    .limit(query.limit)
+  return { total: total?.agreements ?? 0, agreements: await summarise(app.db, rows) }
+}
+
+export async function readAgreement(app: App, by: Person, id: string) {
+  const [found] = await withTemplate(app.db).where(eq(agreement.id, id))
+  if (!found) throw notFound('agreement')
+  const { agreement: row } = found
+  const [summary] = await summarise(app.db, [found])
+  const { parties, steps } = await partsOf(app.db, [row])
+  const [made] = await app.db
+    .select({ number: edition.number })
+    .from(edition)
+    .where(eq(edition.id, row.editionId))
+  const [document] = await app.db
+    .select()
+    .from(revision)
+    .where(and(eq(revision.agreementId, id), eq(revision.number, row.revision)))
+  const people = new Map(
+    (await app.db.select({ id: person.id, name: person.name }).from(person)).map((each) => [
+      each.id,
+      each.name,
+    ]),
+  )
+  const [about] = row.recordId
+    ? await app.db
+        .select({ id: record.id, kind: record.kind, name: record.name })
+        .from(record)
+        .where(eq(record.id, row.recordId))
+    : []
+  const filled = await filledBlanks(app.db, parties, document!.blanks)
+  const open = lastRound(steps).filter(({ state }) => state === 'waiting').length
+  const facts = { openSteps: open, unsigned: parties.filter(({ signedAt }) => !signedAt).length }
+  return {
+    ...summary!,
+    edition: made!.number,
+    revision: row.revision,
+    origin: found.origin,
+    wording: row.wording,
+    wordingRead: row.content !== null || (await isRead(app.db, row)),
+    byHand: row.content !== null,
+    language: row.language,
+    copies: row.copies,
+    extra: row.extra.map(({ name }) => name),
+    record: about ?? null,
+    parts: document!.parts.map(({ title, firstPage, pages }) => ({ title, firstPage, pages })),
+    pages: document!.pages,
+    createdAt: row.createdAt.toISOString(),
+    createdBy: people.get(row.createdBy) ?? '',
+    signBy: iso(row.signBy),
+    subject: row.subject,
+    message: row.message,
+    executed: row.executedSha256 !== null,
+    steps: steps.map((each) => ({
+      id: each.id,
+      approver: each.approver,
+      reason: each.reason,
+      state: each.state,
+      since: each.since.toISOString(),
+      decidedAt: iso(each.decidedAt),
+      decidedBy: each.decidedBy && (people.get(each.decidedBy) ?? ''),
+      note: each.note,
+      mine: each.state === 'waiting' && mayDecide(by, each.approver, row.shapedBy),
+    })),
+    parties: parties.map((each) => ({
+      id: each.id,
+      label: each.label,
+      order: each.order,
+      name: each.name,
+      email: each.email,
+      title: each.title,
+      invitedAt: iso(each.invitedAt),
+      openedAt: iso(each.openedAt),
+      signedAt: iso(each.signedAt),
+      declinedAt: iso(each.declinedAt),
+      filled: [...(filled.get(each.id) ?? [])],
+    })),
+    moves: MOVES.filter((made) => move(row.state, made, facts).ok),
+  }
+}
+
+/** Whether somebody has read an agreement's wording: in its run, or by itself before it was made. */
+export async function isRead(db: Db, row: Pick<Row, 'id' | 'wording'>): Promise<boolean> {
+  const [found] = await db
+    .select({ runId: claim.runId, by: wordingRead.readBy })
+    .from(claim)
+    .leftJoin(wordingRead, and(eq(wordingRead.runId, claim.runId), eq(wordingRead.wording, row.wording)))
+    .where(eq(claim.id, row.id))
+    .limit(1)
+  return found !== undefined && (found.runId === null || found.by !== null)
+}
+
+/** Approvals are for the holder of the post, and never for an agreement that one has shaped oneself. */
+export const mayDecide = (by: Person, approver: string, shapedBy: readonly string[]): boolean =>
+  by.rights.includes('approve') && by.post === approver && !shapedBy.includes(by.id)
+
+export async function trailOf(app: App, id: string) {
+  const { entries, problems } = await verifyAgreement(app, id)
+  return { entries: [...entries], verified: problems.length === 0, problem: problems.join(' ') || null }
+}
+
+/** Locks an agreement for a move and makes it; the one way its state ever changes. */
+export async function makeMove(
+  app: App,
+  db: Db,
+  id: string,
+  made: Move,
+): Promise<{ row: Row; state: AgreementState }> {
+  const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
+  if (!row) throw notFound('agreement')
+  const { parties, steps } = await partsOf(db, [row])
+  const result = move(row.state, made, {
+    openSteps: lastRound(steps).filter(({ state }) => state === 'waiting').length,
+    unsigned: parties.filter(({ signedAt }) => !signedAt).length,
+  })
+  if (!result.ok) throw conflict(result.problem)
+  await db.update(agreement).set({ state: result.state, changedAt: app.now() }).where(eq(agreement.id, id))
+  return { row, state: result.state }
+}
+
+export async function withdraw(app: App, by: Person, id: string): Promise<void> {
+  await transaction(app, async (work) => {
+    await makeMove(app, work.db, id, 'withdraw')
+    await happened(app, work, id, by.name, { act: 'withdrawn', detail: {} })
+  })
+}
+
+const SHOWN = 200
+
+/** What waits for one person: approvals of their post, cleared and returned agreements, and what others hold up. */
+export async function desk(app: App, by: Person) {
+  const approvalRows = by.rights.includes('approve')
+    ? await app.db
+        .select({ step, agreement, template: template.name })
+        .from(step)
+        .innerJoin(agreement, and(eq(agreement.id, step.agreementId), eq(agreement.revision, step.revision)))
+        .innerJoin(edition, eq(edition.id, agreement.editionId))
+        .innerJoin(template, eq(template.id, edition.templateId))
+        .where(and(eq(step.state, 'waiting'), eq(step.approver, by.post), eq(agreement.state, 'in approval')))
+        .orderBy(asc(step.since), asc(agreement.number))
+        .limit(SHOWN)
+    : []
+  const summaries = await summarise(app.db, approvalRows)
+  const inState = async (state: AgreementState) => {
+    const rows = await withTemplate(app.db)
+      .where(eq(agreement.state, state))
+      .orderBy(asc(agreement.changedAt), asc(agreement.number))
+      .limit(SHOWN)
+    const [all] = await app.db
+      .select({ agreements: count() })
+      .from(agreement)
+      .where(eq(agreement.state, state))
+    return { rows: await summarise(app.db, rows), total: all?.agreements ?? 0 }
+  }
+  const sends = by.rights.includes('send')
+  const cleared = sends ? await inState('cleared') : { rows: [], total: 0 }
+  const returned = by.rights.includes('runs') ? await inState('returned') : { rows: [], total: 0 }
+  const waiting = sends ? await inState('out') : { rows: [], total: 0 }
+  const notes = returned.rows.length
+    ? await app.db
+        .selectDistinctOn([step.agreementId], { id: step.agreementId, note: step.note })
+        .from(step)
+        .where(
+          and(
+            inArray(
+              step.agreementId,
+              returned.rows.map(({ id }) => id),
+            ),
+            eq(step.state, 'returned'),
+          ),
+        )
+        .orderBy(step.agreementId, sql`${step.decidedAt} desc`)
+    : []
+  const background = await app.db
+    .select({ label: backgroundWork.label, done: backgroundWork.done, total: backgroundWork.total })
+    .from(backgroundWork)
+    .where(isNull(backgroundWork.endedAt))
+  return {
+    background,
+    approvals: approvalRows
+      .map(({ step: found, agreement: row }, i) => ({
+        stepId: found.id,
+        reason: found.reason,
+        since: found.since.toISOString(),
+        agreement: summaries[i]!,
+        own: row.shapedBy.includes(by.id),
+      }))
+      .filter(({ own }) => !own)
+      .map(({ own: _own, ...rest }) => rest),
+    cleared: cleared.rows,
+    clearedTotal: cleared.total,
+    returned: returned.rows.map((row) => ({
+      agreement: row,
+      note: notes.find(({ id }) => id === row.id)?.note ?? '',
+    })),
+    waiting: waiting.rows,
+    waitingTotal: waiting.total,
+  }
+}

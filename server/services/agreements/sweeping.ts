@@ -1,0 +1,49 @@
+import { and, eq, lt, sql } from 'drizzle-orm'
+import type { App } from '#server/app/app.ts'
+import { blankValue, file, handedFile, party, rateLimit } from '#server/db/schema.ts'
+import { transaction } from '#server/app/transaction.ts'
+import { HANDED_IN } from './signing.ts'
+
+/** Milliseconds after which a file that was handed in and stands in no blank is left over. */
+const LEFT_OVER = 86_400_000
+
+/** Job, nightly: what signers handed in and took back again, and tries to sign in of former days, are cleaned up. */
+export async function sweepNight(app: App): Promise<void> {
+  await app.db.delete(rateLimit).where(lt(rateLimit.expire, Date.now()))
+  const old = new Date(app.now().getTime() - LEFT_OVER)
+  const inBlank = sql`exists (
+    select from ${blankValue} where ${blankValue.partyId} = ${handedFile.partyId}
+      and ${blankValue.value}->>'sha256' = ${handedFile.sha256})`
+  await app.db.delete(handedFile).where(and(lt(handedFile.at, old), sql`not ${inBlank}`))
+  const unnamed = await app.db
+    .select({ sha256: file.sha256 })
+    .from(file)
+    .where(
+      and(
+        eq(file.mediaType, HANDED_IN),
+        lt(file.createdAt, old),
+        sql`not exists (select from ${handedFile} where ${handedFile.sha256} = ${file.sha256})`,
+      ),
+    )
+  for (const { sha256 } of unnamed) await dropFile(app, sha256)
+}
+
+/** Takes a file away for good, unless anything else names it: the same bytes may be somebody's sheet or picture. */
+async function dropFile(app: App, sha256: string): Promise<void> {
+  const isNamed = sql`
+    select exists (select from sheet where file_sha256 = ${sha256})
+      or exists (select from revision where file_sha256 = ${sha256})
+      or exists (select from agreement where executed_sha256 = ${sha256} or extra @> ${JSON.stringify([{ sha256 }])}::jsonb)
+      or exists (select from run_file where sha256 = ${sha256})
+      or exists (select from run_output where file_sha256 = ${sha256})
+      or exists (select from received_mail where attachments @> ${JSON.stringify([{ sha256 }])}::jsonb)
+      or exists (select from ${blankValue} join ${party} on ${party.id} = ${blankValue.partyId} where ${blankValue.value}->>'sha256' = ${sha256})
+      as named`
+  await transaction(app, ({ db }) =>
+    app.files.remove(db, sha256, async () => {
+      await db.select().from(file).where(eq(file.sha256, sha256)).for('update')
+      const { rows } = await db.execute<{ named: boolean }>(isNamed)
+      return !rows[0]!.named
+    }),
+  )
+}

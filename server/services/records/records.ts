@@ -1,0 +1,309 @@
+import { randomUUID } from 'node:crypto'
+import { and, asc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { Person } from '#contract/person.ts'
+import type { bulkChange, recordChange, recordsQuery, recordDetail, recordSchema } from '#contract/record.ts'
+import { coerce } from '#core/outline/coerce.ts'
+import { fieldNameProblem, isItems } from '#core/outline/field.ts'
+import type { Field, FieldValue, Outline, RecordData } from '#core/outline/field.ts'
+import { prepareOutline } from '#core/outline/record.ts'
+import { filterProblem } from '#core/records/filter.ts'
+import { belongsToCustomer, fieldsOfKind, isOwnField, recordName } from '#core/records/kinds.ts'
+import type { RecordKind } from '#core/records/kinds.ts'
+import type { App } from '#server/app/app.ts'
+import type { Db } from '#server/db/connect.ts'
+import { agreement, person, record, recordField } from '#server/db/schema.ts'
+import { transaction } from '#server/app/transaction.ts'
+import { conflict, invalid, notFound } from '#server/ground/problem.ts'
+import { summariesOf } from '#server/services/agreements/agreements.ts'
+import { whereInSql } from './record-where.ts'
+
+type Row = typeof record.$inferSelect
+export type RecordAnswer = v.InferOutput<typeof recordSchema>
+
+/** Fields of a kind: its own, and those people have added. */
+export async function fieldsOf(db: Db, kind: RecordKind): Promise<Outline> {
+  const added = await db
+    .select({ field: recordField.field })
+    .from(recordField)
+    .where(eq(recordField.kind, kind))
+    .orderBy(asc(recordField.position))
+  return fieldsOfKind(
+    kind,
+    added.map(({ field }) => field),
+  )
+}
+
+export async function readFields(app: App, kind: RecordKind) {
+  const fields = await fieldsOf(app.db, kind)
+  return {
+    fields: structuredClone(fields) as Field[],
+    own: fields.map(({ name }) => name).filter((name) => isOwnField(kind, name)),
+  } as never
+}
+
+/** Replaces the fields that were added to a kind. Values of a field that goes stay in the records, unseen. */
+export async function saveFields(app: App, kind: RecordKind, fields: readonly Field[]) {
+  const names = new Set<string>()
+  for (const [i, field] of fields.entries()) {
+    const problem =
+      fieldNameProblem(field.name) ??
+      (isOwnField(kind, field.name) || names.has(field.name)
+        ? `There is a field “${field.name}” already.`
+        : null)
+    if (problem) throw invalid(problem, [{ pointer: `/fields/${i}/name`, detail: problem }])
+    names.add(field.name)
+  }
+  const prepared = prepareOutline(fieldsOfKind(kind, fields))
+  if (!prepared.ok) throw invalid(prepared.problems[0]!.message)
+  await transaction(app, async ({ db }) => {
+    await db.delete(recordField).where(eq(recordField.kind, kind))
+    if (fields.length)
+      await db
+        .insert(recordField)
+        .values(
+          fields.map((field, position) => ({ id: randomUUID(), kind, name: field.name, field, position })),
+        )
+  })
+  return readFields(app, kind)
+}
+
+const withPeople = (db: Db) =>
+  db
+    .select({
+      row: record,
+      by: person.name,
+      customer: sql<string | null>`(select name from record as owner where owner.id = ${record.customerId})`,
+    })
+    .from(record)
+    .innerJoin(person, eq(person.id, record.changedBy))
+
+type Found = Awaited<ReturnType<typeof withPeople>>[number]
+
+const shape = ({ row, by, customer }: Found): RecordAnswer => ({
+  id: row.id,
+  name: row.name,
+  data: structuredClone(row.data) as RecordAnswer['data'],
+  customer: row.customerId && customer !== null ? { id: row.customerId, name: customer } : null,
+  version: row.version,
+  changedAt: row.changedAt.toISOString(),
+  changedBy: by,
+  archived: row.archivedAt !== null,
+})
+
+const TOO_LONG =
+  'This condition takes too long to work out for all records. Make its loops (for, some, every) shorter.'
+
+/** All records of a kind that fit a search, in order. */
+export async function findRecords(
+  app: App,
+  kind: RecordKind,
+  query: Omit<v.InferOutput<typeof recordsQuery>, 'offset' | 'limit'>,
+): Promise<readonly RecordAnswer[]> {
+  const fields = await fieldsOf(app.db, kind)
+  const problem = filterProblem(fields, query.where)
+  if (problem) throw invalid(problem, [{ pointer: '/where', detail: problem }])
+  const found = await withPeople(app.db)
+    .where(
+      and(
+        eq(record.kind, kind),
+        query.archived ? isNotNull(record.archivedAt) : isNull(record.archivedAt),
+        query.customer ? eq(record.customerId, query.customer) : undefined,
+        whereInSql(fields, query.where),
+      ),
+    )
+    .orderBy(asc(record.name), asc(record.id))
+  const filter = { search: query.search, where: query.where, sort: query.sort }
+  const places = await app.pages.findRecords(
+    fields,
+    found.map(({ row, customer }) => ({ data: row.data, more: customer ? [customer] : [] })),
+    filter,
+  )
+  if (places === null) throw invalid(TOO_LONG, [{ pointer: '/where', detail: TOO_LONG }])
+  return places.map((place) => shape(found[place]!))
+}
+
+export async function listRecords(app: App, kind: RecordKind, query: v.InferOutput<typeof recordsQuery>) {
+  const found = await findRecords(app, kind, query)
+  return { total: found.length, records: found.slice(query.offset, query.offset + query.limit) }
+}
+
+async function oneRecord(db: Db, kind: RecordKind, id: string): Promise<Found> {
+  const [found] = await withPeople(db).where(and(eq(record.id, id), eq(record.kind, kind)))
+  if (!found) throw notFound(kind)
+  return found
+}
+
+/** A record with what belongs to it: of a customer its contacts and deals, of each its agreements. */
+export async function readRecord(
+  app: App,
+  kind: RecordKind,
+  id: string,
+): Promise<v.InferOutput<typeof recordDetail>> {
+  const found = await oneRecord(app.db, kind, id)
+  const customer = kind === 'customer' ? id : found.row.customerId
+  const related = customer
+    ? (
+        await withPeople(app.db)
+          .where(and(eq(record.customerId, customer), isNull(record.archivedAt)))
+          .orderBy(asc(record.name))
+      ).filter(({ row }) => row.id !== id)
+    : []
+  const ids = [id, ...(kind === 'customer' ? related.map(({ row }) => row.id) : [])]
+  return {
+    ...shape(found),
+    kind,
+    contacts: related.filter(({ row }) => row.kind === 'contact').map(shape),
+    deals: related.filter(({ row }) => row.kind === 'deal').map(shape),
+    agreements: await summariesOf(app.db, inArray(agreement.recordId, ids)),
+  }
+}
+
+/** Values as people write them, read as their fields' values; what cannot be read is told at its place. */
+function readData(fields: Outline, data: RecordData): RecordData {
+  const faults: { pointer: string; detail: string }[] = []
+  const read = (field: Field, value: FieldValue | undefined, pointer: string): FieldValue | null => {
+    if (value === undefined || value === '') return null
+    if (isItems(value)) {
+      const items = value.map((item, i) =>
+        Object.fromEntries(
+          (field.items ?? []).flatMap((each) => {
+            const part = read(each, item[each.name], `${pointer}/${i}/${each.name}`)
+            return part === null || isItems(part) ? [] : [[each.name, part] as const]
+          }),
+        ),
+      )
+      return items.filter((item) => Object.keys(item).length > 0)
+    }
+    const found = coerce(field, value, null)
+    if (found.ok) return found.value
+    faults.push({ pointer, detail: `“${field.label}”: ${found.problem}` })
+    return null
+  }
+  const result: Record<string, FieldValue> = {}
+  for (const field of fields) {
+    const value = read(field, data[field.name], `/data/${field.name}`)
+    if (value !== null) result[field.name] = value
+    else if (field.required)
+      faults.push({ pointer: `/data/${field.name}`, detail: `“${field.label}” is missing.` })
+  }
+  if (faults.length) throw invalid(faults[0]!.detail, faults)
+  return result
+}
+
+async function customerFor(db: Db, kind: RecordKind, id: string | null): Promise<string | null> {
+  if (!belongsToCustomer(kind) || id === null) return null
+  await oneRecord(db, 'customer', id)
+  return id
+}
+
+export async function makeRecord(
+  app: App,
+  by: Person,
+  kind: RecordKind,
+  change: v.InferOutput<typeof recordChange>,
+): Promise<RecordAnswer> {
+  const data = readData(await fieldsOf(app.db, kind), change.data)
+  const customerId = await customerFor(app.db, kind, change.customer)
+  const id = await transaction(app, async ({ db, enqueue }) => {
+    // A new contact may be the one that a deal names.
+    await enqueue('follow-records', {})
+    return insertRecord(app, db, by, kind, data, customerId)
+  })
+  return shape(await oneRecord(app.db, kind, id))
+}
+
+export async function insertRecord(
+  app: App,
+  db: Db,
+  by: Pick<Person, 'id'>,
+  kind: RecordKind,
+  data: RecordData,
+  customerId: string | null,
+): Promise<string> {
+  const id = randomUUID()
+  const now = app.now()
+  await db.insert(record).values({
+    id,
+    kind,
+    name: recordName(data),
+    data,
+    customerId,
+    createdAt: now,
+    changedAt: now,
+    changedBy: by.id,
+  })
+  return id
+}
+
+/** Changes a record; one that somebody else has changed since it was opened is not overwritten. */
+export async function saveRecord(
+  app: App,
+  by: Person,
+  kind: RecordKind,
+  id: string,
+  change: v.InferOutput<typeof recordChange>,
+): Promise<RecordAnswer> {
+  const data = readData(await fieldsOf(app.db, kind), change.data)
+  const customerId = await customerFor(app.db, kind, change.customer)
+  const saved = await transaction(app, async ({ db, enqueue }) => {
+    await enqueue('follow-records', {})
+    return db
+      .update(record)
+      .set({ data, name: recordName(data), customerId, ...changed(app, by) })
+      .where(
+        and(
+          eq(record.id, id),
+          eq(record.kind, kind),
+          change.version === undefined ? undefined : eq(record.version, change.version),
+        ),
+      )
+      .returning({ id: record.id })
+  })
+  const found = await oneRecord(app.db, kind, id)
+  if (!saved.length)
+    throw conflict(
+      `${found.by} changed this record after you opened it. Open it again to see the other change.`,
+    )
+  return shape(found)
+}
+
+const changed = (app: App, by: Pick<Person, 'id'>) => ({
+  version: sql`${record.version} + 1`,
+  changedAt: app.now(),
+  changedBy: by.id,
+})
+
+/** Sets values in many records at once, or puts them away; all or none. */
+export async function changeRecords(
+  app: App,
+  by: Person,
+  kind: RecordKind,
+  change: v.InferOutput<typeof bulkChange>,
+): Promise<{ changed: number }> {
+  return transaction(app, async ({ db, enqueue }) => {
+    await enqueue('follow-records', {})
+    const fields = await fieldsOf(db, kind)
+    const rows: Row[] = await db
+      .select()
+      .from(record)
+      .where(and(eq(record.kind, kind), inArray(record.id, change.ids)))
+      .for('update')
+    for (const row of rows) {
+      const merged = Object.fromEntries(
+        Object.entries({ ...row.data, ...change.data }).filter(([, value]) => value !== null),
+      ) as RecordData
+      const data = Object.keys(change.data).length ? readData(fields, merged) : row.data
+      await db
+        .update(record)
+        .set({
+          data,
+          name: recordName(data),
+          ...(change.archived === undefined ? {} : { archivedAt: change.archived ? app.now() : null }),
+          ...changed(app, by),
+        })
+        .where(eq(record.id, row.id))
+    }
+    return { changed: rows.length }
+  })
+}

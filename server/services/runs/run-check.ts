@@ -1,0 +1,150 @@
+import { and, eq, inArray, isNull, lte, ne, notInArray, sql } from 'drizzle-orm'
+import type { SQL } from 'drizzle-orm'
+import { BudgetSpent } from '#core/expression/values/budget.ts'
+import type { Person } from '#contract/person.ts'
+import type { App } from '#server/app/app.ts'
+import { WorkEnded } from '#server/lanes/pool.ts'
+import type { Db } from '#server/db/connect.ts'
+import { claim, run, runRow, sheet } from '#server/db/schema.ts'
+import { transaction } from '#server/app/transaction.ts'
+import type { Work } from '#server/app/transaction.ts'
+import { CHECKED, checkRows } from './check-rows.ts'
+import { moveRun, tryMoveRun } from './move-run.ts'
+
+/**
+ * What rows are read from has changed: the runs of the sheet check them again. A run that is being made goes on with the
+ * rows as they were checked, and checks at its end.
+ */
+export async function checkAgain(
+  { db, enqueue }: Work,
+  sheetId: string,
+  by: Pick<Person, 'id'> | null,
+): Promise<void> {
+  const runs = await db
+    .update(run)
+    .set({ version: sql`${run.version} + 1`, ...(by ? { shapedBy: withShaper(by) } : {}) })
+    .where(eq(run.sheetId, sheetId))
+    .returning({ id: run.id })
+  for (const { id } of runs) await askForCheck({ db, enqueue }, id)
+}
+
+/** Those who have shaped a run, and one more. */
+export const withShaper = (by: Pick<Person, 'id'>): SQL =>
+  sql`array(select distinct unnest(${run.shapedBy} || ${by.id}::uuid))`
+
+/** Puts a run whose version has been raised to check; one that is being made is checked at its end. */
+export async function askForCheck({ db, enqueue }: Work, id: string): Promise<void> {
+  if (await tryMoveRun(db, id, 'read anew', { set: { problem: null } }))
+    await enqueue('check-run', { runId: id })
+}
+
+/** Rows of a source up to which a change is checked while its sender waits; longer ones are left to a worker. */
+const CHECKED_AT_ONCE = 1000
+const RUNS_AT_ONCE = 3
+
+/** Checks runs that a change has just put to check, where that is short; the job that was asked for then finds it done. */
+export async function checkAtOnce(app: App, where: SQL): Promise<void> {
+  const waiting = await app.db
+    .select({ id: run.id })
+    .from(run)
+    .innerJoin(sheet, eq(sheet.id, run.sheetId))
+    .where(
+      and(
+        where,
+        ne(run.state, 'generating'),
+        ne(run.version, run.checkedVersion),
+        lte(sheet.rowCount, CHECKED_AT_ONCE),
+      ),
+    )
+    .limit(RUNS_AT_ONCE)
+  for (const { id } of waiting) await checkRun(app, id)
+}
+
+/**
+ * Job: reads and checks every row of a run. Doing it again gives the same rows; what was made stays as it was made. Rows
+ * are read, checked in the threads and put aside a thousand at a time, so that a sheet of any length costs the same
+ * memory, and take the place of the former ones all at once.
+ */
+export async function checkRun(app: App, runId: string): Promise<void> {
+  await transaction(app, async (work) => {
+    const { db, enqueue } = work
+    // One check of a run at a time: whoever comes second finds what the first has left to do, mostly nothing.
+    await db.execute(sql`select pg_advisory_xact_lock(${CHECK_LOCK}, hashtext(${runId}))`)
+    const [found] = await db.select().from(run).where(eq(run.id, runId))
+    if (!found || found.state === 'generating') return
+    if (found.checkedVersion === found.version && found.state !== 'checking') return
+    const checked = await checkRows(app, db, found).catch((error: unknown) => {
+      // A rule or formula without end: to try again would end the same way.
+      if (error instanceof BudgetSpent || error instanceof WorkEnded)
+        return { ok: false as const, problem: error.message }
+      throw error
+    })
+    const [now] = await db
+      .select({ state: run.state, version: run.version })
+      .from(run)
+      .where(eq(run.id, runId))
+      .for('update')
+    // Another change came in between: the check that was asked for then gives its rows.
+    if (!now || now.state === 'generating' || now.version !== found.version) return
+    if (!checked.ok) {
+      await moveRun(db, runId, 'give up rows', { problem: checked.problem, checkedVersion: now.version })
+      return
+    }
+    await keepRows(db, runId)
+    const { state } = await moveRun(db, runId, 'take rows', { problem: null, checkedVersion: now.version })
+    if (state === 'checked') await enqueue('measure-run', { runId })
+  })
+}
+
+/** First key of the locks on runs that are being checked; the second is made of the run's id. */
+const CHECK_LOCK = 1
+
+/** Puts the rows that have been checked in the place of those there are. */
+async function keepRows(db: Db, runId: string): Promise<void> {
+  const numbered = db.select({ row: claim.row }).from(claim).where(eq(claim.runId, runId))
+  const gone = and(eq(runRow.runId, runId), sql`${runRow.row} not in (select row from ${CHECKED})`)
+  await db.delete(runRow).where(and(gone, notInArray(runRow.row, numbered)))
+  // A row that has its number keeps it, so that no number is lost.
+  await db
+    .update(runRow)
+    .set({ state: 'skipped', problems: [{ field: '', column: null, message: GONE, kind: 'left out' }] })
+    .where(and(gone, ne(runRow.state, 'made')))
+  await db.execute(
+    sql`insert into ${runRow} select * from ${CHECKED} on conflict (run_id, row) do update set ${overwritten}`,
+  )
+}
+
+const GONE = 'This row is not in the source any more.'
+
+/** What a check gives anew; answers and decisions are people's, and stay. */
+const overwritten = sql.raw(
+  [
+    'source_rows',
+    'label',
+    'state',
+    'data',
+    'problems',
+    'wording',
+    'approvals',
+    'people',
+    'changed',
+    'language',
+    'copies',
+    'extra',
+    'pages',
+    'overflow',
+    'record_id',
+  ]
+    .map((column) => `${column} = excluded.${column}`)
+    .join(', '),
+)
+
+/** Rows of a run whose pages have not been drawn for a look yet. */
+export const unmeasured = (app: App, runId: string) =>
+  app.db
+    .select()
+    .from(runRow)
+    .where(
+      and(eq(runRow.runId, runId), isNull(runRow.pages), inArray(runRow.state, ['ready', 'needs a hand'])),
+    )
+    .orderBy(runRow.row)

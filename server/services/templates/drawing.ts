@@ -1,0 +1,97 @@
+import { eq } from 'drizzle-orm'
+import { finishedLooks, plainLook } from '#core/document/look.ts'
+import type { Look } from '#core/document/look.ts'
+import type { FinishedBlock, FinishedDocument, Merged } from '#core/merge/finished.ts'
+import type { Bundle } from '#core/packet/bundle.ts'
+import { allFinished } from '#core/merge/walk-finished.ts'
+import type { App } from '#server/app/app.ts'
+import type { Composed, DrawOptions } from '#server/compose/engine.ts'
+import type { Db } from '#server/db/connect.ts'
+import { look as looks } from '#server/db/schema.ts'
+import type { PacketPart } from '#server/db/schema.ts'
+
+/** The look of this id; the plain one where there is none, or none of that id. */
+export async function lookOf(db: Db, id: string | null | undefined): Promise<Look> {
+  if (!id) return plainLook
+  const finished = finishedLooks.find((each) => each.id === id)
+  if (finished) return finished.look
+  if (!/^[0-9a-f-]{36}$/.test(id)) return plainLook
+  const [own] = await db.select({ look: looks.look }).from(looks).where(eq(looks.id, id))
+  return own?.look ?? plainLook
+}
+
+/** Files of the pictures that a finished document shows. */
+export const picturesOf = (blocks: readonly FinishedBlock[]): readonly string[] =>
+  [...allFinished(blocks)].flatMap((block) => (block.kind === 'image' ? [block.file] : []))
+
+/** Pictures of the file store by their names, each read once. */
+export const readPictures = (app: App, names: Iterable<string>) =>
+  Promise.all([...new Set(names)].map(async (name) => ({ name, bytes: await app.files.get(name) })))
+
+/** Draws a finished document in a look, with the pictures that either names. */
+export async function drawDocument(
+  app: App,
+  document: FinishedDocument,
+  look: Look,
+  options: Omit<DrawOptions, 'look' | 'pictures'>,
+): Promise<Composed> {
+  const { logo } = look.letterhead
+  const pictures = await readPictures(app, [...picturesOf(document.blocks), ...(logo ? [logo] : [])])
+  return app.pages.document(document, { ...options, look, pictures })
+}
+
+export interface ComposedBundle extends Composed {
+  /** Of a packet: its documents within the file. */
+  readonly parts: readonly PacketPart[]
+}
+
+/**
+ * Draws all documents of a bundle, those of a packet one behind the other in one file; its blanks keep their pages. `db`: a
+ * transaction's own connection, where there is one: waiting for a second one, many of them would wait for each other.
+ */
+export async function drawBundle(
+  app: App,
+  db: Db,
+  bundle: Bundle & { readonly editions?: readonly { readonly id: string }[] },
+  documents: readonly Merged[],
+  options: Omit<DrawOptions, 'look' | 'pictures'>,
+): Promise<ComposedBundle> {
+  const drawn = await Promise.all(
+    documents.map(async ({ document }, i) =>
+      drawDocument(app, document, await lookOf(db, bundle.parts[i]!.content.look), options),
+    ),
+  )
+  if (drawn.length === 1) return { ...drawn[0]!, parts: [] }
+  let pages = 0
+  const placed = drawn.map((each) => {
+    const before = pages
+    pages += each.pages
+    return { ...each, before }
+  })
+  return {
+    pdf: await app.pages.combine(
+      drawn.map(({ pdf }, i) => ({ pdf, title: bundle.parts[i]!.content.title })),
+      options.at,
+    ),
+    pages,
+    // The initials of each page are asked for in every document: their ids carry the document's place.
+    blanks: placed.flatMap(({ blanks, before }, i) =>
+      blanks.map((blank) => ({
+        ...blank,
+        id: `${i + 1}/${blank.id}`,
+        page: blank.page + before,
+        ...(blank.options
+          ? { options: blank.options.map((option) => ({ ...option, page: option.page + before })) }
+          : {}),
+      })),
+    ),
+    overflow: drawn.flatMap(({ overflow }) => overflow),
+    alone: drawn.flatMap(({ alone }) => alone),
+    parts: placed.map(({ before, pages: own }, i) => ({
+      title: bundle.parts[i]!.content.title,
+      editionId: bundle.editions?.[i]?.id ?? '',
+      firstPage: before + 1,
+      pages: own,
+    })),
+  }
+}
