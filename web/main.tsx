@@ -6,6 +6,6 @@ import '@fontsource/source-serif-4/600.css'
 import '@fontsource/caveat/600.css'
 import './styles.css'
 import { createRoot } from 'react-dom/client'
-import { BrevanApp } from './frame/brevan-app.tsx'
+import { BrevanApp } from './brevan-app.tsx'
 
 createRoot(document.getElementById('root')!).render(<BrevanApp />)

@@ -1,9 +1,9 @@
 import { useId, useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { Dialog } from '#web/parts/dialog.tsx'
-import { useAnswer } from './client.ts'
+import { useAnswer } from '#web/api/client.ts'
 import { useOfferedActs } from './commands.ts'
-import { AREAS } from './shell.tsx'
+import { AREAS } from './areas.ts'
 
 interface Command {
   readonly label: string

@@ -5,9 +5,9 @@ import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
 import { OrganisationForm } from '#web/parts/organisation-form.tsx'
 import type { OrganisationFields } from '#web/parts/organisation-form.tsx'
-import { call } from './client.ts'
-import { faultsIn, faultsUnder, problemText } from './problem.ts'
-import { Wordmark } from './shell.tsx'
+import { call } from '#web/api/client.ts'
+import { faultsIn, faultsUnder, problemText } from '#web/api/problem.ts'
+import { Wordmark } from './wordmark.tsx'
 
 /** What the browser knows of whoever founds the installation. */
 const nothingYet = (): OrganisationFields => ({

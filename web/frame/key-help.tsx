@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react'
 import { Dialog } from '#web/parts/dialog.tsx'
+import { isTyping } from '#web/parts/keys.ts'
 
 const KEYS = [
   ['j k, ↑ ↓', 'Move through a list'],
@@ -18,17 +19,6 @@ const KEYS = [
   ['Ctrl S', 'Editor: save now; it saves by itself'],
   ['?', 'This list'],
 ] as const
-
-/** A key with Ctrl, Cmd or Alt is another one: Ctrl+K is no k. */
-export const isCombined = (event: {
-  readonly ctrlKey: boolean
-  readonly metaKey: boolean
-  readonly altKey: boolean
-}): boolean => event.ctrlKey || event.metaKey || event.altKey
-
-export const isTyping = (target: EventTarget | null) =>
-  target instanceof HTMLElement &&
-  (target.isContentEditable || /^(input|textarea|select)$/i.test(target.tagName))
 
 export function KeyHelp() {
   const [open, setOpen] = useState(false)

@@ -3,37 +3,16 @@ import { NavLink, Outlet, useNavigate } from 'react-router'
 import type { Person } from '#contract/person.ts'
 import { Menu, MenuItem } from '#web/parts/menu.tsx'
 import { Loading, Failed } from '#web/parts/states.tsx'
-import { call, useAnswer } from './client.ts'
+import { call, useAnswer } from '#web/api/client.ts'
 import { CommandBar } from './command-bar.tsx'
 import { KeyHelp } from './key-help.tsx'
 import { beforeSignOut } from './leaving.ts'
 import { FirstRun } from './first-run.tsx'
 import { OrganisationContext, PersonContext } from './person.ts'
-import { queries } from './queries.ts'
+import { queries } from '#web/api/queries.ts'
 import { SignIn } from './sign-in.tsx'
-
-export const AREAS = [
-  { path: '/desk', label: 'Desk', key: 'd' },
-  { path: '/templates', label: 'Templates', key: 't' },
-  { path: '/records', label: 'Records', key: 'r' },
-  { path: '/runs', label: 'Runs', key: 'u' },
-  { path: '/agreements', label: 'Agreements', key: 'a' },
-  { path: '/rules', label: 'Rules', key: 'l' },
-] as const
-
-/** The wordmark: an approval, a line, a signature. */
-export function Wordmark() {
-  return (
-    <span className="flex items-center gap-2 font-serif text-lg font-semibold">
-      <svg width="26" height="12" viewBox="0 0 26 12" aria-hidden className="text-petrol">
-        <rect x="0.5" y="1.5" width="9" height="9" fill="currentColor" />
-        <path d="M9.5 6h7" stroke="currentColor" />
-        <circle cx="20.5" cy="6" r="4.5" fill="none" stroke="currentColor" strokeWidth="1.4" />
-      </svg>
-      Brevan
-    </span>
-  )
-}
+import { AREAS } from './areas.ts'
+import { Wordmark } from './wordmark.tsx'
 
 export function Shell() {
   const session = useAnswer('session')

@@ -2,8 +2,8 @@ import { useMutation } from '@tanstack/react-query'
 import { useForm } from 'react-hook-form'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
-import { call, problemText, useAnswer } from './client.ts'
-import { Wordmark } from './shell.tsx'
+import { call, problemText, useAnswer } from '#web/api/client.ts'
+import { Wordmark } from './wordmark.tsx'
 
 export function SignIn({ demo, organisation }: { readonly demo: boolean; readonly organisation: string }) {
   const people = useAnswer('demoPeople', {}, { enabled: demo })

@@ -1,7 +1,7 @@
 import { useEffect } from 'react'
 import type { RefObject } from 'react'
 import { useSearchParams } from 'react-router'
-import { isTyping } from './key-help.tsx'
+import { isTyping } from '#web/parts/keys.ts'
 
 /** Filters as they stand in the address; what is set to nothing leaves it. */
 export function useFilters() {

@@ -1,6 +1,6 @@
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
-import type { Faults } from '#web/frame/problem.ts'
+import type { Faults } from '#web/api/problem.ts'
 import { Input, Labelled, TextArea } from './input.tsx'
 
 export type OrganisationFields = Answer<Api['settings']>['organisation']

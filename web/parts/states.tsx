@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react'
-import { problemText } from '#web/frame/client.ts'
+import { problemText } from '#web/api/problem.ts'
 import { Button } from './button.tsx'
 
 /** Keeps the place of what is being loaded. */

@@ -3,7 +3,7 @@ import type { ColumnDef, SortingState } from '@tanstack/react-table'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useRef, useState } from 'react'
 import type { KeyboardEvent } from 'react'
-import { isCombined, isTyping } from '#web/frame/key-help.tsx'
+import { isCombined, isTyping } from './keys.ts'
 
 export type Column<T> = ColumnDef<T, unknown> & { readonly width: string; readonly align?: 'right' }
 

@@ -4,8 +4,8 @@ import { HardBreak } from '@tiptap/extension-hard-break'
 import { Text } from '@tiptap/extension-text'
 import type { Node } from '@tiptap/pm/model'
 import { EditorState, TextSelection } from '@tiptap/pm/state'
-import { innermost } from '#web/areas/templates/editor/passages.ts'
-import type { StructureCommand } from '#web/areas/templates/editor/passages.ts'
+import { innermost } from '#web/areas/templates/text/passages.ts'
+import type { StructureCommand } from '#web/areas/templates/text/passages.ts'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
@@ -13,9 +13,9 @@ import {
   outdentClause,
   splitClause,
   toggleClause,
-} from '#web/areas/templates/editor/clause-commands.ts'
-import { NODES } from '#web/areas/templates/editor/nodes.ts'
-import { passageNotes } from '#web/areas/templates/editor/passage-notes.ts'
+} from '#web/areas/templates/text/clause-commands.ts'
+import { NODES } from '#web/areas/templates/text/nodes.ts'
+import { passageNotes } from '#web/areas/templates/text/passage-notes.ts'
 
 const schema = getSchema([Document, Text, HardBreak, ...NODES])
 

@@ -17,10 +17,10 @@ import {
   splitClause,
   splitPassage,
   toggleClause,
-} from '#web/areas/templates/editor/clause-commands.ts'
-import { putPassages, takePassages, wholePassages } from '#web/areas/templates/editor/passages.ts'
-import type { StructureCommand } from '#web/areas/templates/editor/passages.ts'
-import { NODES } from '#web/areas/templates/editor/nodes.ts'
+} from '#web/areas/templates/text/clause-commands.ts'
+import { putPassages, takePassages, wholePassages } from '#web/areas/templates/text/passages.ts'
+import type { StructureCommand } from '#web/areas/templates/text/passages.ts'
+import { NODES } from '#web/areas/templates/text/nodes.ts'
 
 const schema = getSchema([Document, Text, HardBreak, ...NODES])
 

@@ -2,9 +2,9 @@ import { Link } from 'react-router'
 import type { ReactNode } from 'react'
 import type { Agreement } from '#contract/agreement.ts'
 import { PLURALS } from '#core/records/kinds.ts'
-import { address } from '#web/frame/client.ts'
+import { address } from '#web/api/client.ts'
 import { useMay } from '#web/frame/person.ts'
-import { When } from '#web/parts/when.tsx'
+import { When } from '#web/parts/signs/when.tsx'
 
 /** How far an agreement is: approvals, signatures with what was filled in, and where it comes from. */
 export function Way({ agreement }: { readonly agreement: Agreement }) {

@@ -1,11 +1,11 @@
 import type { ReactNode } from 'react'
 import { Link, useNavigate } from 'react-router'
 import type { AgreementSummary } from '#contract/agreement.ts'
-import { useAnswer } from '#web/frame/client.ts'
+import { useAnswer } from '#web/api/client.ts'
 import { usePerson } from '#web/frame/person.ts'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
-import { Thread } from '#web/parts/thread.tsx'
-import { count, When } from '#web/parts/when.tsx'
+import { Thread } from '#web/parts/signs/thread.tsx'
+import { count, When } from '#web/parts/signs/when.tsx'
 
 /** What waits for me, and what others hold up: lists, the oldest first. */
 export default function Desk() {

@@ -1,10 +1,10 @@
 import { useEffect, useState } from 'react'
 import { Link, useParams } from 'react-router'
-import { address, useAnswer } from '#web/frame/client.ts'
-import { renew } from '#web/frame/queries.ts'
+import { address, useAnswer } from '#web/api/client.ts'
+import { renew } from '#web/api/queries.ts'
 import { Input } from '#web/parts/input.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
-import { fileSize, When } from '#web/parts/when.tsx'
+import { fileSize, When } from '#web/parts/signs/when.tsx'
 
 /** Mails as outside people received them: the stand-in's mailboxes. */
 export default function PostRoom() {

@@ -2,9 +2,9 @@ import { Navigate, useNavigate, useParams } from 'react-router'
 import { PLURALS, RECORD_KINDS } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { Tabs } from '#web/parts/tabs.tsx'
-import { Imports } from './imports.tsx'
-import { RecordList } from './record-list.tsx'
-import { Sheets } from './sheets.tsx'
+import { Imports } from './book/imports.tsx'
+import { RecordList } from './book/record-list.tsx'
+import { Sheets } from './sheets/sheets.tsx'
 
 const PARTS = [...RECORD_KINDS.map((kind) => PLURALS[kind]), 'sheets', 'imports']
 

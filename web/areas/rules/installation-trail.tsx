@@ -1,11 +1,11 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { useAnswer } from '#web/frame/client.ts'
+import { useAnswer } from '#web/api/client.ts'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
-import { count, When } from '#web/parts/when.tsx'
+import { count, When } from '#web/parts/signs/when.tsx'
 
 type Entry = Answer<Api['installationTrail']>['entries'][number]
 

@@ -1,12 +1,12 @@
 import { useState } from 'react'
-import { useAnswer, useCall } from '#web/frame/client.ts'
+import { useAnswer, useCall } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Empty } from '#web/parts/states.tsx'
-import { plural } from '#web/parts/when.tsx'
-import { WordChanges } from '#web/parts/word-changes.tsx'
-import { useNotice } from '#web/frame/notices.tsx'
-import { useRun } from './use-run.ts'
-import type { RunRow } from './use-run.ts'
+import { plural } from '#web/parts/signs/when.tsx'
+import { WordChanges } from '#web/parts/signs/word-changes.tsx'
+import { useNotice } from '#web/api/notices.tsx'
+import { useRun } from './open-run/use-run.ts'
+import type { RunRow } from './open-run/use-run.ts'
 
 const SHOWN = 50
 

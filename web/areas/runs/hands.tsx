@@ -1,11 +1,11 @@
 import { useEffect, useRef, useState } from 'react'
 import type { FocusEvent } from 'react'
-import { useCall } from '#web/frame/client.ts'
+import { useCall } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Empty } from '#web/parts/states.tsx'
-import { plural } from '#web/parts/when.tsx'
-import { fieldNamed, useRun } from './use-run.ts'
-import type { RunRow, Setup } from './use-run.ts'
+import { plural } from '#web/parts/signs/when.tsx'
+import { fieldNamed, useRun } from './open-run/use-run.ts'
+import type { RunRow, Setup } from './open-run/use-run.ts'
 
 const EXAMPLES: Partial<Record<Setup['fields'][number]['type'], string>> = {
   date: 'such as 2027-04-11',

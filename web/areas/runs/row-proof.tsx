@@ -1,10 +1,10 @@
 import { ChevronLeft, ChevronRight } from 'lucide-react'
 import { Link } from 'react-router'
-import { useAnswer } from '#web/frame/client.ts'
-import { ProofViewer } from '#web/parts/proof-viewer.tsx'
+import { useAnswer } from '#web/api/client.ts'
+import { ProofViewer } from '#web/parts/pages/proof-viewer.tsx'
 import { Failed } from '#web/parts/states.tsx'
-import { useBytes } from '#web/parts/use-bytes.ts'
-import { useRun } from './use-run.ts'
+import { useBytes } from '#web/parts/pages/use-bytes.ts'
+import { useRun } from './open-run/use-run.ts'
 
 /** The finished pages of the row shown, with steps to the rows beside it. */
 export function RowProof() {

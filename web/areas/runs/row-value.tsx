@@ -1,8 +1,8 @@
 import { DropdownMenu } from 'radix-ui'
-import { useAnswer } from '#web/frame/client.ts'
+import { useAnswer } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
-import { useRun } from './use-run.ts'
-import type { RunRow, Setup } from './use-run.ts'
+import { useRun } from './open-run/use-run.ts'
+import type { RunRow, Setup } from './open-run/use-run.ts'
 
 /** Rows asked for at once, as the server gives them. */
 const AT_ONCE = 100

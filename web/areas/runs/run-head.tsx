@@ -1,13 +1,13 @@
 import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
 import type { RunProgress, RunSummary } from '#contract/run.ts'
-import { useCall } from '#web/frame/client.ts'
+import { useCall } from '#web/api/client.ts'
 import { useActs } from '#web/frame/commands.ts'
 import { Button } from '#web/parts/button.tsx'
-import { count, duration, plural } from '#web/parts/when.tsx'
+import { count, duration, plural } from '#web/parts/signs/when.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
-import { useRun } from './use-run.ts'
-import type { RunRow } from './use-run.ts'
+import { useRun } from './open-run/use-run.ts'
+import type { RunRow } from './open-run/use-run.ts'
 
 /** What the run is, what there is to do with it now, and how far it is. */
 export function RunHead() {

@@ -3,14 +3,14 @@ import { Plus, Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
-import { call, useAnswer } from '#web/frame/client.ts'
-import { useNotice } from '#web/frame/notices.tsx'
-import { faultsIn, faultsUnder, problemText } from '#web/frame/problem.ts'
+import { call, useAnswer } from '#web/api/client.ts'
+import { useNotice } from '#web/api/notices.tsx'
+import { faultsIn, faultsUnder, problemText } from '#web/api/problem.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { OrganisationForm } from '#web/parts/organisation-form.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
-import { count } from '#web/parts/when.tsx'
+import { count } from '#web/parts/signs/when.tsx'
 
 type Settings = Answer<Api['settings']>
 

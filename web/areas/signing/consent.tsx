@@ -1,7 +1,7 @@
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import type { Signing } from '#contract/agreement.ts'
-import { address, call, problemText } from '#web/frame/client.ts'
+import { address, call, problemText } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 
 const day = new Intl.DateTimeFormat(undefined, { dateStyle: 'long' })

@@ -1,5 +1,5 @@
 import { X } from 'lucide-react'
-import { FieldInput } from '#web/areas/records/field-input.tsx'
+import { FieldInput } from '#web/areas/records/book/field-input.tsx'
 import type { useOneAgreement, Value } from './use-one-agreement.ts'
 
 type One = ReturnType<typeof useOneAgreement>

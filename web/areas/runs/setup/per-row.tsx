@@ -1,10 +1,10 @@
 import { Upload } from 'lucide-react'
-import { call, problemText } from '#web/frame/client.ts'
-import { useNotice } from '#web/frame/notices.tsx'
-import { renew } from '#web/frame/queries.ts'
+import { call, problemText } from '#web/api/client.ts'
+import { useNotice } from '#web/api/notices.tsx'
+import { renew } from '#web/api/queries.ts'
 import { UploadButton } from '#web/parts/upload-button.tsx'
-import { useRun } from '../use-run.ts'
-import type { SectionProps } from './run-setup.tsx'
+import { useRun } from '#web/areas/runs/open-run/use-run.ts'
+import type { SectionProps } from './section.ts'
 
 const PARTS = [
   ['languageColumn', 'Its language', 'English, Spanish or French: formats, dates and words follow it'],

@@ -2,10 +2,10 @@ import { useMemo, useState } from 'react'
 import { nameTypes } from '#core/outline/field.ts'
 import type { Field } from '#core/outline/field.ts'
 import { Button } from '#web/parts/button.tsx'
-import { ConditionEditor, useCondition } from '#web/parts/condition-editor.tsx'
-import { plural } from '#web/parts/when.tsx'
-import { useRun } from '../use-run.ts'
-import type { SectionProps } from './run-setup.tsx'
+import { ConditionEditor, useCondition } from '#web/parts/expressions/condition-editor.tsx'
+import { plural } from '#web/parts/signs/when.tsx'
+import { useRun } from '#web/areas/runs/open-run/use-run.ts'
+import type { SectionProps } from './section.ts'
 
 /** Which rows are taken, by rows of comparisons or as an expression over the columns. */
 export function RowRule({ setup, locked, change }: SectionProps) {

@@ -1,25 +1,15 @@
 import { useRef, useState } from 'react'
 import type { ReactNode } from 'react'
-import type { Body } from '#contract/route.ts'
-import type { Api } from '#contract/api.ts'
-import { useCall } from '#web/frame/client.ts'
-import { renew } from '#web/frame/queries.ts'
+import { useCall } from '#web/api/client.ts'
+import { renew } from '#web/api/queries.ts'
 import { Input } from '#web/parts/input.tsx'
 import { Loading } from '#web/parts/states.tsx'
-import { useRun } from '../use-run.ts'
-import type { Setup } from '../use-run.ts'
+import { useRun } from '#web/areas/runs/open-run/use-run.ts'
+import type { Setup } from '#web/areas/runs/open-run/use-run.ts'
 import { PerRow } from './per-row.tsx'
 import { RowRule } from './row-rule.tsx'
 import { Sources } from './sources.tsx'
-
-export type Change = Body<Api['changeRun']>
-export interface SectionProps {
-  readonly setup: Setup
-  /** Nobody may change it, or not just now. */
-  readonly locked: boolean
-  /** Makes a change from the set-up as it is with all changes before it, sent or not. */
-  readonly change: (next: (now: Setup) => Change) => void
-}
+import type { SectionProps } from './section.ts'
 
 /** The whole set-up on one page; each change is saved and checked at once, its effect stands beside it. */
 export function RunSetup() {

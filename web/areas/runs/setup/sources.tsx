@@ -1,12 +1,12 @@
 import { useState } from 'react'
 import { evidence } from '#core/sheet/columns.ts'
-import { useCall } from '#web/frame/client.ts'
+import { useCall } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { inputType } from '#web/parts/input-type.ts'
-import { fullName, useRun } from '../use-run.ts'
-import type { Setup } from '../use-run.ts'
-import type { SectionProps } from './run-setup.tsx'
+import { fullName, useRun } from '#web/areas/runs/open-run/use-run.ts'
+import type { Setup } from '#web/areas/runs/open-run/use-run.ts'
+import type { SectionProps } from './section.ts'
 
 type Field = Setup['fields'][number]
 type Column = Setup['columns'][number]

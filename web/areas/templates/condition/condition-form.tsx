@@ -4,10 +4,10 @@ import { compileExpression } from '#core/expression/compile.ts'
 import { wordingOf } from '#core/merge/fill.ts'
 import { completeRecord } from '#core/outline/record.ts'
 import { Button } from '#web/parts/button.tsx'
-import { plural } from '#web/parts/when.tsx'
-import { useReadyTemplate, useStudio } from '../studio-context.ts'
+import { plural } from '#web/parts/signs/when.tsx'
+import { useReadyTemplate, useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { useSettled } from '#web/parts/use-settled.ts'
-import { ConditionEditor, useCondition } from '#web/parts/condition-editor.tsx'
+import { ConditionEditor, useCondition } from '#web/parts/expressions/condition-editor.tsx'
 import { useSurvey } from './use-survey.ts'
 
 interface Props {

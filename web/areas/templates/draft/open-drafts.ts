@@ -1,7 +1,7 @@
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import { call, ProblemError, problemText } from '#web/frame/client.ts'
+import { call, ProblemError, problemText } from '#web/api/client.ts'
 import { beforeSignOut } from '#web/frame/leaving.ts'
 import { DraftKeeper } from './keeper.ts'
 import type { DraftStore, Kept } from './keeper.ts'

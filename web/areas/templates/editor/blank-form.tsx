@@ -5,8 +5,8 @@ import { expressionFaults } from '#core/merge/faults.ts'
 import { fieldsByName } from '#core/outline/field.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, TextArea } from '#web/parts/input.tsx'
-import { RoleMark } from '#web/parts/role-mark.tsx'
-import { useStudio } from '../studio-context.ts'
+import { RoleMark } from '#web/parts/signs/role-mark.tsx'
+import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 
 type Attributes = Omit<BlankPlace['attrs'], 'id'>
 

@@ -3,9 +3,9 @@ import { useMemo, useState } from 'react'
 import type { Block } from '#core/document/tree.ts'
 import { clauseTitle, inlineText, inlines } from '#core/document/walk.ts'
 import { fullNumber } from '#core/merge/numbering.ts'
-import { useStudio } from '../studio-context.ts'
-import { dropClause } from './clause-commands.ts'
-import { positionOf } from './passages.ts'
+import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
+import { dropClause } from '#web/areas/templates/text/clause-commands.ts'
+import { positionOf } from '#web/areas/templates/text/passages.ts'
 
 interface Entry {
   readonly id: string

@@ -1,4 +1,4 @@
-import type { MenuState } from './insert-menu.ts'
+import type { MenuState } from '#web/areas/templates/text/insert-menu.ts'
 
 const HEIGHT = 288
 

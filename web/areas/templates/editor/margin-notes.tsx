@@ -3,11 +3,11 @@ import { Popover } from 'radix-ui'
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import type { RefObject } from 'react'
 import { keepForSuggestions } from '#web/parts/dialog.tsx'
-import { PASSAGE_NOTES, passageNotes } from './passage-notes.ts'
-import type { PassageNote, Told } from './passage-notes.ts'
-import { toldBy } from './told.ts'
+import { PASSAGE_NOTES, passageNotes } from '#web/areas/templates/text/passage-notes.ts'
+import type { PassageNote, Told } from '#web/areas/templates/text/passage-notes.ts'
+import { toldBy } from '#web/areas/templates/text/told.ts'
 import { NoteForm } from './note-form.tsx'
-import { useStudio } from '../studio-context.ts'
+import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 
 interface Placed extends PassageNote {
   readonly top: number

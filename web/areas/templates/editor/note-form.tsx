@@ -2,8 +2,8 @@ import type { Editor } from '@tiptap/react'
 import { Button } from '#web/parts/button.tsx'
 import { ConditionForm } from '../condition/condition-form.tsx'
 import { LibraryNote } from '../panels/library-note.tsx'
-import { useStudio } from '../studio-context.ts'
-import type { PassageNote } from './passage-notes.ts'
+import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
+import type { PassageNote } from '#web/areas/templates/text/passage-notes.ts'
 
 /** What a margin note opens: the form that changes it. */
 export function NoteForm({

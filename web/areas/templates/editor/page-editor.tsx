@@ -10,39 +10,46 @@ import { EditorContent, useEditor } from '@tiptap/react'
 import type { Editor, JSONContent } from '@tiptap/react'
 import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { fieldsByName } from '#core/outline/field.ts'
-import { call, problemText } from '#web/frame/client.ts'
+import { call, problemText } from '#web/api/client.ts'
 import { useActs } from '#web/frame/commands.ts'
-import { useNotice } from '#web/frame/notices.tsx'
+import { useNotice } from '#web/api/notices.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { AtPassage } from './at-passage.tsx'
 import { ConditionForm } from '../condition/condition-form.tsx'
 import { KeepForm, LibraryPicker } from '../panels/library-picker.tsx'
-import { useStudio } from '../studio-context.ts'
+import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { DraftText } from '../draft/draft-text.ts'
 import type { DraftKeeper } from '../draft/keeper.ts'
 import { useDraft } from '../draft/use-draft.ts'
-import { Annotations, annotationsKey } from './annotations.ts'
+import { Annotations, annotationsKey } from '#web/areas/templates/text/annotations.ts'
 import {
   furtherParagraph,
   indentClause,
   movePassage,
   outdentClause,
   toggleClause,
-} from './clause-commands.ts'
-import { ClauseKeys } from './clause-keys.ts'
-import type { StructureCommand } from './passages.ts'
+} from '#web/areas/templates/text/clause-commands.ts'
+import { ClauseKeys } from '#web/areas/templates/text/clause-keys.ts'
+import type { StructureCommand } from '#web/areas/templates/text/passages.ts'
 import { ClauseOutline } from './clause-outline.tsx'
 import { InsertList } from './insert-list.tsx'
-import { InsertMenus } from './insert-menu.ts'
-import type { InsertSources, MenuState } from './insert-menu.ts'
-import { clauseAt, fieldInserts, passageAt, repeatAt, setPassage, slashInserts } from './inserts.ts'
+import { InsertMenus } from '#web/areas/templates/text/insert-menu.ts'
+import type { InsertSources, MenuState } from '#web/areas/templates/text/insert-menu.ts'
+import {
+  clauseAt,
+  fieldInserts,
+  passageAt,
+  repeatAt,
+  setPassage,
+  slashInserts,
+} from '#web/areas/templates/text/inserts.ts'
 import { MarginNotes } from './margin-notes.tsx'
-import { MovingPassages } from './moving.ts'
+import { MovingPassages } from '#web/areas/templates/text/moving.ts'
 import { RepeatForm } from './note-form.tsx'
-import { Ids, NODES } from './nodes.ts'
-import { cleanPasted, PASTE_LIMIT } from './paste.ts'
+import { Ids, NODES } from '#web/areas/templates/text/nodes.ts'
+import { cleanPasted, PASTE_LIMIT } from '#web/areas/templates/text/paste.ts'
 import { ReferencePicker } from './reference-picker.tsx'
-import { KeysWhereTheCursorIs } from './keys.ts'
+import { KeysWhereTheCursorIs } from '#web/areas/templates/text/keys.ts'
 import { Tools } from './tools.tsx'
 
 /** `{{name}}` typed to its end becomes a merge field, whatever the menu offers. */

@@ -3,8 +3,8 @@ import { useState } from 'react'
 import { allBlocks, clauseTitle } from '#core/document/walk.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
-import { useStudio } from '../studio-context.ts'
-import { clauseNumbers } from './annotations.ts'
+import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
+import { clauseNumbers } from '#web/areas/templates/text/annotations.ts'
 
 /** Finds a clause to refer to, and says what stands there where a record drops it. */
 export function ReferencePicker({

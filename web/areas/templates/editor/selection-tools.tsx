@@ -12,7 +12,7 @@ import {
 } from '@tiptap/pm/tables'
 import { fieldsByName } from '#core/outline/field.ts'
 import { defaultFormat, DISPLAY_FORMATS } from '#core/text/format.ts'
-import { useStudio } from '../studio-context.ts'
+import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { Gap, Pop, Tool } from './tool.tsx'
 
 /** The node that is selected as a whole. */

@@ -20,9 +20,9 @@ import {
   Underline,
   Undo2,
 } from 'lucide-react'
-import { useStudio } from '../studio-context.ts'
+import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { BlankForm } from './blank-form.tsx'
-import { toggleClause } from './clause-commands.ts'
+import { toggleClause } from '#web/areas/templates/text/clause-commands.ts'
 import { FieldPicker } from './field-picker.tsx'
 import { FormatChoice, PictureTools, selectedInline, TableTools } from './selection-tools.tsx'
 import { Gap, Pop, Tool } from './tool.tsx'

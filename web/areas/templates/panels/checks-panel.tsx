@@ -1,7 +1,7 @@
 import type { CheckLevel } from '#core/checks/checks.ts'
 import { useSearchParams } from 'react-router'
-import { plural } from '#web/parts/when.tsx'
-import { useStudio } from '../studio-context.ts'
+import { plural } from '#web/parts/signs/when.tsx'
+import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 
 const LEVELS: Record<CheckLevel, { readonly title: string; readonly tone: string; readonly help: string }> = {
   fault: { title: 'Faults', tone: 'text-brick', help: 'have to be mended before publishing' },

@@ -2,8 +2,8 @@ import { useMemo, useState } from 'react'
 import { compareEditions } from '#core/compare/editions.ts'
 import type { PassageChange } from '#core/compare/editions.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import { plural } from '#web/parts/when.tsx'
-import { WordChanges } from '#web/parts/word-changes.tsx'
+import { plural } from '#web/parts/signs/when.tsx'
+import { WordChanges } from '#web/parts/signs/word-changes.tsx'
 
 const KINDS: Record<PassageChange['kind'], string> = {
   same: '',

@@ -9,12 +9,12 @@ import type { NameTypes } from '#core/expression/check.ts'
 import { FIELD_TYPES, fieldNameProblem, nameTypes } from '#core/outline/field.ts'
 import type { Field, FieldType, LineItems } from '#core/outline/field.ts'
 import { defaultFormat, DISPLAY_FORMATS } from '#core/text/format.ts'
-import { useNotice } from '#web/frame/notices.tsx'
+import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled, Select, TextArea } from '#web/parts/input.tsx'
-import { plural } from '#web/parts/when.tsx'
-import { ExpressionEditor } from '#web/parts/expression-editor.tsx'
-import { useStudio } from '../studio-context.ts'
+import { plural } from '#web/parts/signs/when.tsx'
+import { ExpressionEditor } from '#web/parts/expressions/expression-editor.tsx'
+import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 
 /** Changes a field of the outline, or (with `list`) a field of a list's items. */
 function useFieldChange(full: string, list: Field | null) {

@@ -3,11 +3,11 @@ import type { Editor, JSONContent } from '@tiptap/react'
 import { compareWords } from '#core/compare/words.ts'
 import type { Clause, LibrarySource } from '#core/document/tree.ts'
 import { partText } from '#core/document/walk.ts'
-import { call, problemText, useAnswer } from '#web/frame/client.ts'
-import { useNotice } from '#web/frame/notices.tsx'
+import { call, problemText, useAnswer } from '#web/api/client.ts'
+import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
-import { WordChanges } from '#web/parts/word-changes.tsx'
+import { WordChanges } from '#web/parts/signs/word-changes.tsx'
 
 /** Puts the clause at a place into the library, as a new one or as the next edition of the one it is linked to. */
 export function useKeepClause(editor: Editor, onDone: () => void) {

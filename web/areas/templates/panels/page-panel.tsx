@@ -7,14 +7,14 @@ import { FAMILIES, HEADING_RULES } from '#core/document/look.ts'
 import type { Look } from '#core/document/look.ts'
 import { plainPage } from '#core/document/template.ts'
 import type { PageSetup } from '#core/document/template.ts'
-import { call, problemText, useAnswer } from '#web/frame/client.ts'
-import { useNotice } from '#web/frame/notices.tsx'
-import { renew } from '#web/frame/queries.ts'
+import { call, problemText, useAnswer } from '#web/api/client.ts'
+import { useNotice } from '#web/api/notices.tsx'
+import { renew } from '#web/api/queries.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled, Select, TextArea } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { UploadButton } from '#web/parts/upload-button.tsx'
-import { useStudio } from '../studio-context.ts'
+import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 
 type LookRow = v.InferOutput<typeof lookSchema>
 

@@ -7,12 +7,12 @@ import type { FillRule, SignerRole } from '#core/document/template.ts'
 import { expressionFaults } from '#core/merge/faults.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled, Select } from '#web/parts/input.tsx'
-import { RoleMark } from '#web/parts/role-mark.tsx'
-import { plural } from '#web/parts/when.tsx'
-import { ExpressionEditor } from '#web/parts/expression-editor.tsx'
+import { RoleMark } from '#web/parts/signs/role-mark.tsx'
+import { plural } from '#web/parts/signs/when.tsx'
+import { ExpressionEditor } from '#web/parts/expressions/expression-editor.tsx'
 import { hostOf } from '#core/organisation/organisation.ts'
 import { useOrganisation } from '#web/frame/person.ts'
-import { useStudio } from '../studio-context.ts'
+import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 
 const RULES: Record<FillRule['rule'], string> = {
   record: 'from the record',

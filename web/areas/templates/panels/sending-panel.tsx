@@ -3,7 +3,7 @@ import type { SendingDefaults } from '#core/document/template.ts'
 import { fill } from '#core/merge/fill.ts'
 import { patternNames } from '#core/text/pattern.ts'
 import { Input, Labelled, TextArea } from '#web/parts/input.tsx'
-import { useReadyTemplate, useStudio } from '../studio-context.ts'
+import { useReadyTemplate, useStudio } from '#web/areas/templates/draft/studio-context.ts'
 
 const numbers = (text: string): readonly number[] =>
   [...new Set(text.split(/[\s,;]+/).map(Number))]

@@ -1,0 +1,124 @@
+import { ChevronDown } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { useState } from 'react'
+import type { RecordKind } from '#core/records/kinds.ts'
+import { PLURALS } from '#core/records/kinds.ts'
+import { useAnswer } from '#web/api/client.ts'
+import { useSettled } from '#web/parts/use-settled.ts'
+
+interface Chosen {
+  readonly id: string
+  readonly name: string
+}
+
+const SHOWN = '30'
+
+/** One record of a kind, found by typing: there may be too many for a list. */
+export function RecordPicker({
+  kind,
+  label,
+  value,
+  disabled,
+  onChange,
+}: {
+  readonly kind: RecordKind
+  readonly label: string
+  readonly value: Chosen | null
+  readonly disabled: boolean
+  readonly onChange: (record: Chosen | null) => void
+}) {
+  const [open, setOpen] = useState(false)
+  const [text, setText] = useState('')
+  const [at, setAt] = useState(0)
+  const search = useSettled(text.trim(), 120)
+  const found = useAnswer(
+    'records',
+    { params: { kind }, query: { search, limit: SHOWN } },
+    { enabled: open, keep: true },
+  )
+  const hits = found.data?.records ?? []
+  const choose = (record: Chosen | null) => {
+    onChange(record && { id: record.id, name: record.name })
+    setOpen(false)
+    setText('')
+  }
+  return (
+    <Popover.Root
+      open={open}
+      onOpenChange={(next) => {
+        setOpen(next)
+        setAt(0)
+      }}
+    >
+      <Popover.Trigger asChild>
+        <button
+          type="button"
+          disabled={disabled}
+          aria-label={`${label}: ${value?.name ?? 'none'}`}
+          className="flex w-full items-center rounded-sm border border-hair bg-sheet px-1.5 py-0.5 text-left text-sm disabled:opacity-60"
+        >
+          <span className="min-w-0 flex-1 truncate">{value?.name ?? <>&nbsp;</>}</span>
+          <ChevronDown size={13} className="text-soft" />
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={4}
+          className="z-40 w-(--radix-popover-trigger-width) min-w-64 border border-hair bg-paper p-2 text-sm"
+        >
+          <input
+            autoFocus
+            role="combobox"
+            aria-expanded
+            aria-controls="found-records"
+            aria-label={`Search ${PLURALS[kind]}`}
+            placeholder={`Search ${PLURALS[kind]}`}
+            className="w-full rounded-sm border border-hair bg-sheet px-2 py-1"
+            value={text}
+            onChange={(event) => {
+              setText(event.target.value)
+              setAt(0)
+            }}
+            onKeyDown={(event) => {
+              if (event.key === 'ArrowDown') setAt(Math.min(at + 1, hits.length - 1))
+              else if (event.key === 'ArrowUp') setAt(Math.max(0, at - 1))
+              else if (event.key === 'Enter') choose(hits[at] ?? value)
+              else return
+              event.preventDefault()
+            }}
+          />
+          <ul
+            id="found-records"
+            role="listbox"
+            aria-label={PLURALS[kind]}
+            className="mt-1 max-h-56 overflow-auto"
+          >
+            {hits.map((record, i) => (
+              <li
+                key={record.id}
+                role="option"
+                aria-selected={i === at}
+                className={`cursor-pointer truncate px-2 py-1 ${i === at ? 'bg-petrol-wash' : 'hover:bg-wash'}`}
+                onClick={() => choose(record)}
+              >
+                {record.name}
+              </li>
+            ))}
+            {found.isSuccess && hits.length === 0 && (
+              <li className="px-2 py-1 text-soft">None has these words.</li>
+            )}
+          </ul>
+          {found.data && found.data.total > hits.length && (
+            <p className="px-2 pt-1 text-xs text-soft">and {found.data.total - hits.length} more: type on</p>
+          )}
+          {value && (
+            <button className="mt-1 px-2 text-xs text-petrol underline" onClick={() => choose(null)}>
+              none
+            </button>
+          )}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}

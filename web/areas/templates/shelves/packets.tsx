@@ -1,0 +1,202 @@
+import { useMutation } from '@tanstack/react-query'
+import { ArrowDown, ArrowUp, X } from 'lucide-react'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import type { Api } from '#contract/api.ts'
+import type { Answer } from '#contract/route.ts'
+import { call, problemText, useAnswer } from '#web/api/client.ts'
+import { useNotice } from '#web/api/notices.tsx'
+import { renew } from '#web/api/queries.ts'
+import { useMay } from '#web/frame/person.ts'
+import { Button } from '#web/parts/button.tsx'
+import { Input, Labelled } from '#web/parts/input.tsx'
+import { Empty, Failed, Loading } from '#web/parts/states.tsx'
+
+type Packet = Answer<Api['packets']>[number]
+
+/** Templates that are made of one record together, in an order, and signed in one sitting. */
+export default function Packets() {
+  const packets = useAnswer('packets')
+  const writer = useMay('templates')
+  const [open, setOpen] = useState<string | 'new' | null>(null)
+  if (packets.isPending) return <Loading />
+  if (packets.isError) return <Failed error={packets.error} retry={() => void packets.refetch()} />
+  const shown = packets.data.find(({ id }) => id === open)
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex items-center gap-4 px-4 pt-4 pb-3">
+        <div>
+          <Link to="/templates" className="block text-xs text-petrol hover:underline">
+            Templates
+          </Link>
+          <h1 className="text-xl">Packets</h1>
+        </div>
+        <p className="self-end text-sm text-soft">
+          Several templates from one record: each value asked once, one number, one signing.
+        </p>
+        {writer && (
+          <Button kind="main" className="ml-auto" onClick={() => setOpen('new')}>
+            New packet
+          </Button>
+        )}
+      </div>
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
+        {packets.data.length === 0 ? (
+          <Empty title="No packets yet">
+            Put templates together that go out together, such as an agreement and its price schedule.
+          </Empty>
+        ) : (
+          <ul className="min-h-0 overflow-auto border-t border-hair" aria-label="Packets">
+            {packets.data.map((packet) => (
+              <li key={packet.id} className="border-b border-hair">
+                <button
+                  className={`w-full px-4 py-2 text-left ${open === packet.id ? 'bg-petrol-wash' : 'hover:bg-wash'}`}
+                  onClick={() => setOpen(packet.id)}
+                >
+                  <span className="font-semibold">{packet.name}</span>
+                  <span className="block text-sm text-soft">
+                    {packet.templates.map(({ name }) => name).join(', ')}
+                  </span>
+                  {packet.problem && <span className="block text-sm text-brick">{packet.problem}</span>}
+                </button>
+              </li>
+            ))}
+          </ul>
+        )}
+        {(shown ?? open === 'new') && (
+          <PacketForm
+            key={open}
+            packet={shown ?? null}
+            editable={writer}
+            onDone={(id) => setOpen(id)}
+            onClose={() => setOpen(null)}
+          />
+        )}
+      </div>
+    </div>
+  )
+}
+
+function PacketForm({
+  packet,
+  editable,
+  onDone,
+  onClose,
+}: {
+  readonly packet: Packet | null
+  readonly editable: boolean
+  readonly onDone: (id: string) => void
+  readonly onClose: () => void
+}) {
+  const say = useNotice()
+  const templates = useAnswer('templates')
+  const [name, setName] = useState(packet?.name ?? '')
+  const [parts, setParts] = useState<readonly string[]>(packet?.templates.map(({ id }) => id) ?? [])
+  const onError = (error: unknown) => say(problemText(error), 'fault')
+  const save = useMutation({
+    mutationFn: async () => {
+      const body = { name, templates: parts }
+      if (!packet) return (await call('makePacket', { body })).id
+      await call('savePacket', { params: { id: packet.id }, body })
+      return packet.id
+    },
+    onSuccess: async (id) => {
+      await renew('packets')
+      say(`“${name}” is kept. New runs use it as it is now.`)
+      onDone(id)
+    },
+    onError,
+  })
+  const drop = useMutation({
+    mutationFn: () => call('dropPacket', { params: { id: packet!.id } }),
+    onSuccess: onClose,
+    onError,
+  })
+  const names = new Map(templates.data?.map((each) => [each.id, each.name]))
+  const move = (from: number, to: number) => setParts(parts.toSpliced(from, 1).toSpliced(to, 0, parts[from]!))
+  const tool = 'rounded-sm p-1 text-soft hover:bg-wash hover:text-ink disabled:opacity-35'
+  return (
+    <form
+      aria-label={packet?.name ?? 'New packet'}
+      className="min-h-0 overflow-auto border-t border-l border-hair px-5 py-3"
+      onSubmit={(event) => {
+        event.preventDefault()
+        save.mutate()
+      }}
+    >
+      <fieldset disabled={!editable}>
+        <Labelled label="Name">
+          <Input value={name} maxLength={200} onChange={(event) => setName(event.target.value)} />
+        </Labelled>
+        <p className="mt-4 mb-1 text-sm font-semibold">Documents, in their order</p>
+        <ol className="text-sm">
+          {parts.map((id, i) => (
+            <li key={id} className="flex items-center gap-2 border-b border-hair/60 py-1">
+              <span className="w-5 text-right text-soft tabular-nums">{i + 1}</span>
+              <span className="flex-1 truncate">{names.get(id) ?? ''}</span>
+              <button
+                type="button"
+                className={tool}
+                aria-label={`${names.get(id)} further up`}
+                disabled={i === 0}
+                onClick={() => move(i, i - 1)}
+              >
+                <ArrowUp size={14} />
+              </button>
+              <button
+                type="button"
+                className={tool}
+                aria-label={`${names.get(id)} further down`}
+                disabled={i === parts.length - 1}
+                onClick={() => move(i, i + 1)}
+              >
+                <ArrowDown size={14} />
+              </button>
+              <button
+                type="button"
+                className={tool}
+                aria-label={`Without ${names.get(id)}`}
+                onClick={() => setParts(parts.toSpliced(i, 1))}
+              >
+                <X size={14} />
+              </button>
+            </li>
+          ))}
+        </ol>
+        <select
+          aria-label="Add a template"
+          className="mt-2 rounded-sm border border-hair bg-sheet px-2 py-1 text-sm"
+          value=""
+          onChange={(event) => event.target.value && setParts([...parts, event.target.value])}
+        >
+          <option value="">Add a template …</option>
+          {templates.data
+            ?.filter(({ id }) => !parts.includes(id))
+            .map((each) => (
+              <option key={each.id} value={each.id}>
+                {each.name}
+                {each.latestEdition === null ? ', not published' : ''}
+              </option>
+            ))}
+        </select>
+        <p className="mt-3 text-xs text-soft">
+          The first names the agreement and says how it is sent. Signers are the same people wherever their
+          role has the same name.
+        </p>
+        <div className="mt-4 flex gap-2">
+          <Button kind="main" type="submit" busy={save.isPending} disabled={!name.trim() || parts.length < 2}>
+            Keep
+          </Button>
+          <Button kind="quiet" onClick={onClose}>
+            Close
+          </Button>
+          {packet && editable && (
+            <Button kind="quiet" className="ml-auto" busy={drop.isPending} onClick={() => drop.mutate()}>
+              Drop the packet
+            </Button>
+          )}
+        </div>
+      </fieldset>
+    </form>
+  )
+}

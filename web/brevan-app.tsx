@@ -1,0 +1,67 @@
+import { QueryClientProvider } from '@tanstack/react-query'
+import { lazy, Suspense } from 'react'
+import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
+import { Loading } from '#web/parts/states.tsx'
+import { NoticeProvider } from './api/notices.tsx'
+import { queries } from './api/queries.ts'
+import { NoSuchPage } from './frame/no-such-page.tsx'
+import { Shell } from './frame/shell.tsx'
+
+const Desk = lazy(() => import('#web/areas/desk/desk.tsx'))
+const Templates = lazy(() => import('#web/areas/templates/shelves/templates.tsx'))
+const ClauseLibrary = lazy(() => import('#web/areas/templates/library/library.tsx'))
+const Packets = lazy(() => import('#web/areas/templates/shelves/packets.tsx'))
+const Studio = lazy(() => import('#web/areas/templates/studio/studio.tsx'))
+const Records = lazy(() => import('#web/areas/records/records.tsx'))
+const SheetPage = lazy(() => import('#web/areas/records/sheets/sheet-page.tsx'))
+const Runs = lazy(() => import('#web/areas/runs/runs.tsx'))
+const RunPage = lazy(() => import('#web/areas/runs/run-page.tsx'))
+const Register = lazy(() => import('#web/areas/agreements/register.tsx'))
+const OneAgreementPage = lazy(() => import('#web/areas/agreements/one/one-agreement.tsx'))
+const WordingPage = lazy(() => import('#web/areas/agreements/wording-page.tsx'))
+const Rules = lazy(() => import('#web/areas/rules/rules.tsx'))
+const InstallationTrail = lazy(() => import('#web/areas/rules/installation-trail.tsx'))
+const SettingsPage = lazy(() => import('#web/areas/settings/settings.tsx'))
+const PostRoom = lazy(() => import('#web/areas/post-room/post-room.tsx'))
+const SigningPage = lazy(() => import('#web/areas/signing/signing-page.tsx'))
+
+export function BrevanApp() {
+  return (
+    <QueryClientProvider client={queries}>
+      {/* What is bound to the address follows it at once: a box that is ticked late is ticked twice. */}
+      <BrowserRouter useTransitions={false}>
+        <NoticeProvider>
+          <Suspense fallback={<Loading />}>
+            <Routes>
+              <Route path="/sign/:token" element={<SigningPage />} />
+              <Route element={<Shell />}>
+                <Route index element={<Navigate to="/desk" replace />} />
+                <Route path="/desk" element={<Desk />} />
+                <Route path="/templates" element={<Templates />} />
+                <Route path="/templates/library" element={<ClauseLibrary />} />
+                <Route path="/templates/packets" element={<Packets />} />
+                <Route path="/templates/:id" element={<Studio />} />
+                <Route path="/records" element={<Records />} />
+                <Route path="/records/sheets/:id" element={<SheetPage />} />
+                <Route path="/records/:kind" element={<Records />} />
+                <Route path="/records/:kind/:id/agreement" element={<OneAgreementPage />} />
+                <Route path="/records/:kind/:id" element={<Records />} />
+                <Route path="/runs" element={<Runs />} />
+                <Route path="/runs/:id" element={<RunPage />} />
+                <Route path="/agreements" element={<Register />} />
+                <Route path="/agreements/:id" element={<Register />} />
+                <Route path="/agreements/:id/wording" element={<WordingPage />} />
+                <Route path="/rules" element={<Rules />} />
+                <Route path="/rules/trail" element={<InstallationTrail />} />
+                <Route path="/settings" element={<SettingsPage />} />
+                <Route path="/post-room" element={<PostRoom />} />
+                <Route path="/post-room/:id" element={<PostRoom />} />
+                <Route path="*" element={<NoSuchPage />} />
+              </Route>
+            </Routes>
+          </Suspense>
+        </NoticeProvider>
+      </BrowserRouter>
+    </QueryClientProvider>
+  )
+}
