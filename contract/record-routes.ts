@@ -106,6 +106,7 @@ export const recordRoutes = {
     path: '/records/:kind/one/:id/proof',
     summary: 'What an agreement made of a record by itself would be, and what is missing',
     access: { right: 'runs' },
+    renews: [],
     params: one.oneAgreementParams,
     body: one.oneAgreementAsked,
     answer: one.oneAgreementProof,

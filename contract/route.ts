@@ -57,3 +57,7 @@ export type QueryInput<R> = R extends Route<Schema, infer Q, Schema, Schema | Bi
 export type Body<R> = R extends Route<Schema, Schema, infer B, Schema | BinaryType> ? Output<B> : never
 export type Answer<R> =
   R extends Route<Schema, Schema, Schema, infer A> ? (A extends Schema ? v.InferOutput<A> : Blob) : never
+
+/** Whether a route only asks: by GET, or by POST where what is asked is long. */
+export const onlyAsks = ({ method, renews, upload }: Route): boolean =>
+  method === 'GET' || (upload === undefined && Array.isArray(renews) && renews.length === 0)

@@ -4,6 +4,7 @@ import * as v from 'valibot'
 import { api } from '#contract/api.ts'
 import type { RouteName } from '#contract/api.ts'
 import type { Person } from '#contract/person.ts'
+import { onlyAsks } from '#contract/route.ts'
 import type { Access, Route } from '#contract/route.ts'
 import { hashOf } from '#core/trail/trail.ts'
 import type { TrailAct } from '#core/trail/trail.ts'
@@ -117,22 +118,12 @@ async function answer(
     response.setHeader('Cache-Control', 'no-store').json(result)
 }
 
-/** What changes nothing that lasts, or would tell of every key pressed: drafts are told of when they are published. */
-const UNTOLD: ReadonlySet<RouteName> = new Set([
-  'proof',
-  'printProof',
-  'survey',
-  'previewImport',
-  'saveDraft',
-  'uploadPicture',
-])
+/** What would tell of every key pressed: drafts are told of when they are published. */
+const UNTOLD: ReadonlySet<RouteName> = new Set(['saveDraft', 'uploadPicture'])
 
 /** Whether an act goes into the installation's trail; those on agreements stand in the agreements' own. */
 const isTold = (name: RouteName, route: Route, person: Person | null): boolean =>
-  person !== null &&
-  route.method !== 'GET' &&
-  !UNTOLD.has(name) &&
-  !/^\/(agreements|session)/.test(route.path)
+  person !== null && !onlyAsks(route) && !UNTOLD.has(name) && !/^\/(agreements|session)/.test(route.path)
 
 /** Characters of what was sent that the trail keeps; of more, a hash stands for the whole. */
 const TOLD = 4000

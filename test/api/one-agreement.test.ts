@@ -49,6 +49,10 @@ describe('one agreement of one record, without a run', () => {
     })
     expect(Buffer.from(proof.pdf!, 'base64').subarray(0, 5).toString()).to.equal('%PDF-')
     expect(proof.pages).to.be.within(4, 7)
+    const { rows } = await running.app.pool.query(
+      `select from installation_trail where act like 'What an agreement made of%'`,
+    )
+    expect(rows, 'asking is no act').to.have.length(0)
   })
 
   it('says how each answer reads, what it asks of approvers, and what cannot be read', async () => {

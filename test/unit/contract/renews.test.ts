@@ -1,21 +1,23 @@
 import { expect } from 'chai'
 import { api } from '#contract/api.ts'
+import { onlyAsks } from '#contract/route.ts'
 import type { Route } from '#contract/route.ts'
-
-/** Questions asked by POST, since what is asked is long, whose answers are kept as those of GET are. */
-const QUESTIONS = ['proof']
 
 describe('what the contract’s routes renew', () => {
   const routes = Object.entries(api as unknown as Readonly<Record<string, Route>>)
-  const read = new Set([
-    ...routes.filter(([, { method }]) => method === 'GET').map(([name]) => name),
-    ...QUESTIONS,
-  ])
+  const read = new Set([...routes.filter(([, route]) => onlyAsks(route)).map(([name]) => name)])
 
   it('is said by every route that writes, and by no other', () => {
     expect(
       routes.filter(([, { method, renews }]) => (method === 'GET') !== (renews === undefined)),
     ).to.deep.equal([])
+  })
+
+  it('tells what only asks, however it is asked', () => {
+    const asked = routes
+      .filter(([, route]) => onlyAsks(route) && route.method !== 'GET')
+      .map(([name]) => name)
+    expect(asked.sort()).to.deep.equal(['previewImport', 'printProof', 'proof', 'recordProof', 'survey'])
   })
 
   it('names routes that can be read', () => {
