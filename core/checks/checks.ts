@@ -1,5 +1,5 @@
 import type { TemplateContent } from '../document/template.ts'
-import type { Part } from '../document/tree.ts'
+import type { TreePart } from '../document/tree.ts'
 import { clauseTitle, inside, isPassage, partsWithRepeat, passageTitle } from '../document/walk.ts'
 import { compileExpression } from '../expression/compile.ts'
 import { together } from '../condition/reason.ts'
@@ -54,7 +54,7 @@ interface Guard {
 
 /** A part with the conditional passages around it, and its own guard where it is one. */
 interface Guarded {
-  readonly part: Part
+  readonly part: TreePart
   readonly around: readonly Guard[]
   readonly own: Guard | null
   /** No alternative to it follows. */
@@ -67,7 +67,7 @@ const syntaxOf = (text: string | null): Syntax | null => {
 }
 
 /** Every part with what guards it. Inside repeats the item is unknown. */
-function* guarded(parts: readonly Part[], around: readonly Guard[] = []): Generator<Guarded> {
+function* guarded(parts: readonly TreePart[], around: readonly Guard[] = []): Generator<Guarded> {
   let before: Syntax[] = []
   for (const [i, part] of parts.entries()) {
     let own: Guard | null = null

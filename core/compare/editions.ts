@@ -1,6 +1,6 @@
 import { sameContent } from './equal.ts'
 import type { TemplateContent } from '../document/template.ts'
-import type { Part } from '../document/tree.ts'
+import type { TreePart } from '../document/tree.ts'
 import { inside, isInline, isPassage, partText } from '../document/walk.ts'
 import type { Field } from '../outline/field.ts'
 import { compareWords, likeness } from './words.ts'
@@ -45,7 +45,7 @@ export interface Comparison {
 /** Below this, two passages without the same id have too little in common to be one. */
 const ALIKE = 0.6
 
-function* units(parts: readonly Part[], depth: number, outer: readonly string[]): Generator<Unit> {
+function* units(parts: readonly TreePart[], depth: number, outer: readonly string[]): Generator<Unit> {
   for (const part of parts) {
     if (isInline(part)) continue
     const own = isPassage(part) ? notesOf(part.attrs) : []
@@ -80,7 +80,7 @@ const notesOf = ({
 ]
 
 /** Words of a passage; phrases show their conditions, blanks and references what they are. */
-function wordsOf(part: Part): string {
+function wordsOf(part: TreePart): string {
   switch (part.type) {
     case 'phrase': {
       const notes = notesOf(part.attrs)

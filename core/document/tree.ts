@@ -207,4 +207,4 @@ export interface HardBreak {
 
 export type Passage = Block | ListItem | TableRow | Phrase
 /** Any part of the tree below its top. */
-export type Part = Passage | TableCell | Inline
+export type TreePart = Passage | TableCell | Inline

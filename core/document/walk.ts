@@ -1,12 +1,13 @@
 import { perObject } from '../per-object.ts'
-import type { Block, Clause, DocumentTree, Inline, Part, Passage, PassageAttributes } from './tree.ts'
+import type { Block, Clause, DocumentTree, Inline, TreePart, Passage, PassageAttributes } from './tree.ts'
 
 /** The parts directly inside another. */
-export const inside = (part: { readonly content?: readonly Part[] | undefined } | Part): readonly Part[] =>
-  'content' in part ? ((part.content as readonly Part[] | undefined) ?? []) : []
+export const inside = (
+  part: { readonly content?: readonly TreePart[] | undefined } | TreePart,
+): readonly TreePart[] => ('content' in part ? ((part.content as readonly TreePart[] | undefined) ?? []) : [])
 
 /** All parts below, in reading order, outer before inner. */
-export function* allParts(parts: readonly Part[]): Generator<Part> {
+export function* allParts(parts: readonly TreePart[]): Generator<TreePart> {
   for (const part of parts) {
     yield part
     yield* allParts(inside(part))
@@ -14,9 +15,12 @@ export function* allParts(parts: readonly Part[]): Generator<Part> {
 }
 
 /** The parts for which a test holds, and all those around them: where it does not lead, nobody has to look. */
-export function partsLeadingTo(parts: readonly Part[], test: (part: Part) => boolean): ReadonlySet<Part> {
-  const found = new Set<Part>()
-  const visit = (part: Part): boolean => {
+export function partsLeadingTo(
+  parts: readonly TreePart[],
+  test: (part: TreePart) => boolean,
+): ReadonlySet<TreePart> {
+  const found = new Set<TreePart>()
+  const visit = (part: TreePart): boolean => {
     let leads = test(part)
     for (const child of inside(part)) if (visit(child)) leads = true
     if (leads) found.add(part)
@@ -27,7 +31,7 @@ export function partsLeadingTo(parts: readonly Part[], test: (part: Part) => boo
 }
 
 /** Whether a part is a passage that has an id: blocks, table rows, phrases, and list items that were given one. */
-export const isPassage = (part: Part): part is Passage & { readonly attrs: PassageAttributes } =>
+export const isPassage = (part: TreePart): part is Passage & { readonly attrs: PassageAttributes } =>
   'attrs' in part && part.attrs !== undefined && 'condition' in part.attrs && part.type !== 'blank'
 
 /** All passages of a document in reading order. */
@@ -47,10 +51,10 @@ const BLOCKS = new Set([
   'signatureBlock',
   'pageBreak',
 ])
-export const isBlock = (part: Part): part is Block => BLOCKS.has(part.type)
+export const isBlock = (part: TreePart): part is Block => BLOCKS.has(part.type)
 
 const INLINES = new Set(['text', 'mergeField', 'blank', 'hardBreak', 'phrase', 'reference'])
-export const isInline = (part: Part): part is Inline => INLINES.has(part.type)
+export const isInline = (part: TreePart): part is Inline => INLINES.has(part.type)
 
 /** All blocks in reading order, outer before inner. */
 export function* allBlocks(blocks: readonly Block[]): Generator<Block> {
@@ -75,7 +79,7 @@ export const inlineText = (content: readonly Inline[]): string =>
     .join('')
 
 /** The plain text of any part. */
-export const partText = (part: Part): string =>
+export const partText = (part: TreePart): string =>
   isInline(part)
     ? inlineText([part])
     : inside(part)
@@ -106,7 +110,7 @@ export function titleOfClause(document: DocumentTree, id: string): string {
   return ''
 }
 
-const kinds: Partial<Record<Part['type'], string>> = {
+const kinds: Partial<Record<TreePart['type'], string>> = {
   tableRow: 'Table row',
   listItem: 'List item',
   phrase: 'Phrase',
@@ -124,9 +128,9 @@ export const passageTitle = (passage: Passage): string =>
 
 /** The list of the outline whose items a part repeats with, from the innermost repeat around it. */
 export function* partsWithRepeat(
-  parts: readonly Part[],
+  parts: readonly TreePart[],
   repeat: string | null = null,
-): Generator<{ readonly part: Part; readonly repeat: string | null }> {
+): Generator<{ readonly part: TreePart; readonly repeat: string | null }> {
   for (const part of parts) {
     const own = (isPassage(part) && part.attrs.repeat) || repeat
     yield { part, repeat: own }

@@ -7,6 +7,9 @@ import type { TypeName } from './values/value.ts'
 /** Types of the names an expression may read: full dotted names. `any` where nothing is known. */
 export type NameTypes = ReadonlyMap<string, TypeName | 'any'>
 
+/** The name under which the types have a field of each item of a list: its own name with the list before it is the list of all. */
+export const ofEachItem = (list: string, name: string): string => `${list}[].${name}`
+
 /**
  * Faults that no value can cure: a name the outline does not have, operands of kinds that never go together,
  * a condition that is no yes or no. Local names of `for`, `some`, `every` and filters are known.
@@ -197,14 +200,14 @@ function nameType(
 ): Inferred {
   const segments = path.split('.')
   const filtered = local.get('')
-  const member = filtered ? names.get(`${filtered}[].${path}`) : undefined
+  const member = filtered ? names.get(ofEachItem(filtered, path)) : undefined
   if (member) return member
   const known = names.get(path)
   if (known) return known
   if (local.has(segments[0]!)) {
     const list = local.get(segments[0]!)
     if (!list || segments.length === 1) return 'any'
-    const type = names.get(`${list}[].${segments[1]!}`)
+    const type = names.get(ofEachItem(list, segments[1]!))
     if (!type) problems.push({ ...at, message: `The items of “${list}” have no field “${segments[1]!}”.` })
     return segments.length === 2 ? (type ?? 'any') : 'any'
   }

@@ -6,12 +6,12 @@ import type { Context, Value } from './values/value.ts'
 import { isContext, isList, toText } from './values/value.ts'
 
 /** Names and values as the reader knows them; `name` is a full dotted path. */
-export interface Wording {
+export interface InWords {
   readonly label: (name: string) => string
   readonly show: (value: Value, name: string | null) => string
 }
 
-const plain: Wording = { label: (name) => name, show: (value) => (value === null ? 'empty' : toText(value)) }
+const plain: InWords = { label: (name) => name, show: (value) => (value === null ? 'empty' : toText(value)) }
 
 const phrases: Record<Comparator, readonly [holds: string, fails: string]> = {
   '=': ['is', 'is not'],
@@ -26,7 +26,7 @@ const phrases: Record<Comparator, readonly [holds: string, fails: string]> = {
  * Why a condition holds or not, in words: "total 82,400.00 is over 80,000.00".
  * Of a conjunction that fails, only the parts that fail are told; of a disjunction that holds, those that hold.
  */
-export function explain(syntax: Syntax, text: string, record: Context, wording: Wording = plain): string {
+export function explain(syntax: Syntax, text: string, record: Context, wording: InWords = plain): string {
   const evaluate = (node: Syntax): Value => evaluateSyntax(node, record)
   const tell = (node: Syntax): string => {
     if (node.kind === 'and' || node.kind === 'or') {
@@ -55,7 +55,7 @@ export function explain(syntax: Syntax, text: string, record: Context, wording: 
 }
 
 /** A formula with each name replaced by its value: "quantity * price" as "180 * $195.00". Local names stay as they are. */
-export function withValues(syntax: Syntax, text: string, record: Context, wording: Wording = plain): string {
+export function withValues(syntax: Syntax, text: string, record: Context, wording: InWords = plain): string {
   const names: { from: number; to: number; shown: string }[] = []
   const visit = (node: Syntax): void => {
     const name = pathName(node)

@@ -3,7 +3,7 @@ import type { Field, FieldValue, ItemData, Outline, PlainValue, RecordData } fro
 import { cellText } from '../outline/cell.ts'
 import type { CellRow } from '../outline/cell.ts'
 import type { Column } from '../sheet/columns.ts'
-import { EACH_ROW, mappingKey } from './suggest.ts'
+import { EACH_ROW, mappingKey, readItemKey } from './key.ts'
 import type { Mapping } from './suggest.ts'
 
 /** What a problem of a row is about, beyond a value that is missing or wrong. */
@@ -160,7 +160,7 @@ class GroupReading {
   private items(list: Field): readonly ItemData[] | null {
     const items = new Map<number, Record<string, PlainValue>>()
     for (const [key, column] of Object.entries(this.mapping)) {
-      const found = key.startsWith(`${list.name}[`) ? mappingKey([list], key) : null
+      const found = readItemKey(key)?.list === list.name ? mappingKey([list], key) : null
       const position = this.positions.get(column)
       if (!found || position === undefined) continue
       const put = (at: number, source: SourceRow) => {

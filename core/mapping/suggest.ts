@@ -1,3 +1,4 @@
+import { EACH_ROW, itemKey, mappingKey } from './key.ts'
 import type { Field, FieldType, Outline } from '../outline/field.ts'
 import type { Column, ColumnType } from '../sheet/columns.ts'
 
@@ -79,29 +80,6 @@ export function fitness(field: Field, column: Column, own: Synonyms = []): numbe
   return suits[field.type].includes(column.type) ? name : name * 0.55
 }
 
-/** What a key of a mapping names: a field, or a field of the so-manieth item of a list. */
-export interface MappingKey {
-  readonly field: Field
-  readonly list: Field | null
-  /** From 1; EACH_ROW where each row of a group is an item. */
-  readonly position: number
-}
-
-/** Position of an item that each row of a group gives. */
-export const EACH_ROW = -1
-
-/** The field a key of a mapping names; null where the outline has none. */
-export function mappingKey(outline: Outline, key: string): MappingKey | null {
-  const item = /^(.+)\[(\d{0,3})\]\.([^.]+)$/.exec(key)
-  if (!item) {
-    const field = outline.find(({ name, type }) => name === key && type !== 'list')
-    return field ? { field, list: null, position: 0 } : null
-  }
-  const list = outline.find(({ name, type }) => name === item[1] && type === 'list')
-  const field = list?.items?.find(({ name, computed }) => name === item[3] && computed === undefined)
-  return list && field ? { field, list, position: item[2] === '' ? EACH_ROW : Number(item[2]) } : null
-}
-
 /** Fields that a sheet's columns would feed by themselves; a list counts once. */
 export const fedFields = (
   outline: Outline,
@@ -133,7 +111,7 @@ function listPairs(list: Field, columns: readonly Column[], own: Synonyms): read
       .map((item) => {
         const named = { ...item, label: `${list.label} ${item.label}` }
         return {
-          key: `${list.name}[${Number(numbered[2])}].${item.name}`,
+          key: itemKey({ list: list.name, position: Number(numbered[2]), name: item.name }),
           column: column.name,
           fit: Math.max(fitness(item, bare, own), fitness(named, bare, own)),
         }
@@ -147,7 +125,7 @@ const rowPairs = (list: Field, columns: readonly Column[], own: Synonyms): reado
     (list.items ?? [])
       .filter(({ computed }) => computed === undefined)
       .map((item) => ({
-        key: `${list.name}[].${item.name}`,
+        key: itemKey({ list: list.name, position: EACH_ROW, name: item.name }),
         column: column.name,
         fit: fitness(item, column, own),
       })),

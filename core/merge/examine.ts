@@ -1,4 +1,4 @@
-import type { DocumentTree, MergeField, Part } from '../document/tree.ts'
+import type { DocumentTree, MergeField, TreePart } from '../document/tree.ts'
 import { inside, isBlock, partsLeadingTo } from '../document/walk.ts'
 import { RECORD_STEPS, withBudget } from '../expression/values/budget.ts'
 import type { RecordData } from '../outline/field.ts'
@@ -43,7 +43,7 @@ const tellingParts = perObject((document: DocumentTree) =>
 
 class Examining {
   readonly problems: MergeProblem[] = []
-  private readonly telling: ReadonlySet<Part>
+  private readonly telling: ReadonlySet<TreePart>
   private readonly clauses = new Set<string>()
   /** Fields outside of lists that were looked at and have their value. */
   private readonly there = new Set<string>()
@@ -65,13 +65,13 @@ class Examining {
       .map(({ clause, passage }) => droppedReference(this.document, clause, passage))
   }
 
-  private parts(parts: readonly Part[], scope: Scope): void {
+  private parts(parts: readonly TreePart[], scope: Scope): void {
     this.record.standing(parts, scope, (part, inner) => {
       if (this.telling.has(part)) this.part(part, inner)
     })
   }
 
-  private part(part: Part, scope: Scope): void {
+  private part(part: TreePart, scope: Scope): void {
     if (isBlock(part)) this.passage = part.attrs.id
     if (part.type === 'clause') this.clauses.add(part.attrs.id)
     if (part.type === 'mergeField') this.mergeField(part, scope)

@@ -1,5 +1,5 @@
 import type { SignerRole, TemplateContent } from '../document/template.ts'
-import type { Part } from '../document/tree.ts'
+import type { TreePart } from '../document/tree.ts'
 import { isPassage, partsWithRepeat, passageTitle } from '../document/walk.ts'
 import { checkExpression } from '../expression/check.ts'
 import type { NameTypes } from '../expression/check.ts'
@@ -191,7 +191,7 @@ interface Known {
   readonly names: NameTypes
 }
 
-function partFaults(part: Part, repeat: string | null, known: Known): readonly string[] {
+function partFaults(part: TreePart, repeat: string | null, known: Known): readonly string[] {
   switch (part.type) {
     case 'mergeField': {
       const { field } = part.attrs

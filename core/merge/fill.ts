@@ -1,5 +1,5 @@
 import { RECORD_STEPS, withBudget } from '../expression/values/budget.ts'
-import type { Wording } from '../expression/explain.ts'
+import type { InWords } from '../expression/explain.ts'
 import { toText } from '../expression/values/value.ts'
 import type { RecordData } from '../outline/field.ts'
 import { completeRecord, toValue } from '../outline/record.ts'
@@ -28,7 +28,7 @@ export function shown(template: ReadyTemplate, data: RecordData, name: string): 
 }
 
 /** How a template's own words and formats tell names and values. */
-export const wordingOf = (template: ReadyTemplate): Wording => ({
+export const inWordsOf = (template: ReadyTemplate): InWords => ({
   label: (name) =>
     template.fields.get(name)?.label ??
     template.mergeable.get(name.replace(/^item\./, ''))?.field.label ??

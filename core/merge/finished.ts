@@ -26,8 +26,8 @@ interface Common {
 
 export type FinishedBlock = Common &
   (
-    | { readonly kind: 'heading'; readonly level: number; readonly runs: readonly Run[] }
-    | { readonly kind: 'paragraph'; readonly runs: readonly Run[] }
+    | { readonly kind: 'heading'; readonly level: number; readonly runs: readonly Stretch[] }
+    | { readonly kind: 'paragraph'; readonly runs: readonly Stretch[] }
     | {
         readonly kind: 'clause'
         /** Name that references use; unique in the document. */
@@ -80,27 +80,27 @@ export interface SignaturePlace {
   readonly date: FinishedBlank
 }
 
-export interface RunStyle {
+export interface StretchStyle {
   readonly bold: boolean
   readonly italic: boolean
   readonly underline: boolean
 }
 
 /** The style that marks give. */
-export const runStyle = (marks: readonly { readonly type: string }[] | undefined): RunStyle => {
+export const stretchStyle = (marks: readonly { readonly type: string }[] | undefined): StretchStyle => {
   const has = (mark: string) => marks?.some(({ type }) => type === mark) ?? false
   return { bold: has('bold'), italic: has('italic'), underline: has('underline') }
 }
 
-export type Run =
-  | (RunStyle & {
+export type Stretch =
+  | (StretchStyle & {
       readonly kind: 'text'
       readonly text: string
       readonly origin: number | null
       readonly gap: boolean
     })
   /** The number of a clause; `target` is that clause's id, null where the clause fell away and the fallback stands. */
-  | (RunStyle & { readonly kind: 'reference'; readonly text: string; readonly target: string | null })
+  | (StretchStyle & { readonly kind: 'reference'; readonly text: string; readonly target: string | null })
   | { readonly kind: 'blank'; readonly blank: FinishedBlank }
   | { readonly kind: 'break' }
 

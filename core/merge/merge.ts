@@ -21,7 +21,7 @@ import { completeRecord, toValue } from '../outline/record.ts'
 import { perObject } from '../per-object.ts'
 import { defaultFormat, formatValue } from '../text/format.ts'
 import { decide, wordingKey } from '../wording/wording.ts'
-import { runStyle } from './finished.ts'
+import { stretchStyle } from './finished.ts'
 import type {
   BlankRules,
   FinishedBlank,
@@ -31,11 +31,11 @@ import type {
   MergeProblem,
   Origin,
   Person,
-  Run,
+  Stretch,
   SignaturePlace,
 } from './finished.ts'
 import { evenRows } from './even-table.ts'
-import { shown, wordingOf } from './fill.ts'
+import { shown, inWordsOf } from './fill.ts'
 import { clauseNumber, fullNumber } from './numbering.ts'
 import { peopleOfRecord, roleKey } from './people.ts'
 import type { ReadyTemplate } from './prepare.ts'
@@ -63,7 +63,7 @@ export function merge(
 }
 
 type PendingReference = {
-  -readonly [K in keyof (Run & { kind: 'reference' })]: (Run & { kind: 'reference' })[K]
+  -readonly [K in keyof (Stretch & { kind: 'reference' })]: (Stretch & { kind: 'reference' })[K]
 }
 
 class Merging {
@@ -248,11 +248,11 @@ class Merging {
     )
   }
 
-  private runs(content: readonly Inline[] | undefined, scope: Scope): readonly Run[] {
+  private runs(content: readonly Inline[] | undefined, scope: Scope): readonly Stretch[] {
     if (!content) return []
     const fixed = fixedRuns(content)
     if (fixed) return fixed
-    const runs: Run[] = []
+    const runs: Stretch[] = []
     this.record.standing<Inline>(content, scope, (part, inner) => {
       switch (part.type) {
         case 'hardBreak':
@@ -271,14 +271,14 @@ class Merging {
             kind: 'reference',
             text: fallback ?? '',
             target: null,
-            ...runStyle(part.marks),
+            ...stretchStyle(part.marks),
           }
           this.references.push({ run, clause, form, passage: this.passage })
           runs.push(run)
           return
         }
         case 'mergeField':
-          runs.push({ kind: 'text', ...runStyle(part.marks), ...this.merged(part, inner) })
+          runs.push({ kind: 'text', ...stretchStyle(part.marks), ...this.merged(part, inner) })
       }
     })
     return runs
@@ -355,7 +355,7 @@ class Merging {
     if (!compiled.ok) return null
     const around =
       item === null ? scope.context : new Map<string, Value>([...scope.context, ...itemNames(scope.context)])
-    return withValues(compiled.expression.syntax, formula, around, wordingOf(this.template))
+    return withValues(compiled.expression.syntax, formula, around, inWordsOf(this.template))
   }
 
   private because(clause: Clause, context: Context): string | null {
@@ -363,13 +363,13 @@ class Merging {
     if (known !== undefined) return known
     const expression = this.template.conditions.get(clause.attrs.id)
     const told = expression
-      ? explain(expression.syntax, expression.text, context, wordingOf(this.template))
+      ? explain(expression.syntax, expression.text, context, inWordsOf(this.template))
       : null
     this.becauses.set(clause.attrs.id, told)
     return told
   }
 
-  private blank(part: BlankPlace, scope: Scope): Run[] {
+  private blank(part: BlankPlace, scope: Scope): Stretch[] {
     const { attrs } = part
     if (
       this.template.conditions.has(attrs.id) &&
@@ -377,7 +377,7 @@ class Merging {
     )
       return []
     const known = attrs.prefill ? this.text(attrs.prefill, null, scope) : null
-    return this.partiesOf(attrs.role).flatMap((person): Run[] => {
+    return this.partiesOf(attrs.role).flatMap((person): Stretch[] => {
       const role = this.role(attrs.role)
       const own = { name: person.name, title: person.title, company: person.company }
       const preset = known?.text ?? (attrs.kind in own ? own[attrs.kind as keyof typeof own] : '')
@@ -386,7 +386,7 @@ class Merging {
           {
             kind: 'text',
             text: preset,
-            ...runStyle(undefined),
+            ...stretchStyle(undefined),
             origin: this.origin(attrs.prefill, null, known?.found?.field, known?.found?.item ?? null, scope),
             gap: false,
           },
@@ -421,13 +421,13 @@ class Merging {
 }
 
 /** A run that is the same in every record. */
-const fixedRun = (part: Inline & { type: 'text' | 'hardBreak' }): Run =>
+const fixedRun = (part: Inline & { type: 'text' | 'hardBreak' }): Stretch =>
   part.type === 'hardBreak'
     ? { kind: 'break' }
-    : { kind: 'text', text: part.text, ...runStyle(part.marks), origin: null, gap: false }
+    : { kind: 'text', text: part.text, ...stretchStyle(part.marks), origin: null, gap: false }
 
 /** The runs of content that is the same in every record, made once; null for other content. */
-const fixedRuns = perObject((content: readonly Inline[]): readonly Run[] | null =>
+const fixedRuns = perObject((content: readonly Inline[]): readonly Stretch[] | null =>
   content.every((part) => part.type === 'text' || part.type === 'hardBreak') ? content.map(fixedRun) : null,
 )
 

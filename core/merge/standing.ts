@@ -1,4 +1,4 @@
-import type { Part } from '../document/tree.ts'
+import type { TreePart } from '../document/tree.ts'
 import { isPassage } from '../document/walk.ts'
 import type { Context } from '../expression/values/value.ts'
 import { isItems } from '../outline/field.ts'
@@ -26,7 +26,7 @@ export class StandingRecord {
   }
 
   /** Visits the parts that stand, each with the scope it stands in: repeats unrolled, conditions decided. */
-  standing<P extends Part>(
+  standing<P extends TreePart>(
     parts: readonly P[],
     scope: Scope,
     visit: (part: P, scope: Scope, item: number | null) => void,
@@ -44,7 +44,7 @@ export class StandingRecord {
         visit(part, item === null ? scope : this.itemScope(part, scope, context, item), item)
   }
 
-  private itemScope(part: Part, scope: Scope, context: Context, index: number): Scope {
+  private itemScope(part: TreePart, scope: Scope, context: Context, index: number): Scope {
     const list = isPassage(part) ? part.attrs.repeat! : ''
     const items = this.data[list]
     const data = isItems(items) ? (items[index] ?? {}) : {}

@@ -1,6 +1,6 @@
-import type { FinishedBlock, FinishedDocument, Run } from './finished.ts'
+import type { FinishedBlock, FinishedDocument, Stretch } from './finished.ts'
 
-const runText = (run: Run): string => {
+const runText = (run: Stretch): string => {
   switch (run.kind) {
     case 'break':
       return '\n'

@@ -1,4 +1,4 @@
-import type { FinishedBlock, Run } from './finished.ts'
+import type { FinishedBlock, Stretch } from './finished.ts'
 
 /** Blocks directly inside a finished block, wherever in it they stand. */
 const insideFinished = (block: FinishedBlock): readonly FinishedBlock[] => {
@@ -18,5 +18,5 @@ export function* allFinished(blocks: readonly FinishedBlock[]): Generator<Finish
 }
 
 /** The words directly in a block. */
-export const runsOf = (block: FinishedBlock): readonly Run[] =>
+export const runsOf = (block: FinishedBlock): readonly Stretch[] =>
   block.kind === 'heading' || block.kind === 'paragraph' ? block.runs : []

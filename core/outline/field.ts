@@ -1,3 +1,4 @@
+import { ofEachItem } from '../expression/check.ts'
 import type { NameTypes } from '../expression/check.ts'
 import type { Rounding } from '../money/currency.ts'
 import type { TypeName } from '../expression/values/value.ts'
@@ -97,7 +98,7 @@ export const nameTypes = (outline: Outline): NameTypes =>
       [field.name, feelTypes[field.type]],
       ...(field.items ?? []).flatMap((item): [string, TypeName][] => [
         [`${field.name}.${item.name}`, 'list'],
-        [`${field.name}[].${item.name}`, feelTypes[item.type]],
+        [ofEachItem(field.name, item.name), feelTypes[item.type]],
       ]),
     ]),
   )

@@ -1,6 +1,6 @@
 import type { Outline, RecordData } from '../outline/field.ts'
 import { examine } from '../merge/examine.ts'
-import { fill as fillOne, wordingOf } from '../merge/fill.ts'
+import { fill as fillOne, inWordsOf } from '../merge/fill.ts'
 import { merge } from '../merge/merge.ts'
 import type { Merged, MergeProblem, Person } from '../merge/finished.ts'
 import { suppliedFields } from '../merge/fields.ts'
@@ -8,6 +8,7 @@ import type { ReadyTemplate } from '../merge/prepare.ts'
 import { completeRecord } from '../outline/record.ts'
 import { RECORD_STEPS, withBudget } from '../expression/values/budget.ts'
 import { compileExpression } from '../expression/compile.ts'
+import { keyOfPassages, passagesOf } from '../wording/key.ts'
 import { route } from '../routing/route.ts'
 import type { Routed, Rule } from '../routing/route.ts'
 
@@ -83,11 +84,9 @@ function together(
   return {
     people: [...people.values()],
     problems: [...problems.values()],
-    wording: documents
-      .flatMap(({ wording }, part) =>
-        wording ? wording.split(' ').map((id) => passageKey(bundle, part, id)) : [],
-      )
-      .join(' '),
+    wording: keyOfPassages(
+      documents.flatMap(({ wording }, part) => passagesOf(wording).map((id) => passageKey(bundle, part, id))),
+    ),
   }
 }
 
@@ -124,7 +123,7 @@ function routed(
     const found = route(
       rules.filter((rule) => concerns(rule, ready)),
       new Map([...context, ...Object.entries(facts)]),
-      wordingOf(ready),
+      inWordsOf(ready),
     )
     if (!found.ok) return found
     for (const step of found.steps) if (!steps.has(step.approver)) steps.set(step.approver, step)

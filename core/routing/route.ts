@@ -1,6 +1,6 @@
 import { compileExpression } from '../expression/compile.ts'
 import { explain } from '../expression/explain.ts'
-import type { Wording } from '../expression/explain.ts'
+import type { InWords } from '../expression/explain.ts'
 import type { Context } from '../expression/values/value.ts'
 
 /** One line of a rule table: where the condition is true, the holder of a post must approve. */
@@ -26,7 +26,7 @@ export type Routed =
  * The approvals a record needs, in the order of the rules; every rule that holds adds one (DMN hit policy: collect), a
  * post is asked once. A rule that cannot be decided is a problem, never a silent pass.
  */
-export function route(rules: readonly Rule[], record: Context, words: Wording): Routed {
+export function route(rules: readonly Rule[], record: Context, words: InWords): Routed {
   const steps: RouteStep[] = []
   for (const rule of rules) {
     const compiled = compileExpression(rule.condition)

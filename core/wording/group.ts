@@ -1,3 +1,5 @@
+import { passagesOf } from './key.ts'
+
 /** A wording of a run: the conditional passages it keeps, and the rows that get it. */
 export interface Wording {
   readonly key: string
@@ -23,7 +25,7 @@ export function groupWordings(
     else byKey.set(key, [row])
   }
   const groups = [...byKey]
-    .map(([key, found]) => ({ key, rows: found.sort((a, b) => a - b), kept: key ? key.split(' ') : [] }))
+    .map(([key, found]) => ({ key, rows: found.sort((a, b) => a - b), kept: passagesOf(key) }))
     .sort((a, b) => b.rows.length - a.rows.length || a.rows[0]! - b.rows[0]!)
   const standard = new Set(groups[0]?.kept)
   return groups.map((group, i) => ({

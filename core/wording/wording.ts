@@ -1,8 +1,9 @@
 import { inside, isPassage, partsLeadingTo } from '../document/walk.ts'
-import type { DocumentTree, Part, PassageAttributes } from '../document/tree.ts'
+import type { DocumentTree, TreePart, PassageAttributes } from '../document/tree.ts'
 import { isContext, isList, valueAt } from '../expression/values/value.ts'
 import type { Context, Value } from '../expression/values/value.ts'
 import type { Expression } from '../expression/compile.ts'
+import { keyOfPassages } from './key.ts'
 import { perObject } from '../per-object.ts'
 
 /** Each conditional passage: kept, dropped, or null where its condition cannot be decided. */
@@ -24,7 +25,7 @@ const isConditional = (attrs: PassageAttributes): boolean =>
  * where a condition cannot be decided; after such a one no alternative can be either.
  */
 export function standing(
-  siblings: readonly Part[],
+  siblings: readonly TreePart[],
   conditions: ReadonlyMap<string, Expression>,
   scope: Context,
 ): readonly (boolean | null)[] {
@@ -47,7 +48,7 @@ export function standing(
 }
 
 /** The scopes a passage stands in: the record's, or one for each item of the list it repeats with. */
-export function scopesOf(part: Part, scope: Context): readonly { scope: Context; item: number | null }[] {
+export function scopesOf(part: TreePart, scope: Context): readonly { scope: Context; item: number | null }[] {
   const list = isPassage(part) ? part.attrs.repeat : null
   if (!list) return [{ scope, item: null }]
   return listItems(valueAt(scope, list)).map((item, i) => ({
@@ -75,7 +76,7 @@ export function decide(template: Decidable, context: Context): Decisions {
   const decisions = new Map<string, boolean | null>()
   for (const { attrs } of template.conditional) decisions.set(attrs.id, false)
   const leads = partsLeading(template.content.document)
-  const visit = (parts: readonly Part[], scope: Context): void => {
+  const visit = (parts: readonly TreePart[], scope: Context): void => {
     if (!parts.some((part) => leads.has(part))) return
     for (const { part, scope: inner, stands } of unrolled(parts, template.conditions, scope)) {
       if (isPassage(part) && isConditional(part.attrs)) {
@@ -90,14 +91,14 @@ export function decide(template: Decidable, context: Context): Decisions {
 }
 
 /** Siblings without a condition, an alternative or a repeat among them: they stand as they are. */
-export const isPlain = perObject((parts: readonly Part[]): boolean =>
+export const isPlain = perObject((parts: readonly TreePart[]): boolean =>
   parts.every(
     (part) => !isPassage(part) || (!isConditional(part.attrs) && (part.attrs.repeat ?? null) === null),
   ),
 )
 
 /** Siblings with their repeats unrolled, each with the scope it stands in and whether it does. */
-export function unrolled<P extends Part>(
+export function unrolled<P extends TreePart>(
   parts: readonly P[],
   conditions: ReadonlyMap<string, Expression>,
   scope: Context,
@@ -118,8 +119,9 @@ export function unrolled<P extends Part>(
 
 /** Two records have the same key exactly where they keep the same passages. */
 export const wordingKey = (decisions: Decisions): string =>
-  [...decisions]
-    .filter(([, kept]) => kept === true)
-    .map(([id]) => id)
-    .sort()
-    .join(' ')
+  keyOfPassages(
+    [...decisions]
+      .filter(([, kept]) => kept === true)
+      .map(([id]) => id)
+      .sort(),
+  )

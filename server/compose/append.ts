@@ -23,7 +23,7 @@ const pushAll = (array: PDFArray, ...values: readonly PDFObject[]) => {
 }
 
 /** One of the files that a whole was made of: its pages, counted from 0, and its place among them. */
-export interface Part {
+export interface PagesOfPart {
   readonly first: number
   readonly pages: number
   readonly at: number
@@ -33,7 +33,7 @@ export interface Part {
  * The pages of a file behind those of another, with their links and, where they are tagged, their structure; of a file that
  * was made so, one part where `part` names it. The file they come from is used up by it.
  */
-export function appendPdf(whole: PDFDocument, source: PDFDocument, part?: Part): readonly PDFPage[] {
+export function appendPdf(whole: PDFDocument, source: PDFDocument, part?: PagesOfPart): readonly PDFPage[] {
   const copier = PDFObjectCopier.for(source.context, whole.context)
   const taken = source.getPages().slice(part?.first ?? 0, part ? part.first + part.pages : undefined)
   const added = taken.map(({ ref }) => {
@@ -54,7 +54,7 @@ function appendStructure(
   pages: {
     readonly added: readonly PDFPage[]
     readonly copier: PDFObjectCopier
-    readonly part: Part | undefined
+    readonly part: PagesOfPart | undefined
   },
 ): void {
   const { ref, root, tree, keys } = rootOf(whole)

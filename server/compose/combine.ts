@@ -1,7 +1,7 @@
 import { PDFDict, PDFDocument, PDFHexString, PDFName, PDFNull, PDFNumber } from 'pdf-lib'
 import type { PDFRef } from 'pdf-lib'
 import { appendPdf } from './append.ts'
-import type { Part } from './append.ts'
+import type { PagesOfPart } from './append.ts'
 
 export interface CombinedPart {
   readonly pdf: Uint8Array
@@ -28,7 +28,12 @@ export async function combinePdfs(parts: readonly CombinedPart[], at: Date): Pro
 }
 
 /** One of the files that a combined PDF was made of, with its structure. */
-export async function partOfPdf(pdf: Uint8Array, part: Part, title: string, at: Date): Promise<Uint8Array> {
+export async function partOfPdf(
+  pdf: Uint8Array,
+  part: PagesOfPart,
+  title: string,
+  at: Date,
+): Promise<Uint8Array> {
   const own = await PDFDocument.create({ updateMetadata: false })
   appendPdf(own, await PDFDocument.load(pdf, { updateMetadata: false }), part)
   own.setTitle(title)

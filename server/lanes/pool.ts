@@ -9,7 +9,7 @@ import type { ReadDocx } from '#server/convert/docx/read.ts'
 import type { ReadPicture } from '#server/convert/read-picture.ts'
 import type { PackedSheet, Reading } from '#server/convert/sheet/read-sheet.ts'
 import type { SealRequest } from '#server/seal/seal.ts'
-import type { Part } from '#server/compose/append.ts'
+import type { PagesOfPart } from '#server/compose/append.ts'
 import type { CombinedPart } from '#server/compose/combine.ts'
 import type { Composed, DrawOptions } from '#server/compose/engine.ts'
 import type { EvidenceData } from '#server/compose/evidence.ts'
@@ -18,7 +18,7 @@ import type { SharedTerms } from './shared-terms.ts'
 import type { tasks } from './thread.ts'
 
 /** The built thread beside a built server; from source (tests, development) the source, through the loader. */
-const thread = () =>
+const programOfThreads = () =>
   roomFile(
     import.meta.url.includes('/dist/server/')
       ? 'dist/server/thread.js'
@@ -132,7 +132,7 @@ export class PagePool {
   }
 
   /** One of the files that a combined one was made of. */
-  part(pdf: Uint8Array, part: Part, title: string, at: Date): Promise<Uint8Array> {
+  part(pdf: Uint8Array, part: PagesOfPart, title: string, at: Date): Promise<Uint8Array> {
     return this.run('part', { pdf, part, title, at })
   }
 
@@ -170,7 +170,7 @@ export class PagePool {
     const there = this.lanes.get(lane)
     if (there) return there
     const made = new Piscina({
-      filename: thread(),
+      filename: programOfThreads(),
       minThreads: lane === 'pages' ? 1 : 0,
       maxThreads: lane === 'pages' ? this.threads : 1,
       idleTimeout: 60_000,

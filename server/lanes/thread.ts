@@ -12,7 +12,7 @@ import { move, transferableSymbol, valueSymbol } from 'piscina'
 import type { PackedSheet, Reading, ReadSheet } from '#server/convert/sheet/read-sheet.ts'
 import { Kept } from '#server/ground/kept.ts'
 import type { SealRequest } from '#server/seal/seal.ts'
-import type { Part } from '#server/compose/append.ts'
+import type { PagesOfPart } from '#server/compose/append.ts'
 import type { CombinedPart } from '#server/compose/combine.ts'
 import { PageEngine } from '#server/compose/engine.ts'
 import type { DrawOptions } from '#server/compose/engine.ts'
@@ -89,7 +89,7 @@ export const tasks = {
   combine: async (task: { parts: readonly CombinedPart[]; at: Date }) =>
     (await import('#server/compose/combine.ts')).combinePdfs(task.parts, task.at),
 
-  part: async (task: { pdf: Uint8Array; part: Part; title: string; at: Date }) =>
+  part: async (task: { pdf: Uint8Array; part: PagesOfPart; title: string; at: Date }) =>
     (await import('#server/compose/combine.ts')).partOfPdf(task.pdf, task.part, task.title, task.at),
 
   findRecords: ({

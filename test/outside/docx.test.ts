@@ -17,7 +17,7 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import JSZip from 'jszip'
 import mammoth from 'mammoth'
-import type { Block, Part } from '#core/document/tree.ts'
+import type { Block, TreePart } from '#core/document/tree.ts'
 import { allInlines, allParts, partText } from '#core/document/walk.ts'
 import { merge } from '#core/merge/merge.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
@@ -452,7 +452,7 @@ describe('DOCX documents of ours', () => {
   it('come back whole, whatever they are: every part with its condition, format, style and rules', async function () {
     this.timeout(120_000)
     /** All there is to a text, but for ids, for widths, of which only the proportion counts, and for what says nothing. */
-    const said = (part: Part): unknown => {
+    const said = (part: TreePart): unknown => {
       const { attrs, ...rest } = part as { attrs?: Record<string, unknown> }
       const told = Object.entries(attrs ?? {}).filter(
         ([key, value]) =>

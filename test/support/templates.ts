@@ -8,7 +8,7 @@ import type {
   Inline,
   ListItem,
   MarkName,
-  Part,
+  TreePart,
   TableCell,
 } from '#core/document/tree.ts'
 import type { Field, RecordData } from '#core/outline/field.ts'
@@ -232,7 +232,7 @@ const first = clauseOf(fc.oneof(second, list))
 /** Ids in reading order, so that the same tree has the same ones. */
 function numbered(blocks: readonly Block[]): readonly Block[] {
   let count = 0
-  const visit = <P extends Part>(part: P): P => {
+  const visit = <P extends TreePart>(part: P): P => {
     const own =
       'attrs' in part && part.attrs && 'id' in part.attrs
         ? { attrs: { ...part.attrs, id: `m${++count}` } }

@@ -1,6 +1,6 @@
 import { PageBreak, Paragraph } from 'docx'
 import type { IParagraphOptions, ParagraphChild } from 'docx'
-import type { FinishedBlock, FinishedDocument, Run, SignaturePlace } from '#core/merge/finished.ts'
+import type { FinishedBlock, FinishedDocument, Stretch, SignaturePlace } from '#core/merge/finished.ts'
 import {
   ALIGN,
   assemble,
@@ -20,7 +20,7 @@ import type { Content, Picture } from './parts.ts'
 /** A line to fill by hand, with what belongs there. */
 const line = (label: string): string => `____________________ (${label})`
 
-function runs(all: readonly Run[]): ParagraphChild[] {
+function runs(all: readonly Stretch[]): ParagraphChild[] {
   return all.flatMap((run): ParagraphChild[] => {
     switch (run.kind) {
       case 'break':

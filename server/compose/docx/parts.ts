@@ -23,7 +23,7 @@ import {
   WidthType,
 } from 'docx'
 import type { IParagraphOptions, ParagraphChild } from 'docx'
-import type { RunStyle } from '#core/merge/finished.ts'
+import type { StretchStyle } from '#core/merge/finished.ts'
 import { readPicture } from '#server/convert/read-picture.ts'
 
 // What WordprocessingML documents of ours are made of, whether a template or a finished agreement. Lengths in twips
@@ -83,7 +83,7 @@ export const HEADINGS = [HeadingLevel.HEADING_1, HeadingLevel.HEADING_2, Heading
 /** A name for a bookmark: letters, digits and underscores, 40 at most (ECMA-376 part 1, 17.13.6.2). */
 export const bookmarkName = (id: string): string => `c_${id.replace(/\W/g, '_')}`.slice(0, 40)
 
-export const words = (text: string, style: Partial<RunStyle> = {}): ParagraphChild[] =>
+export const words = (text: string, style: Partial<StretchStyle> = {}): ParagraphChild[] =>
   text.split('\n').map(
     (line, i) =>
       new TextRun({
@@ -113,7 +113,7 @@ class StyledField extends XmlComponent {
   }
 }
 
-export const field = (instruction: string, shown: string, style: Partial<RunStyle>): ParagraphChild =>
+export const field = (instruction: string, shown: string, style: Partial<StretchStyle>): ParagraphChild =>
   new StyledField(instruction, words(shown, style)) as unknown as ParagraphChild
 
 /** A paragraph; with `bookmark` it can be referred to. */

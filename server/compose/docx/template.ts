@@ -4,7 +4,7 @@ import { plainPage } from '#core/document/template.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import type { BlankPlace, Block, Inline, PassageAttributes, Reference, Table } from '#core/document/tree.ts'
 import { allBlocks, clauseTitle } from '#core/document/walk.ts'
-import { runStyle } from '#core/merge/finished.ts'
+import { stretchStyle } from '#core/merge/finished.ts'
 import { runningLine } from '#core/merge/running.ts'
 import {
   ALIGN,
@@ -95,7 +95,7 @@ class Writing {
     return (all ?? []).flatMap((part): ParagraphChild[] => {
       switch (part.type) {
         case 'text':
-          return words(part.text, runStyle(part.marks))
+          return words(part.text, stretchStyle(part.marks))
         case 'hardBreak':
           return [lineBreak()]
         case 'mergeField': {
@@ -104,7 +104,7 @@ class Writing {
             field(
               `MERGEFIELD ${quoted(name)}${format ? ` \\* "${format}"` : ''}`,
               `«${name}»`,
-              runStyle(part.marks),
+              stretchStyle(part.marks),
             ),
           ]
         }

@@ -1,4 +1,4 @@
-import type { BlankPlace, Block, Part } from '#core/document/tree.ts'
+import type { BlankPlace, Block, TreePart } from '#core/document/tree.ts'
 import type { RestOfTemplate } from '#server/compose/docx/properties.ts'
 
 const keyOf = ({ kind, role, label }: BlankPlace['attrs']): string =>
@@ -15,7 +15,7 @@ export function restored(
   const left = new Map<string, BlankPlace['attrs'][]>()
   for (const blank of blanks) left.set(keyOf(blank), [...(left.get(keyOf(blank)) ?? []), blank])
   const counted = { references: 0 }
-  const visit = <P extends Part>(part: P): P => {
+  const visit = <P extends TreePart>(part: P): P => {
     if (part.type === 'blank') {
       const kept = left.get(keyOf(part.attrs))?.shift()
       return kept ? { ...part, attrs: { ...kept, id: part.attrs.id } } : part

@@ -29,7 +29,7 @@ export async function happened(
   ...acts: readonly Act[]
 ): Promise<void> {
   const at = app.now()
-  await record(
+  await addEntries(
     work.db,
     agreementId,
     acts.map((act) => acted(by, at, act)),
@@ -37,7 +37,7 @@ export async function happened(
   for (const act of acts) await notify(app, work, agreementId, act)
 }
 
-async function record(db: Db, agreementId: string, acts: readonly TrailAct[]): Promise<void> {
+async function addEntries(db: Db, agreementId: string, acts: readonly TrailAct[]): Promise<void> {
   await db.execute(sql`select pg_advisory_xact_lock(hashtextextended(${agreementId}, 0))`)
   const [last] = await db
     .select({ seq: trail.seq, hash: trail.hash })

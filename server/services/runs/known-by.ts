@@ -1,3 +1,4 @@
+import { readItemKey } from '#core/mapping/key.ts'
 import { keyColumn } from '#core/run/duplicates.ts'
 import type { KnownBy } from '#core/run/duplicates.ts'
 import type { Column } from '#core/sheet/columns.ts'
@@ -18,6 +19,6 @@ export async function knownBy(
   const source = mapping[name]
   const key = source ? keyColumn(columns, await rowsAfter(db, sheetId, 0, LOOKED_THROUGH), source) : null
   if (key === null) return { by: name ? { field: name } : null, found: false }
-  const field = Object.keys(mapping).find((each) => mapping[each] === key && !each.includes('['))
+  const field = Object.keys(mapping).find((each) => mapping[each] === key && readItemKey(each) === null)
   return { by: field ? { field } : { column: key }, found: true }
 }

@@ -5,6 +5,7 @@ import type { Person } from '#contract/person.ts'
 import type { rowAnswers, rowsDecided, runChange, runSetupView, runStart } from '#contract/run.ts'
 import { numberText } from '#core/agreement/number.ts'
 import { bundleFields } from '#core/packet/bundle.ts'
+import { readItemKey } from '#core/mapping/key.ts'
 import { suggestMapping } from '#core/mapping/suggest.ts'
 import type { Mapping, Synonyms } from '#core/mapping/suggest.ts'
 import type { Field, Outline } from '#core/outline/field.ts'
@@ -252,10 +253,10 @@ function regroupedMapping(
   grouped: boolean,
   own: Synonyms,
 ): Mapping {
-  const plain = Object.entries(before).filter(([key]) => !key.includes('['))
+  const plain = Object.entries(before).filter(([key]) => readItemKey(key) === null)
   const used = new Set(plain.map(([, column]) => column))
   const lists = Object.entries(suggestMapping(fields, columns, { grouped, own })).filter(
-    ([key, column]) => key.includes('[') && !used.has(column),
+    ([key, column]) => readItemKey(key) !== null && !used.has(column),
   )
   return Object.fromEntries([...plain, ...lists])
 }

@@ -3,11 +3,13 @@ import type { proofRequest, proofSchema } from '#contract/template.ts'
 import type { Person } from '#contract/person.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { TODAY } from '#core/expression/values/value.ts'
+import { itemKey } from '#core/mapping/key.ts'
 import { readRow } from '#core/mapping/apply.ts'
 import { suppliedFields, templateFields } from '#core/merge/fields.ts'
 import { merge } from '#core/merge/merge.ts'
 import { shownValues } from '#core/merge/shown.ts'
 import type { Merged } from '#core/merge/finished.ts'
+import { passagesOf } from '#core/wording/key.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { coerce } from '#core/outline/coerce.ts'
 import type { Field, PlainValue, RecordData } from '#core/outline/field.ts'
@@ -57,7 +59,7 @@ export async function proof(
   const merged = merge(ready.ready, source.data, null, { trace: true })
   const look = await lookOf(app.db, content.look)
   const composed = await drawDocument(app, merged.document, look, { proof: true, at: new Date(0) })
-  const kept = new Set(merged.wording.split(' '))
+  const kept = new Set(passagesOf(merged.wording))
   const ids = ready.ready.conditional.map(({ attrs }) => attrs.id)
   return {
     pdf: Buffer.from(composed.pdf).toString('base64'),
@@ -125,7 +127,9 @@ const mutable = (data: RecordData): Proof['data'] => structuredClone(data) as Pr
 /** The mapping key of the cell an origin came from: its field's, or that of the item's field. */
 const cellKey = ({ field, item }: { readonly field: string; readonly item: number | null }): string => {
   const dot = field.lastIndexOf('.')
-  return item === null ? field : `${field.slice(0, dot)}[${item}]${field.slice(dot)}`
+  return item === null
+    ? field
+    : itemKey({ list: field.slice(0, dot), position: item, name: field.slice(dot + 1) })
 }
 
 interface SourceData {

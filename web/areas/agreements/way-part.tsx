@@ -143,8 +143,8 @@ function Details({ agreement }: { readonly agreement: Agreement }) {
               <li key={title}>
                 {title},{' '}
                 {pages === 1 ? `page ${firstPage}` : `pages ${firstPage} to ${firstPage + pages - 1}`}{' '}
-                <Part agreement={agreement.id} part={i + 1} title={title} kind="PDF" />{' '}
-                <Part agreement={agreement.id} part={i + 1} title={title} kind="DOCX" />
+                <SingleDocument agreement={agreement.id} part={i + 1} title={title} kind="PDF" />{' '}
+                <SingleDocument agreement={agreement.id} part={i + 1} title={title} kind="DOCX" />
               </li>
             ))}
           </ol>
@@ -192,7 +192,7 @@ const Detail = ({ term, children }: { readonly term: string; readonly children: 
 )
 
 /** One document of a packet, to be fetched by itself. */
-const Part = ({
+const SingleDocument = ({
   agreement,
   part,
   title,

@@ -24,7 +24,7 @@ import { ProofViewer } from '#web/parts/pages/proof-viewer.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { Tabs } from '#web/parts/tabs.tsx'
 
-type Wording = Answer<Api['agreementWording']>
+type OwnWording = Answer<Api['agreementWording']>
 
 /** One agreement's wording, changed by hand for its one customer, with the values in their places. */
 export default function WordingPage() {
@@ -38,7 +38,7 @@ export default function WordingPage() {
 /** Nothing beside the text reaches into it here. */
 const unused = () => undefined
 
-function OpenWording({ id, wording }: { readonly id: string; readonly wording: Wording }) {
+function OpenWording({ id, wording }: { readonly id: string; readonly wording: OwnWording }) {
   const editable = useMay('runs') && wording.refusal === null
   const [draft] = useState(() => looseDraft(wording.content))
   const { content } = useDraft(draft)
@@ -139,7 +139,7 @@ function Keep({
   faults,
 }: {
   readonly id: string
-  readonly wording: Wording
+  readonly wording: OwnWording
   readonly content: Studio['content']
   readonly faults: Proof['faults']
 }) {

@@ -3,7 +3,7 @@ import { Link } from 'react-router'
 import { useCall } from '#web/api/client.ts'
 import { count } from '#web/parts/signs/when.tsx'
 import { useRun } from './open-run/use-run.ts'
-import type { Wording } from './open-run/use-run.ts'
+import type { RunWording } from './open-run/use-run.ts'
 
 /** What will these people get: a card for each wording, told by what sets it apart from the one most rows get. */
 export function Wordings() {
@@ -56,7 +56,7 @@ function Card({
   open,
 }: {
   readonly runId: string
-  readonly wording: Wording
+  readonly wording: RunWording
   readonly approvals: number
   readonly open: boolean
 }) {

@@ -4,7 +4,7 @@ import type { Answer } from '#contract/route.ts'
 import type { RunProgress, RunSummary } from '#contract/run.ts'
 
 export type RunRow = Answer<Api['runRows']>[number]
-export type Wording = Answer<Api['wordings']>[number]
+export type RunWording = Answer<Api['wordings']>[number]
 export type Setup = Answer<Api['runSetup']>
 export type Output = Answer<Api['outputs']>[number]
 
@@ -22,7 +22,7 @@ export interface OpenRun {
   readonly run: RunSummary
   readonly progress: RunProgress
   readonly rows: readonly RunRow[]
-  readonly wordings: readonly Wording[]
+  readonly wordings: readonly RunWording[]
   readonly setup: Setup | null
   readonly may: boolean
   /** The row in the proof. */

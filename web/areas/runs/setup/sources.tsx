@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { EACH_ROW, readItemKey } from '#core/mapping/key.ts'
 import { evidence } from '#core/sheet/columns.ts'
 import { useCall } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
@@ -53,9 +54,10 @@ export function Sources({ setup, locked, change }: SectionProps) {
 /** Keys of the mapping that feed a field: one, or of a list's field one for each of its columns. */
 function keysOf(field: Field, { mapping, setup }: Setup): readonly string[] {
   if (field.list === null) return [field.name]
-  const found = Object.keys(mapping).filter(
-    (key) => key.startsWith(`${field.list}[`) && key.endsWith(`].${field.name}`),
-  )
+  const found = Object.keys(mapping).filter((key) => {
+    const item = readItemKey(key)
+    return item?.list === field.list && item.name === field.name
+  })
   if (found.length) return found
   return [`${field.list}[${setup.groupBy.length ? '' : '1'}].${field.name}`]
 }
@@ -74,7 +76,7 @@ const isMissing = (field: Field, key: string, setup: Setup): boolean =>
   field.required &&
   field.default === null &&
   sourceOf(field, key, setup) === '' &&
-  (field.list === null || Object.keys(setup.mapping).some((other) => other.startsWith(`${field.list}[`)))
+  (field.list === null || Object.keys(setup.mapping).some((other) => readItemKey(other)?.list === field.list))
 
 function SourceLine({
   field,
@@ -89,7 +91,8 @@ function SourceLine({
   const column = setup.columns.find(({ name }) => name === chosen)
   const fault = setup.faults.find((each) => each.field === key)
   const missing = isMissing(field, key, setup)
-  const item = /\[(\d+)\]/.exec(key)?.[1]
+  const position = readItemKey(key)?.position
+  const item = position === EACH_ROW ? undefined : position
   const choose = (next: string) => {
     change((now) => {
       const { [key]: _, ...mapping } = now.mapping

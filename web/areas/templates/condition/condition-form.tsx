@@ -1,7 +1,7 @@
 import { useMemo } from 'react'
 import { explain } from '#core/expression/explain.ts'
 import { compileExpression } from '#core/expression/compile.ts'
-import { wordingOf } from '#core/merge/fill.ts'
+import { inWordsOf } from '#core/merge/fill.ts'
 import { completeRecord } from '#core/outline/record.ts'
 import { Button } from '#web/parts/button.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
@@ -72,7 +72,7 @@ function Effect({ text }: { readonly text: string }) {
     const holds = compiled.expression.evaluate(context)
     return {
       holds,
-      because: explain(compiled.expression.syntax, text, context, wordingOf(ready)),
+      because: explain(compiled.expression.syntax, text, context, inWordsOf(ready)),
     }
   }, [text, ready, proof])
   return (
