@@ -111,7 +111,7 @@ describe('a run of a thousand while its programs are killed', () => {
     await healthy()
     await reached(350)
     cluster.kill()
-    await new Promise((resolve) => setTimeout(resolve, 1500))
+    await eventually(() => fetch(`${url}/api/health`).then(({ ok }) => !ok), 'the server to miss it')
     await cluster.start()
     await healthy()
     await reached(450)

@@ -4,7 +4,7 @@ import JSZip from 'jszip'
 import { PDFDocument, PDFName } from 'pdf-lib'
 import { read, utils } from 'xlsx'
 import { Client, eventually } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
+import { startApp, idle } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
 
 const SMALL = 7
@@ -388,7 +388,7 @@ describe('the work on a run', () => {
       // Whatever was in hand is made when the answer is there: nothing moves after it.
       const counts = async () => (await ines.call('run', { params: { id: run } })).rows
       const { made } = await counts()
-      await new Promise((resolve) => setTimeout(resolve, 300))
+      await eventually(() => idle(running.app, 'generate-run'), 'the end of the job')
       expect((await counts()).made).to.equal(made)
       await running.owner(
         `update run_row set state = 'ready' where run_id = $1 and row not in (

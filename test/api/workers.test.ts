@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import { JOBS } from '#server/jobs/jobs.ts'
 import { Presence } from '#server/jobs/presence.ts'
+import { eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
 
@@ -26,6 +27,11 @@ describe('workers, each with the jobs it has in hand', () => {
   const stateOf = async (job: string) =>
     (await running.app.pool.query<{ state: string }>('select state from pgboss.job where id = $1', [job]))
       .rows[0]!.state
+  const inHand = (...jobs: readonly string[]) =>
+    eventually(async () => {
+      const { rows } = await running.app.pool.query('select from worker_job where job = any($1)', [jobs])
+      return rows.length === jobs.length
+    }, 'the jobs to be in hand')
   const workers = async () =>
     (await running.app.pool.query<{ id: number }>('select id from worker order by id')).rows.map(
       ({ id }) => id,
@@ -47,7 +53,7 @@ describe('workers, each with the jobs it has in hand', () => {
     let go = () => undefined as void
     const gate = new Promise<void>((resolve) => (go = resolve))
     const work = [first.during(jobs[0], () => gate), second.during(jobs[1], () => gate)]
-    await new Promise((resolve) => setTimeout(resolve, 100))
+    await inHand(...jobs)
     await first.freeDead()
     await second.freeDead()
     expect([await stateOf(jobs[0]), await stateOf(jobs[1])]).to.deep.equal(['active', 'active'])
@@ -68,7 +74,7 @@ describe('workers, each with the jobs it has in hand', () => {
     const id = (await workers()).at(-1)!
     const job = await taken()
     void dying.during(job, () => new Promise(() => undefined))
-    await new Promise((resolve) => setTimeout(resolve, 100))
+    await inHand(job)
     await kill(id)
     await dying.end()
     const next = new Presence(running.app)

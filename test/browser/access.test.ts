@@ -2,9 +2,8 @@ import { readFile } from 'node:fs/promises'
 import { createRequire } from 'node:module'
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
-import { openBrowser } from '#test/support/browser.ts'
-import type { Browser } from '#test/support/browser.ts'
-import { startApp } from '#test/support/running.ts'
+import { still } from '#test/support/browser.ts'
+import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
 
 interface Violation {
@@ -17,7 +16,7 @@ const TAGS = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
 const source = await readFile(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
 
 async function violations(page: Page): Promise<readonly string[]> {
-  await page.waitForTimeout(600)
+  await still(page)
   await page.evaluate(source)
   const found = await page.evaluate(
     (tags) =>
@@ -31,20 +30,12 @@ async function violations(page: Page): Promise<readonly string[]> {
 
 describe('access (WCAG 2.2 AA by axe-core), light and dark', () => {
   let running: Running
-  let browser: Browser
   let page: Page
-  before(async () => {
-    running = await startApp('access')
-    browser = await openBrowser()
-    page = await browser.page()
-    await page.goto(running.url)
-    await page.getByRole('button', { name: 'Ines Hallow' }).click()
-    await page.getByRole('navigation', { name: 'Areas' }).waitFor()
-  })
-  after(async () => {
-    await browser.close()
-    await running.stop()
-  })
+  openedApp(
+    'access',
+    { as: 'Ines Hallow', complaints: 'of no matter' },
+    (all) => void ({ running, page } = all),
+  )
 
   const views: readonly (readonly [name: string, open: () => Promise<void>])[] = [
     ['desk', async () => void (await page.goto(`${running.url}/desk`))],
@@ -138,8 +129,8 @@ describe('access (WCAG 2.2 AA by axe-core), light and dark', () => {
       (tab): readonly [string, () => Promise<void>] => [
         `run, ${tab}`,
         async () => {
-          await page.getByRole('tab', { name: tab }).click()
-          await page.waitForTimeout(700)
+          await page.getByRole('tab', { name: tab, selected: false }).click()
+          await page.getByRole('tab', { name: tab, selected: true }).waitFor()
         },
       ],
     ),

@@ -1,32 +1,16 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
-import { countClicks, openBrowser, pictureOf, signIn } from '#test/support/browser.ts'
-import type { Browser } from '#test/support/browser.ts'
+import { countClicks } from '#test/support/browser.ts'
 import { soundValue } from '#test/support/story.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { openedApp } from '#test/support/opened-app.ts'
 
 /** The most clicks that the main run may cost, from the sheet's file to the mails that are out. */
 const MOST = 30
 
 describe('the main run, by as little of the mouse as it takes', () => {
-  let running: Running
-  let browser: Browser
   let page: Page
 
-  before(async () => {
-    running = await startApp('clicks')
-    browser = await openBrowser()
-    page = await browser.page()
-    await signIn(page, running.url, 'Ines Hallow')
-  })
-  afterEach(async function () {
-    await pictureOf(this.currentTest, page)
-  })
-  after(async () => {
-    await browser.close()
-    await running.stop()
-  })
+  openedApp('clicks', { as: 'Ines Hallow' }, (all) => void ({ page } = all))
 
   /** Mends the value that has the focus, by keys alone; what follows has the focus then. */
   async function mendByKeys(): Promise<void> {

@@ -6,10 +6,8 @@ import { promisify } from 'node:util'
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
 import { newFoundingCode } from '#server/services/installation/organisation.ts'
-import { openBrowser, pictureOf } from '#test/support/browser.ts'
-import type { Browser } from '#test/support/browser.ts'
-import { Client } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
+import { Client, eventually } from '#test/support/client.ts'
+import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
 
 const SHEET =
@@ -17,22 +15,9 @@ const SHEET =
 
 describe('an installation of one’s own, from an empty database to the first signed agreement', () => {
   let running: Running
-  let browser: Browser
   let page: Page
 
-  before(async () => {
-    running = await startApp('first_run', { demo: false })
-    browser = await openBrowser()
-    page = await browser.page()
-  })
-  afterEach(async function () {
-    await pictureOf(this.currentTest, page)
-  })
-  after(async () => {
-    expect(browser.complaints, 'complaints of the browser').to.deep.equal([])
-    await browser.close()
-    await running.stop()
-  })
+  openedApp('first_run', { demo: false, story: true }, (all) => void ({ running, page } = all))
 
   const administrator = {
     name: 'Juna Corbin',
@@ -157,17 +142,14 @@ describe('an installation of one’s own, from an empty database to the first si
     await signing.getByRole('button', { name: 'Use this signature' }).click()
     await signing.getByRole('button', { name: 'Sign and finish' }).click()
     await signing.getByRole('heading', { name: /You have signed|Signed by everyone/ }).waitFor()
-    const { rows } = await (async () => {
-      for (;;) {
-        const found = await running.app.pool.query<{ executed_sha256: string | null }>(
-          'select executed_sha256 from agreement',
-        )
-        if (found.rows[0]?.executed_sha256) return found
-        await page.waitForTimeout(200)
-      }
-    })()
+    const sealed = await eventually(async () => {
+      const { rows } = await running.app.pool.query<{ executed_sha256: string | null }>(
+        'select executed_sha256 from agreement',
+      )
+      return rows[0]?.executed_sha256
+    }, 'the seal')
     const path = join(tmpdir(), `brevan-first-${process.pid}.pdf`)
-    await writeFile(path, await running.app.files.get(rows[0]!.executed_sha256!))
+    await writeFile(path, await running.app.files.get(sealed))
     const { stdout } = await promisify(execFile)('pdfsig', [path])
     expect(stdout).to.contain('Signature is Valid').and.to.contain('Seal of Tansy Falls Honey')
   })

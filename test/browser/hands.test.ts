@@ -1,10 +1,8 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
 import type { DocumentTree } from '#core/document/tree.ts'
-import { openBrowser, pictureOf, signIn } from '#test/support/browser.ts'
-import type { Browser } from '#test/support/browser.ts'
 import { Client, eventually } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
+import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
 import { seasonSheet } from '#test/support/story.ts'
 import { lost, modelTemplate } from '#test/support/studio-acts.ts'
@@ -13,7 +11,6 @@ import { lost, modelTemplate } from '#test/support/studio-acts.ts'
 
 describe('hands at work, through the real interface', () => {
   let running: Running
-  let browser: Browser
   let page: Page
   let ines: Client
 
@@ -40,20 +37,9 @@ describe('hands at work, through the real interface', () => {
   const order = (document: DocumentTree) =>
     document.content.map((block) => /"text":"[^"]*([a-f]00\d)/.exec(JSON.stringify(block))?.[1] ?? block.type)
 
-  before(async () => {
-    running = await startApp('hands', { sheet: false })
-    browser = await openBrowser()
-    page = await browser.page()
+  openedApp('hands', { sheet: false, as: 'Ines Hallow' }, async (all) => {
+    ;({ running, page } = all)
     ines = await Client.signedIn(running.url, 'ines.hallow')
-    await signIn(page, running.url, 'Ines Hallow')
-  })
-  afterEach(async function () {
-    await pictureOf(this.currentTest, page)
-  })
-  after(async () => {
-    expect(browser.complaints, 'complaints of the browser').to.deep.equal([])
-    await browser.close()
-    await running.stop()
   })
 
   it('choose from the menus by Enter and Tab inside a clause, which is neither split nor moved', async () => {

@@ -1,29 +1,13 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
-import { openBrowser, pictureOf, signIn } from '#test/support/browser.ts'
-import type { Browser } from '#test/support/browser.ts'
-import { startApp } from '#test/support/running.ts'
+import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
 
 describe('the record book, packets and one agreement by hand, through the real interface', () => {
   let running: Running
-  let browser: Browser
   let page: Page
 
-  before(async () => {
-    running = await startApp('records_browser')
-    browser = await openBrowser()
-    page = await browser.page()
-    await signIn(page, running.url, 'Ines Hallow')
-  })
-  afterEach(async function () {
-    await pictureOf(this.currentTest, page)
-  })
-  after(async () => {
-    expect(browser.complaints, 'complaints of the browser').to.deep.equal([])
-    await browser.close()
-    await running.stop()
-  })
+  openedApp('records_browser', { as: 'Ines Hallow', story: true }, (all) => void ({ running, page } = all))
 
   it('makes a customer with a deal, its lines priced from the price list', async () => {
     await page.goto(`${running.url}/records/customers`)

@@ -1,8 +1,7 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
-import { openBrowser, pictureOf, signIn } from '#test/support/browser.ts'
 import type { Browser } from '#test/support/browser.ts'
-import { startApp } from '#test/support/running.ts'
+import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
 
 describe('a run of colony sales and its signing on a phone, through the real interface', () => {
@@ -14,20 +13,11 @@ describe('a run of colony sales and its signing on a phone, through the real int
   const tab = (name: string | RegExp) => page.getByRole('tab', { name }).click()
   const hands = () => page.getByRole('region', { name: 'Rows that need a hand' })
 
-  before(async () => {
-    running = await startApp('run_browser')
-    browser = await openBrowser()
-    page = await browser.page()
-    await signIn(page, running.url, 'Ines Hallow')
-  })
-  afterEach(async function () {
-    await pictureOf(this.currentTest, page)
-  })
-  after(async () => {
-    expect(browser.complaints, 'complaints of the browser').to.deep.equal([])
-    await browser.close()
-    await running.stop()
-  })
+  openedApp(
+    'run_browser',
+    { as: 'Ines Hallow', story: true },
+    (all) => void ({ running, browser, page } = all),
+  )
 
   it('asks about customers that stand twice, with nothing to fill in, and takes one answer for all', async () => {
     await page.goto(`${running.url}/records/sheets`)

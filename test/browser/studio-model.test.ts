@@ -3,10 +3,9 @@ import type { Page } from 'playwright-core'
 import { sameContent } from '#core/compare/equal.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { seeded } from '#demo/random.ts'
-import { openBrowser, pictureOf, signIn } from '#test/support/browser.ts'
 import type { Browser } from '#test/support/browser.ts'
 import { Client, eventually } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
+import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
 import { lost, modelTemplate, MOVES, plain, sketch, standing, Writer } from '#test/support/studio-acts.ts'
 
@@ -33,30 +32,24 @@ describe('a model of the studio: whatever is done, page, draft and proof say the
     drawn = new Promise((resolve) => (draw = resolve))
   }
 
-  before(async () => {
-    running = await startApp('studio_model', { sheet: false, worker: false })
-    browser = await openBrowser()
-    page = await browser.page()
-    ines = await Client.signedIn(running.url, 'ines.hallow')
-    maren = await Client.signedIn(running.url, 'maren.oakes')
-    page.on('request', (request) => {
-      if (request.url().endsWith('/api/proofs'))
-        proofs.push((request.postDataJSON() as { content: TemplateContent }).content)
-    })
-    await page.route('**/api/proofs', async (route) => {
-      await drawn
-      // One that was asked for and given up meanwhile cannot go on.
-      await route.continue().catch(() => {})
-    })
-    await signIn(page, running.url, 'Ines Hallow')
-  })
-  afterEach(async function () {
-    await pictureOf(this.currentTest, page)
-  })
-  after(async () => {
-    await browser.close()
-    await running.stop()
-  })
+  openedApp(
+    'studio_model',
+    { sheet: false, worker: false, as: 'Ines Hallow', complaints: 'of no matter' },
+    async (all) => {
+      ;({ running, browser, page } = all)
+      ines = await Client.signedIn(running.url, 'ines.hallow')
+      maren = await Client.signedIn(running.url, 'maren.oakes')
+      page.on('request', (request) => {
+        if (request.url().endsWith('/api/proofs'))
+          proofs.push((request.postDataJSON() as { content: TemplateContent }).content)
+      })
+      await page.route('**/api/proofs', async (route) => {
+        await drawn
+        // One that was asked for and given up meanwhile cannot go on.
+        await route.continue().catch(() => {})
+      })
+    },
+  )
 
   for (const seed of SEEDS)
     it(`holds for ${ACTS} acts from seed ${seed}`, async function () {

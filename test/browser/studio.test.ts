@@ -3,14 +3,13 @@ import { expect } from 'chai'
 import JSZip from 'jszip'
 import type { Page } from 'playwright-core'
 import type { TemplateContent } from '#core/document/template.ts'
-import { countClicks, openBrowser, pictureOf, signIn } from '#test/support/browser.ts'
-import type { Browser } from '#test/support/browser.ts'
-import { startApp } from '#test/support/running.ts'
+import { eventually } from '#test/support/client.ts'
+import { countClicks, openBrowser, signIn } from '#test/support/browser.ts'
+import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
 
 describe('the template studio, through the real interface', () => {
   let running: Running
-  let browser: Browser
   let page: Page
   let clicks = () => 0
 
@@ -48,20 +47,9 @@ describe('the template studio, through the real interface', () => {
     await editor.fill(expression)
   }
 
-  before(async () => {
-    running = await startApp('studio')
-    browser = await openBrowser()
-    page = await browser.page()
-    await signIn(page, running.url, 'Ines Hallow')
+  openedApp('studio', { as: 'Ines Hallow', story: true }, async (all) => {
+    ;({ running, page } = all)
     clicks = await countClicks(page)
-  })
-  afterEach(async function () {
-    await pictureOf(this.currentTest, page)
-  })
-  after(async () => {
-    expect(browser.complaints, 'complaints of the browser').to.deep.equal([])
-    await browser.close()
-    await running.stop()
   })
 
   it('keeps a new field in the text, and what was saved when one comes back', async () => {
@@ -217,9 +205,13 @@ describe('the template studio, through the real interface', () => {
     const names: string[] = []
     for (let i = 0; i < 3; i++) {
       await proof().locator('[data-page="1"] canvas').waitFor()
-      names.push((await proof().locator('[aria-live="polite"]').first().textContent()) ?? '')
+      const row = proof().locator('[aria-live="polite"]').first()
+      const name = await eventually(
+        () => row.textContent().then((text) => text !== names.at(-1) && text),
+        'a row',
+      )
+      names.push(name)
       await page.keyboard.press('Alt+ArrowRight')
-      await page.waitForTimeout(700)
     }
     expect(new Set(names).size).to.equal(3)
     expect(names[0]).to.contain('Row 2')

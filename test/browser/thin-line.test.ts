@@ -4,10 +4,10 @@ import { join } from 'node:path'
 import { expect } from 'chai'
 import JSZip from 'jszip'
 import type { Page } from 'playwright-core'
-import { openBrowser } from '#test/support/browser.ts'
+import { still } from '#test/support/browser.ts'
 import type { Browser } from '#test/support/browser.ts'
 import { soundValue } from '#test/support/story.ts'
-import { startApp } from '#test/support/running.ts'
+import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
 
 describe('the thin line, through the real interface', () => {
@@ -25,15 +25,11 @@ describe('the thin line, through the real interface', () => {
   const area = (name: string) =>
     page.getByRole('navigation', { name: 'Areas' }).getByRole('link', { name }).click()
 
-  before(async () => {
-    running = await startApp('browser')
-    browser = await openBrowser()
-    page = await browser.page()
-  })
-  after(async () => {
-    await browser.close()
-    await running.stop()
-  })
+  openedApp(
+    'browser',
+    { story: true, complaints: 'of no matter' },
+    (all) => void ({ running, browser, page } = all),
+  )
 
   it('signs in by password, and by one click', async () => {
     await page.goto(running.url)
@@ -216,7 +212,7 @@ describe('the thin line, through the real interface', () => {
     await area('Desk')
     await desk.getByText(first).waitFor({ state: 'detached' })
     // The list may be drawn anew once more under the pointer.
-    await page.waitForTimeout(800)
+    await still(page)
     await desk.getByRole('button').first().click()
     await page.getByRole('button', { name: 'Return' }).first().click()
     await page.getByLabel('Why it goes back').fill('The discount is not agreed.')

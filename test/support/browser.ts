@@ -19,7 +19,26 @@ export async function pictureOf(test: { state?: string | undefined; title: strin
     await page.screenshot({ path: `${folder}/${test.title.slice(0, 30)}.png` })
 }
 
-/** Signs in as one of the demo's people. */
+/** Milliseconds without a change of the page after which it is as it will stay, and the most that is waited for that. */
+const [STILL, MOST] = [250, 8000]
+
+/** Waits until nothing on the page changes any more. */
+export const still = (page: Page): Promise<void> =>
+  page.evaluate(
+    ([calm, most]) =>
+      // No function has a name here: what is sent to the page would not know the one the compiler gives it.
+      new Promise<void>((resolve) => {
+        let timer = setTimeout(resolve, calm)
+        setTimeout(resolve, most)
+        new MutationObserver(() => {
+          clearTimeout(timer)
+          timer = setTimeout(resolve, calm)
+        }).observe(document.body, { subtree: true, childList: true, attributes: true, characterData: true })
+      }),
+    [STILL, MOST] as const,
+  )
+
+/** Signs in as one of the demo’s people. */
 export async function signIn(page: Page, url: string, name: string): Promise<void> {
   await page.goto(url)
   await page.getByRole('button', { name }).click()

@@ -9,6 +9,7 @@ import type { App } from '#server/app/app.ts'
 import { migrate } from '#server/db/connect.ts'
 import { httpApp } from '#server/http/app.ts'
 import { startWork } from '#server/jobs/work.ts'
+import type { JobName } from '#server/queue/job-data.ts'
 import { closeMailer } from '#server/post/mailer.ts'
 import { openPostRoom } from '#server/post/post-room.ts'
 import { readSettings } from '#server/ground/settings.ts'
@@ -21,6 +22,12 @@ export interface Running {
   owner(sql: string, values?: readonly unknown[]): Promise<void>
   readonly url: string
   stop(): Promise<void>
+}
+
+/** Whether no worker has a job of this name in hand. */
+export async function idle(app: App, job: JobName): Promise<boolean> {
+  const { rows } = await app.pool.query(`select from pgboss.job where name = $1 and state = 'active'`, [job])
+  return rows.length === 0
 }
 
 export async function freePort(): Promise<number> {
