@@ -23,6 +23,8 @@ export type FieldMeaning =
       readonly then: Instruction
       readonly otherwise: Instruction
       readonly field: string
+      /** The kind of value that the field is compared with; null: another field. */
+      readonly type: 'number' | 'text' | null
     }
   | { readonly kind: 'page' | 'pages' }
   | { readonly kind: 'reference'; readonly bookmark: string }
@@ -111,7 +113,9 @@ export function meaningOf({ instruction }: Field): FieldMeaning {
         condition: `${a.expression} ${sign} ${b.expression}`,
         then: then?.words ?? [],
         otherwise: otherwise?.words ?? [],
-        field: a.number || b.number ? `${field}:number` : field,
+        field,
+        // A name that sounds like yes or no is a text all the same where it is compared with “yes”.
+        type: a.number || b.number ? 'number' : a.field && b.field ? null : 'text',
       }
   }
   return { kind: 'unknown', name: kind || 'a field' }

@@ -237,8 +237,7 @@ export class InlineReader {
           },
         ]
       case 'phrases': {
-        const [name = '', hint] = meaning.field.split(':')
-        if (hint === 'number') this.hints.set(name, new Set(['number']))
+        if (meaning.type) this.hints.set(meaning.field, new Set([meaning.type]))
         const phrase = (content: Instruction, condition: string | null): Inline[] => {
           const inner = content.flatMap((piece): readonly Inline[] =>
             typeof piece === 'string' ? lines(piece) : this.fieldInlines(piece),

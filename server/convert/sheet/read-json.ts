@@ -76,6 +76,8 @@ function tableOf(name: string, list: readonly { readonly [name: string]: Json }[
         for (const [key, inner] of Object.entries(value))
           put(`${path} ${key.replaceAll('\0', '')}`.trim(), inner, depth + 1)
       else if (isObjects(value)) value.forEach((inner, i) => put(`${path} ${i + 1}`, inner, depth + 1))
+      // Of a list of nothing nobody can tell what it is a list of.
+      else if (Array.isArray(value) && value.length === 0) return
       else {
         if (!places.has(path)) {
           // Before there is room for it in every row.
