@@ -6,15 +6,18 @@ import { RECORD_KINDS } from '#core/records/kinds.ts'
 import { chainEntry, count, id, instant, sha256, wholeNumber } from './basics.ts'
 import { documentSchema, templateContentSchema } from './template.ts'
 
+/** One sign of a thread: a square is an approval, a circle a signature; `since` where it holds the agreement up. */
 export const knotSchema = v.object({
   shape: v.picklist(['square', 'circle']),
   label: v.string(),
   status: v.picklist(['done', 'holds', 'to come', 'refused', 'stopped']),
   since: v.nullable(instant),
 })
+/** Columns from left to right; what stands in one goes on side by side. */
 export const threadSchema = v.array(v.array(knotSchema))
 export type Thread = v.InferOutput<typeof threadSchema>
 
+/** An agreement as lists show it. */
 export const agreementSummarySchema = v.object({
   id,
   number: v.string(),
@@ -26,6 +29,7 @@ export const agreementSummarySchema = v.object({
 })
 export type AgreementSummary = v.InferOutput<typeof agreementSummarySchema>
 
+/** Filters of the register; `offset` and `limit` count agreements. */
 export const agreementQuery = v.object({
   state: v.optional(v.picklist(STATES)),
   run: v.optional(id),
@@ -33,8 +37,10 @@ export const agreementQuery = v.object({
   offset: v.optional(wholeNumber, '0'),
   limit: v.optional(v.pipe(wholeNumber, v.maxValue(10_000)), '1000'),
 })
+/** `total` counts all that fit, not only those answered. */
 export const agreementListSchema = v.object({ total: count, agreements: v.array(agreementSummarySchema) })
 
+/** An approval that is asked for; `mine`: whoever asks may decide it. */
 export const stepSchema = v.object({
   id,
   approver: v.string(),
@@ -47,6 +53,7 @@ export const stepSchema = v.object({
   mine: v.boolean(),
 })
 
+/** A person on an agreement, and how far they are. */
 export const partySchema = v.object({
   id,
   label: v.string(),
@@ -62,10 +69,12 @@ export const partySchema = v.object({
   filled: v.array(v.object({ blank: v.string(), label: v.string(), said: v.string(), file: v.boolean() })),
 })
 
+/** An entry of an agreement’s trail. */
 export const trailEntrySchema = v.object({
   agreement: id,
   ...chainEntry,
 })
+/** The whole trail, and whether chain, record and files agree with it; `problem` says what does not. */
 export const trailSchema = v.object({
   entries: v.array(trailEntrySchema),
   verified: v.boolean(),
@@ -81,6 +90,7 @@ export const originSchema = v.variant('kind', [
   v.object({ kind: v.literal('call'), key: id, reference: v.string() }),
 ])
 
+/** One agreement with all that its page shows; `moves` are those its state allows now. */
 export const agreementSchema = v.object({
   ...agreementSummarySchema.entries,
   edition: v.number(),
@@ -123,6 +133,7 @@ export const ownWording = v.object({
   /** Why it cannot be changed now; null where it can. */
   refusal: v.nullable(v.string()),
 })
+/** A wording changed by hand; `revision` is the one it was opened at. */
 export const wordingChange = v.object({
   revision: v.pipe(v.number(), v.integer()),
   /** The text alone; all else stays as its edition has it. */
@@ -130,6 +141,7 @@ export const wordingChange = v.object({
   note: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500)), ''),
 })
 
+/** An approver’s answer; what goes back needs its reason. */
 export const decisionSchema = v.variant('decision', [
   v.object({ decision: v.literal('approve'), note: v.optional(v.pipe(v.string(), v.maxLength(2000)), '') }),
   v.object({
@@ -138,11 +150,13 @@ export const decisionSchema = v.variant('decision', [
   }),
 ])
 
+/** Agreements to send; each is sent or refused by itself. */
 export const sendMany = v.object({
   agreements: v.pipe(v.array(id), v.minLength(1), v.maxLength(1000)),
   /** Sends even what nobody has read in this wording; the trail keeps that. */
   unread: v.optional(v.boolean(), false),
 })
+/** What became of them; those refused say why. */
 export const sentMany = v.object({
   sent: count,
   refused: v.array(v.object({ number: v.string(), problem: v.string() })),
@@ -150,6 +164,7 @@ export const sentMany = v.object({
   unread: count,
 })
 
+/** What waits for whoever asks: to approve, to send, to mend, and with whom the rest is. */
 export const deskSchema = v.object({
   /** What goes on behind, and how far it has come. */
   background: v.array(v.object({ label: v.string(), done: count, total: count })),
@@ -167,6 +182,7 @@ const point = v.tuple([
   v.pipe(v.number(), v.minValue(-0.1), v.maxValue(1.1)),
   v.pipe(v.number(), v.minValue(-0.1), v.maxValue(1.1)),
 ])
+/** What a signer puts into a blank, by its kind. */
 export const blankValueSchema = v.variant('kind', [
   v.object({ kind: v.literal('typed'), text: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80)) }),
   v.object({
@@ -192,6 +208,7 @@ export const blankValueSchema = v.variant('kind', [
   }),
 ])
 
+/** The token of a signing link, base64url of 32 bytes. */
 export const tokenParams = v.object({ token: v.pipe(v.string(), v.regex(/^[\w-]{43}$/)) })
 
 /** What a signing link leads to. Anything but `open` says why nothing can be signed here. */
@@ -230,13 +247,16 @@ export const signingSchema = v.object({
   values: v.record(v.string(), blankValueSchema),
 })
 export type Signing = v.InferOutput<typeof signingSchema>
+/** A blank with what was put into it. */
 export const blankFill = v.object({
   values: v.pipe(
     v.record(v.pipe(v.string(), v.maxLength(120)), v.nullable(blankValueSchema)),
     v.check((values) => Object.keys(values).length <= 200, 'At most 200 blanks are filled at once.'),
   ),
 })
+/** Why a signer refuses. */
 export const declineSchema = v.object({
   reason: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say why.'), v.maxLength(2000)),
 })
+/** Whether theirs was the last signature. */
 export const finishedSchema = v.object({ executed: v.boolean() })

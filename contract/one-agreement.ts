@@ -65,6 +65,7 @@ export const oneAgreementProof = v.object({
 })
 export type OneAgreementProof = v.InferOutput<typeof oneAgreementProof>
 
+/** What is to be made. */
 export const oneAgreementMade = v.pipe(
   v.object({
     ...given,

@@ -5,6 +5,7 @@ import { shortText } from './basics.ts'
 
 const word = v.pipe(v.string(), v.trim(), v.toLowerCase(), v.minLength(1), v.maxLength(60))
 
+/** Whose installation it is; the time zone by its IANA name, the language as a BCP 47 tag. */
 export const organisationSchema = v.object({
   name: shortText,
   address: v.pipe(v.string(), v.trim(), v.maxLength(500)),
@@ -29,6 +30,7 @@ export const seriesPattern = v.pipe(
   ),
 )
 
+/** The organisation with its number series; `version` goes back with a change. */
 export const settingsSchema = v.object({
   organisation: organisationSchema,
   version: v.number(),
@@ -36,6 +38,7 @@ export const settingsSchema = v.object({
     v.object({ id: v.string(), pattern: v.string(), lastNumber: v.number(), templates: v.number() }),
   ),
 })
+/** A change of the settings from the version that was read. */
 export const settingsChange = v.object({
   version: v.number(),
   organisation: organisationSchema,

@@ -5,6 +5,7 @@ import { chainEntry, id, instant } from './basics.ts'
 export const RIGHTS = ['templates', 'runs', 'approve', 'send', 'rules', 'post room', 'settings'] as const
 export type Right = (typeof RIGHTS)[number]
 
+/** Somebody who works here, with their post and rights. */
 export const personSchema = v.object({
   id,
   name: v.string(),
@@ -14,6 +15,7 @@ export const personSchema = v.object({
 })
 export type Person = v.InferOutput<typeof personSchema>
 
+/** Who is signed in, if anybody, and where. */
 export const sessionSchema = v.object({
   person: v.nullable(personSchema),
   demo: v.boolean(),
@@ -22,28 +24,34 @@ export const sessionSchema = v.object({
     v.object({ name: v.string(), sender: v.string(), synonyms: v.array(v.array(v.string())) }),
   ),
 })
+/** Somebody whom the demo lets in by one click. */
 export const demoPersonSchema = v.object({ name: v.string(), email: v.string(), post: v.string() })
+/** Name and password. */
 export const signInSchema = v.object({
   email: v.pipe(v.string(), v.maxLength(254)),
   password: v.pipe(v.string(), v.maxLength(200)),
 })
 
+/** One approval rule: a FEEL condition, and the post it sends to. */
 export const ruleSchema = v.object({
   id: v.pipe(v.string(), v.minLength(1), v.maxLength(40)),
   condition: v.pipe(v.string(), v.maxLength(2000)),
   approver: v.pipe(v.string(), v.minLength(1), v.maxLength(80)),
 })
+/** A table of rules; `version` goes back with a change. */
 export const ruleTableSchema = v.object({
   id,
   name: v.string(),
   version: v.number(),
   rules: v.array(ruleSchema),
 })
+/** All its rules anew, from the version that was read. */
 export const ruleTableChange = v.object({
   version: v.number(),
   rules: v.pipe(v.array(ruleSchema), v.maxLength(100)),
 })
 
+/** A page of what was done to the installation, the newest first. */
 export const installationTrailSchema = v.object({
   total: v.number(),
   entries: v.array(v.object(chainEntry)),
@@ -51,6 +59,7 @@ export const installationTrailSchema = v.object({
   problem: v.nullable(v.string()),
 })
 
+/** A mail in the post room. */
 export const receivedMailSchema = v.object({
   id: v.number(),
   receivedAt: instant,
@@ -59,6 +68,7 @@ export const receivedMailSchema = v.object({
   subject: v.string(),
   read: v.boolean(),
 })
+/** The same with its text and attachments. */
 export const receivedMailDetailSchema = v.object({
   ...receivedMailSchema.entries,
   text: v.string(),

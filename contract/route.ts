@@ -14,6 +14,7 @@ export type BinaryType =
 
 type Schema = v.GenericSchema
 
+/** One route of the API: how it is called, who may, what goes in and comes out. */
 export interface Route<
   P extends Schema = Schema,
   Q extends Schema = Schema,
@@ -51,10 +52,12 @@ export const route = <
 type Output<S> = S extends Schema ? v.InferOutput<S> : undefined
 type Input<S> = S extends Schema ? v.InferInput<S> : undefined
 
+/** What the parts of a route need and give, by the route. */
 export type Params<R> = R extends Route<infer P, Schema, Schema, Schema | BinaryType> ? Output<P> : never
 export type Query<R> = R extends Route<Schema, infer Q, Schema, Schema | BinaryType> ? Output<Q> : never
 export type QueryInput<R> = R extends Route<Schema, infer Q, Schema, Schema | BinaryType> ? Input<Q> : never
 export type Body<R> = R extends Route<Schema, Schema, infer B, Schema | BinaryType> ? Output<B> : never
+/** What it answers; a Blob where it is no JSON. */
 export type Answer<R> =
   R extends Route<Schema, Schema, Schema, infer A> ? (A extends Schema ? v.InferOutput<A> : Blob) : never
 

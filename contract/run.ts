@@ -4,9 +4,11 @@ import * as v from 'valibot'
 import { count, id, instant, shortText } from './basics.ts'
 import { columnSchema, mappingColumns, rowProblemSchema } from './sheet.ts'
 
+/** States of a run’s row. `skipped` rows stay listed with the reason. */
 export const ROW_STATES = ['ready', 'needs a hand', 'skipped', 'made', 'failed'] as const
 export type RowState = (typeof ROW_STATES)[number]
 
+/** What can be made of a whole run. */
 export const OUTPUT_KINDS = [
   'archive of PDFs',
   'archive of DOCX',
@@ -17,6 +19,7 @@ export const OUTPUT_KINDS = [
   'result sheet as CSV',
 ] as const
 export type OutputKind = (typeof OUTPUT_KINDS)[number]
+/** How far such a thing is. */
 export const OUTPUT_STATES = ['making', 'ready', 'failed'] as const
 export type OutputState = (typeof OUTPUT_STATES)[number]
 
@@ -24,6 +27,7 @@ const name200 = v.pipe(v.string(), v.minLength(1), v.maxLength(200))
 const expression = v.pipe(v.string(), v.trim(), v.maxLength(4000))
 const nullable = <S extends v.GenericSchema>(schema: S) => v.optional(v.nullable(schema), null)
 
+/** How a run takes its rows (`core/run/setup.ts`). */
 export const runSetupSchema = v.object({
   rule: nullable(expression),
   groupBy: v.optional(v.pipe(v.array(name200), v.maxLength(6)), []),
@@ -59,12 +63,14 @@ export const runStart = v.pipe(
     'Name a template or a packet.',
   ),
 )
+/** Name, mapping or set-up; what is absent stays. */
 export const runChange = v.object({
   name: v.optional(shortText),
   mapping: v.optional(mappingColumns),
   setup: v.optional(runSetupSchema),
 })
 
+/** A run as lists show it, with its rows by state. */
 export const runSummarySchema = v.object({
   id,
   name: v.string(),
@@ -157,10 +163,12 @@ export const rowValuesQuery = v.object({
     v.maxLength(8),
   ),
 })
+/** What rows say in the fields asked for, as their agreements show it; null: nothing. */
 export const rowValuesSchema = v.array(
   v.object({ row: v.number(), values: v.record(v.string(), v.nullable(v.string())) }),
 )
 
+/** One row: its state, what is wrong, who signs and approves, and its agreement once there is one. */
 export const runRowSchema = v.object({
   row: v.number(),
   sourceRows: v.array(v.number()),
@@ -188,13 +196,16 @@ export const rowsRedone = v.object({
     v.pipe(v.array(v.pipe(v.number(), v.integer(), v.minValue(0))), v.minLength(1), v.maxLength(20_000)),
   ),
 })
+/** Rows to make all the same or to leave out; null takes it back. */
 export const rowsDecided = v.object({
   rows: v.pipe(v.array(v.pipe(v.number(), v.integer(), v.minValue(0))), v.minLength(1), v.maxLength(20_000)),
   decision: v.nullable(v.picklist(['make', 'leave out'])),
 })
+/** Values given for one row, as typed, by field. */
 export const rowAnswers = v.object({
   answers: v.record(v.pipe(v.string(), v.maxLength(120)), v.pipe(v.string(), v.maxLength(5000))),
 })
+/** A stretch of text that stayed, came or went. */
 export const wordChangeSchema = v.object({
   kind: v.picklist(['same', 'added', 'removed']),
   text: v.string(),
@@ -219,13 +230,16 @@ export const wordingSchema = v.object({
   longest: v.object({ row: v.number(), label: v.string() }),
   read: v.nullable(v.object({ by: v.string(), at: instant })),
 })
+/** A wording by its key, read or not. */
 export const wordingTick = v.object({ key: v.pipe(v.string(), v.maxLength(20_000)), read: v.boolean() })
 
+/** What is to be made of a run, of which rows. */
 export const outputStart = v.object({
   kind: v.picklist(OUTPUT_KINDS),
   /** Of a trial: the rows to show; without, one of each wording. */
   rows: v.optional(v.pipe(v.array(v.number()), v.maxLength(2000))),
 })
+/** Something made of a run, or in the making. */
 export const outputSchema = v.object({
   id,
   kind: v.picklist(OUTPUT_KINDS),
@@ -239,7 +253,9 @@ export const outputSchema = v.object({
   createdBy: v.string(),
   sharedUntil: v.nullable(instant),
 })
+/** Days that a share link holds. */
 export const outputShare = v.object({ days: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(90)) })
+/** A share link; shown this once. */
 export const sharedLink = v.object({ url: v.string(), until: instant })
 
 /** One message of a run's event stream. Rate in agreements per second; time left in seconds. */

@@ -7,6 +7,7 @@ import { count, id, instant, pageQuery } from './basics.ts'
 const columnType = v.picklist(COLUMN_TYPES)
 const dateOrder = v.picklist(['day first', 'month first'])
 
+/** A column of a sheet: what it holds, and how it knows (`core/sheet/columns.ts`). */
 export const columnSchema = v.object({
   name: v.string(),
   type: columnType,
@@ -29,6 +30,7 @@ export const readingSchema = v.object({
   delimiter: v.nullable(v.pipe(v.string(), v.length(1))),
   encoding: v.nullable(v.picklist(ENCODINGS)),
 })
+/** What somebody says of a column. */
 export const columnChange = v.object({
   column: columnName,
   /** Null: as its cells tell. */
@@ -36,6 +38,7 @@ export const columnChange = v.object({
   dateOrder: v.optional(v.nullable(dateOrder)),
 })
 
+/** A sheet as lists show it. */
 export const sheetSummarySchema = v.object({
   id,
   name: v.string(),
@@ -46,6 +49,7 @@ export const sheetSummarySchema = v.object({
   /** Of a list for a template: it has fed that template before. */
   known: v.optional(v.boolean()),
 })
+/** A sheet with its columns, how it was read, and what else in its file there is. */
 export const sheetSchema = v.object({
   ...sheetSummarySchema.entries,
   kind: v.picklist(['text', 'xlsx', 'ods', 'json', 'records']),
@@ -60,6 +64,7 @@ export const sheetSchema = v.object({
   mended: count,
 })
 
+/** What is wrong with one value of one row, in words. */
 export const rowProblemSchema = v.object({
   field: v.string(),
   column: v.nullable(v.string()),
@@ -68,12 +73,14 @@ export const rowProblemSchema = v.object({
   row: v.optional(v.number()),
   cell: v.optional(v.string()),
 })
+/** A page of a sheet’s rows; `odd`: only those with a cell at fault. */
 export const sheetRowsQuery = v.object({
   ...pageQuery.entries,
   search: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(100))),
   /** Only rows with a cell that is not like its column. */
   odd: v.optional(v.literal('yes')),
 })
+/** Rows with their cells as text, the faults and what was mended. */
 export const sheetRowsSchema = v.object({
   total: count,
   rows: v.array(
@@ -104,10 +111,12 @@ export const mending = v.object({
   ),
 })
 
+/** Column by field (`core/mapping/key.ts`). */
 export const mappingColumns = v.record(
   v.pipe(v.string(), v.maxLength(120)),
   v.pipe(v.string(), v.maxLength(200)),
 )
+/** Which column feeds which field, with what that leads to. */
 export const mappingSchema = v.object({
   columns: mappingColumns,
   /** Whether someone has looked at it and saved it; otherwise it is a suggestion. */
@@ -123,4 +132,5 @@ export const mappingSchema = v.object({
   remembered: v.boolean(),
   rowCount: count,
 })
+/** The mapping, whole. */
 export const mappingChange = v.object({ columns: mappingColumns })

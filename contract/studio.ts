@@ -8,6 +8,7 @@ import { clauseSchema } from './template.ts'
 
 const colour = v.pipe(v.string(), v.regex(/^#[0-9a-fA-F]{6}$/, 'A colour is written #rrggbb.'))
 const points = (least: number, most: number) => v.pipe(v.number(), v.minValue(least), v.maxValue(most))
+/** A document look (`core/document/look.ts`). */
 export const lookContent: v.GenericSchema<Look> = v.object({
   textFamily: v.picklist(FAMILIES),
   headingFamily: v.picklist(FAMILIES),
@@ -30,6 +31,7 @@ export const lookContent: v.GenericSchema<Look> = v.object({
     align: v.picklist(['left', 'center', 'right']),
   }),
 })
+/** A look that can be chosen; `version` goes back with a change. */
 export const lookSchema = v.object({
   id: v.string(),
   name: v.string(),
@@ -38,10 +40,13 @@ export const lookSchema = v.object({
   version: v.number(),
   look: lookContent,
 })
+/** A look, whole, from the version that was read. */
 export const lookChange = v.object({ name: shortText, version: v.number(), look: lookContent })
+/** A picture in the store, its size in pixels. */
 export const pictureSchema = v.object({ file: sha256, width: v.number(), height: v.number() })
 
 const teamRight = v.object({ team: id, use: v.boolean(), edit: v.boolean(), publish: v.boolean() })
+/** A shelf of templates with its rights. */
 export const shelfSchema = v.object({
   id,
   name: v.string(),
@@ -49,9 +54,12 @@ export const shelfSchema = v.object({
   /** Without any, everyone may do here what their own rights allow. */
   rights: v.array(teamRight),
 })
+/** A shelf’s name and rights, whole. */
 export const shelfChange = v.object({ name: shortText, rights: v.pipe(v.array(teamRight), v.maxLength(50)) })
+/** People who share rights. */
 export const teamSchema = v.object({ id, name: v.string(), members: v.array(v.string()) })
 
+/** A clause of the library in its newest edition, and where it is used. */
 export const libraryClauseSchema = v.object({
   id,
   title: v.string(),
@@ -65,6 +73,7 @@ export const libraryClauseSchema = v.object({
     v.object({ template: id, name: v.string(), linked: v.boolean(), edition: v.number(), count }),
   ),
 })
+/** A next edition of a clause. */
 export const libraryClauseChange = v.object({
   title: shortText,
   tags: v.pipe(v.array(v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(40))), v.maxLength(20)),
@@ -72,6 +81,7 @@ export const libraryClauseChange = v.object({
   /** The edition it was made from; 0 for a new clause. */
   edition: v.number(),
 })
+/** One edition of a clause. */
 export const libraryEditionSchema = v.object({
   number: v.number(),
   content: clauseSchema,
@@ -79,12 +89,14 @@ export const libraryEditionSchema = v.object({
   publishedBy: v.string(),
 })
 
+/** A sample record with the wording it must give. */
 export const savedCaseSchema = v.object({
   id,
   name: v.string(),
   data: recordData,
   expected: v.array(v.string()),
 })
+/** A case to be kept. */
 export const savedCaseChange = v.object({
   name: shortText,
   data: recordData,

@@ -24,6 +24,7 @@ const plainField = {
   format: v.optional(v.pipe(v.string(), v.maxLength(40))),
   computed: v.optional(expression),
 }
+/** A field of a data outline (`core/outline/field.ts`). */
 export const fieldSchema: v.GenericSchema<Field> = v.object({
   ...plainField,
   items: v.optional(v.pipe(v.array(v.object(plainField)), v.maxLength(60))),
@@ -50,11 +51,13 @@ const marks = v.optional(v.pipe(v.array(v.object({ type: v.picklist(MARKS) })), 
 const label = v.pipe(v.string(), v.maxLength(200))
 const few = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(100))
 
+/** The number of another clause, shown where it is referred to. */
 export const referenceSchema = v.object({
   clause: passage.id,
   form: v.picklist(['number', 'number and title']),
   fallback: v.nullable(label),
 })
+/** A place that a signer fills. */
 export const blankSchema = v.object({
   id: passage.id,
   kind: v.picklist(BLANK_KINDS),
@@ -162,6 +165,7 @@ const block: v.GenericSchema<Block> = v.variant('type', [
   v.object({ type: v.literal('pageBreak'), attrs: v.object(attributes) }),
 ])
 
+/** A numbered unit of wording (`core/document/tree.ts`). */
 export const clauseSchema: v.GenericSchema<Clause> = v.pipe(
   block,
   v.check((found) => found.type === 'clause', 'Only clauses are kept in the library.'),
@@ -198,6 +202,7 @@ const days = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(365))
 /** The text of a template, or of one agreement. */
 export const documentSchema = v.object({ type: v.literal('doc'), content: blocks })
 
+/** All that a template says (`core/document/template.ts`), within the limits of size. */
 export const templateContentSchema: v.GenericSchema<TemplateContent> = v.object({
   title: shortText,
   language: v.pipe(v.string(), v.regex(/^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$/)),
@@ -253,6 +258,7 @@ export const importRemark = v.object({
 })
 export type ImportRemark = v.InferOutput<typeof importRemark>
 
+/** A published state of a template; it never changes. */
 export const editionSchema = v.object({
   id,
   number: v.number(),
@@ -264,6 +270,7 @@ export const editionSchema = v.object({
 })
 export type Edition = v.InferOutput<typeof editionSchema>
 
+/** A template as lists show it, with what whoever asks may do with it. */
 export const templateSummarySchema = v.object({
   id,
   name: v.string(),
@@ -276,6 +283,7 @@ export const templateSummarySchema = v.object({
   may: shelfRights,
 })
 
+/** A template with its draft and editions. */
 export const templateSchema = v.object({
   id,
   name: v.string(),
@@ -291,12 +299,15 @@ export const templateSchema = v.object({
   importReport: v.array(importRemark),
 })
 
+/** A draft, whole, from the version it was made of. */
 export const draftSave = v.object({
   version: v.pipe(v.number(), v.integer()),
   content: templateContentSchema,
 })
+/** The version it has now. */
 export const draftSaved = v.object({ version: v.number(), changedAt: instant })
 
+/** A fault of a draft, at its place. */
 export const templateProblemSchema = v.object({
   where: v.picklist(['block', 'field', 'role', 'sending', 'page']),
   id: v.string(),
@@ -316,6 +327,7 @@ export const proofRequest = v.object({
   agreementId: v.optional(id),
 })
 
+/** Where a word of a proof comes from: the field, its column and cell. */
 export const originSchema = v.object({
   field: v.string(),
   label: v.string(),
@@ -331,6 +343,7 @@ export const originSchema = v.object({
   cell: v.nullable(v.string()),
 })
 
+/** Finished pages of a draft for one row, in base64, with every word’s origin. */
 export const proofSchema = v.object({
   /** Base64; null where the template has faults. */
   pdf: v.nullable(v.string()),
@@ -364,12 +377,14 @@ export const surveyRequest = v.object({
   conditions: v.pipe(v.array(expression), v.maxLength(200)),
   longest: v.nullable(name),
 })
+/** For how many rows of a source each condition holds. */
 export const surveySchema = v.object({
   rows: count,
   conditions: v.array(v.object({ holds: count, undecided: count })),
   longest: v.nullable(v.object({ row: v.number(), text: v.string() })),
 })
 
+/** A new template, empty or as a copy. */
 export const templateStart = v.object({
   title: shortText,
   shelf: v.nullable(id),

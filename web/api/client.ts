@@ -9,6 +9,7 @@ import { queries, renew } from './queries.ts'
 
 export { ProblemError, problemText }
 
+/** What goes with a call: parts of its address, its query, its body. */
 export interface Sent {
   readonly params?: Readonly<Record<string, string | number>> | undefined
   readonly query?: Readonly<Record<string, string | undefined>> | undefined
@@ -16,6 +17,7 @@ export interface Sent {
   readonly signal?: AbortSignal | undefined
 }
 
+/** The address of a route with its parameters filled in, for links and downloads. */
 export function address(name: RouteName, { params, query }: Sent = {}): string {
   const path = api[name].path.replace(/:(\w+)/g, (_, key: string) =>
     encodeURIComponent(String(params?.[key] ?? '')),

@@ -19,6 +19,7 @@ export const useNotice = () => useContext(Notices)
 
 let counted = 0
 
+/** Shows what `useNotice` is told, at the lower edge, until it is read or pushed away. */
 export function NoticeProvider({ children }: { readonly children: ReactNode }) {
   const [notices, setNotices] = useState<readonly Notice[]>([])
   const drop = useCallback((id: number) => setNotices((all) => all.filter((notice) => notice.id !== id)), [])

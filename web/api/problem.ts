@@ -7,12 +7,14 @@ export class ProblemError extends Error {
   }
 }
 
+/** A refusal or fault in words for whoever sees it. */
 export const problemText = (error: unknown): string =>
   error instanceof Error ? error.message : 'Something went wrong.'
 
 /** What is wrong with what was sent, by the place of each fault: `organisation/sender`, without the slash before it. */
 export type Faults = Readonly<Record<string, string>>
 
+/** The parts of what was sent that were refused, by their pointers. */
 export const faultsIn = (error: unknown): Faults =>
   error instanceof ProblemError
     ? Object.fromEntries(

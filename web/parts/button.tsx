@@ -16,6 +16,7 @@ interface Props extends ButtonHTMLAttributes<HTMLButtonElement> {
   readonly ref?: Ref<HTMLButtonElement>
 }
 
+/** A button; `busy` shows that it is at work and takes no second click. */
 export function Button({
   kind = 'plain',
   busy = false,

@@ -6,6 +6,7 @@ export function keepForSuggestions(event: KeyboardEvent): void {
   if (document.querySelector('.cm-tooltip-autocomplete')) event.preventDefault()
 }
 
+/** A window over the page that keeps the focus; Escape and a click beside it close it. */
 export function Dialog({
   title,
   open,

@@ -2,6 +2,7 @@ import type { InputHTMLAttributes, ReactNode, Ref, SelectHTMLAttributes, Textare
 
 const look = 'w-full rounded-sm border border-hair bg-sheet px-2 py-1 text-sm aria-invalid:border-brick'
 
+/** A line to write in. */
 export const Input = ({
   ref,
   className = '',
@@ -10,6 +11,7 @@ export const Input = ({
   <input ref={ref} className={`${look} ${className}`} {...rest} />
 )
 
+/** Several lines to write in. */
 export const TextArea = ({
   ref,
   className = '',
@@ -18,6 +20,7 @@ export const TextArea = ({
   <textarea ref={ref} className={`${look} ${className}`} {...rest} />
 )
 
+/** A choice of a list. */
 export const Select = ({
   ref,
   className = '',
@@ -26,6 +29,7 @@ export const Select = ({
   <select ref={ref} className={`${look} ${className}`} {...rest} />
 )
 
+/** A place to write in under its label, with a hint below. */
 export function Labelled({
   label,
   hint,

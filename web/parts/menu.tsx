@@ -1,6 +1,7 @@
 import { DropdownMenu } from 'radix-ui'
 import type { ReactNode } from 'react'
 
+/** What opens under its trigger; arrows, letters and Escape work. */
 export function Menu({ trigger, children }: { readonly trigger: ReactNode; readonly children: ReactNode }) {
   return (
     <DropdownMenu.Root>
@@ -18,6 +19,7 @@ export function Menu({ trigger, children }: { readonly trigger: ReactNode; reado
   )
 }
 
+/** One thing to do in a menu. */
 export function MenuItem({
   onSelect,
   children,

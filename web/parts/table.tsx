@@ -5,6 +5,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { KeyboardEvent } from 'react'
 import { isCombined, isTyping } from './keys.ts'
 
+/** A column of a table with its width as a grid track. */
 export type Column<T> = ColumnDef<T, unknown> & { readonly width: string; readonly align?: 'right' }
 
 interface Props<T> {

@@ -28,6 +28,8 @@ export interface AwkwardDocument {
   readonly keeps: readonly string[]
   /** Fields it has to have. */
   readonly fields?: readonly string[]
+  /** A second reader reads it otherwise, for the reason given. */
+  readonly alone?: string
   /** What the report has to tell. */
   readonly tells?: RegExp
 }

@@ -123,6 +123,7 @@ export const documents: readonly AwkwardDocument[] = [
     ),
     keeps: ['Rent: ', 'organic rent', 'plain rent', 'no rent'],
     fields: ['Leased', 'Organic'],
+    alone: 'the second reader has the results of the inner fields run together',
   },
   {
     file: 'hidden.docx',

@@ -27,11 +27,14 @@ export function readingText(type: string, read: string): string {
   return read
 }
 
+/** A number with its thousands parted. */
 export const count = new Intl.NumberFormat().format
 
+/** A number with its noun: `1 row`, `3 rows`. */
 export const plural = (number: number, one: string, many = `${one}s`) =>
   `${count(number)} ${number === 1 ? one : many}`
 
+/** Seconds in words, the larger unit first. */
 export function duration(seconds: number): string {
   if (seconds < 1) return 'less than a second'
   if (seconds < 90) return plural(Math.round(seconds), 'second')
