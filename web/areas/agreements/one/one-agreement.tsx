@@ -6,6 +6,7 @@ import { PLURALS, RECORD_KINDS } from '#core/records/kinds.ts'
 import { useAnswer } from '#web/api/client.ts'
 import { useFilters } from '#web/frame/use-filters.ts'
 import { Button } from '#web/parts/button.tsx'
+import { Hint } from '#web/parts/hint.tsx'
 import { fromBase64 } from '#web/parts/pages/pdf.ts'
 import { ProofViewer } from '#web/parts/pages/proof-viewer.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
@@ -96,6 +97,7 @@ function Making({
           </Link>
         </h1>
         {choice}
+        <Hint topic="one agreement" />
         <span className="ml-auto text-sm whitespace-nowrap text-soft" role="status">
           {!one.settled
             ? 'the pages follow'
