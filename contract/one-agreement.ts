@@ -44,6 +44,8 @@ const oneValue = v.object({
   /** The record's column that it comes from; null: it was given here, or by default. */
   column: v.nullable(v.string()),
   problem: v.nullable(v.string()),
+  /** Nothing is wrong but that there is none. */
+  missing: v.boolean(),
 })
 
 /** What would be made, with its pages and what is missing. Nothing is kept of it. */

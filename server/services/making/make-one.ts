@@ -119,7 +119,7 @@ function valuesOf({ bundle, checked, fields, mapping }: Awaited<ReturnType<typeo
       choices: field.choices ? [...field.choices] : null,
       said,
       column: mapping[name] ?? null,
-      problem: problemOf(checked, field, name, said),
+      ...problemOf(checked, field, name, said),
     }
   }
   return fields.flatMap((field) => [
@@ -133,9 +133,10 @@ function valuesOf({ bundle, checked, fields, mapping }: Awaited<ReturnType<typeo
 /** What is wrong with a value, in words that know no columns: there is one record here, and nobody has mapped it. */
 function problemOf({ problems }: CheckedGroup, field: Field, name: string, said: string | null) {
   const found = problems.find((problem) => problem.field === name)
-  if (!found) return null
-  const missing = found.kind === undefined && found.cell === undefined && said === null
-  return missing && field.type !== 'list' ? `“${field.label}” is missing.` : found.message
+  if (!found) return { problem: null, missing: false }
+  const missing =
+    found.kind === undefined && found.cell === undefined && said === null && field.type !== 'list'
+  return { problem: missing ? `“${field.label}” is missing.` : found.message, missing }
 }
 
 /**

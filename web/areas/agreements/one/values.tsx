@@ -61,7 +61,7 @@ const saidOf = ({ said, help, example }: Value, answer: string) =>
 /** Under a place: what is wrong with it, else how it reads, or what the record says. */
 function Told({ value, answer }: { readonly value: Value; readonly answer: string }) {
   const look = 'mt-0.5 block text-xs'
-  if (value.problem !== null && answer === '' && value.said === null && value.column === null)
+  if (value.missing)
     return (
       <span className={`${look} text-ochre`}>
         missing{value.example && <span className="text-soft">, such as {value.example}</span>}
