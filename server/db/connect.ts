@@ -11,16 +11,12 @@ export type Db = NodePgDatabase<typeof schema>
  * A machine that loses its power says nothing: its rows, locks and jobs are free once the database misses it, which by the
  * system's own settings takes two hours.
  */
-const NOTICE_DEATH =
-  'set tcp_keepalives_idle = 15; set tcp_keepalives_interval = 5; set tcp_keepalives_count = 3'
+const NOTICE_DEATH = '-c tcp_keepalives_idle=15 -c tcp_keepalives_interval=5 -c tcp_keepalives_count=3'
 
 export const connect = (url: string, connections = 12): { pool: pg.Pool; db: Db } => {
-  const pool = new pg.Pool({ connectionString: url, max: connections })
+  const pool = new pg.Pool({ connectionString: url, max: connections, options: NOTICE_DEATH })
   // A connection that breaks while it is lent out fails the query in hand; without a listener it would end the process.
-  pool.on('connect', (client) => {
-    client.on('error', () => undefined)
-    void client.query(NOTICE_DEATH).catch(() => undefined)
-  })
+  pool.on('connect', (client) => client.on('error', () => undefined))
   return { pool, db: drizzle(pool, { schema }) }
 }
 
