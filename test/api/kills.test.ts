@@ -21,7 +21,8 @@ describe('a run of a thousand while its programs are killed', () => {
   let web: ChildProcess
   const workers: ChildProcess[] = []
 
-  const start = (name: string) => spawn('node', [`dist/server/${name}.js`], { stdio: 'ignore', env })
+  const start = (name: string) =>
+    spawn('node', [`dist/server/${name}.js`], { stdio: ['ignore', 'ignore', 'inherit'], env })
   const ended = (child: ChildProcess) =>
     child.exitCode === null && child.signalCode === null
       ? new Promise((resolve) => child.once('exit', resolve))

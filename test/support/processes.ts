@@ -60,11 +60,25 @@ export async function startProcesses(name: string): Promise<Processes> {
   const children = { web: start('web'), worker: start('worker') }
   const url = `http://127.0.0.1:${port}`
   const ask = () => fetch(`${url}/api/health`).then(({ ok }) => ok)
-  await eventually(() => ask().catch(() => false), 'the server', 60)
   const peak = async (child: ChildProcess) => {
     const status = await readFile(`/proc/${child.pid}/status`, 'utf8').catch(() => '')
     return Math.round(Number(/VmHWM:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024)
   }
+  const stop = async () => {
+    stopping = true
+    for (const child of Object.values(children)) {
+      child.kill('SIGTERM')
+      await new Promise((resolve) =>
+        child.exitCode === null && child.signalCode === null ? child.once('exit', resolve) : resolve(null),
+      )
+    }
+    await database.drop()
+    await rm(folder, { recursive: true, force: true })
+  }
+  await eventually(() => ask().catch(() => false), 'the server', 60).catch(async (error: unknown) => {
+    await stop()
+    throw new Error(`${String(error)} ${[...ends, ...said].slice(-5).join(' ')}`)
+  })
   return {
     url,
     databaseUrl: database.url,
@@ -76,16 +90,6 @@ export async function startProcesses(name: string): Promise<Processes> {
       if (!(await ask())) throw new Error('The server is not well.')
       return performance.now() - began
     },
-    async stop() {
-      stopping = true
-      for (const child of Object.values(children)) {
-        child.kill('SIGTERM')
-        await new Promise((resolve) =>
-          child.exitCode === null && child.signalCode === null ? child.once('exit', resolve) : resolve(null),
-        )
-      }
-      await database.drop()
-      await rm(folder, { recursive: true, force: true })
-    },
+    stop,
   }
 }

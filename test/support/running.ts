@@ -1,5 +1,4 @@
 import { mkdtemp, rm } from 'node:fs/promises'
-import type { AddressInfo } from 'node:net'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -30,12 +29,22 @@ export async function idle(app: App, job: JobName): Promise<boolean> {
   return rows.length === 0
 }
 
+/** Ports below those that the system gives to whoever connects somewhere (32768 ff., ip(7)): nobody gets one meanwhile. */
+const [FIRST_PORT, LAST_PORT] = [25_000, 32_000]
+
+/** A port on loopback that nobody listens at. */
 export async function freePort(): Promise<number> {
-  const server = createServer()
-  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
-  const { port } = server.address() as AddressInfo
-  await new Promise((resolve) => server.close(resolve))
-  return port
+  for (;;) {
+    const port = FIRST_PORT + Math.floor(Math.random() * (LAST_PORT - FIRST_PORT))
+    const server = createServer()
+    const free = await new Promise<boolean>((resolve) => {
+      server.once('error', () => resolve(false))
+      server.listen(port, '127.0.0.1', () => resolve(true))
+    })
+    if (!free) continue
+    await new Promise((resolve) => server.close(resolve))
+    return port
+  }
 }
 
 /** The whole application in this process, on a database of its own with the demo in it, if not said otherwise: web, worker and post room. */
