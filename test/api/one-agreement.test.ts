@@ -68,6 +68,15 @@ describe('one agreement of one record, without a run', () => {
     expect((await ask({ 'grower.name': 'Sedge Harbor' })).name).to.contain('Sedge Harbor')
   })
 
+  it('takes no value for a field that its templates do not have', async () => {
+    const body = { templateId, answers: { ...answers, colour: 'red' } }
+    const refused = await ines.refused('recordProof', { params: params(), body })
+    expect(refused.status).to.equal(422)
+    expect(refused.problem.faults).to.deep.equal([
+      { pointer: '/answers/colour', detail: 'There is no such field.' },
+    ])
+  })
+
   it('is refused while something is missing, and leaves no number behind', async () => {
     const before = await counted()
     const refused = await ines.refused('makeOneAgreement', {

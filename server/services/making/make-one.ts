@@ -36,6 +36,7 @@ async function checkOne(app: App, by: Person, { kind, id }: { kind: string; id: 
   const source = await recordSource(app.db, id)
   if (source.record.kind !== kind) throw notFound(kind)
   const fields = bundleFields(chosen.bundle)
+  refuseUnknown(fields, asked.answers)
   const mapping = (await suggestedMapping(app, source.columns, fields, chosen.templateId)).suggested
   const organisation = await organisationOf(app.db)
   const rules = await activeRules(app.db)
@@ -95,6 +96,17 @@ export async function proveOne(
     ],
     pdf: Buffer.from(drawn.pdf).toString('base64'),
   }
+}
+
+/** A value for a field that the templates do not have would be lost without a word. */
+function refuseUnknown(fields: readonly Field[], answers: Asked['answers']): void {
+  const known = new Set(fields.flatMap((field) => [field.name, ...itemNames(field)]))
+  const unknown = Object.keys(answers).filter((name) => !known.has(name))
+  if (unknown.length)
+    throw invalid(
+      `There is no field “${unknown[0]}”.`,
+      unknown.map((name) => ({ pointer: `/answers/${name}`, detail: 'There is no such field.' })),
+    )
 }
 
 const itemNames = ({ name, items }: Field) => (items ?? []).map((item) => `${name}.${item.name}`)

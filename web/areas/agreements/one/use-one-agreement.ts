@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from 'reac
 import { useNavigate } from 'react-router'
 import type { OneAgreementProof } from '#contract/one-agreement.ts'
 import { call, problemText } from '#web/api/client.ts'
+import { faultsIn, faultsUnder } from '#web/api/problem.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useSettled } from '#web/parts/use-settled.ts'
 import { GivenKeeper } from './given.ts'
@@ -43,6 +44,11 @@ export function useOneAgreement(of: MadeOf, what: string) {
   useEffect(() => {
     if (data) keeper.open(data.values.filter(({ problem }) => problem !== null).map(({ name }) => name))
   }, [keeper, data])
+  const { error } = proof
+  useEffect(() => {
+    // Given for a field that the newest edition has no more: it goes, and the pages come.
+    for (const name of Object.keys(faultsUnder(faultsIn(error), 'answers'))) keeper.close(name)
+  }, [keeper, error])
   const going = useRef(false)
   const { mutate, isPending } = useMutation({
     mutationFn: (another: boolean) =>
