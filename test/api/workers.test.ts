@@ -39,7 +39,7 @@ describe('workers, each with the jobs it has in hand', () => {
   /** Ends a worker's connection from outside, and nothing else of it: what the database sees of one that was killed. */
   async function kill(id: number): Promise<void> {
     await running.owner(
-      `select pg_terminate_backend(pid) from pg_locks where locktype = 'advisory' and objid = $1 and granted`,
+      `select pg_terminate_backend(pid, 10000) from pg_locks where locktype = 'advisory' and objid = $1 and granted`,
       [id],
     )
   }
