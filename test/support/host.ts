@@ -39,7 +39,7 @@ export async function startHost(env: NodeJS.ProcessEnv, ports: readonly number[]
     }),
   )
   const script =
-    'PATH=$PATH:/usr/sbin; ip link set lo up && node "$RELAY" $PAIRS & sleep 0.3; exec node --max-old-space-size=256 dist/server/worker.js'
+    'PATH=$PATH:/usr/sbin; ip link set lo up && node "$RELAY" $PAIRS & sleep 1; exec node --max-old-space-size=256 dist/server/worker.js'
   const child: ChildProcess = spawn(
     'unshare',
     [...(process.getuid?.() === 0 ? [] : ['--map-root-user']), '--net', 'sh', '-c', script],
