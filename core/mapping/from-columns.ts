@@ -4,7 +4,8 @@ import type { Column, ColumnType } from '../sheet/columns.ts'
 import { fieldNameProblem } from '../outline/field.ts'
 import type { Field, FieldType, Outline } from '../outline/field.ts'
 
-const types: Record<ColumnType, FieldType> = {
+/** What a column of each type is as a field. */
+export const fieldTypes: Readonly<Record<ColumnType, FieldType>> = {
   text: 'text',
   number: 'number',
   percent: 'percent',
@@ -59,7 +60,7 @@ export function fieldsFromColumns(
   const fieldOf = (column: Column, name: string, label: string): Field => ({
     name,
     label,
-    type: isPercent(column) ? 'percent' : isMoney(column) ? 'money' : types[column.type],
+    type: isPercent(column) ? 'percent' : isMoney(column) ? 'money' : fieldTypes[column.type],
     required: column.filled === rows && column.odd.length === 0,
     ...(!isPercent(column) && isMoney(column) ? { currency: 'USD' } : {}),
     ...(column.samples[0] ? { example: column.samples[0] } : {}),

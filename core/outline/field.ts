@@ -130,6 +130,15 @@ export const fieldsByName = (outline: Outline): ReadonlyMap<string, FoundField> 
     ),
   )
 
+/** All that a value can be given for: fields, lists, and the fields of lists by their list's name before their own. */
+export const fieldsAndLists = (outline: Outline): ReadonlyMap<string, Field> =>
+  new Map(
+    outline.flatMap((field) => [
+      [field.name, field] as const,
+      ...(field.items ?? []).map((item) => [`${field.name}.${item.name}`, item] as const),
+    ]),
+  )
+
 export const isNumeric = (type: FieldType): boolean => feelTypes[type] === 'number'
 
 /** A dotted name of letters, digits and underscores in any alphabet; never a word of the expression language. */

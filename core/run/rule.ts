@@ -8,27 +8,15 @@ import { toText } from '../expression/values/value.ts'
 import type { Context, Value } from '../expression/values/value.ts'
 import { coerce } from '../outline/coerce.ts'
 import { nameTypes } from '../outline/field.ts'
-import type { Field, FieldType, Outline } from '../outline/field.ts'
-import { nameFromColumn } from '../mapping/from-columns.ts'
+import type { Field, Outline } from '../outline/field.ts'
+import { fieldTypes, nameFromColumn } from '../mapping/from-columns.ts'
 import { toValue } from '../outline/record.ts'
 import type { CellRow } from '../outline/cell.ts'
 import { cellText } from '../outline/cell.ts'
-import type { Column, ColumnType } from '../sheet/columns.ts'
+import type { Column } from '../sheet/columns.ts'
 
 // Row rules speak of the source's columns, not of a template's fields: what says whether a row is wanted ("Status") is
 // often nothing that stands in the agreement.
-
-const types: Readonly<Record<ColumnType, FieldType>> = {
-  text: 'text',
-  number: 'number',
-  percent: 'percent',
-  date: 'date',
-  time: 'time',
-  'date and time': 'date and time',
-  'yes/no': 'yes/no',
-  email: 'email',
-  empty: 'text',
-}
 
 /** The columns as fields, in their order: "Leased land" is `leased_land`. */
 export function columnFields(columns: readonly Column[]): Outline {
@@ -41,7 +29,7 @@ export function columnFields(columns: readonly Column[]): Outline {
     const field = { name: made, label: name, required: false }
     return type === 'text' && values
       ? { ...field, type: 'choice', choices: values }
-      : { ...field, type: types[type] }
+      : { ...field, type: fieldTypes[type] }
   })
 }
 

@@ -66,7 +66,7 @@ const noted = (note: string) => (note ? `: “${note}”` : '')
 export const ACTS: { readonly [N in ActName]: Told<N> } = {
   made: { says: (detail) => `made it from ${originSaid(detail)}`, parties: null },
   'made again': {
-    says: ({ run, row, revision }) => `made it again from row ${row} of ${run}, revision ${revision}`,
+    says: (detail) => `made it again from ${originSaid(detail)}, revision ${detail.revision}`,
     parties: null,
   },
   'wording changed by hand': {

@@ -12,6 +12,7 @@ import { freshDatabase } from '#test/support/database.ts'
 import type { FreshDatabase } from '#test/support/database.ts'
 import { startHost } from '#test/support/host.ts'
 import type { Host } from '#test/support/host.ts'
+import { ended, isUp } from '#test/support/processes.ts'
 import { freePort } from '#test/support/running.ts'
 import { ROWS, thousand } from '#test/support/thousand.ts'
 
@@ -35,7 +36,6 @@ describe('a run of a thousand on two hosts, with one database and one bucket', (
       stdio: ['ignore', 'ignore', 'inherit'],
       env: { ...env, ...more },
     })
-  const ended = (child: ChildProcess) => new Promise((resolve) => child.once('exit', resolve))
 
   before(async () => {
     database = await freshDatabase('hosts')
@@ -61,14 +61,7 @@ describe('a run of a thousand on two hosts, with one database and one bucket', (
     web = start('web')
     const reached = [Number(new URL(database.url).port), bucket.port, smtp]
     hosts.push(await startHost(env, reached), await startHost(env, reached))
-    await eventually(
-      () =>
-        fetch(`${url}/api/health`)
-          .then(({ ok }) => ok)
-          .catch(() => false),
-      'the server',
-      40,
-    )
+    await eventually(() => isUp(url), 'the server', 40)
     client = await Client.signedIn(url, 'ines.hallow')
     const sheet = await client.call('uploadSheet', { query: { name: 'thousand.csv' }, body: thousand() })
     const template = (await client.call('templates')).find(({ name }) => name === 'Price schedule')!

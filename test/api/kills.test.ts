@@ -8,6 +8,7 @@ import pg from 'pg'
 import { Client, eventually } from '#test/support/client.ts'
 import { ownCluster } from '#test/support/cluster.ts'
 import type { Cluster } from '#test/support/cluster.ts'
+import { ended, isUp } from '#test/support/processes.ts'
 import { freePort } from '#test/support/running.ts'
 import { ROWS, thousand } from '#test/support/thousand.ts'
 
@@ -23,24 +24,11 @@ describe('a run of a thousand while its programs are killed', () => {
 
   const start = (name: string) =>
     spawn('node', [`dist/server/${name}.js`], { stdio: ['ignore', 'ignore', 'inherit'], env })
-  const ended = (child: ChildProcess) =>
-    child.exitCode === null && child.signalCode === null
-      ? new Promise((resolve) => child.once('exit', resolve))
-      : Promise.resolve()
   const kill = async (child: ChildProcess) => {
     child.kill('SIGKILL')
     await ended(child)
   }
-  const healthy = () =>
-    eventually(
-      () =>
-        fetch(`${url}/api/health`).then(
-          ({ ok }) => ok,
-          () => false,
-        ),
-      'the server',
-      40,
-    )
+  const healthy = () => eventually(() => isUp(url), 'the server', 40)
   const made = async () => (await client.call('run', { params: { id: runId } })).rows.made
   const reached = (rows: number) =>
     eventually(

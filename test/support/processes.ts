@@ -25,6 +25,19 @@ export interface Processes {
   stop(): Promise<void>
 }
 
+/** Waits for a process's end, even where that has been already. */
+export const ended = (child: ChildProcess): Promise<unknown> =>
+  child.exitCode === null && child.signalCode === null
+    ? new Promise((resolve) => child.once('exit', resolve))
+    : Promise.resolve()
+
+/** Whether the server at an address is there and well. */
+export const isUp = (url: string): Promise<boolean> =>
+  fetch(`${url}/api/health`).then(
+    ({ ok }) => ok,
+    () => false,
+  )
+
 export async function startProcesses(name: string): Promise<Processes> {
   const database = await freshDatabase(name)
   const folder = await mkdtemp(join(tmpdir(), 'brevan-processes-'))
@@ -59,7 +72,6 @@ export async function startProcesses(name: string): Promise<Processes> {
   }
   const children = { web: start('web'), worker: start('worker') }
   const url = `http://127.0.0.1:${port}`
-  const ask = () => fetch(`${url}/api/health`).then(({ ok }) => ok)
   const peak = async (child: ChildProcess) => {
     const status = await readFile(`/proc/${child.pid}/status`, 'utf8').catch(() => '')
     return Math.round(Number(/VmHWM:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024)
@@ -68,14 +80,12 @@ export async function startProcesses(name: string): Promise<Processes> {
     stopping = true
     for (const child of Object.values(children)) {
       child.kill('SIGTERM')
-      await new Promise((resolve) =>
-        child.exitCode === null && child.signalCode === null ? child.once('exit', resolve) : resolve(null),
-      )
+      await ended(child)
     }
     await database.drop()
     await rm(folder, { recursive: true, force: true })
   }
-  await eventually(() => ask().catch(() => false), 'the server', 60).catch(async (error: unknown) => {
+  await eventually(() => isUp(url), 'the server', 60).catch(async (error: unknown) => {
     await stop()
     throw new Error(`${String(error)} ${[...ends, ...said].slice(-5).join(' ')}`)
   })
@@ -87,7 +97,7 @@ export async function startProcesses(name: string): Promise<Processes> {
     memory: async () => ({ web: await peak(children.web), worker: await peak(children.worker) }),
     async health() {
       const began = performance.now()
-      if (!(await ask())) throw new Error('The server is not well.')
+      if (!(await isUp(url))) throw new Error('The server is not well.')
       return performance.now() - began
     },
     stop,

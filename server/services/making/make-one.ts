@@ -3,6 +3,7 @@ import type { oneAgreementAsked, oneAgreementMade, oneAgreementProof } from '#co
 import type { Person } from '#contract/person.ts'
 import { shownValues } from '#core/merge/shown.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
+import { fieldsAndLists } from '#core/outline/field.ts'
 import type { Field } from '#core/outline/field.ts'
 import { bundleFields, fillBundle, mergeBundle } from '#core/packet/bundle.ts'
 import { matchKey } from '#core/records/import.ts'
@@ -76,7 +77,7 @@ export async function proveOne(
   const drawn = await drawBundle(app, app.db, bundle, merged.documents, { proof: true, at: new Date(0) })
   const origins = merged.documents.flatMap((each) => each.origins)
   const values = valuesOf(found)
-  const told = new Set(fields.flatMap((field) => [field.name, ...itemNames(field)]))
+  const told = fieldsAndLists(fields)
   return {
     name: fillBundle(bundle, checked.data, bundle.parts[0].content.sending.agreementName, null),
     record: found.source.record.name,
@@ -100,7 +101,7 @@ export async function proveOne(
 
 /** A value for a field that the templates do not have would be lost without a word. */
 function refuseUnknown(fields: readonly Field[], answers: Asked['answers']): void {
-  const known = new Set(fields.flatMap((field) => [field.name, ...itemNames(field)]))
+  const known = fieldsAndLists(fields)
   const unknown = Object.keys(answers).filter((name) => !known.has(name))
   if (unknown.length)
     throw invalid(
@@ -108,8 +109,6 @@ function refuseUnknown(fields: readonly Field[], answers: Asked['answers']): voi
       unknown.map((name) => ({ pointer: `/answers/${name}`, detail: 'There is no such field.' })),
     )
 }
-
-const itemNames = ({ name, items }: Field) => (items ?? []).map((item) => `${name}.${item.name}`)
 
 /** Every value that somebody could give here: plain fields, and those of lists where one is at fault. */
 function valuesOf({ bundle, checked, fields, mapping }: Awaited<ReturnType<typeof checkOne>>): Value[] {

@@ -8,6 +8,7 @@ import { bundleFields } from '#core/packet/bundle.ts'
 import { readItemKey } from '#core/mapping/key.ts'
 import { suggestMapping } from '#core/mapping/suggest.ts'
 import type { Mapping, Synonyms } from '#core/mapping/suggest.ts'
+import { fieldsAndLists } from '#core/outline/field.ts'
 import type { Field, Outline } from '#core/outline/field.ts'
 import { coerce } from '#core/outline/coerce.ts'
 import { columnFields, compileRule } from '#core/run/rule.ts'
@@ -119,19 +120,10 @@ function checkSetup(fields: Outline, columns: readonly Column[], setup: RunSetup
     const rule = compileRule(setup.rule, columns)
     if (!rule.ok) throw invalid(rule.problem, [{ pointer: '/setup/rule', detail: rule.problem }])
   }
-  const known = plainFields(fields)
+  const known = fieldsAndLists(fields)
   for (const name of setup.askRows) if (!known.has(name)) throw invalid(`There is no field “${name}”.`)
   for (const [name, text] of Object.entries(setup.values)) checkValue(known, name, text)
 }
-
-/** Fields by name; those of lists by their list's name before their own. */
-const plainFields = (fields: Outline): ReadonlyMap<string, Field> =>
-  new Map(
-    fields.flatMap((field) => [
-      [field.name, field] as const,
-      ...(field.items ?? []).map((item) => [`${field.name}.${item.name}`, item] as const),
-    ]),
-  )
 
 function checkValue(known: ReadonlyMap<string, Field>, name: string, text: string): void {
   const field = known.get(name)
@@ -308,7 +300,7 @@ export const answerRow = (
   { answers }: v.InferOutput<typeof rowAnswers>,
 ): Promise<void> =>
   changeRows(app, by, id, async (db, found) => {
-    const known = plainFields(bundleFields(await bundleOfRun(app, found)))
+    const known = fieldsAndLists(bundleFields(await bundleOfRun(app, found)))
     for (const [name, text] of Object.entries(answers)) checkValue(known, name, text)
     const [there] = await db
       .select({ answers: runRow.answers })
