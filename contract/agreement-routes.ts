@@ -1,7 +1,6 @@
 import * as v from 'valibot'
 import * as a from './agreement.ts'
 import { done, id, idParams, uploadQuery, wholeNumber } from './basics.ts'
-import * as p from './person.ts'
 import { route } from './route.ts'
 
 const stepParams = v.object({ id, step: id })
@@ -132,23 +131,6 @@ export const agreementRoutes = {
     renews: AGREEMENT,
     params: idParams,
     answer: done,
-  }),
-  rules: route({
-    method: 'GET',
-    path: '/rules',
-    summary: 'Rule tables',
-    access: 'person',
-    answer: v.array(p.ruleTableSchema),
-  }),
-  saveRules: route({
-    method: 'PUT',
-    path: '/rules/:id',
-    summary: 'Change a rule table',
-    access: { right: 'rules' },
-    renews: ['rules', 'installationTrail'],
-    params: idParams,
-    body: p.ruleTableChange,
-    answer: p.ruleTableSchema,
   }),
 }
 

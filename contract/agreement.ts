@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { STROKE_LIMITS } from '#core/agreement/signature.ts'
 import { STATES } from '#core/agreement/states.ts'
+import { STEP_STATES } from '#core/agreement/thread.ts'
 import { BLANK_KINDS } from '#core/document/tree.ts'
 import { RECORD_KINDS } from '#core/records/kinds.ts'
 import { chainEntry, count, id, instant, sha256, wholeNumber } from './basics.ts'
@@ -45,12 +46,41 @@ export const stepSchema = v.object({
   id,
   approver: v.string(),
   reason: v.string(),
-  state: v.picklist(['waiting', 'approved', 'returned']),
+  state: v.picklist(STEP_STATES),
   since: instant,
   decidedAt: v.nullable(instant),
   decidedBy: v.nullable(v.string()),
   note: v.nullable(v.string()),
   mine: v.boolean(),
+  /** Whom whoever asks would stand in for. */
+  standsInFor: v.nullable(v.string()),
+  /** Who may decide it now; nobody: a hole. */
+  deciders: v.array(v.string()),
+  /** Of the round that counts. */
+  present: v.boolean(),
+  /** Steps of a lower number come first. */
+  order: v.number(),
+  dueAt: v.nullable(instant),
+  reasons: v.array(
+    v.object({ table: id, name: v.string(), edition: v.number(), row: v.number(), says: v.string() }),
+  ),
+  decidedFor: v.nullable(v.string()),
+  handedTo: v.nullable(v.string()),
+  /** Given before, for the same values. */
+  kept: v.boolean(),
+  escalated: v.boolean(),
+})
+
+/** A question of an approver's, with its answer. */
+export const questionSchema = v.object({
+  id,
+  step: id,
+  text: v.string(),
+  askedBy: v.string(),
+  askedAt: instant,
+  answer: v.nullable(v.string()),
+  answeredBy: v.nullable(v.string()),
+  answeredAt: v.nullable(instant),
 })
 
 /** A person on an agreement, and how far they are. */
@@ -116,6 +146,7 @@ export const agreementSchema = v.object({
   message: v.string(),
   executed: v.boolean(),
   steps: v.array(stepSchema),
+  questions: v.array(questionSchema),
   parties: v.array(partySchema),
   moves: v.array(v.string()),
 })
@@ -147,6 +178,8 @@ export const decisionSchema = v.variant('decision', [
   v.object({
     decision: v.literal('return'),
     note: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say why it goes back.'), v.maxLength(2000)),
+    /** An earlier step that it goes back to; else to its author. */
+    to: v.optional(v.nullable(id)),
   }),
 ])
 
@@ -169,7 +202,19 @@ export const deskSchema = v.object({
   /** What goes on behind, and how far it has come. */
   background: v.array(v.object({ label: v.string(), done: count, total: count })),
   approvals: v.array(
-    v.object({ stepId: id, reason: v.string(), since: instant, agreement: agreementSummarySchema }),
+    v.object({
+      stepId: id,
+      reason: v.string(),
+      since: instant,
+      dueAt: v.nullable(instant),
+      standsInFor: v.nullable(v.string()),
+      agreement: agreementSummarySchema,
+    }),
+  ),
+  /** Approvals that nobody may give as things are, for whoever keeps the rules. */
+  holes: v.array(v.object({ id, number: v.string(), name: v.string(), approver: v.string() })),
+  questions: v.array(
+    v.object({ id, agreement: id, number: v.string(), text: v.string(), askedBy: v.string() }),
   ),
   cleared: v.array(agreementSummarySchema),
   clearedTotal: count,

@@ -1,7 +1,9 @@
 import { agreementRoutes, signingRoutes } from './agreement-routes.ts'
+import { approvalRoutes } from './approval-routes.ts'
 import { organisationRoutes } from './organisation-routes.ts'
 import { peopleRoutes, postRoomRoutes } from './people-routes.ts'
 import { recordRoutes } from './record-routes.ts'
+import { ruleRoutes } from './rule-routes.ts'
 import { runRoutes, sheetRoutes } from './run-routes.ts'
 import { templateRoutes } from './template-routes.ts'
 
@@ -13,6 +15,8 @@ export const api = {
   ...recordRoutes,
   ...sheetRoutes,
   ...runRoutes,
+  ...ruleRoutes,
+  ...approvalRoutes,
   ...agreementRoutes,
   ...postRoomRoutes,
   ...signingRoutes,

@@ -32,25 +32,6 @@ export const signInSchema = v.object({
   password: v.pipe(v.string(), v.maxLength(200)),
 })
 
-/** One approval rule: a FEEL condition, and the post it sends to. */
-export const ruleSchema = v.object({
-  id: v.pipe(v.string(), v.minLength(1), v.maxLength(40)),
-  condition: v.pipe(v.string(), v.maxLength(2000)),
-  approver: v.pipe(v.string(), v.minLength(1), v.maxLength(80)),
-})
-/** A table of rules; `version` goes back with a change. */
-export const ruleTableSchema = v.object({
-  id,
-  name: v.string(),
-  version: v.number(),
-  rules: v.array(ruleSchema),
-})
-/** All its rules anew, from the version that was read. */
-export const ruleTableChange = v.object({
-  version: v.number(),
-  rules: v.pipe(v.array(ruleSchema), v.maxLength(100)),
-})
-
 /** A page of what was done to the installation, the newest first. */
 export const installationTrailSchema = v.object({
   total: v.number(),

@@ -12,7 +12,6 @@ import { migrate } from '#server/db/connect.ts'
 import {
   organisation as organisationTable,
   person,
-  ruleTable,
   series,
   team,
   teamMember,
@@ -39,12 +38,14 @@ import { colonySale, salesSheet } from './colony-sale.ts'
 import { organisation } from './organisation.ts'
 import { loadFormerSales, loadFormerSeasons } from './past-seasons.ts'
 import { demoPassword, people } from './people.ts'
+import { loadAbsence, loadFirstRules, loadSaleRules, loadSeasonRules } from './rules.ts'
 import { seasonAgreement } from './season-agreement.ts'
 
 /** Loads the demo into an empty database; where people are, nothing is touched. True where it was loaded. */
 export async function loadDemo(
   app: App /** `past`: the share of the past seasons that is loaded, up to 1. */,
-  options: { readonly sheet: boolean; readonly past?: number },
+  /** `rules`: all of the scenario's tables, and a run that waits for its approvals; else the first rule alone. */
+  options: { readonly sheet: boolean; readonly past?: number; readonly rules?: 'all' },
 ): Promise<boolean> {
   await migrate(app.settings)
   const [there] = await app.db.select({ people: count() }).from(person)
@@ -68,10 +69,15 @@ export async function loadDemo(
     changedAt: app.now(),
     changedBy: ines!.id,
   })
-  await loadRules(app)
+  if (options.rules) await loadSeasonRules(app, ines!, templateId)
+  else await loadFirstRules(app, ines!)
   if (options.past) await loadFormerSeasons(app, ines!, templateId, options.past)
   await publish(app, ines!, templateId, 1, 'For the season 2027')
   await loadStudio(app, ines!, templateId)
+  if (options.rules) {
+    await loadSaleRules(app, ines!, await saleOf(app))
+    await loadAbsence(app, await app.db.select().from(person))
+  }
   if (options.past) await loadFormerSales(app, ines!, await saleOf(app), options.past)
   await loadRecords(app, ines!)
   await loadPacket(app, ines!, templateId)
@@ -101,13 +107,6 @@ async function saleOf(app: App): Promise<string> {
     .where(eq(template.name, colonySale.title))
   return sale!.id
 }
-
-const loadRules = (app: App) =>
-  app.db.insert(ruleTable).values({
-    id: randomUUID(),
-    name: 'Season agreements',
-    rules: [{ id: 'total', condition: 'total > 80000', approver: 'operations director' }],
-  })
 
 /** The record book: customers with a contact and a deal each, and the price list. */
 async function loadRecords(app: App, ines: Person): Promise<void> {

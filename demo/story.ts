@@ -7,7 +7,9 @@ import { agreement, backgroundWork, mail, party, person, step } from '#server/db
 import type { BlankValue } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { withdraw } from '#server/services/agreements/agreements.ts'
-import { decide, routeAgain } from '#server/services/agreements/approvals.ts'
+import { decide } from '#server/services/agreements/approvals.ts'
+import { routeAgain } from '#server/services/making/route-again.ts'
+import { authorityNow, decidersNow } from '#server/services/agreements/deciding.ts'
 import { sendAgreements } from '#server/services/agreements/sending.ts'
 import { consent, decline, fillBlanks, finish, readSigning } from '#server/services/agreements/signing.ts'
 import { pastApp } from './past-app.ts'
@@ -36,11 +38,13 @@ function fateOf(number: string, recent: boolean): Fate {
   const random = seeded([...number].reduce((sum, letter) => sum * 31 + letter.charCodeAt(0), 7))
   const drawn = random.next()
   const ends = recent
-    ? drawn < 0.25
-      ? 'cleared'
-      : drawn < 0.75
-        ? 'out'
-        : 'executed'
+    ? random.next() < 0.6
+      ? 'in approval'
+      : drawn < 0.25
+        ? 'cleared'
+        : drawn < 0.75
+          ? 'out'
+          : 'executed'
     : drawn < 0.03
       ? 'declined'
       : drawn < 0.045
@@ -63,7 +67,6 @@ export async function tellStory(app: App): Promise<void> {
   if (!work || work.endedAt) return
   const people = await app.db.select().from(person)
   const ines = people.find(({ post }) => post === 'contract administrator')!
-  const silas = people.find(({ post }) => post === 'operations director')!
   const made = await app.db
     .select({ id: agreement.id, number: agreement.number, createdAt: agreement.createdAt })
     .from(agreement)
@@ -77,7 +80,7 @@ export async function tellStory(app: App): Promise<void> {
     for (let next = left.shift(); next; next = left.shift()) {
       const recent = work.startedAt.getTime() - next.createdAt.getTime() < 60 * DAY
       // One that cannot go on stays where it is; the others do not wait for it.
-      await live(app, { ines, silas }, next, fateOf(next.number, recent), work.startedAt).catch(
+      await live(app, { ines, everybody: people }, next, fateOf(next.number, recent), work.startedAt).catch(
         (error: unknown) =>
           app.log.error({ err: error, number: next.number }, 'a part of the story was left out'),
       )
@@ -96,7 +99,7 @@ export async function tellStory(app: App): Promise<void> {
 
 interface People {
   readonly ines: Person
-  readonly silas: Person
+  readonly everybody: readonly Person[]
 }
 
 async function live(
@@ -130,12 +133,14 @@ async function live(
           .from(step)
           .where(and(eq(step.agreementId, id), eq(step.state, 'returned')))
         returned ||= before[0]!.steps > 0
+        const decider = await deciderOf(past, people, now!, open)
+        if (!decider) return
         if (fate.returned && !returned)
-          await decide(past, people.silas, id, open.id, {
+          await decide(past, decider, id, open.id, {
             decision: 'return',
             note: 'Say first how the total comes about; I know of fewer colonies.',
           })
-        else await decide(past, people.silas, id, open.id, { decision: 'approve', note: '' })
+        else await decide(past, decider, id, open.id, { decision: 'approve', note: '' })
         break
       }
       case 'returned':
@@ -152,6 +157,17 @@ async function live(
     }
     await past.work()
   }
+}
+
+/** Somebody of those whom a step asks; nobody may be there for it. */
+async function deciderOf(
+  past: PastApp,
+  { everybody }: People,
+  row: typeof agreement.$inferSelect,
+  open: typeof step.$inferSelect,
+): Promise<Person | null> {
+  const [first] = decidersNow(await authorityNow(past, past.db), open, row)
+  return everybody.find(({ id }) => id === first?.id) ?? null
 }
 
 /** Whoever's turn it is opens, agrees, fills and signs; false where nobody is left to. */

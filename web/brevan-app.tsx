@@ -20,6 +20,9 @@ const Register = lazy(() => import('#web/areas/agreements/register.tsx'))
 const OneAgreementPage = lazy(() => import('#web/areas/agreements/one/one-agreement.tsx'))
 const WordingPage = lazy(() => import('#web/areas/agreements/wording-page.tsx'))
 const Rules = lazy(() => import('#web/areas/rules/rules.tsx'))
+const RuleTablePage = lazy(() => import('#web/areas/rules/table/rule-table-page.tsx'))
+const Approvals = lazy(() => import('#web/areas/approvals/approvals.tsx'))
+const Absences = lazy(() => import('#web/areas/approvals/absences.tsx'))
 const InstallationTrail = lazy(() => import('#web/areas/rules/installation-trail.tsx'))
 const SettingsPage = lazy(() => import('#web/areas/settings/settings.tsx'))
 const PostRoom = lazy(() => import('#web/areas/post-room/post-room.tsx'))
@@ -53,6 +56,10 @@ export function BrevanApp() {
                 <Route path="/agreements/:id/wording" element={<WordingPage />} />
                 <Route path="/rules" element={<Rules />} />
                 <Route path="/rules/trail" element={<InstallationTrail />} />
+                <Route path="/rules/:id" element={<RuleTablePage />} />
+                <Route path="/approvals" element={<Approvals />} />
+                <Route path="/approvals/:step" element={<Approvals />} />
+                <Route path="/absences" element={<Absences />} />
                 <Route path="/settings" element={<SettingsPage />} />
                 <Route path="/post-room" element={<PostRoom />} />
                 <Route path="/post-room/:id" element={<PostRoom />} />

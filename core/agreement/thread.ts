@@ -9,9 +9,15 @@ export interface Knot {
   readonly since: string | null
 }
 
+/** `to come`: earlier ones are asked for first. `fallen`: counts no more, for what it rested on has changed. */
+export const STEP_STATES = ['to come', 'waiting', 'approved', 'returned', 'fallen'] as const
+export type StepState = (typeof STEP_STATES)[number]
+
 export interface ThreadStep {
   readonly approver: string
-  readonly state: 'waiting' | 'approved' | 'returned'
+  readonly state: StepState
+  /** Those of one number stand side by side. */
+  readonly order: number
   readonly since: string
 }
 
@@ -29,25 +35,32 @@ export function thread(
   steps: readonly ThreadStep[],
   parties: readonly ThreadParty[],
 ): readonly (readonly Knot[])[] {
-  const approvals = steps.map((step): Knot => ({
-    shape: 'square',
-    label: step.approver,
-    status:
-      step.state === 'approved'
-        ? 'done'
-        : step.state === 'returned'
-          ? 'refused'
-          : state === 'in approval'
-            ? 'holds'
-            : 'stopped',
-    since: step.state === 'waiting' ? step.since : null,
-  }))
+  const columns = [...new Set(steps.map(({ order }) => order))].sort((a, b) => a - b)
+  const approvals = columns.map((order) =>
+    steps.filter((step) => step.order === order).map((step) => approvalKnot(state, step)),
+  )
   const orders = [...new Set(parties.map((party) => party.order))].sort((a, b) => a - b)
   const signatures = orders.map((order) =>
     parties.filter((party) => party.order === order).map((party) => signatureKnot(state, party)),
   )
-  return [...(approvals.length ? [approvals] : []), ...signatures]
+  return [...approvals, ...signatures]
 }
+
+const approvalKnot = (state: AgreementState, step: ThreadStep): Knot => ({
+  shape: 'square',
+  label: step.approver,
+  status:
+    step.state === 'approved'
+      ? 'done'
+      : step.state === 'returned'
+        ? 'refused'
+        : state !== 'in approval' || step.state === 'fallen'
+          ? 'stopped'
+          : step.state === 'waiting'
+            ? 'holds'
+            : 'to come',
+  since: step.state === 'waiting' ? step.since : null,
+})
 
 function signatureKnot(state: AgreementState, party: ThreadParty): Knot {
   const status = party.signedAt

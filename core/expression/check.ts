@@ -30,6 +30,10 @@ export function checkExpression(
   return problems
 }
 
+/** The type an expression gives over these names; `any` where nothing is known. */
+export const inferredType = (syntax: Syntax, names: NameTypes): TypeName | 'any' =>
+  infer(syntax, names, new Map(), [])
+
 type Inferred = TypeName | 'any'
 
 /** Local names and, where it is known, the list of the outline whose items they stand for. `''` holds a filter's list. */
@@ -181,7 +185,30 @@ function infer(node: Syntax, names: NameTypes, local: Locals, problems: Expressi
       )
       return 'context'
     }
-    case 'in':
+    case 'in': {
+      const value = inner(node.value)
+      for (const test of node.tests) {
+        const expression = 'operator' in test ? test.with : test.expression
+        const ends = expression.kind === 'range' ? [expression.low, expression.high] : [expression]
+        for (const end of ends) {
+          const type = inner(end)
+          // A list or a range is looked through; what stands in it is not known here.
+          if (
+            type !== 'list' &&
+            type !== 'range' &&
+            value !== 'list' &&
+            !fits(value, type) &&
+            value !== 'null'
+          )
+            problems.push({
+              from: end.from,
+              to: end.to,
+              message: `A ${spoken(value)} is compared with a ${spoken(type)}.`,
+            })
+        }
+      }
+      return 'boolean'
+    }
     case 'instance of':
       children(node).forEach((child) => inner(child))
       return 'boolean'

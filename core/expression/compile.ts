@@ -6,7 +6,8 @@ import { builtIns } from './functions.ts'
 import type { BuiltIn } from './functions.ts'
 import { readTemporal } from './functions/dates.ts'
 import { calculate, and, compare, equal, or, within } from './values/operators.ts'
-import { parseExpression } from './parse.ts'
+import { parseExpression, parseUnaryTests, TESTED } from './parse.ts'
+import type { Parsed } from './parse.ts'
 import { conforms } from './types.ts'
 import { isContext, isList, Lambda, number, Number34, Range, typeOf } from './values/value.ts'
 import type { Context, Value } from './values/value.ts'
@@ -44,11 +45,60 @@ export function compileExpression(text: string): Compiled {
   return made
 }
 
-function compileAnew(text: string): Compiled {
-  const parsed = parseExpression(text)
+/** The tests of a decision table's cell, compiled. */
+export interface UnaryTests {
+  readonly text: string
+  /** As a condition on the name `?`. */
+  readonly syntax: Syntax
+  /** Names it reads besides the value it tests. */
+  readonly reads: readonly string[]
+  /** Whether the value passes; null where that cannot be told. */
+  evaluate(value: Value, record: Context): Value
+}
+
+export type CompiledTests =
+  | { readonly ok: true; readonly tests: UnaryTests }
+  | { readonly ok: false; readonly problem: ExpressionProblem }
+
+const testsLately = new Map<string, CompiledTests>()
+
+/** Compiles the tests of a cell (DMN 1.3, 8.3.3); results are kept for a while. */
+export function compileUnaryTests(text: string): CompiledTests {
+  const known = testsLately.get(text)
+  if (known) return known
+  const made = compileTests(text)
+  testsLately.set(text, made)
+  if (testsLately.size > KEPT) testsLately.delete(testsLately.keys().next().value!)
+  return made
+}
+
+function compileTests(text: string): CompiledTests {
+  const parsed = sound(parseUnaryTests(text))
   if (!parsed.ok) return parsed
-  const problem = unknownCall(parsed.syntax)
-  if (problem) return { ok: false, problem }
+  const { syntax } = parsed
+  const step = compile(syntax)
+  const tests: UnaryTests = {
+    text,
+    syntax,
+    reads: [...new Set(readPaths(syntax))].filter((name) => name !== TESTED),
+    evaluate: (value, record) =>
+      evaluation(
+        () => step({ names: new Map([[TESTED, value]]), outer: { names: record, outer: null } }),
+        null,
+      ),
+  }
+  return { ok: true, tests }
+}
+
+/** Parsed, and all functions it calls are there and called as they are to be. */
+function sound(parsed: Parsed): Parsed {
+  const problem = parsed.ok ? unknownCall(parsed.syntax) : null
+  return problem ? { ok: false, problem } : parsed
+}
+
+function compileAnew(text: string): Compiled {
+  const parsed = sound(parseExpression(text))
+  if (!parsed.ok) return parsed
   const step = compile(parsed.syntax)
   const expression: Expression = {
     text,

@@ -2,6 +2,7 @@ import { parser, trackVariables } from '@bpmn-io/lezer-feel'
 import type { SyntaxNode } from '@lezer/common'
 import { builtIns } from './functions.ts'
 import type { Arithmetic, Comparator } from './values/operators.ts'
+import { children } from './syntax.ts'
 import type { Argument, ExpressionProblem, FeelType, Iteration, RangeSyntax, Syntax, Test } from './syntax.ts'
 
 export type Parsed =
@@ -21,20 +22,44 @@ class Fault extends Error {
 }
 
 /** Names with words of the language in them ("amount in words") are told from those only where they are known. */
-const expressionParser = parser.configure({
-  top: 'Expression',
-  contextTracker: trackVariables(
-    Object.fromEntries(
-      // Not those of one word, which are told apart without: `context` as a name would hide the type of that name.
-      [...builtIns.keys(), 'days and time duration']
-        .filter((name) => name.includes(' '))
-        .map((name) => [name, null]),
-    ),
+const contextTracker = trackVariables(
+  Object.fromEntries(
+    // Not those of one word, which are told apart without: `context` as a name would hide the type of that name.
+    [...builtIns.keys(), 'days and time duration']
+      .filter((name) => name.includes(' '))
+      .map((name) => [name, null]),
   ),
-})
+)
+const expressionParser = parser.configure({ top: 'Expression', contextTracker })
+const unaryTestsParser = parser.configure({ top: 'UnaryTests', contextTracker })
+
+/** The name under which unary tests find the value they test. */
+export const TESTED = '?'
 
 /** Reads one FEEL expression. The first fault ends it; its position is that of the word at fault. */
-export function parseExpression(text: string): Parsed {
+export const parseExpression = (text: string): Parsed =>
+  parse(text, expressionParser, (top, reader) => {
+    const [inner, more] = meaning(top)
+    if (!inner)
+      throw new Fault({ message: 'Nothing but a comment is written here yet.', from: 0, to: text.length })
+    if (more) throw fault(more, 'The expression should end before this.')
+    return reader.read(inner, 0)
+  })
+
+/**
+ * Reads the tests of a decision table's cell (DMN 1.3, 8.3.3 and 10.3.1.2, rule 12) as a condition on the value `?`. `-`, and a
+ * cell with nothing in it, is a condition that always holds.
+ */
+export const parseUnaryTests = (text: string): Parsed =>
+  text.trim() === ''
+    ? { ok: true, syntax: { kind: 'boolean', value: true, from: 0, to: text.length } }
+    : parse(text, unaryTestsParser, (top, reader) => reader.unaryTests(top))
+
+function parse(
+  text: string,
+  grammar: typeof expressionParser,
+  read: (top: SyntaxNode, reader: Reader) => Syntax,
+): Parsed {
   const fail = (message: string, from = 0, to = text.length): Parsed => ({
     ok: false,
     problem: { message, from, to },
@@ -45,13 +70,10 @@ export function parseExpression(text: string): Parsed {
   if (open !== null) return fail('A comment is opened here and never closed.', open)
   const nesting = deepest(text)
   if (nesting > LIMITS.depth) return fail(`Nested more than ${LIMITS.depth} levels deep.`)
-  const tree = expressionParser.parse(text)
+  const tree = grammar.parse(text)
   try {
     firstError(tree.topNode, text)
-    const [inner, more] = meaning(tree.topNode)
-    if (!inner) return fail('Nothing but a comment is written here yet.')
-    if (more) throw fault(more, 'The expression should end before this.')
-    return { ok: true, syntax: new Reader(text).read(inner, 0) }
+    return { ok: true, syntax: read(tree.topNode, new Reader(text)) }
   } catch (error) {
     if (error instanceof Fault) return { ok: false, problem: error.problem }
     throw error
@@ -156,6 +178,9 @@ const PLAIN_TYPES: ReadonlySet<string> = new Set([
   'function',
 ])
 
+const asksForTested = (node: Syntax): boolean =>
+  (node.kind === 'name' && node.name === TESTED) || children(node).some(asksForTested)
+
 class Reader {
   constructor(private readonly text: string) {}
 
@@ -166,6 +191,30 @@ class Reader {
 
   private slice(node: SyntaxNode): string {
     return this.text.slice(node.from, node.to)
+  }
+
+  unaryTests(top: SyntaxNode): Syntax {
+    const span = { from: top.from, to: top.to }
+    const parts = meaning(top)
+    if (parts[0]?.name === 'Wildcard') return { ...span, kind: 'boolean', value: true }
+    const tests = parts.find(({ name }) => name === 'PositiveUnaryTests')
+    if (!tests) throw fault(top, 'There is no test here.')
+    const inner = (node: SyntaxNode | undefined) => this.read(node, 1)
+    const value: Syntax = { ...span, kind: 'name', name: TESTED }
+    const plain: Test[] = []
+    let condition: Syntax | null = null
+    const or = (more: Syntax) =>
+      (condition = condition ? { ...span, kind: 'or', left: condition, right: more } : more)
+    for (const part of this.parts(tests)) {
+      const test = this.test(part, inner)
+      // A test that asks for the value itself is a condition as it stands (DMN 1.3, table 54).
+      if ('expression' in test && asksForTested(test.expression)) or(test.expression)
+      else plain.push(test)
+    }
+    if (plain.length) or({ ...span, kind: 'in', value, tests: plain })
+    if (!condition) throw fault(top, 'There is no test here.')
+    if (parts[0]?.name !== 'not') return condition
+    return { ...span, kind: 'call', name: 'not', args: [{ name: null, value: condition }] }
   }
 
   /** A name with its white space folded: FEEL names may have several words. */
@@ -188,6 +237,8 @@ class Reader {
         return { ...span, kind: 'boolean', value: this.slice(node) === 'true' }
       case 'null':
         return { ...span, kind: 'null' }
+      case TESTED:
+        return { ...span, kind: 'name', name: TESTED }
       case 'VariableName':
         return { ...span, kind: 'name', name: this.name(node) }
       case 'ParenthesizedExpression':

@@ -1,16 +1,11 @@
 import type { Outline, RecordData } from '../outline/field.ts'
 import { examine } from '../merge/examine.ts'
-import { fill as fillOne, inWordsOf } from '../merge/fill.ts'
+import { fill as fillOne } from '../merge/fill.ts'
 import { merge } from '../merge/merge.ts'
 import type { Merged, MergeProblem, Person } from '../merge/finished.ts'
 import { suppliedFields } from '../merge/fields.ts'
 import type { ReadyTemplate } from '../merge/prepare.ts'
-import { completeRecord } from '../outline/record.ts'
-import { RECORD_STEPS, withBudget } from '../expression/values/budget.ts'
-import { compileExpression } from '../expression/compile.ts'
 import { keyOfPassages, passagesOf } from '../wording/key.ts'
-import { route } from '../routing/route.ts'
-import type { Routed, Rule } from '../routing/route.ts'
 
 /**
  * What one agreement is made of: one template, or the templates of a packet in their order. All of them read one record,
@@ -97,55 +92,3 @@ export const fillBundle = (
   pattern: string,
   number: string | null,
 ): string => fillOne(parts[0], data, pattern, number)
-
-/**
- * The approvals that any of the documents needs, each approver once, the reasons in the template's own words. A rule over
- * data that a template does not have says nothing about it. `facts` are what rules may ask besides the record.
- */
-export function routeBundle(
-  { parts }: Bundle,
-  rules: readonly Rule[],
-  data: RecordData,
-  facts: AgreementFacts = { changed_by_hand: false },
-): Routed {
-  return withBudget(RECORD_STEPS, () => routed(parts, rules, data, facts))
-}
-
-function routed(
-  parts: Bundle['parts'],
-  rules: readonly Rule[],
-  data: RecordData,
-  facts: AgreementFacts,
-): Routed {
-  const steps = new Map<string, (Routed & { ok: true })['steps'][number]>()
-  for (const ready of parts) {
-    const { context } = completeRecord(ready.outline, data)
-    const found = route(
-      rules.filter((rule) => concerns(rule, ready)),
-      new Map([...context, ...Object.entries(facts)]),
-      inWordsOf(ready),
-    )
-    if (!found.ok) return found
-    for (const step of found.steps) if (!steps.has(step.approver)) steps.set(step.approver, step)
-  }
-  return { ok: true, steps: [...steps.values()] }
-}
-
-/** Facts about an agreement that rules may ask, beside its record. */
-export interface AgreementFacts {
-  /** Its wording was changed for this one customer. */
-  readonly changed_by_hand: boolean
-}
-export const FACTS = ['changed_by_hand'] as const
-
-function concerns(rule: Rule, ready: ReadyTemplate): boolean {
-  const compiled = compileExpression(rule.condition)
-  if (!compiled.ok) return true
-  return compiled.expression.reads.every(
-    (name) =>
-      ready.fields.has(name) ||
-      ready.mergeable.has(name) ||
-      name.startsWith('item.') ||
-      (FACTS as readonly string[]).includes(name),
-  )
-}

@@ -8,9 +8,12 @@ import { senderData } from '../merge/fields.ts'
 import type { Person } from '../merge/finished.ts'
 import { prepareTemplate } from '../merge/prepare.ts'
 import type { FieldValue, RecordData } from '../outline/field.ts'
-import { bundleFields, examineBundle, routeBundle } from '../packet/bundle.ts'
+import { bundleFields, examineBundle } from '../packet/bundle.ts'
 import type { Bundle } from '../packet/bundle.ts'
-import type { RouteStep, Rule } from '../routing/route.ts'
+import { reasonsSaid, routeOf, rowSaid, straight } from '../routing/route.ts'
+import type { Routed } from '../routing/route.ts'
+import { decidedOf } from '../rules/agreement-facts.ts'
+import type { AgreementRules } from '../rules/agreement-facts.ts'
 import { cellText } from '../outline/cell.ts'
 import type { Column } from '../sheet/columns.ts'
 import { rowLabel } from './label.ts'
@@ -24,7 +27,8 @@ export interface RunTerms {
   readonly columns: readonly Column[]
   readonly mapping: Mapping
   readonly setup: RunSetup
-  readonly rules: readonly Rule[]
+  /** The tables in force for what is made, and what they may ask besides the data. */
+  readonly rules: AgreementRules
   /** The day the run was set up, ISO 8601, in UTC: what `today()` gives. */
   readonly today: string
   /** Whoever set the run up, and sends it. */
@@ -48,7 +52,7 @@ export interface CheckedGroup {
   readonly data: RecordData
   readonly problems: readonly RowProblem[]
   readonly wording: string
-  readonly approvals: readonly Pick<RouteStep, 'approver' | 'reason'>[]
+  readonly approvals: readonly { readonly approver: string; readonly reason: string }[]
   readonly people: readonly Pick<Person, 'label' | 'name' | 'email' | 'order'>[]
   readonly language: string | null
   readonly copies: readonly string[]
@@ -102,12 +106,18 @@ function checkGroup(
   })
   const data: Record<string, FieldValue> = { ...read.data, [TODAY]: terms.today }
   if (sender) for (const { content } of bundle.parts) Object.assign(data, senderData(content, sender))
-  const { merged, routed, slow } = workedOut(bundle, rules, data)
+  const { merged, routed, slow } = workedOut(bundle, rules, data, extras.language)
   const problems = [
     ...withoutFollowing(bundle, [...read.problems, ...extras.problems], merged.problems),
     ...(slow ? [{ field: '', column: null, message: slow }] : []),
   ]
   if (!routed.ok && problems.length === 0) problems.push({ field: '', column: null, message: routed.problem })
+  for (const refusal of routed.ok ? routed.route.refusals : [])
+    problems.push({
+      field: '',
+      column: null,
+      message: `Not to be made: ${refusal.says} (${rowSaid(refusal)})`,
+    })
   const { row } = rows[0]!
   return {
     row,
@@ -116,7 +126,9 @@ function checkGroup(
     data,
     problems,
     wording: merged.wording,
-    approvals: routed.ok ? routed.steps.map(({ approver, reason }) => ({ approver, reason })) : [],
+    approvals: routed.ok
+      ? routed.route.steps.map(({ approver, reasons }) => ({ approver, reason: reasonsSaid(reasons) }))
+      : [],
     people: merged.people.map(({ label, name, email, order }) => ({ label, name, email, order })),
     language: extras.language,
     copies: extras.copies,
@@ -125,13 +137,19 @@ function checkGroup(
 }
 
 /** What a row comes to; `slow` says so where its formulas take too long. */
-function workedOut(bundle: Bundle, rules: readonly Rule[], data: RecordData) {
+function workedOut(bundle: Bundle, rules: RunTerms['rules'], data: RecordData, language: string | null) {
   try {
-    return { merged: examineBundle(bundle, data), routed: routeBundle(bundle, rules, data), slow: null }
+    const merged = examineBundle(bundle, data)
+    const facts = { ...rules.facts, language, changedClauses: null }
+    // What an approval rests on is kept with what is made; here it is only told who will be asked.
+    const nothing = { owner: null, data: () => '', words: () => '' }
+    const decided = decidedOf(bundle, data, facts, merged.wording)
+    return { merged, routed: routeOf(rules, decided, nothing), slow: null }
   } catch (error) {
     if (!(error instanceof BudgetSpent)) throw error
     const merged: ReturnType<typeof examineBundle> = { people: [], problems: [], wording: '' }
-    return { merged, routed: { ok: true as const, steps: [] }, slow: error.message }
+    const routed: Routed = { ok: true, route: straight }
+    return { merged, routed, slow: error.message }
   }
 }
 

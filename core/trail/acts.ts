@@ -1,5 +1,7 @@
 import { originSaid } from '../agreement/origin.ts'
 import type { ToldOrigin } from '../agreement/origin.ts'
+import { reasonsSaid, rowSaid } from '../routing/route.ts'
+import type { RouteStep } from '../routing/route.ts'
 import type { TrailAct, TrailEntry } from './trail.ts'
 
 /** What the trail keeps of a document, so that a change of the record shows: SHA-256 in hex of each. */
@@ -7,6 +9,14 @@ interface Made {
   readonly document: string
   readonly people: string
   readonly data: string
+}
+
+interface Decided {
+  readonly as: string
+  readonly reason: string
+  readonly note: string
+  /** Whom they stood in for. */
+  readonly for?: string
 }
 
 export interface Revised extends Made {
@@ -22,9 +32,18 @@ export interface ActDetails {
   'made again': Revised & { readonly run: string; readonly row: number }
   'wording changed by hand': Revised & { readonly note: string }
   'wording of the template again': Revised & { readonly note: string }
-  'put to approval': { readonly approver: string; readonly reason: string }
-  approved: { readonly as: string; readonly reason: string; readonly note: string }
-  returned: { readonly as: string; readonly reason: string; readonly note: string }
+  'put to approval': { readonly approver: string; readonly reason: string; readonly rows?: string }
+  approved: Decided
+  returned: Decided & { readonly to?: string }
+  /** An approval that was given counts no more, and why. */
+  'approval fallen': { readonly as: string; readonly by: string; readonly reason: string }
+  /** One that was given for the same values counts on. */
+  'approval kept': { readonly as: string; readonly by: string }
+  'handed over': { readonly as: string; readonly to: string; readonly note: string }
+  reminded: { readonly as: string; readonly to: string }
+  overdue: { readonly as: string; readonly to: string }
+  asked: { readonly as: string; readonly question: string }
+  answered: { readonly question: string; readonly answer: string }
   cleared: { readonly reason: string }
   sent: { readonly 'sign by': string }
   'sent unread': { readonly 'sign by': string }
@@ -60,6 +79,9 @@ interface Told<N extends ActName> {
   readonly parties: string | null
 }
 
+const capacity = ({ as, for: instead }: { readonly as: string; readonly for?: string }) =>
+  instead ? `${as}, for ${instead}` : as
+
 const noted = (note: string) => (note ? `: “${note}”` : '')
 
 /** What is said of each act, and to whom. */
@@ -78,11 +100,31 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
     parties: null,
   },
   'put to approval': {
-    says: ({ approver, reason }) => `put it to the ${approver}: ${reason}`,
+    says: ({ approver, reason, rows }) => `put it to ${approver}: ${reason}${rows ? ` (${rows})` : ''}`,
     parties: null,
   },
-  approved: { says: ({ as, note }) => `approved it as ${as}${noted(note)}`, parties: null },
-  returned: { says: ({ as, note }) => `returned it as ${as}${noted(note)}`, parties: null },
+  approved: { says: (detail) => `approved it as ${capacity(detail)}${noted(detail.note)}`, parties: null },
+  returned: {
+    says: (detail) =>
+      `returned it as ${capacity(detail)}${detail.to ? ` to ${detail.to}` : ''}${noted(detail.note)}`,
+    parties: null,
+  },
+  'approval fallen': {
+    says: ({ as, by, reason }) => `let the approval by ${by} as ${as} fall: ${reason}`,
+    parties: null,
+  },
+  'approval kept': {
+    says: ({ as, by }) => `kept the approval by ${by} as ${as}: what it rests on is the same`,
+    parties: null,
+  },
+  'handed over': {
+    says: ({ as, to, note }) => `handed the approval as ${as} to ${to}${noted(note)}`,
+    parties: null,
+  },
+  reminded: { says: ({ as, to }) => `reminded ${to} of the approval as ${as}`, parties: null },
+  overdue: { says: ({ as, to }) => `found the approval as ${as} overdue and told ${to}`, parties: null },
+  asked: { says: ({ as, question }) => `asked as ${as}: “${question}”`, parties: null },
+  answered: { says: ({ question, answer }) => `answered “${question}”: “${answer}”`, parties: null },
   cleared: { says: ({ reason }) => `found it ready to send: ${reason}`, parties: null },
   sent: {
     says: ({ 'sign by': by }) => `sent it, to be signed by ${by.slice(0, 10)}`,
@@ -111,11 +153,12 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
 }
 
 /** What a route is in the trail: the approvals it asks for, or that it asks for none. */
-export const routingActs = (
-  steps: readonly { readonly approver: string; readonly reason: string }[],
-): readonly Act[] =>
+export const routingActs = (steps: readonly Pick<RouteStep, 'approver' | 'reasons'>[]): readonly Act[] =>
   steps.length
-    ? steps.map(({ approver, reason }) => ({ act: 'put to approval', detail: { approver, reason } }))
+    ? steps.map(({ approver, reasons }) => ({
+        act: 'put to approval',
+        detail: { approver, reason: reasonsSaid(reasons), rows: reasons.map(rowSaid).join('; ') },
+      }))
     : [{ act: 'cleared', detail: { reason: 'No rule asks for approval' } }]
 
 const isAct = (name: string): name is ActName => Object.hasOwn(ACTS, name)

@@ -53,7 +53,7 @@ async function mayMigrate(client: pg.Client): Promise<boolean> {
 }
 
 /** Tables of which the app's role may add rows and read them, and nothing else. */
-const APPEND_ONLY = ['trail', 'installation_trail', 'trail_anchor', 'edition'] as const
+const APPEND_ONLY = ['trail', 'installation_trail', 'trail_anchor', 'edition', 'rule_edition'] as const
 
 async function grant(client: pg.Client, role: string): Promise<void> {
   const { rows } = await client.query<{ same: boolean }>('select current_user = $1 as same', [role])

@@ -1,10 +1,10 @@
 import * as agreements from '#server/services/agreements/agreements.ts'
-import { decide, routeAgain } from '#server/services/agreements/approvals.ts'
+import { decide } from '#server/services/agreements/approvals.ts'
 import { readWording, saveWording } from '#server/services/making/by-hand.ts'
+import { routeAgain } from '#server/services/making/route-again.ts'
 import { exportAgreement, singleDocument } from '#server/services/agreements/documents.ts'
 import { documentNow } from '#server/services/agreements/executing.ts'
 import { handedIn } from '#server/services/agreements/filled.ts'
-import { listRules, saveRules } from '#server/services/rules/rules.ts'
 import { sendAgreements } from '#server/services/agreements/sending.ts'
 import * as signing from '#server/services/agreements/signing.ts'
 import { done, signedIn } from './handlers.ts'
@@ -52,8 +52,6 @@ export const agreementHandlers = {
     await agreements.withdraw(app, signedIn(call), params.id)
     return done
   },
-  rules: async ({ app }) => listRules(app),
-  saveRules: async ({ app, params, body }) => saveRules(app, params.id, body.version, body.rules),
   signing: async ({ app, params, address }) => signing.readSigning(app, params.token, address),
   signingFile: async ({ app, params, query, request }) => {
     return signing.receiveFile(app, params.token, query.name, uploaded(request.body))

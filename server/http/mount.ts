@@ -19,6 +19,7 @@ import { organisationHandlers } from './handle-organisation.ts'
 import { peopleHandlers } from './handle-people.ts'
 import { sheetHandlers } from './handle-sheets.ts'
 import { recordHandlers } from './handle-records.ts'
+import { ruleHandlers } from './handle-rules.ts'
 import { runHandlers } from './handle-runs.ts'
 import { templateHandlers } from './handle-templates.ts'
 import type { Call, Handlers } from './handlers.ts'
@@ -32,6 +33,7 @@ const handlers: Handlers = {
   ...sheetHandlers,
   ...recordHandlers,
   ...runHandlers,
+  ...ruleHandlers,
   ...agreementHandlers,
 }
 

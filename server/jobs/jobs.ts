@@ -1,5 +1,6 @@
 import type { App } from '#server/app/app.ts'
 import { followRecords } from '#server/services/records/record-sources.ts'
+import { digestApprovals, watchApprovals } from '#server/services/agreements/approvals.ts'
 import { executeAgreement } from '#server/services/agreements/executing.ts'
 import { deliverMail } from '#server/services/agreements/mails.ts'
 import { measureRun } from '#server/services/making/measure.ts'
@@ -39,6 +40,18 @@ export const JOBS: { readonly [N in JobName]: Job<N> } = {
     retry: tries(8, 2, 120),
     lanes: 2,
     act: (app, { agreementId }) => executeAgreement(app, agreementId),
+  },
+  'watch-approvals': {
+    retry: tries(2, 30, 300),
+    cron: '*/5 * * * *',
+    lanes: 1,
+    act: (app) => watchApprovals(app),
+  },
+  'digest-approvals': {
+    retry: tries(2, 60, 600),
+    cron: '5 * * * *',
+    lanes: 1,
+    act: (app) => digestApprovals(app),
   },
   'close-day': {
     retry: tries(2, 60, 7200),

@@ -2,7 +2,12 @@ import { Piscina } from 'piscina'
 import type { FinishedDocument } from '#core/merge/finished.ts'
 import type { Outline } from '#core/outline/field.ts'
 import type { Filterable, RecordFilter } from '#core/records/filter.ts'
+import type { Analysis } from '#core/rules/analysis/analyse.ts'
+import type { LookBackTask, LookedBack } from '#core/rules/look-back.ts'
+import type { TemplateNames } from '#core/rules/names.ts'
+import type { RuleTable } from '#core/rules/table.ts'
 import type { CheckedGroup, RowGroup } from '#core/run/check.ts'
+import type { ReadDmn } from '#server/convert/dmn/read.ts'
 import type { Said } from '#core/sheet/columns.ts'
 import { roomFile } from '#server/ground/room.ts'
 import type { ReadDocx } from '#server/convert/docx/read.ts'
@@ -40,6 +45,10 @@ type TaskName = keyof typeof tasks
 const TASKS: Readonly<Record<TaskName, { readonly lane: Lane; readonly seconds: number }>> = {
   document: { lane: 'pages', seconds: 30 },
   checkRows: { lane: 'pages', seconds: 60 },
+  analyseTable: { lane: 'files', seconds: 20 },
+  lookBack: { lane: 'pages', seconds: 60 },
+  readDmn: { lane: 'files', seconds: 10 },
+  writeDmn: { lane: 'files', seconds: 10 },
   combine: { lane: 'files', seconds: 300 },
   part: { lane: 'files', seconds: 30 },
   readSheet: { lane: 'files', seconds: 60 },
@@ -124,6 +133,26 @@ export class PagePool {
   /** Checks rows of a run by its terms, which are prepared once a thread. */
   checkRows(terms: SharedTerms, groups: readonly RowGroup[]): Promise<readonly CheckedGroup[]> {
     return this.run('checkRows', { terms, groups })
+  }
+
+  /** What is wrong with a rule table over the names of these templates. */
+  analyseTable(table: RuleTable, templates: readonly TemplateNames[]): Promise<Analysis> {
+    return this.run('analyseTable', { table, templates })
+  }
+
+  /** What a draft would have asked of agreements, some at a time. */
+  lookBack(task: LookBackTask): Promise<readonly LookedBack[]> {
+    return this.run('lookBack', task)
+  }
+
+  /** A decision model from elsewhere as a rule table, and what it says beyond one. */
+  readDmn(bytes: Uint8Array): Promise<ReadDmn> {
+    return this.run('readDmn', { bytes })
+  }
+
+  /** A rule table as a decision model. */
+  writeDmn(table: RuleTable, names: readonly TemplateNames[]): Promise<string> {
+    return this.run('writeDmn', { table, names })
   }
 
   /** Files one behind the other, with a bookmark to the first page of each. */

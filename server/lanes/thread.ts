@@ -5,6 +5,10 @@ import type { Outline } from '#core/outline/field.ts'
 import { prepareOutline } from '#core/outline/record.ts'
 import { filterRecords } from '#core/records/filter.ts'
 import type { Filterable, RecordFilter } from '#core/records/filter.ts'
+import { namesFor } from '#core/rules/names.ts'
+import type { TemplateNames } from '#core/rules/names.ts'
+import type { LookBackTask } from '#core/rules/look-back.ts'
+import type { RuleTable } from '#core/rules/table.ts'
 import { rowChecker } from '#core/run/check.ts'
 import type { RowGroup, RunTerms } from '#core/run/check.ts'
 import type { Said } from '#core/sheet/columns.ts'
@@ -85,6 +89,19 @@ export const tasks = {
     const read = readPicture(bytes)
     return read.ok && !pages().draws(bytes) ? undrawable : read
   },
+
+  analyseTable: async (task: { table: RuleTable; templates: readonly TemplateNames[] }) => {
+    const { analyse } = await import('#core/rules/analysis/analyse.ts')
+    return analyse(task.table, namesFor(task.templates))
+  },
+
+  lookBack: async (task: LookBackTask) => (await import('#core/rules/look-back.ts')).lookBack(task),
+
+  readDmn: async (task: { bytes: Uint8Array }) =>
+    (await import('#server/convert/dmn/read.ts')).readDmn(task.bytes),
+
+  writeDmn: async (task: { table: RuleTable; names: readonly TemplateNames[] }) =>
+    (await import('#server/convert/dmn/write.ts')).writeDmn(task.table, namesFor(task.names)),
 
   combine: async (task: { parts: readonly CombinedPart[]; at: Date }) =>
     (await import('#server/compose/combine.ts')).combinePdfs(task.parts, task.at),

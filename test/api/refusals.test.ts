@@ -4,6 +4,7 @@ import { Client, eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
 import type { TemplateContent } from '#core/document/template.ts'
+import { outOfForce, rulesThat } from '#test/support/rules.ts'
 
 const bytes = (text: string) => new TextEncoder().encode(text)
 
@@ -238,14 +239,14 @@ describe('what the API refuses, and how', () => {
 
   describe('rules', () => {
     it('that name a field or a post that is not there', async () => {
-      const [table] = await ines.call('rules')
-      const refused = await ines.refused('saveRules', {
-        params: { id: table!.id },
-        body: { version: table!.version, rules: [{ id: 'a', condition: 'totl > 1', approver: 'the king' }] },
+      const { id } = await ines.call('makeRuleTable', {
+        body: { draft: rulesThat([['totl > 1', 'the king']]) },
       })
+      const refused = await ines.refused('publishRules', { params: { id }, body: { version: 1 } })
+      expect(refused.status).to.equal(422)
       expect(refused.problem.faults?.map(({ detail }) => detail)).to.deep.equal([
-        'There is no field “totl”.',
-        'Nobody holds the post “the king”.',
+        'There is no field “totl”. Is “total” meant?',
+        '“the king” is no post, person or team here.',
       ])
     })
   })
@@ -266,11 +267,7 @@ describe('what the API refuses, and how', () => {
         params: { id: small.id, template: templateId },
         body: { columns: good },
       })
-      const [table] = await ines.call('rules')
-      await ines.call('saveRules', {
-        params: { id: table!.id },
-        body: { version: table!.version, rules: [] },
-      })
+      await outOfForce(ines)
       const { id } = await ines.call('startRun', { body: { name: 'Small', templateId, sheetId: small.id } })
       await eventually(
         async () => (await ines.call('run', { params: { id } })).state === 'checked',

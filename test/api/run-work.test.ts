@@ -6,6 +6,7 @@ import { read, utils } from 'xlsx'
 import { Client, eventually } from '#test/support/client.ts'
 import { startApp, idle } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
+import { putInForce, rulesThat } from '#test/support/rules.ts'
 
 const SMALL = 7
 
@@ -444,14 +445,7 @@ describe('the work on a run', () => {
       await generated(id)
       const [row, other] = await rows(id)
       const params = { id: row!.agreementId! }
-      const [table] = await ines.call('rules')
-      await ines.call('saveRules', {
-        params: { id: table!.id },
-        body: {
-          version: table!.version,
-          rules: [...table!.rules, { id: 'hand', condition: 'changed_by_hand', approver: 'legal' }],
-        },
-      })
+      await putInForce(ines, rulesThat([['agreement.changed_by_hand', 'legal']]))
       const wording = await ines.call('agreementWording', { params })
       expect(wording).to.include({ byHand: false, refusal: null })
       const text = JSON.stringify(wording.content)

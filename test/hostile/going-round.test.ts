@@ -6,6 +6,7 @@ import { keyOfSeal } from '#server/seal/certificate.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
+import { backInForce, outOfForce, putInForce, rulesThat } from '#test/support/rules.ts'
 
 describe('what nobody gets round', () => {
   let running: Running
@@ -67,15 +68,9 @@ describe('what nobody gets round', () => {
   })
 
   it('nobody approves what they shaped: who started it, changed its rows or set-up, or edited its words', async () => {
-    const [table] = await ines.call('rules')
+    const former = await outOfForce(ines)
     const lead = await Client.signedIn(running.url, 'ruth.ambler')
-    await ines.call('saveRules', {
-      params: { id: table!.id },
-      body: {
-        version: table!.version,
-        rules: [{ id: 'all', condition: 'total > 0', approver: 'sales lead' }],
-      },
-    })
+    await putInForce(ines, rulesThat([['total > 0', 'sales lead']]))
     // Ruth Ambler leads sales, and is given what she needs to have a hand in it.
     await running.owner(
       `update person set rights = rights || '{runs}'::text[] where post = 'sales lead' and not 'runs' = any(rights)`,
@@ -120,11 +115,8 @@ describe('what nobody gets round', () => {
       'the making again',
     )
     expect((await mine(second)).mine).to.equal(false)
-    const [now] = await ines.call('rules')
-    await ines.call('saveRules', {
-      params: { id: now!.id },
-      body: { version: now!.version, rules: table!.rules },
-    })
+    await outOfForce(ines)
+    await backInForce(ines, former)
   })
 
   it('a shelf guards every act on what was made from its templates', async () => {
@@ -162,12 +154,12 @@ describe('what nobody gets round', () => {
     const trail = await ines.call('installationTrail', { query: { limit: '200' } })
     expect(trail).to.include({ verified: true, problem: null })
     const acts = trail.entries.map(({ actor, act }) => `${actor}: ${act}`)
-    expect(acts).to.include('Ines Hallow: Change a rule table')
+    expect(acts).to.include('Ines Hallow: Take a table out of force, or put it back')
     expect(acts).to.include('Ines Hallow: Change a shelf’s name and rights')
     expect(acts.filter((act) => act.startsWith('Petra Vance: ')).length).to.be.greaterThan(5)
     // What failed left nothing.
     const before = trail.total
-    await petra.refused('saveRules', { params: { id: season }, body: { version: 1, rules: [] } })
+    await petra.refused('setRulesInForce', { params: { id: season }, body: { inForce: false } })
     expect((await ines.call('installationTrail', { query: { limit: '1' } })).total).to.equal(before)
   })
 

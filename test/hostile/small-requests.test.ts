@@ -233,7 +233,7 @@ const OPEN: readonly RouteName[] = [
   'savePacket',
   'saveRecord',
   'saveRecordFields',
-  'saveRules',
+  'saveRuleDraft',
   'saveShelf',
   'sayColumn',
   'sendAgreements',

@@ -17,7 +17,10 @@ import type { PlacedBlank } from '#core/agreement/signing.ts'
 import { STATES } from '#core/agreement/states.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import type { RecordData } from '#core/outline/field.ts'
-import type { Rule } from '#core/routing/route.ts'
+import { STEP_STATES } from '#core/agreement/thread.ts'
+import type { StepState } from '#core/agreement/thread.ts'
+import type { AnyOf } from '#core/approvers/mention.ts'
+import type { Basis, Reason } from '#core/routing/route.ts'
 import { instant, oneOf } from './columns.ts'
 import { file } from './files.ts'
 import type { ExtraFile } from './files.ts'
@@ -98,6 +101,8 @@ export const agreement = pgTable(
     recordId: uuid('record_id'),
     /** Whoever shaped it: started its run, changed its set-up or rows, edited its words. None of them may approve it. */
     shapedBy: uuid('shaped_by').array().notNull().default([]),
+    /** Days to sign in, as rules say; null: as usual. */
+    signDays: integer('sign_days'),
     /** How many entries its trail has, and the hash of the last: what is missing at the end shows. */
     trailLength: integer('trail_length').notNull().default(0),
     trailHead: text('trail_head').notNull().default(''),
@@ -222,15 +227,7 @@ export const handedFile = pgTable(
   (t) => [primaryKey({ columns: [t.partyId, t.sha256] })],
 )
 
-export const ruleTable = pgTable('rule_table', {
-  id: uuid('id').primaryKey(),
-  name: text('name').notNull(),
-  rules: jsonb('rules').notNull().$type<readonly Rule[]>(),
-  version: integer('version').notNull().default(1),
-})
-
-export const STEP_STATES = ['waiting', 'approved', 'returned'] as const
-
+/** One approval of an agreement, with the edition of the table, the rows and the values that led to it. */
 export const step = pgTable(
   'step',
   {
@@ -240,9 +237,28 @@ export const step = pgTable(
     /** Counts the rounds of approval of a revision: a returned agreement starts another. */
     round: integer('round').notNull(),
     approver: text('approver').notNull(),
+    /** Those of whom any one decides. */
+    who: jsonb('who').notNull().$type<AnyOf>(),
+    /** Steps of a lower number come first. */
+    order: integer('step_order').notNull().default(1),
     reason: text('reason').notNull(),
-    state: text('state').notNull().$type<(typeof STEP_STATES)[number]>(),
+    reasons: jsonb('reasons').notNull().default([]).$type<readonly Reason[]>(),
+    basis: jsonb('basis').notNull().default({}).$type<Basis>(),
+    /** Days it may take, and who decides it too after that. */
+    days: integer('days'),
+    escalateTo: jsonb('escalate_to').notNull().default([]).$type<AnyOf>(),
+    escalatedAt: instant('escalated_at'),
+    state: text('state').notNull().$type<StepState>(),
+    /** Since when it waits, or would. */
     since: instant('since').notNull(),
+    dueAt: instant('due_at'),
+    remindedAt: instant('reminded_at'),
+    /** Somebody whom it was handed to. */
+    handedTo: uuid('handed_to').references(() => person.id),
+    /** Whoever decided stood in for them. */
+    decidedFor: text('decided_for'),
+    /** The step of a former round whose approval still counts. */
+    keptFrom: uuid('kept_from'),
     decidedAt: instant('decided_at'),
     decidedBy: uuid('decided_by').references(() => person.id),
     note: text('note'),
@@ -254,10 +270,36 @@ export const step = pgTable(
       foreignColumns: [revision.agreementId, revision.number],
     }),
     check('step_state', oneOf(t.state, STEP_STATES)),
-    check('step_decided', sql`(${t.state} = 'waiting') = (${t.decidedAt} is null)`),
+    check('step_decided', sql`(${t.state} in ('approved', 'returned')) = (${t.decidedAt} is not null)`),
     check('step_return_note', sql`${t.state} <> 'returned' or length(${t.note}) > 0`),
     index('step_waiting')
-      .on(t.approver)
+      .on(t.dueAt)
       .where(sql`${t.state} = 'waiting'`),
+  ],
+)
+
+/** A question of an approver's, and its answer; both stay with the agreement. */
+export const question = pgTable(
+  'question',
+  {
+    id: uuid('id').primaryKey(),
+    agreementId: uuid('agreement_id')
+      .notNull()
+      .references(() => agreement.id),
+    stepId: uuid('step_id')
+      .notNull()
+      .references(() => step.id),
+    askedBy: uuid('asked_by')
+      .notNull()
+      .references(() => person.id),
+    askedAt: instant('asked_at').notNull(),
+    text: text('text').notNull(),
+    answeredBy: uuid('answered_by').references(() => person.id),
+    answeredAt: instant('answered_at'),
+    answer: text('answer'),
+  },
+  (t) => [
+    index('question_of_agreement').on(t.agreementId),
+    check('question_answered', sql`(${t.answer} is null) = (${t.answeredAt} is null)`),
   ],
 )

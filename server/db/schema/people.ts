@@ -12,6 +12,10 @@ export const person = pgTable('person', {
   post: text('post').notNull(),
   passwordHash: text('password_hash').notNull(),
   rights: text('rights').array().notNull().$type<Right[]>(),
+  /** Since when they do not work here any more. */
+  leftAt: instant('left_at'),
+  /** Whether they hear of approvals one by one, or once a day. */
+  approvalMail: text('approval_mail').notNull().default('each').$type<'each' | 'daily'>(),
 })
 
 export const session = pgTable('session', {
@@ -25,6 +29,7 @@ export const session = pgTable('session', {
 export const team = pgTable('team', {
   id: uuid('id').primaryKey(),
   name: text('name').notNull().unique(),
+  leadId: uuid('lead_id').references(() => person.id),
 })
 
 export const teamMember = pgTable(

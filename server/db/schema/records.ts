@@ -26,6 +26,8 @@ export const record = pgTable(
       .notNull()
       .references(() => person.id),
     archivedAt: instant('archived_at'),
+    /** Whoever is responsible for it; null: whoever makes its agreements. */
+    ownerId: uuid('owner_id').references(() => person.id),
   },
   (t) => [
     check('record_kind', oneOf(t.kind, RECORD_KINDS)),

@@ -15,6 +15,7 @@ import {
   edition,
   party,
   person,
+  question,
   record,
   revision,
   step,
@@ -23,7 +24,11 @@ import {
 } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
+import { authorityNow, decidersNow, waitingSteps } from './deciding.ts'
+import type { Authority } from './deciding.ts'
 import { filledBlanks } from './filled.ts'
+import { lastRound } from './routes.ts'
+import type { Step } from './routes.ts'
 import { happened } from './trail.ts'
 import { verifyAgreement } from './verifying.ts'
 
@@ -48,11 +53,6 @@ async function partsOf(db: Db, rows: readonly Row[]) {
     .where(inArray(step.agreementId, ids))
     .orderBy(asc(step.since), asc(step.approver))
   return { parties: parties.map((row) => row.party), steps: steps.map((row) => row.step) }
-}
-
-const lastRound = (steps: readonly (typeof step.$inferSelect)[]) => {
-  const round = Math.max(0, ...steps.map((found) => found.round))
-  return steps.filter((found) => found.round === round)
 }
 
 async function summarise(
@@ -148,7 +148,10 @@ export async function readAgreement(app: App, by: Person, id: string) {
         .where(eq(record.id, row.recordId))
     : []
   const filled = await filledBlanks(app.db, parties, document!.blanks)
-  const open = lastRound(steps).filter(({ state }) => state === 'waiting').length
+  const open = openSteps(steps)
+  const authority = await authorityNow(app, app.db)
+  const present = new Set(lastRound(steps).map((each) => each.id))
+  const questions = await questionsOf(app.db, id)
   const facts = { openSteps: open, unsigned: parties.filter(({ signedAt }) => !signedAt).length }
   return {
     ...summary!,
@@ -179,7 +182,25 @@ export async function readAgreement(app: App, by: Person, id: string) {
       decidedAt: iso(each.decidedAt),
       decidedBy: each.decidedBy && (people.get(each.decidedBy) ?? ''),
       note: each.note,
-      mine: each.state === 'waiting' && mayDecide(by, each.approver, row.shapedBy),
+      ...whoDecides(authority, row, each, by),
+      present: present.has(each.id),
+      order: each.order,
+      dueAt: iso(each.dueAt),
+      reasons: each.reasons.map((reason) => ({ ...reason })),
+      decidedFor: each.decidedFor,
+      handedTo: each.handedTo && (people.get(each.handedTo) ?? ''),
+      kept: each.keptFrom !== null,
+      escalated: each.escalatedAt !== null,
+    })),
+    questions: questions.map((each) => ({
+      id: each.id,
+      step: each.stepId,
+      text: each.text,
+      askedBy: people.get(each.askedBy) ?? '',
+      askedAt: each.askedAt.toISOString(),
+      answer: each.answer,
+      answeredBy: each.answeredBy && (people.get(each.answeredBy) ?? ''),
+      answeredAt: iso(each.answeredAt),
     })),
     parties: parties.map((each) => ({
       id: each.id,
@@ -209,9 +230,24 @@ export async function isRead(db: Db, row: Pick<Row, 'id' | 'wording'>): Promise<
   return found !== undefined && (found.runId === null || found.by !== null)
 }
 
-/** Approvals are for the holder of the post, and never for an agreement that one has shaped oneself. */
-export const mayDecide = (by: Person, approver: string, shapedBy: readonly string[]): boolean =>
-  by.rights.includes('approve') && by.post === approver && !shapedBy.includes(by.id)
+const openSteps = (steps: readonly Step[]): number =>
+  lastRound(steps).filter(({ state }) => state === 'waiting' || state === 'to come').length
+
+/** Who may decide a step now, by name; `mine`: whoever asks may, `as` whom. Nobody: it is a hole. */
+function whoDecides(authority: Authority, row: Row, each: Step, by: Person) {
+  if (each.state !== 'waiting' && each.state !== 'to come')
+    return { mine: false, standsInFor: null, deciders: [] }
+  const deciders = decidersNow(authority, each, row)
+  const as = deciders.find(({ id }) => id === by.id)
+  return {
+    mine: each.state === 'waiting' && as !== undefined,
+    standsInFor: as?.standsInFor ?? null,
+    deciders: deciders.map(({ name, standsInFor }) => (standsInFor ? `${name} for ${standsInFor}` : name)),
+  }
+}
+
+const questionsOf = (db: Db, agreementId: string) =>
+  db.select().from(question).where(eq(question.agreementId, agreementId)).orderBy(asc(question.askedAt))
 
 export async function trailOf(app: App, id: string) {
   const { entries, problems } = await verifyAgreement(app, id)
@@ -229,7 +265,7 @@ export async function makeMove(
   if (!row) throw notFound('agreement')
   const { parties, steps } = await partsOf(db, [row])
   const result = move(row.state, made, {
-    openSteps: lastRound(steps).filter(({ state }) => state === 'waiting').length,
+    openSteps: openSteps(steps),
     unsigned: parties.filter(({ signedAt }) => !signedAt).length,
   })
   if (!result.ok) throw conflict(result.problem)
@@ -246,19 +282,31 @@ export async function withdraw(app: App, by: Person, id: string): Promise<void> 
 
 const SHOWN = 200
 
+/** Questions about agreements that a person made, which nobody has answered yet. */
+async function openQuestions(db: Db, by: Person) {
+  const rows = await db
+    .select({
+      id: question.id,
+      agreement: agreement.id,
+      number: agreement.number,
+      text: question.text,
+      askedBy: person.name,
+    })
+    .from(question)
+    .innerJoin(agreement, eq(agreement.id, question.agreementId))
+    .innerJoin(person, eq(person.id, question.askedBy))
+    .where(and(eq(agreement.createdBy, by.id), isNull(question.answer)))
+    .orderBy(asc(question.askedAt))
+    .limit(SHOWN)
+  return rows
+}
+
 /** What waits for one person: approvals of their post, cleared and returned agreements, and what others hold up. */
 export async function desk(app: App, by: Person) {
-  const approvalRows = by.rights.includes('approve')
-    ? await app.db
-        .select({ step, agreement, template: template.name })
-        .from(step)
-        .innerJoin(agreement, and(eq(agreement.id, step.agreementId), eq(agreement.revision, step.revision)))
-        .innerJoin(edition, eq(edition.id, agreement.editionId))
-        .innerJoin(template, eq(template.id, edition.templateId))
-        .where(and(eq(step.state, 'waiting'), eq(step.approver, by.post), eq(agreement.state, 'in approval')))
-        .orderBy(asc(step.since), asc(agreement.number))
-        .limit(SHOWN)
-    : []
+  const waitingRows = await waitingSteps(app, app.db)
+  const approvalRows = waitingRows
+    .filter(({ deciders }) => deciders.some(({ id }) => id === by.id))
+    .slice(0, SHOWN)
   const summaries = await summarise(app.db, approvalRows)
   const inState = async (state: AgreementState) => {
     const rows = await withTemplate(app.db)
@@ -296,16 +344,27 @@ export async function desk(app: App, by: Person) {
     .where(isNull(backgroundWork.endedAt))
   return {
     background,
-    approvals: approvalRows
-      .map(({ step: found, agreement: row }, i) => ({
-        stepId: found.id,
-        reason: found.reason,
-        since: found.since.toISOString(),
-        agreement: summaries[i]!,
-        own: row.shapedBy.includes(by.id),
-      }))
-      .filter(({ own }) => !own)
-      .map(({ own: _own, ...rest }) => rest),
+    approvals: approvalRows.map(({ step: found, deciders }, i) => ({
+      stepId: found.id,
+      reason: found.reason,
+      since: found.since.toISOString(),
+      dueAt: iso(found.dueAt),
+      standsInFor: deciders.find(({ id }) => id === by.id)?.standsInFor ?? null,
+      agreement: summaries[i]!,
+    })),
+    /** Steps that nobody may decide: whoever keeps the rules has to mend them. */
+    holes: by.rights.includes('rules')
+      ? waitingRows
+          .filter(({ deciders }) => deciders.length === 0)
+          .slice(0, SHOWN)
+          .map(({ step: found, agreement: row }) => ({
+            id: row.id,
+            number: row.number,
+            name: row.name,
+            approver: found.approver,
+          }))
+      : [],
+    questions: await openQuestions(app.db, by),
     cleared: cleared.rows,
     clearedTotal: cleared.total,
     returned: returned.rows.map((row) => ({

@@ -61,7 +61,9 @@ async function sendOne(app: App, work: Work, by: Person, id: string, unread: boo
       'Not read',
       `Nobody has read the wording of ${found.row.number}. Tick it as read in its run, or send it unread.`,
     )
-  const signBy = new Date(app.now().getTime() + found.content.sending.signByDays * 86_400_000)
+  const signBy = new Date(
+    app.now().getTime() + (found.row.signDays ?? found.content.sending.signByDays) * 86_400_000,
+  )
   await work.db.update(agreement).set({ signBy }).where(eq(agreement.id, id))
   await makeMove(app, work.db, id, 'send')
   await happened(app, work, id, by.name, {

@@ -11,7 +11,7 @@ import { transaction } from '#server/app/transaction.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { bundleOf, prepare } from '#server/services/templates/editions.ts'
 import { addRevision, drawAgreement, revisionRefusal } from './revisions.ts'
-import { activeRules } from '#server/services/rules/rules.ts'
+import { changedByHand, rulesOfAgreement } from './route-again.ts'
 
 async function load(db: Db, id: string) {
   const [found] = await db
@@ -71,7 +71,7 @@ export async function saveWording(
     if (sameContent(changed, before)) throw conflict('Nothing has been changed in the wording.')
     const bundle = await bundleOf(app, { ...row, content })
     const drawn = await drawAgreement(app, db, bundle, row.number, row, {
-      rules: await activeRules(db),
+      rules: (await rulesOfAgreement(app, db, row)).rules,
       author: by.name,
       files: await filesOf(db, id),
       at: app.now(),
@@ -82,7 +82,7 @@ export async function saveWording(
         act: same ? 'wording of the template again' : 'wording changed by hand',
         detail: { ...revised, note: change.note },
       }),
-      changedByHand: !same,
+      changedClauses: await changedByHand(db, { ...row, content }),
       shapedBy: [by.id],
     })
   })

@@ -1,10 +1,12 @@
 import type { ToldOrigin } from '#core/agreement/origin.ts'
+import { routingActs } from '#core/trail/acts.ts'
 import type { App } from '#server/app/app.ts'
-import type { Db } from '#server/db/connect.ts'
+import type { Work } from '#server/app/transaction.ts'
 import { agreement } from '#server/db/schema.ts'
+import { firstSteps, keepSteps, ownersOf, stateOf, tellSteps } from '#server/services/agreements/routes.ts'
 import { acted, recordFirst } from '#server/services/agreements/trail.ts'
 import type { Claim } from './claims.ts'
-import { approvalOf, keepRevisions, keepSteps, proofOf } from './revisions.ts'
+import { approvalOf, keepRevisions, proofOf } from './revisions.ts'
 import type { Drawn } from './revisions.ts'
 
 /** An agreement drawn under its claim. */
@@ -28,34 +30,49 @@ export interface MadeFrom {
 /** Keeps new agreements with their documents, parties, approvals and the beginning of their trails. */
 export async function keepMade(
   app: App,
-  db: Db,
+  work: Work,
   { editionId, packetEditions, createdBy }: MadeFrom,
   made: readonly Made[],
 ): Promise<void> {
+  const { db } = work
   const now = app.now()
-  const added = made.map((each) => ({
-    ...each,
-    agreementId: each.claim.id,
-    number: 1,
-    approval: approvalOf(each.drawn, false, now),
-  }))
+  const owners = await ownersOf(
+    db,
+    made.map(({ claim, recordId }) => ({ id: claim.id, recordId, createdBy })),
+  )
+  const added = made.map((each) => {
+    const agreementId = each.claim.id
+    const approval = approvalOf(each.drawn, { owner: owners.get(agreementId) ?? null, changedClauses: null })
+    return {
+      ...each,
+      agreementId,
+      number: 1,
+      approval,
+      steps: firstSteps(agreementId, 1, approval.steps, now),
+    }
+  })
   await db.insert(agreement).values(
-    added.map(({ claim, drawn, approval, recordId, shapedBy }) => ({
+    added.map(({ claim, drawn, approval, steps, recordId, shapedBy }) => ({
+      ...drawn.content,
+      copies: [...new Set([...drawn.content.copies, ...approval.copies])],
+      signDays: approval.signDays,
       id: claim.id,
       number: claim.number,
       editionId,
       packetEditions: [...packetEditions],
-      state: approval.state,
+      state: stateOf(drawn.merged.people.length, steps),
       createdBy,
       shapedBy: [...shapedBy],
       createdAt: now,
       changedAt: now,
       recordId,
-      ...drawn.content,
     })),
   )
   const documents = await keepRevisions(app, db, added)
-  await keepSteps(db, added)
+  await keepSteps(
+    db,
+    added.flatMap(({ steps }) => steps),
+  )
   await recordFirst(
     db,
     added.map(({ claim, drawn, told, approval }, i) => ({
@@ -65,8 +82,16 @@ export async function keepMade(
           act: 'made',
           detail: { ...told, number: claim.number, document: documents[i]!, ...proofOf(drawn) },
         }),
-        ...approval.acts.map((act) => acted(null, now, act)),
+        ...routingActs(approval.steps).map((act) => acted(null, now, act)),
       ],
     })),
   )
+  for (const { agreementId, drawn, steps, shapedBy } of added)
+    await tellSteps(
+      app,
+      work,
+      { id: agreementId, name: drawn.content.name, shapedBy: [...shapedBy] },
+      steps,
+      drawn.rules.directory,
+    )
 }

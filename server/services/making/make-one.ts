@@ -19,7 +19,7 @@ import { liveAgreements } from '#server/services/runs/check-rows.ts'
 import { recordSource } from '#server/services/records/record-sources.ts'
 import { suggestedMapping } from '#server/services/sheets/mappings.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
-import { activeRules } from '#server/services/rules/rules.ts'
+import { rulesFor } from '#server/services/rules/in-force.ts'
 import { claimOne, madeOn } from './claims.ts'
 import { drawBundle } from '#server/services/templates/drawing.ts'
 import { chosenBundle, senderDetails } from '#server/services/templates/editions.ts'
@@ -40,7 +40,11 @@ async function checkOne(app: App, by: Person, { kind, id }: { kind: string; id: 
   refuseUnknown(fields, asked.answers)
   const mapping = (await suggestedMapping(app, source.columns, fields, chosen.templateId)).suggested
   const organisation = await organisationOf(app.db)
-  const rules = await activeRules(app.db)
+  const rules = await rulesFor(
+    app.db,
+    chosen.bundle.editions.map(({ templateId }) => templateId),
+    { author: by.id, from: 'record', rows: 1 },
+  )
   const shared = shareTerms({
     contents: chosen.bundle.parts.map(({ content }) => content),
     columns: source.columns,
@@ -178,7 +182,8 @@ export async function makeOne(
   }
   const { data, language, copies } = checked
   const { id, name, changedBy } = source.record
-  return transaction(app, async ({ db }) => {
+  return transaction(app, async (work) => {
+    const { db } = work
     const origin = { kind: 'record', record: id } as const
     const claim = await claimOne(db, bundle.editions[0]!.seriesId, origin, occasion)
     // Asked twice at once: the other made it while this one waited.
@@ -192,7 +197,7 @@ export async function makeOne(
       { data, language, copies: [...copies], extra: [] },
       terms,
     )
-    await keepMade(app, db, { ...made, createdBy: by.id }, [
+    await keepMade(app, work, { ...made, createdBy: by.id }, [
       {
         claim,
         drawn,

@@ -1,12 +1,12 @@
 import { and, asc, eq, exists, inArray, isNotNull, notExists, or, sql } from 'drizzle-orm'
-import type { Rule } from '#core/routing/route.ts'
+import type { AgreementRules } from '#core/rules/agreement-facts.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, claim, person, record, run, runRow } from '#server/db/schema.ts'
+import { agreement, claim, person, record, run, runRow, sheet } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { tryMoveRun } from '#server/services/runs/move-run.ts'
-import { activeRules } from '#server/services/rules/rules.ts'
+import { rulesFor } from '#server/services/rules/in-force.ts'
 import { claimRows } from './claims.ts'
 import { bundleOfRun } from '#server/services/templates/editions.ts'
 import { keepMade } from './keep.ts'
@@ -22,7 +22,15 @@ export async function generateRun(app: App, runId: string): Promise<void> {
   const [found] = await app.db.select().from(run).where(eq(run.id, runId))
   if (!found || found.state !== 'generating') return
   const { editions } = await bundleOfRun(app, found)
-  const rules = await activeRules(app.db)
+  const [source] = await app.db
+    .select({ rows: sheet.rowCount })
+    .from(sheet)
+    .where(eq(sheet.id, found.sheetId))
+  const rules = await rulesFor(
+    app.db,
+    editions.map(({ templateId }) => templateId),
+    { author: found.createdBy, from: 'sheet', rows: source?.rows ?? 0 },
+  )
   const [author] = await app.db
     .select({ name: person.name })
     .from(person)
@@ -42,7 +50,7 @@ type Row = typeof runRow.$inferSelect
 
 interface Making {
   readonly run: typeof run.$inferSelect
-  readonly rules: readonly Rule[]
+  readonly rules: AgreementRules
   readonly seriesId: string
   readonly author: string
 }
@@ -180,7 +188,7 @@ async function makeRows(app: App, work: Work, making: Making, rows: readonly Row
           act: 'made again',
           detail: { ...revised, run: making.run.name, row: made.row.row },
         }),
-        changedByHand: false,
+        changedClauses: null,
         shapedBy: making.run.shapedBy,
       })
     else fresh.push(made)
@@ -193,7 +201,7 @@ async function makeRows(app: App, work: Work, making: Making, rows: readonly Row
     )
     await keepMade(
       app,
-      db,
+      work,
       making.run,
       fresh.map(({ row, ...made }) => ({
         ...made,

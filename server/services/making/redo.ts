@@ -2,7 +2,7 @@ import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { rowChangesSchema } from '#contract/run.ts'
-import { compareWords } from '#core/compare/words.ts'
+import { differingParagraphs } from '#core/compare/paragraphs.ts'
 import { finishedText } from '#core/merge/text.ts'
 import { bundleFields, mergeBundle } from '#core/packet/bundle.ts'
 import { toValue } from '#core/outline/record.ts'
@@ -46,20 +46,9 @@ export async function rowChanges(
       const [before, now] = [shown(found.agreement.data), shown(after)]
       return before === now ? [] : [{ label: field.label, before, after: now }]
     }),
-    paragraphs: differingParagraphs(textOf(found.agreement.data), textOf(after)),
+    paragraphs: differingParagraphs(textOf(found.agreement.data), textOf(after)).map((words) => [...words]),
     refusal: redoRefusal(found.agreement, found.row),
   }
-}
-
-function differingParagraphs(before: readonly string[], after: readonly string[]) {
-  const changes = compareWords(before.join('\n'), after.join('\n'))
-  const paragraphs: { kind: 'same' | 'added' | 'removed'; text: string }[][] = [[]]
-  for (const { kind, text } of changes)
-    text.split('\n').forEach((part, i) => {
-      if (i > 0) paragraphs.push([])
-      if (part) paragraphs.at(-1)!.push({ kind, text: part })
-    })
-  return paragraphs.filter((paragraph) => paragraph.some(({ kind }) => kind !== 'same'))
 }
 
 /** Why a made row cannot be made again; null where it can. */

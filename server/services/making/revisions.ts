@@ -1,23 +1,25 @@
 import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
 import { move } from '#core/agreement/states.ts'
-import type { AgreementState } from '#core/agreement/states.ts'
-import { fillBundle, mergeBundle, routeBundle } from '#core/packet/bundle.ts'
+import { fillBundle, mergeBundle } from '#core/packet/bundle.ts'
 import type { Bundle, MergedBundle } from '#core/packet/bundle.ts'
 import { fileName } from '#core/text/pattern.ts'
-import type { Rule } from '#core/routing/route.ts'
+import { decidedOf } from '#core/rules/agreement-facts.ts'
+import type { AgreementRules } from '#core/rules/agreement-facts.ts'
+import { rowSaid, routeOf } from '#core/routing/route.ts'
+import type { RouteStep } from '#core/routing/route.ts'
 import { peopleHash } from '#core/trail/against.ts'
 import { hashOf } from '#core/trail/trail.ts'
-import { routingActs } from '#core/trail/acts.ts'
 import type { Act, Revised } from '#core/trail/acts.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, party, revision, step } from '#server/db/schema.ts'
+import { agreement, party, revision } from '#server/db/schema.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { conflict, invalid } from '#server/ground/problem.ts'
 import { drawBundle } from '#server/services/templates/drawing.ts'
 import type { ComposedBundle } from '#server/services/templates/drawing.ts'
 import { happened } from '#server/services/agreements/trail.ts'
+import { ownersOf, putAgain } from '#server/services/agreements/routes.ts'
 
 type Agreement = typeof agreement.$inferSelect
 
@@ -26,7 +28,7 @@ export interface Drawn {
   readonly bundle: Bundle
   readonly merged: MergedBundle
   readonly composed: ComposedBundle
-  readonly rules: readonly Rule[]
+  readonly rules: AgreementRules
   readonly author: string
   readonly content: Pick<
     Agreement,
@@ -138,62 +140,50 @@ export async function keepRevisions(
   return hashes
 }
 
-/** What the rules want of a draft: the state it comes to, the approvals it waits for, and what the trail says of it. */
-export interface Approval {
-  readonly state: AgreementState
-  readonly steps: readonly { readonly approver: string; readonly reason: string }[]
-  readonly acts: readonly Act[]
-  readonly at: Date
+/** What an approval rests on besides the values that rules ask for. */
+export interface RestsOn {
+  /** Whoever is responsible for its record. */
+  readonly owner: string | null
+  /** Clauses changed by hand; null: the wording is its template's. */
+  readonly changedClauses: readonly string[] | null
 }
 
-/** The approvals that the rules want of a document; without any it is cleared, and the trail says so. */
-export function approvalOf(
-  { bundle, merged, rules, content }: Drawn,
-  changedByHand: boolean,
-  at: Date,
-): Approval {
-  const routed = routeBundle(bundle, rules, content.data, { changed_by_hand: changedByHand })
-  if (!routed.ok) throw conflict(routed.problem)
-  const { steps } = routed
-  const moved = move('draft', 'route', { openSteps: steps.length, unsigned: merged.people.length })
-  if (!moved.ok) throw conflict(moved.problem)
-  return {
-    state: moved.state,
-    steps,
-    acts: routingActs(steps),
-    at,
-  }
+/** What the rules want of a document. */
+export interface Approval {
+  readonly steps: readonly RouteStep[]
+  readonly signDays: number | null
+  /** Addresses that rules send a copy to. */
+  readonly copies: readonly string[]
 }
+
+/** The approvals that the rules want of a document. What they refuse is not made. */
+export function approvalOf(
+  { bundle, merged, rules, content }: Pick<Drawn, 'bundle' | 'merged' | 'rules' | 'content'>,
+  on: RestsOn,
+): Approval {
+  const facts = { ...rules.facts, language: content.language, changedClauses: on.changedClauses }
+  const routed = routeOf(rules, decidedOf(bundle, content.data, facts, merged.wording), {
+    owner: on.owner,
+    data: () => hashOf(content.data),
+    words: () => wordsPrint(bundle, on),
+  })
+  if (!routed.ok) throw conflict(routed.problem)
+  const { steps, refusals, signBy, copies } = routed.route
+  if (refusals.length) throw conflict(`Not to be made: ${refusals[0]!.says} (${rowSaid(refusals[0]!)})`)
+  return { steps, signDays: signBy, copies }
+}
+
+/** A print of the words as they stand before they are merged: the templates' own, or as somebody changed them. */
+const wordsPrint = ({ parts }: Bundle, { changedClauses }: RestsOn): string =>
+  changedClauses === null
+    ? hashOf(parts.map(({ content }) => content.title))
+    : hashOf(parts[0].content.document as unknown as Parameters<typeof hashOf>[0])
 
 /** What the trail keeps of what a revision was made of, so that a change of the record shows. */
 export const proofOf = ({ merged, content }: Drawn) => ({
   people: peopleHash(merged.people),
   data: hashOf(content.data),
 })
-
-/** Keeps the approvals that revisions wait for. */
-export async function keepSteps(
-  db: Db,
-  revisions: readonly {
-    readonly agreementId: string
-    readonly number: number
-    readonly approval: Approval
-  }[],
-): Promise<void> {
-  const steps = revisions.flatMap(({ agreementId, number, approval }) =>
-    approval.steps.map(({ approver, reason }) => ({
-      id: randomUUID(),
-      agreementId,
-      revision: number,
-      round: 1,
-      approver,
-      reason,
-      state: 'waiting' as const,
-      since: approval.at,
-    })),
-  )
-  if (steps.length) await db.insert(step).values(steps)
-}
 
 /** The next revision of an agreement that has not gone out: a new document under the same number, approved anew. */
 export async function addRevision(
@@ -204,7 +194,7 @@ export async function addRevision(
   told: {
     /** What happened, of what the trail keeps of the revision. */
     readonly act: (revised: Revised) => Act
-    readonly changedByHand: boolean
+    readonly changedClauses: readonly string[] | null
     /** Whoever has a part in what it says now. */
     readonly shapedBy: readonly string[]
   },
@@ -214,20 +204,28 @@ export async function addRevision(
   const { db } = work
   const number = made.revision + 1
   const now = app.now()
-  const approval = approvalOf(drawn, told.changedByHand, now)
+  const owner = (await ownersOf(db, [made])).get(made.id) ?? null
+  const approval = approvalOf(drawn, { owner, changedClauses: told.changedClauses })
+  const shapedBy = [...new Set([...made.shapedBy, ...told.shapedBy])]
   const [fileSha256] = await keepRevisions(app, db, [{ agreementId: made.id, number, drawn }])
   await db
     .update(agreement)
     .set({
       ...drawn.content,
+      copies: [...new Set([...drawn.content.copies, ...approval.copies])],
+      signDays: approval.signDays,
       revision: number,
-      state: approval.state,
+      state: 'draft',
       changedAt: now,
-      shapedBy: [...new Set([...made.shapedBy, ...told.shapedBy])],
+      shapedBy,
     })
     .where(eq(agreement.id, made.id))
-  await keepSteps(db, [{ agreementId: made.id, number, approval }])
   const revised = { revision: number, document: fileSha256!, ...proofOf(drawn) }
   await happened(app, work, made.id, drawn.author, told.act(revised))
-  await happened(app, work, made.id, null, ...approval.acts)
+  await putAgain(
+    app,
+    work,
+    { ...made, shapedBy },
+    { revision: number, steps: approval.steps, directory: drawn.rules.directory },
+  )
 }

@@ -22,7 +22,7 @@ import type { ExtraFile } from '#server/db/schema.ts'
 import { bundleOfRun, senderDetails } from '#server/services/templates/editions.ts'
 import { knownBy } from './known-by.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
-import { activeRules } from '#server/services/rules/rules.ts'
+import { rulesFor } from '#server/services/rules/in-force.ts'
 import { allRows, rowPages } from '#server/services/sheets/sheet-rows.ts'
 
 type Run = typeof run.$inferSelect
@@ -46,8 +46,8 @@ interface Checking {
 /** Reads and checks all rows of the source into the table of checked rows; `db` is a transaction. */
 export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> {
   const { setup } = found
-  const [{ columns } = { columns: [] }] = await db
-    .select({ columns: sheet.columns })
+  const [{ columns, rows } = { columns: [], rows: 0 }] = await db
+    .select({ columns: sheet.columns, rows: sheet.rowCount })
     .from(sheet)
     .where(eq(sheet.id, found.sheetId))
   const rule = setup.rule ? compileRule(setup.rule, columns) : null
@@ -62,7 +62,11 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
     columns,
     mapping: found.mapping,
     setup,
-    rules: await activeRules(db),
+    rules: await rulesFor(
+      db,
+      bundle.editions.map(({ templateId }) => templateId),
+      { author: found.createdBy, from: 'sheet', rows },
+    ),
     today: dayIn(organisation.timeZone, found.createdAt),
     sender: sender ? senderDetails(sender, organisation.name) : null,
     files: files.map(({ name }) => name),

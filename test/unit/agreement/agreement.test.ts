@@ -108,7 +108,7 @@ describe('a thread', () => {
   it('shows who holds it up and since when', () => {
     const columns = thread(
       'out',
-      [{ approver: 'legal', state: 'approved', since: 'monday' }],
+      [{ approver: 'legal', state: 'approved', order: 1, since: 'monday' }],
       [signer('Maud', 1, { invitedAt: 'tuesday' }), signer('Tobias', 2)],
     )
     expect(

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import { prepareTemplate } from '#core/merge/prepare.ts'
-import { bundleConflicts, bundleFields, fillBundle, mergeBundle, routeBundle } from '#core/packet/bundle.ts'
+import { bundleConflicts, bundleFields, fillBundle, mergeBundle } from '#core/packet/bundle.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { tellingRows } from '#core/wording/typical.ts'
@@ -46,25 +46,10 @@ describe('a packet of templates', () => {
     expect(mergeBundle({ parts: [bundle.parts[0]] }, data, null).wording).not.to.contain('/')
   })
 
-  it('is named by its first template, and routed by rules over any of them, each approver once', () => {
+  it('is named by its first template', () => {
     expect(fillBundle(bundle, data, '{{grower.name}}, {{number}}', 'LP-1')).to.equal(
       'Brightwater Orchard, LP-1',
     )
-    const rules = [
-      { id: 'a', condition: 'colonies > 1', approver: 'finance' },
-      { id: 'b', condition: 'land.leased', approver: 'legal' },
-      { id: 'c', condition: 'hives > 1', approver: 'nobody' },
-    ]
-    const routed = routeBundle(bundle, rules, data)
-    expect(routed.ok && routed.steps.map(({ approver }) => approver)).to.deep.equal(['finance', 'legal'])
-  })
-
-  it('asks a rule about wordings changed by hand of those only', () => {
-    const rules = [{ id: 'h', condition: 'changed_by_hand', approver: 'legal' }]
-    const plain = routeBundle(bundle, rules, data)
-    const byHand = routeBundle(bundle, rules, data, { changed_by_hand: true })
-    expect(plain.ok && plain.steps).to.deep.equal([])
-    expect(byHand.ok && byHand.steps[0]!.approver).to.equal('legal')
   })
 
   it('cannot be of templates that use one name for different things', () => {

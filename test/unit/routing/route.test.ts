@@ -1,42 +1,141 @@
 import { expect } from 'chai'
+import fc from 'fast-check'
 import { number } from '#core/expression/values/value.ts'
 import type { Value } from '#core/expression/values/value.ts'
-import { route } from '#core/routing/route.ts'
+import { reasonsSaid, routeOf } from '#core/routing/route.ts'
+import type { RouteStep } from '#core/routing/route.ts'
+import type { Decided } from '#core/rules/decide.ts'
+import type { RuleTable } from '#core/rules/table.ts'
+import { larkmere, seasonNames, tableOf } from '#test/support/rule-tables.ts'
 
-const words = { label: (name: string) => name, show: (value: Value) => String(value) }
-const rules = [
-  { id: 'total', condition: 'total > 80000', approver: 'operations director' },
-  { id: 'discount', condition: 'discount > 20', approver: 'operations director' },
-  { id: 'leased', condition: 'leased', approver: 'legal' },
-]
-const record = (total: number, discount: number, leased: boolean | null) =>
-  new Map<string, Value>([
-    ['total', number(total)],
-    ['discount', number(discount)],
-    ['leased', leased],
-  ])
+const of = (values: Readonly<Record<string, Value>>): Decided => ({
+  context: new Map<string, Value>([
+    ...Object.entries(values),
+    ['land', new Map([['leased', values['land.leased'] ?? null]])],
+  ]),
+  knows: (name) => name in values,
+  words: seasonNames.words,
+})
 
-describe('routing by rules', () => {
-  it('asks nobody where no rule holds; the limit itself is not over it', () => {
-    expect(route(rules, record(80000, 0, false), words)).to.deep.equal({ ok: true, steps: [] })
+const on = { owner: 'petra', data: () => 'data', words: () => 'words' }
+
+const routed = (tables: readonly RuleTable[], values: Readonly<Record<string, Value>>) =>
+  routeOf(
+    { tables: tables.map((table, i) => ({ id: `t${i}`, edition: 3, table })), directory: larkmere },
+    of(values),
+    on,
+  )
+
+function steps(tables: readonly RuleTable[], values: Readonly<Record<string, Value>>): readonly RouteStep[] {
+  const found = routed(tables, values)
+  if (!found.ok) throw new Error(found.problem)
+  return found.route.steps
+}
+
+const season = tableOf(
+  'collect',
+  ['total', 'discount', 'payment_days', 'land.leased'],
+  [
+    ['-', '> 10', '-', '-', 'sales lead'],
+    ['-', '> 20', '-', '-', 'finance'],
+    ['> 80000', '-', '-', '-', 'operations director'],
+    ['-', '-', '> 45', '-', 'finance'],
+    ['-', '-', '-', 'true', 'legal'],
+  ],
+)
+const values = (total: number, discount: number, days: number, leased: boolean) => ({
+  total: number(total),
+  discount: number(discount),
+  payment_days: number(days),
+  'land.leased': leased,
+})
+
+describe('a route', () => {
+  it('asks nobody where no row holds; the limit itself is not over it', () => {
+    expect(steps([season], values(80000, 10, 45, false))).to.deep.equal([])
   })
 
-  it('asks each post once, with all the reasons', () => {
-    const routed = route(rules, record(80001, 25, true), words)
-    expect(routed.ok && routed.steps).to.deep.equal([
+  it('asks each approver once, with every reason, its row and edition', () => {
+    const [finance] = steps([season], values(1, 25, 60, false)).filter(
+      ({ approver }) => approver === 'finance',
+    )
+    expect(reasonsSaid(finance!.reasons)).to.equal('Discount 25% is over 20%; Days to pay 60 is over 45')
+    expect(finance!.reasons.map(({ row, edition }) => [row, edition])).to.deep.equal([
+      [2, 3],
+      [4, 3],
+    ])
+    expect(Object.keys(finance!.basis)).to.deep.equal(['discount', 'payment_days'])
+  })
+
+  it('asks exactly the posts of the rows that hold, each once', () =>
+    fc.assert(
+      fc.property(fc.nat(200_000), fc.nat(40), fc.nat(90), fc.boolean(), (total, discount, days, leased) => {
+        const expected = new Set([
+          ...(discount > 10 ? ['sales lead'] : []),
+          ...(discount > 20 || days > 45 ? ['finance'] : []),
+          ...(total > 80_000 ? ['operations director'] : []),
+          ...(leased ? ['legal'] : []),
+        ])
+        const posts = steps([season], values(total, discount, days, leased)).map(({ approver }) => approver)
+        expect(new Set(posts)).to.deep.equal(expected)
+        expect(posts).to.have.length(expected.size)
+      }),
+    ))
+
+  it('goes by order, joins the tables, and takes the earliest place and the shortest time of an approver', () => {
+    const first = tableOf('collect', ['total'], [['> 1', 'finance']], {
+      outputs: [{ key: 'approver' }, { key: 'order' }, { key: 'days' }],
+    })
+    const said = (order: string, days: string, approver: string): RuleTable => ({
+      ...first,
+      rows: [{ ...first.rows[0]!, then: { approver, order, days } }],
+    })
+    const found = steps(
+      [
+        said('2', '5', 'finance, legal'),
+        said('1', '3', 'finance'),
+        said('1', '', 'Ruth Ambler or Silas Brandt'),
+      ],
       {
-        rule: 'total',
-        approver: 'operations director',
-        reason: 'total 80001 is over 80000; discount 25 is over 20',
+        total: number(5),
       },
-      { rule: 'leased', approver: 'legal', reason: 'leased is true' },
+    )
+    expect(found.map(({ approver, order, days }) => [approver, order, days])).to.deep.equal([
+      ['finance', 1, 3],
+      ['Ruth Ambler or Silas Brandt', 1, null],
+      ['legal', 2, 5],
     ])
   })
 
-  it('never lets pass what it cannot decide', () => {
-    expect(route(rules, record(1, 1, null), words)).to.deep.include({ ok: false })
-    expect(
-      route([{ id: 'x', condition: 'total >', approver: 'legal' }], record(1, 1, true), words),
-    ).to.deep.include({ ok: false })
+  it('names whoever leads a team of the owner', () => {
+    const table = tableOf('collect', ['total'], [['> 1', 'lead of the owner']])
+    expect(steps([table], { total: number(5) })[0]!.who).to.deep.equal([{ kind: 'lead', of: 'petra' }])
+  })
+
+  it('never lets pass what it cannot decide, nor a name that nobody has any more', () => {
+    const missing = routed([season], { ...values(1, 1, 1, false), discount: null })
+    expect(missing).to.deep.equal({
+      ok: false,
+      problem: '“Discount” is missing, and row 1 asks for it. (Season approvals, edition 3)',
+    })
+    const gone = steps([tableOf('collect', ['total'], [['> 1', 'harvest lead']])], { total: number(5) })
+    expect(gone[0]!.who).to.deep.equal([{ kind: 'post', post: 'harvest lead' }])
+    expect(routed([tableOf('collect', ['total'], [['> >', 'legal']])], { total: number(5) })).to.include({
+      ok: false,
+    })
+  })
+
+  it('takes a missing value as the table says, and leaves rows about what a template does not have', () => {
+    const lenient = { ...season, missing: 'does not hold' as const }
+    expect(steps([lenient], { ...values(90_000, 0, 0, false), discount: null })).to.have.length(1)
+    expect(steps([season], { total: number(90_000) }).map(({ approver }) => approver)).to.deep.equal([
+      'operations director',
+    ])
+  })
+
+  it('rests a row without tests on all there is', () => {
+    const [step] = steps([tableOf('collect', [], [['legal']])], { total: number(1) })
+    expect(step!.basis).to.deep.include({ '@data': { value: 'data', label: 'The data', shown: '' } })
+    expect(reasonsSaid(step!.reasons)).to.equal('Every agreement that this table is about')
   })
 })

@@ -11,6 +11,8 @@ import { describeColumn } from '#core/sheet/columns.ts'
 import { HEADINGS, soundRows } from '#demo/bookings.ts'
 import { priceSchedule } from '#demo/season-packet.ts'
 import { seasonAgreement } from '#demo/season-agreement.ts'
+import type { RuleTable } from '#core/rules/table.ts'
+import { larkmere, tableOf } from '#test/support/rule-tables.ts'
 
 const MORE = ['Language', 'Copies', 'File'] as const
 const rows = soundRows().slice(0, 60)
@@ -24,6 +26,12 @@ const columns = [
   ...MORE.map((name) => describeColumn(name, ['text'])),
 ]
 
+const MADE = {
+  author: { name: 'Ines Hallow', post: 'contract administrator', teams: [] },
+  from: 'sheet',
+  rows: 240,
+} as const
+
 const terms = (more: Partial<RunTerms> = {}, setup: Partial<RunSetup> = {}): RunTerms => ({
   contents: [seasonAgreement],
   columns,
@@ -35,7 +43,7 @@ const terms = (more: Partial<RunTerms> = {}, setup: Partial<RunSetup> = {}): Run
     fileColumn: 'File',
     ...setup,
   },
-  rules: [],
+  rules: { tables: [], directory: larkmere, facts: MADE },
   today: '2026-11-26',
   sender: { name: 'Ines Hallow', email: 'ines.hallow@larkmere.example', title: '', company: 'Larkmere' },
   files: ['Map.pdf'],
@@ -76,10 +84,29 @@ describe('checking a row', () => {
   })
 
   it('asks by the rules, with the reason', () => {
-    const rule = { id: 'r', condition: 'colonies > 10', approver: 'operations director' }
-    const using = terms({ rules: [rule] })
-    expect(check({ Colonies: 40 }, using).approvals).to.have.length(1)
+    const table = tableOf('collect', ['colonies'], [['> 10', 'operations director']])
+    const using = terms({
+      rules: { tables: [{ id: 't', edition: 1, table }], directory: larkmere, facts: MADE },
+    })
+    expect(check({ Colonies: 40 }, using).approvals).to.deep.equal([
+      { approver: 'operations director', reason: 'Colonies 40 is over 10' },
+    ])
     expect(check({ Colonies: 4 }, using).approvals).to.deep.equal([])
+  })
+
+  it('tells what a rule refuses, and where a rule cannot decide', () => {
+    const refusing = tableOf('collect', ['colonies'], [['> 10', '']], { outputs: [{ key: 'refuse' }] })
+    const rules = (table: RuleTable) =>
+      terms({ rules: { tables: [{ id: 't', edition: 2, table }], directory: larkmere, facts: MADE } })
+    const refused = { ...refusing, rows: [{ ...refusing.rows[0]!, then: { refuse: 'No more than ten' } }] }
+    expect(messages(check({ Colonies: 40 }, rules(refused)))).to.deep.equal([
+      'Not to be made: No more than ten (row 1 of Season approvals, edition 2)',
+    ])
+    expect(messages(check({ Colonies: 4 }, rules(refused)))).to.deep.equal([])
+    const undecided = tableOf('collect', ['discount'], [['> 10', 'sales lead']])
+    expect(messages(check({ 'Discount %': null }, rules(undecided)))).to.deep.equal([
+      '“Discount” is missing, and row 1 asks for it. (Season approvals, edition 2)',
+    ])
   })
 
   it('reads its language, who else gets it, and the file by whatever letters', () => {

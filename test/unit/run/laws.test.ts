@@ -2,10 +2,6 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { suggestMapping } from '#core/mapping/suggest.ts'
 import { suppliedFields } from '#core/merge/fields.ts'
-import { route } from '#core/routing/route.ts'
-import type { Rule } from '#core/routing/route.ts'
-import { number, toText } from '#core/expression/values/value.ts'
-import type { Value } from '#core/expression/values/value.ts'
 import { groupRows } from '#core/run/group.ts'
 import { duplicateProblems } from '#core/run/duplicates.ts'
 import { cellText } from '#core/outline/cell.ts'
@@ -127,84 +123,5 @@ describe('suggesting a mapping', () => {
           ).to.equal(true)
       }),
       { numRuns: 60 },
-    ))
-})
-
-describe('routes', () => {
-  const rules: readonly Rule[] = [
-    { id: 'a', condition: 'discount > 10', approver: 'sales lead' },
-    { id: 'b', condition: 'discount > 20', approver: 'finance' },
-    { id: 'c', condition: 'total > 80000', approver: 'operations director' },
-    { id: 'd', condition: 'payment_days > 45', approver: 'finance' },
-    { id: 'e', condition: 'leased', approver: 'legal' },
-  ]
-  const record = fc.record({
-    discount: fc.integer({ min: 0, max: 40 }),
-    total: fc.integer({ min: 0, max: 200_000 }),
-    payment_days: fc.integer({ min: 0, max: 90 }),
-    leased: fc.boolean(),
-  })
-  const context = (values: Record<string, number | boolean>) =>
-    new Map<string, Value>(
-      Object.entries(values).map(([key, value]) => [key, typeof value === 'number' ? number(value) : value]),
-    )
-  const words = { label: (name: string) => name, show: (value: Value) => toText(value) }
-  const asked = (values: Record<string, number | boolean>) => {
-    const routed = route(rules, context(values), words)
-    if (!routed.ok) throw new Error(routed.problem)
-    return routed.steps
-  }
-
-  it('ask exactly the posts of the rules that hold, each once', () =>
-    fc.assert(
-      fc.property(record, (values) => {
-        const expected = new Set([
-          ...(values.discount > 10 ? ['sales lead'] : []),
-          ...(values.discount > 20 || values.payment_days > 45 ? ['finance'] : []),
-          ...(values.total > 80_000 ? ['operations director'] : []),
-          ...(values.leased ? ['legal'] : []),
-        ])
-        const posts = asked(values).map(({ approver }) => approver)
-        expect(new Set(posts)).to.deep.equal(expected)
-        expect(posts).to.have.length(expected.size)
-      }),
-    ))
-
-  it('never ask fewer when more is at stake', () =>
-    fc.assert(
-      fc.property(record, fc.nat(50_000), fc.nat(20), (values, more, days) => {
-        const before = asked(values).map(({ approver }) => approver)
-        const after = asked({
-          ...values,
-          total: values.total + more,
-          payment_days: values.payment_days + days,
-        })
-        expect(after.map(({ approver }) => approver)).to.include.members(before)
-      }),
-    ))
-
-  it('give each reason with the value that decided it', () =>
-    fc.assert(
-      fc.property(record, (values) => {
-        for (const { approver, reason } of asked(values)) {
-          if (approver === 'operations director') expect(reason).to.contain(String(values.total))
-          if (approver === 'finance' && values.discount > 20 && values.payment_days > 45)
-            expect(reason).to.contain(String(values.discount)).and.to.contain(String(values.payment_days))
-        }
-      }),
-    ))
-
-  it('let nothing pass that they cannot decide', () =>
-    fc.assert(
-      fc.property(
-        record,
-        fc.constantFrom('discount', 'total', 'payment_days', 'leased'),
-        (values, missing) => {
-          const { [missing]: _left, ...rest } = values as Record<string, number | boolean>
-          const routed = route(rules, context(rest), words)
-          expect(routed.ok).to.equal(false)
-          if (!routed.ok) expect(routed.problem).to.contain('cannot be decided')
-        },
-      ),
     ))
 })

@@ -1,15 +1,13 @@
 import { X } from 'lucide-react'
 import { useState } from 'react'
-import type { Agreement } from '#contract/agreement.ts'
 import { saysOf } from '#core/trail/acts.ts'
 import { address, useAnswer } from '#web/api/client.ts'
-import { ProofViewer } from '#web/parts/pages/proof-viewer.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { Tabs } from '#web/parts/tabs.tsx'
 import { Thread } from '#web/parts/signs/thread.tsx'
-import { useBytes } from '#web/parts/pages/use-bytes.ts'
 import { When } from '#web/parts/signs/when.tsx'
 import { CompareView } from '#web/areas/templates/panels/compare-view.tsx'
+import { DocumentPart } from './document-part.tsx'
 import { Moves } from './moves.tsx'
 import { StateWord } from './state-word.tsx'
 import { Way } from './way-part.tsx'
@@ -94,17 +92,6 @@ function ByHandPart({ id }: { readonly id: string }) {
       />
     </div>
   )
-}
-
-function DocumentPart({ agreement }: { readonly agreement: Agreement }) {
-  const file = useAnswer(
-    'agreementDocument',
-    { params: { id: agreement.id }, query: { state: agreement.changedAt } },
-    { keep: true },
-  )
-  const bytes = useBytes(file.data)
-  if (file.isError) return <Failed error={file.error} retry={() => void file.refetch()} />
-  return bytes ? <ProofViewer bytes={bytes} label={agreement.name} /> : <Loading />
 }
 
 function TrailPart({ id }: { readonly id: string }) {

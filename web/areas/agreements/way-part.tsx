@@ -2,13 +2,17 @@ import { Link } from 'react-router'
 import type { ReactNode } from 'react'
 import type { Agreement } from '#contract/agreement.ts'
 import { PLURALS } from '#core/records/kinds.ts'
-import { address } from '#web/api/client.ts'
+import { address, useCall } from '#web/api/client.ts'
+import { useNotice } from '#web/api/notices.tsx'
+import { Asked } from '#web/areas/approvals/deciding.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { When } from '#web/parts/signs/when.tsx'
 
 /** How far an agreement is: approvals, signatures with what was filled in, and where it comes from. */
 export function Way({ agreement }: { readonly agreement: Agreement }) {
   const mayRun = useMay('runs')
+  const say = useNotice()
+  const remind = useCall('remindApprover', () => say('They are reminded by mail.'))
   const revisable = agreement.moves.includes('revise')
   return (
     <div className="p-4 text-sm">
@@ -30,22 +34,36 @@ export function Way({ agreement }: { readonly agreement: Agreement }) {
         {agreement.steps.map((step) => (
           <li key={step.id} className="border-b border-hair/60 py-1.5">
             <p>
-              <span className="font-semibold capitalize">{step.approver}</span>:{' '}
-              {step.state === 'waiting' ? (
-                <>
-                  waiting since <When at={step.since} />
-                </>
-              ) : (
-                <>
-                  {step.state} by {step.decidedBy}, {step.decidedAt && <When at={step.decidedAt} />}
-                </>
-              )}
+              <span className="font-semibold capitalize">{step.approver}</span>: <StepState step={step} />
             </p>
-            <p className="text-soft">because {step.reason}</p>
+            <p className="text-soft">
+              because {step.reason}
+              {step.reasons.length > 0 &&
+                ` (${step.reasons.map(({ name, row, edition }) => `row ${row} of ${name}, edition ${edition}`).join('; ')})`}
+            </p>
+            {step.present && (step.state === 'waiting' || step.state === 'to come') && (
+              <p className={step.deciders.length ? 'text-soft' : 'text-brick'}>
+                {step.deciders.length
+                  ? `with ${step.deciders.join(', ')}`
+                  : `Nobody may decide this: nobody holds “${step.approver}” now, or all who do have had a part in it or are away without a stand-in.`}
+                {step.state === 'waiting' && step.deciders.length > 0 && mayRun && (
+                  <>
+                    {' '}
+                    <button
+                      className="text-petrol underline"
+                      onClick={() => remind.mutate({ params: { id: agreement.id, step: step.id } })}
+                    >
+                      Remind
+                    </button>
+                  </>
+                )}
+              </p>
+            )}
             {step.note && <p className="mt-0.5 border-l-2 border-hair pl-2">{step.note}</p>}
           </li>
         ))}
       </ul>
+      <Asked agreement={agreement} />
       <h3 className="mt-5 mb-1 font-serif text-base font-semibold">Signatures</h3>
       <ol>
         {agreement.parties.map((party) => (
@@ -54,6 +72,31 @@ export function Way({ agreement }: { readonly agreement: Agreement }) {
       </ol>
       <Details agreement={agreement} />
     </div>
+  )
+}
+
+/** How far one approval is. */
+function StepState({ step }: { readonly step: Agreement['steps'][number] }) {
+  if (step.state === 'to come') return <>comes after the others</>
+  if (step.state === 'fallen') return <span className="text-soft">counts no more</span>
+  if (step.state === 'waiting')
+    return (
+      <>
+        waiting since <When at={step.since} />
+        {step.dueAt && (
+          <span className={new Date(step.dueAt) < new Date() ? 'text-brick' : 'text-soft'}>
+            , due <When at={step.dueAt} />
+          </span>
+        )}
+        {step.handedTo && <>, handed to {step.handedTo}</>}
+      </>
+    )
+  return (
+    <>
+      {step.state} by {step.decidedBy}
+      {step.decidedFor && ` for ${step.decidedFor}`}, {step.decidedAt && <When at={step.decidedAt} />}
+      {step.kept && <span className="text-soft">, kept: its values are the same</span>}
+    </>
   )
 }
 

@@ -14,7 +14,14 @@ export default function Desk() {
   if (desk.isPending) return <Loading />
   if (desk.isError) return <Failed error={desk.error} retry={() => void desk.refetch()} />
   const { approvals, returned, cleared, clearedTotal, waiting, waitingTotal } = desk.data
-  const nothing = approvals.length + returned.length + clearedTotal + waitingTotal === 0
+  const nothing =
+    approvals.length +
+      returned.length +
+      clearedTotal +
+      waitingTotal +
+      desk.data.holes.length +
+      desk.data.questions.length ===
+    0
   return (
     <div className="h-full overflow-auto px-4 pt-4 pb-10">
       <h1 className="text-xl">Desk</h1>
@@ -52,9 +59,44 @@ export default function Desk() {
         </Empty>
       )}
       {approvals.length > 0 && (
-        <Block title="For you to approve" total={approvals.length}>
-          {approvals.map(({ stepId, reason, since, agreement }) => (
-            <Line key={stepId} agreement={agreement} note={<>because {reason}</>} since={since} />
+        <Block title="For you to approve" total={approvals.length} all="/approvals">
+          {approvals.map(({ stepId, reason, since, standsInFor, agreement }) => (
+            <Line
+              key={stepId}
+              agreement={agreement}
+              to={`/approvals/${stepId}`}
+              note={
+                <>
+                  {standsInFor && `for ${standsInFor}, `}because {reason}
+                </>
+              }
+              since={since}
+            />
+          ))}
+        </Block>
+      )}
+      {desk.data.holes.length > 0 && (
+        <Block title="Nobody may approve these" total={desk.data.holes.length}>
+          {desk.data.holes.map(({ id, number, name, approver }) => (
+            <li key={`${id} ${approver}`} className="border-b border-hair/60 py-1 text-sm">
+              <Link to={`/agreements/${id}`} className="tabular-nums hover:underline">
+                {number} <span className="font-semibold">{name}</span>
+              </Link>{' '}
+              <span className="text-brick">
+                waits for {approver}: nobody holds that post now, or may decide this one
+              </span>
+            </li>
+          ))}
+        </Block>
+      )}
+      {desk.data.questions.length > 0 && (
+        <Block title="Asked of you" total={desk.data.questions.length}>
+          {desk.data.questions.map(({ id, agreement, number, text, askedBy }) => (
+            <li key={id} className="border-b border-hair/60 py-1 text-sm">
+              <Link to={`/agreements/${agreement}`} className="hover:underline">
+                <span className="tabular-nums">{number}</span> {askedBy}: “{text}”
+              </Link>
+            </li>
           ))}
         </Block>
       )}
@@ -126,13 +168,15 @@ function Line({
   agreement,
   note,
   since,
+  to = `/agreements/${agreement.id}`,
 }: {
   readonly agreement: AgreementSummary
+  readonly to?: string
   readonly note: ReactNode
   readonly since: string
 }) {
   const navigate = useNavigate()
-  const open = () => void navigate(`/agreements/${agreement.id}`)
+  const open = () => void navigate(to)
   return (
     <li>
       <button

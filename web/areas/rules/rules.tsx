@@ -1,163 +1,146 @@
 import { useMutation } from '@tanstack/react-query'
-import { Plus, Trash2 } from 'lucide-react'
-import { useMemo, useState } from 'react'
-import { Link } from 'react-router'
+import { Plus } from 'lucide-react'
+import { Link, useNavigate } from 'react-router'
+import type { RuleTableContent } from '#contract/rule.ts'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
-import type { NameTypes } from '#core/expression/check.ts'
-import { nameTypes } from '#core/outline/field.ts'
-import { expressionFaults } from '#core/merge/faults.ts'
-import { call, problemText, useAnswer } from '#web/api/client.ts'
+import { call, problemText, useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
-import { Input } from '#web/parts/input.tsx'
+import { Hint } from '#web/parts/hint.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
+import { Table } from '#web/parts/table.tsx'
+import type { Column } from '#web/parts/table.tsx'
+import { UploadButton } from '#web/parts/upload-button.tsx'
+import { When } from '#web/parts/signs/when.tsx'
 
-type RuleTable = Answer<Api['rules']>[number]
+type Summary = Answer<Api['rules']>[number]
 
-/** Who must approve what. A row that nothing applies to goes straight to signature. */
+const begun = (): RuleTableContent => ({
+  name: 'New rules',
+  scope: { kind: 'all' },
+  hitPolicy: 'collect',
+  missing: 'ask',
+  otherwise: 'nothing',
+  inputs: [],
+  outputs: [{ key: 'approver' }],
+  rows: [{ id: crypto.randomUUID().slice(0, 8), when: {}, then: {}, note: '' }],
+  priorities: [],
+  escalateTo: '',
+})
+
+/** Rule tables: what each is about, and whether it decides. */
 export default function Rules() {
   const may = useMay('rules')
+  const navigate = useNavigate()
+  const say = useNotice()
   const rules = useAnswer('rules')
-  const templates = useAnswer('templates')
-  const first = templates.data?.[0]?.id ?? ''
-  const template = useAnswer('template', { params: { id: first } }, { enabled: first !== '' })
-  const names = useMemo(() => nameTypes(template.data?.draft.outline ?? []), [template.data])
-  if (rules.isPending || (first && template.isPending)) return <Loading />
+  const make = useCall('makeRuleTable', ({ id }) => void navigate(`/rules/${id}`))
+  const bring = useMutation({
+    mutationFn: (file: File) => call('importRuleTable', { query: { name: file.name }, body: file }),
+    onSuccess: ({ id, report }) => {
+      say(
+        report.length
+          ? `The table was read. ${report.join(' ')}`
+          : 'The table was read as it stands, and is not in force yet.',
+      )
+      void navigate(`/rules/${id}`)
+    },
+    onError: (error) => say(problemText(error), 'fault'),
+  })
+  if (rules.isPending) return <Loading />
   if (rules.isError) return <Failed error={rules.error} retry={() => void rules.refetch()} />
   return (
-    <div className="h-full overflow-auto px-4 pt-4 pb-10">
-      <h1 className="text-xl">Rules</h1>
-      <p className="mt-1 max-w-2xl text-sm text-soft">
-        Each rule that holds for an agreement asks its post for approval. Where none holds, the agreement is
-        cleared at once. Rules in force are applied when agreements are made.
-      </p>
-      {may && (
-        <p className="mt-1 text-sm">
-          <Link to="/rules/trail" className="text-petrol hover:underline">
-            Trail of the installation
+    <div className="flex h-full flex-col">
+      <div className="flex shrink-0 items-center gap-3 border-b border-hair px-4 py-2">
+        <h1 className="text-xl">Rules</h1>
+        <Hint topic="rules" />
+        <span className="ml-auto flex items-center gap-4 text-sm">
+          <Link to="/absences" className="text-petrol hover:underline">
+            Who is away
           </Link>
-        </p>
+          {may && (
+            <Link to="/rules/trail" className="text-petrol hover:underline">
+              Trail of the installation
+            </Link>
+          )}
+        </span>
+        {may && (
+          <>
+            <UploadButton
+              label="Decision model"
+              accept=".dmn,.xml"
+              busy={bring.isPending}
+              onFiles={([file]) => bring.mutate(file)}
+            >
+              Bring in DMN
+            </UploadButton>
+            <Button
+              kind="main"
+              busy={make.isPending}
+              onClick={() => make.mutate({ body: { draft: begun() } })}
+            >
+              <Plus size={14} /> New table
+            </Button>
+          </>
+        )}
+      </div>
+      {rules.data.length === 0 ? (
+        <Empty title="No rule table yet">
+          Without one, every agreement is ready to send as soon as it is made.
+        </Empty>
+      ) : (
+        <Table
+          label="Rule tables"
+          rows={rules.data}
+          columns={COLUMNS}
+          idOf={({ id }) => id}
+          nameOf={({ name }) => name}
+          onOpen={({ id }) => void navigate(`/rules/${id}`)}
+        />
       )}
-      {rules.data.length === 0 && <Empty title="No rule table yet" />}
-      {rules.data.map((table) => (
-        <RuleTableEditor key={`${table.id}${table.version}`} table={table} names={names} />
-      ))}
     </div>
   )
 }
 
-function RuleTableEditor({ table, names }: { readonly table: RuleTable; readonly names: NameTypes }) {
-  const may = useMay('rules')
-  const say = useNotice()
-  const [rules, setRules] = useState(table.rules)
-  const changed = JSON.stringify(rules) !== JSON.stringify(table.rules)
-  const faults = rules.map(({ condition }) =>
-    condition.trim()
-      ? (expressionFaults(condition, names)[0] ?? null)
-      : { message: 'A condition is missing.', from: 0, to: 0 },
-  )
-  const save = useMutation({
-    mutationFn: () =>
-      call('saveRules', { params: { id: table.id }, body: { version: table.version, rules } }),
-    onSuccess: () => {
-      say('The rules are in force for agreements made from now on.')
-    },
-    onError: (error) => say(problemText(error), 'fault'),
-  })
-  const set = (i: number, next: Partial<RuleTable['rules'][number]>) =>
-    setRules((all) => all.map((rule, at) => (at === i ? { ...rule, ...next } : rule)))
+const COLUMNS: readonly Column<Summary>[] = [
+  {
+    id: 'name',
+    header: 'Table',
+    accessorKey: 'name',
+    width: 'minmax(12rem,1.4fr)',
+    cell: ({ row }) => <span className="font-semibold">{row.original.name || 'Without a name'}</span>,
+  },
+  { id: 'scope', header: 'About', accessorKey: 'scope', width: 'minmax(10rem,1fr)' },
+  { id: 'rows', header: 'Rows', accessorKey: 'rows', width: '4rem', align: 'right' },
+  { id: 'hit', header: 'Where several hold', accessorKey: 'hitPolicy', width: '10rem' },
+  {
+    id: 'state',
+    header: 'Decides',
+    accessorFn: ({ inForce, edition }) => (inForce ? (edition ?? 0) : -1),
+    width: '14rem',
+    cell: ({ row: { original } }) => <Decides table={original} />,
+  },
+  {
+    id: 'changed',
+    header: 'Changed',
+    accessorKey: 'changedAt',
+    width: '12rem',
+    cell: ({ row: { original } }) => (
+      <span className="text-soft">
+        <When at={original.changedAt} /> by {original.changedBy}
+      </span>
+    ),
+  },
+]
+
+function Decides({ table: { inForce, edition, draftDiffers } }: { readonly table: Summary }) {
+  if (edition === null) return <span className="text-soft">not yet: a draft</span>
   return (
-    <section className="mt-6 max-w-4xl" aria-label={table.name}>
-      <h2 className="text-base">{table.name}</h2>
-      <table className="mt-2 w-full text-sm">
-        <thead className="text-left text-xs text-soft">
-          <tr className="border-b border-hair">
-            <th className="w-8 py-1 font-normal" />
-            <th className="font-normal">Where</th>
-            <th className="w-64 font-normal">this post approves</th>
-            <th className="w-10" />
-          </tr>
-        </thead>
-        <tbody>
-          {rules.map((rule, i) => (
-            <tr key={rule.id} className="border-b border-hair/60 align-top">
-              <td className="py-2 text-soft tabular-nums">{i + 1}</td>
-              <td className="py-1 pr-3">
-                <Input
-                  aria-label={`Condition of rule ${i + 1}`}
-                  className="font-mono"
-                  disabled={!may}
-                  value={rule.condition}
-                  aria-invalid={faults[i] !== null}
-                  onChange={(event) => set(i, { condition: event.target.value })}
-                />
-                {faults[i] && (
-                  <p role="alert" className="mt-0.5 text-xs text-brick">
-                    {faults[i].message}
-                  </p>
-                )}
-              </td>
-              <td className="py-1 pr-3">
-                <Input
-                  aria-label={`Post of rule ${i + 1}`}
-                  disabled={!may}
-                  value={rule.approver}
-                  onChange={(event) => set(i, { approver: event.target.value })}
-                />
-              </td>
-              <td className="py-1">
-                {may && (
-                  <button
-                    className="p-1.5 text-soft hover:text-brick"
-                    aria-label={`Remove rule ${i + 1}`}
-                    onClick={() => setRules((all) => all.filter((_, at) => at !== i))}
-                  >
-                    <Trash2 size={15} />
-                  </button>
-                )}
-              </td>
-            </tr>
-          ))}
-          <tr>
-            <td />
-            <td className="py-2 text-soft" colSpan={3}>
-              Everything else goes straight to signature.
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      {may && (
-        <div className="mt-2 flex gap-2">
-          <Button
-            kind="quiet"
-            onClick={() =>
-              setRules((all) => [
-                ...all,
-                { id: crypto.randomUUID().slice(0, 8), condition: '', approver: '' },
-              ])
-            }
-          >
-            <Plus size={14} /> Add a rule
-          </Button>
-          {changed && (
-            <>
-              <Button className="ml-auto" onClick={() => setRules(table.rules)}>
-                Undo changes
-              </Button>
-              <Button
-                kind="main"
-                busy={save.isPending}
-                disabled={faults.some(Boolean) || rules.some(({ approver }) => !approver.trim())}
-                onClick={() => save.mutate()}
-              >
-                Put in force
-              </Button>
-            </>
-          )}
-        </div>
-      )}
-    </section>
+    <span className={inForce ? '' : 'text-soft'}>
+      {inForce ? `edition ${edition}` : `out of force since edition ${edition}`}
+      {inForce && draftDiffers && <span className="text-ochre">, draft changed</span>}
+    </span>
   )
 }

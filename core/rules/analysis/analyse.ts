@@ -1,0 +1,379 @@
+import type { Value } from '../../expression/values/value.ts'
+import { compileExpression } from '../../expression/compile.ts'
+import { plainTests } from '../cell.ts'
+import { chosen, priorityOf, sameOutputs } from '../decide.ts'
+import { testedBy } from '../faults.ts'
+import type { RuleNames } from '../names.ts'
+import type { RuleTable } from '../table.ts'
+import { common, inside, isEmpty, uncovered } from './boxes.ts'
+import type { Box, Effort } from './boxes.ts'
+import { cellOf, literal, readColumn } from './dimension.ts'
+import type { Dimension } from './dimension.ts'
+
+/** How grave a finding is: the table may not be put in force, somebody should look, or it is only told. */
+export type Weight = 'fault' | 'question' | 'remark'
+
+export interface Finding {
+  readonly kind: 'hole' | 'contradiction' | 'overlap' | 'never' | 'covered' | 'joinable'
+  readonly weight: Weight
+  /** Rows it is about, by their places from 0. */
+  readonly rows: readonly number[]
+  readonly says: string
+  /** The cells that say where, by input; null where cells cannot say it. A hole is closed by a row of these. */
+  readonly cells: Readonly<Record<string, string>> | null
+  /** A case of it: a FEEL literal by the input's expression. */
+  readonly example: Readonly<Record<string, string>>
+  /** False where it rests on tests that are not understood: then there may be no such case. */
+  readonly certain: boolean
+}
+
+export interface Analysis {
+  readonly findings: readonly Finding[]
+  /** What it could not decide, in words. */
+  readonly limits: readonly string[]
+}
+
+/** Steps that one analysis may take, and how many findings of a kind are told. */
+const EFFORT = 3_000_000
+const TOLD = 60
+
+/**
+ * What is wrong with a table, or could be better: cases in which no row holds, rows that contradict each other, can never
+ * hold, say what another one says, or could be one. Exact for numbers, dates, choices, yes/no and texts compared as a whole,
+ * each column by itself; `limits` says where it is not.
+ */
+export function analyse(table: RuleTable, names: RuleNames, effort: Effort = { left: EFFORT }): Analysis {
+  const read = table.inputs.map((input) => ({
+    input,
+    column: readColumn(
+      input.id,
+      testedBy(input, names),
+      table.rows.map(({ when }) => when[input.id]),
+    ),
+  }))
+  const dimensions = read.flatMap(({ column }) => column.dimensions)
+  const rows: readonly Box[] = table.rows.map((_, row) => read.flatMap(({ column }) => column.sets[row]!))
+  const space: Space = {
+    table,
+    names,
+    dimensions,
+    rows,
+    sizes: dimensions.map(({ stretches }) => stretches.length),
+  }
+  const findings = [
+    ...impossible(space, effort),
+    ...overlaps(space),
+    ...redundant(space),
+    ...holes(space, effort),
+    ...joinable(space),
+  ]
+  return { findings, limits: limitsOf(space, read, effort) }
+}
+
+interface Space {
+  readonly table: RuleTable
+  readonly names: RuleNames
+  readonly dimensions: readonly Dimension[]
+  readonly rows: readonly Box[]
+  readonly sizes: readonly number[]
+}
+
+const everything = ({ dimensions }: Space): Box => dimensions.map(() => null)
+
+const certain = ({ dimensions }: Space, box: Box): boolean =>
+  box.every((set, i) => set === null || dimensions[i]!.kind !== 'condition')
+
+/** A box as cells by input; null where two tests of one column would have to stand in one cell. */
+function cellsOf({ dimensions }: Space, box: Box): Readonly<Record<string, string>> | null {
+  const cells: Record<string, string> = {}
+  for (const [i, set] of box.entries()) {
+    const cell = set === null ? '-' : cellOf(dimensions[i]!, set)
+    if (cell === '-') continue
+    const { input } = dimensions[i]!
+    if (cell === null || cells[input] !== undefined) return null
+    cells[input] = cell
+  }
+  return cells
+}
+
+/** A box in words: "Total is at most 20,000 and Land leased is yes". */
+function said(space: Space, box: Box): string {
+  const { dimensions, table, names } = space
+  const parts = box.flatMap((set, i) => {
+    const dimension = dimensions[i]!
+    const cell = set === null ? '-' : cellOf(dimension, set)
+    if (cell === '-') return []
+    const input = table.inputs.find(({ id }) => id === dimension.input)!
+    const called = input.label || names.words.label(input.expression)
+    const test = plainTests(cell ?? '', (value: Value) => names.words.show(value, input.expression))
+    return [
+      test.startsWith('where ') || test.startsWith('not where ')
+        ? `${called}: ${test}`
+        : `${called} is ${test}`,
+    ]
+  })
+  return parts.length ? parts.join(' and ') : 'always'
+}
+
+/** One case of a box, by the inputs' expressions; columns that do not matter have none. */
+function exampleOf({ dimensions, table }: Space, box: Box): Readonly<Record<string, string>> {
+  const example: Record<string, string> = {}
+  for (const [i, set] of box.entries()) {
+    const { kind, stretches, input } = dimensions[i]!
+    if (set === null || kind === 'condition') continue
+    const { expression } = table.inputs.find(({ id }) => id === input)!
+    // What lies between two values is the better example; at its edge is where people look first.
+    const at = stretches.findIndex((stretch, place) => set[place] === 1 && !stretch.alone)
+    const chosenAt = at >= 0 ? at : set.indexOf(1)
+    const stretch = stretches[chosenAt]
+    if (stretch) example[expression] = literal(stretch.value)
+  }
+  return example
+}
+
+function finding(
+  space: Space,
+  kind: Finding['kind'],
+  weight: Weight,
+  rows: readonly number[],
+  says: string,
+  box: Box,
+): Finding {
+  const sure = certain(space, box)
+  return {
+    kind,
+    weight: sure || weight !== 'fault' ? weight : 'question',
+    rows,
+    says,
+    cells: cellsOf(space, box),
+    example: exampleOf(space, box),
+    certain: sure,
+  }
+}
+
+/** Rows that no case reaches: their own cells exclude each other, or rows that count before them take all. */
+function impossible(space: Space, effort: Effort): readonly Finding[] {
+  const { rows, table } = space
+  const findings: Finding[] = []
+  for (const [i, box] of rows.entries()) {
+    if (isEmpty(box)) {
+      findings.push(
+        finding(space, 'never', 'question', [i], `Row ${i + 1} can never hold.`, everything(space)),
+      )
+      continue
+    }
+    const before = rows.flatMap((other, at) =>
+      at !== i && certain(space, other) && comesBefore(table, at, i) && common(other, box) ? [at] : [],
+    )
+    if (!before.length) continue
+    const left = uncovered(
+      box,
+      space.sizes,
+      before.map((at) => rows[at]!),
+      effort,
+    )
+    if (left.length || effort.left < 0) continue
+    const taking = before.length === 1 ? `row ${before[0]! + 1} takes` : 'the rows before it take'
+    findings.push(
+      finding(
+        space,
+        'never',
+        'question',
+        [i, ...before],
+        `Row ${i + 1} never counts: ${taking} all its cases.`,
+        box,
+      ),
+    )
+  }
+  return findings
+}
+
+/** Whether a row counts before another wherever both hold. */
+function comesBefore(table: RuleTable, a: number, b: number): boolean {
+  if (table.hitPolicy === 'first') return a < b
+  if (table.hitPolicy !== 'priority') return false
+  const [first, second] = [priorityOf(table, table.rows[a]!), priorityOf(table, table.rows[b]!)]
+  return first < second || (first === second && a < b)
+}
+
+/** Pairs of rows that both hold somewhere, and what the hit policy makes of it. */
+function overlaps(space: Space): readonly Finding[] {
+  const { rows, table } = space
+  const { hitPolicy } = table
+  if (hitPolicy === 'collect' || hitPolicy === 'rule order' || hitPolicy === 'output order') return []
+  const pairs: { readonly i: number; readonly j: number; readonly both: Box }[] = []
+  for (let i = 0; i < rows.length; i++)
+    for (let j = i + 1; j < rows.length; j++) {
+      const allowed = chosen(table, [i, j])
+      // Of rows where one counts before the other nothing is wrong as long as they say the same.
+      if (allowed.ok && (hitPolicy === 'any' || sameOutputs(table, table.rows[i]!, table.rows[j]!))) continue
+      const both = common(rows[i]!, rows[j]!)
+      if (both) pairs.push({ i, j, both })
+    }
+  return told(pairs, (pair) => overlap(space, pair), 'pairs of rows that overlap')
+}
+
+function overlap(
+  space: Space,
+  { i, j, both }: { readonly i: number; readonly j: number; readonly both: Box },
+): Finding {
+  const where = said(space, both)
+  const allowed = chosen(space.table, [i, j])
+  return allowed.ok
+    ? finding(
+        space,
+        'overlap',
+        'remark',
+        [i, j],
+        `Rows ${i + 1} and ${j + 1} both hold where ${where}; row ${allowed.rows[0]! + 1} counts.`,
+        both,
+      )
+    : finding(
+        space,
+        'contradiction',
+        'fault',
+        [i, j],
+        `Rows ${i + 1} and ${j + 1} contradict each other where ${where}.`,
+        both,
+      )
+}
+
+/** Rows that add nothing, because another one that says the same holds wherever they do. */
+function redundant(space: Space): readonly Finding[] {
+  const { rows, table } = space
+  if (table.hitPolicy === 'unique') return []
+  const covered = new Set<number>()
+  const findings: Finding[] = []
+  for (const [i, box] of rows.entries()) {
+    if (isEmpty(box)) continue
+    const by = rows.findIndex(
+      (other, j) =>
+        j !== i &&
+        !covered.has(j) &&
+        sameOutputs(table, table.rows[i]!, table.rows[j]!) &&
+        inside(box, other) &&
+        // Of two that are the same the later one is too many; of those that come one before the other, order must not change.
+        (!inside(other, box) || j < i) &&
+        (table.hitPolicy !== 'first' || isBetweenFree(space, i, j)),
+    )
+    if (by < 0) continue
+    covered.add(i)
+    findings.push(
+      finding(
+        space,
+        'covered',
+        'question',
+        [i, by],
+        `Row ${i + 1} says what row ${by + 1} says, which holds wherever it does.`,
+        box,
+      ),
+    )
+  }
+  return findings
+}
+
+/** Whether no row between two says something else about the cases of the first. */
+const isBetweenFree = ({ rows, table }: Space, i: number, j: number): boolean =>
+  rows.every(
+    (other, k) =>
+      k <= Math.min(i, j) ||
+      k >= Math.max(i, j) ||
+      sameOutputs(table, table.rows[k]!, table.rows[i]!) ||
+      common(other, rows[i]!) === null,
+  )
+
+/** Cases in which no row holds. */
+function holes(space: Space, effort: Effort): readonly Finding[] {
+  const { rows, table, sizes } = space
+  if (!rows.length) return []
+  const weight: Weight = table.otherwise === 'fault' ? 'fault' : 'remark'
+  const found = uncovered(everything(space), sizes, rows, effort)
+  const nothing = table.outputs.some(({ key }) => key === 'approver') ? 'Nobody is asked' : 'No row holds'
+  return told(
+    found,
+    (box) => finding(space, 'hole', weight, [], `${nothing} where ${said(space, box)}.`, box),
+    'cases without a row',
+  )
+}
+
+/** Pairs of rows that say the same and differ in one column: one row can say both. */
+function joinable(space: Space): readonly Finding[] {
+  const { rows, table, dimensions } = space
+  const ordered = ['first', 'priority', 'rule order', 'output order'].includes(table.hitPolicy)
+  const findings: Finding[] = []
+  const taken = new Set<number>()
+  for (let i = 0; i < rows.length; i++)
+    for (let j = i + 1; j < (ordered ? Math.min(i + 2, rows.length) : rows.length); j++) {
+      if (taken.has(i) || taken.has(j) || !sameOutputs(table, table.rows[i]!, table.rows[j]!)) continue
+      const [a, b] = [rows[i]!, rows[j]!]
+      if (isEmpty(a) || isEmpty(b)) continue
+      const differing = a.flatMap((set, at) => (sameSet(set, b[at]!) ? [] : [at]))
+      const [at] = differing
+      if (at === undefined || differing.length > 1 || dimensions[at]!.kind === 'condition') continue
+      const [left, right] = [a[at]!, b[at]!]
+      if (left === null || right === null || inside([left], [right]) || inside([right], [left])) continue
+      const joined = a.map((set, place) => (place === at ? left.map((bit, k) => bit | right[k]!) : set))
+      const cells = cellsOf(space, joined)
+      if (!cells) continue
+      taken.add(i).add(j)
+      findings.push(
+        finding(
+          space,
+          'joinable',
+          'remark',
+          [i, j],
+          `Rows ${i + 1} and ${j + 1} could be one: where ${said(space, joined)}.`,
+          joined,
+        ),
+      )
+    }
+  return findings
+}
+
+const sameSet = (a: Box[number], b: Box[number]): boolean =>
+  a === b || (a !== null && b !== null && a.every((bit, i) => bit === b[i]))
+
+/** The first so many; the last says how many there are. */
+function told<T>(all: readonly T[], made: (each: T) => Finding, what: string): readonly Finding[] {
+  const findings = all.slice(0, TOLD).map(made)
+  if (all.length <= TOLD) return findings
+  const more = made(all[TOLD]!)
+  return [...findings, { ...more, says: `And ${all.length - TOLD} more ${what}.`, cells: null, example: {} }]
+}
+
+/** What the analysis rests on that need not be so. */
+function limitsOf(
+  { table, names }: Space,
+  read: readonly {
+    readonly input: RuleTable['inputs'][number]
+    readonly column: ReturnType<typeof readColumn>
+  }[],
+  effort: Effort,
+): readonly string[] {
+  const limits: string[] = []
+  const called = (input: RuleTable['inputs'][number]) =>
+    `“${input.label || names.words.label(input.expression)}”`
+  for (const { input, column } of read)
+    if (column.unclear.length)
+      limits.push(
+        `${called(input)} has ${column.unclear.length === 1 ? 'a test' : `${column.unclear.length} tests`} beyond comparing with fixed values (${column.unclear[0]!}): ${column.unclear.length === 1 ? 'it counts' : 'each counts'} as a condition that may hold or not.`,
+      )
+  const reads = table.inputs.map((input) => {
+    const compiled = compileExpression(input.expression)
+    return { input, names: compiled.ok ? compiled.expression.reads : [] }
+  })
+  reads.forEach(({ input, names: own }, i) => {
+    for (const other of reads.slice(i + 1)) {
+      const shared = own.find((name) => other.names.includes(name))
+      if (shared)
+        limits.push(
+          `${called(input)} and ${called(other.input)} both depend on “${names.words.label(shared)}”: a case told here may be one that cannot come.`,
+        )
+    }
+  })
+  if (effort.left < 0)
+    limits.push(
+      'The table is too tangled to be looked through as a whole: what is told is true, and there may be more.',
+    )
+  return limits
+}

@@ -1,0 +1,3 @@
+ALTER TABLE "rule_table" DROP COLUMN "name";--> statement-breakpoint
+ALTER TABLE "rule_table" DROP COLUMN "rules";--> statement-breakpoint
+ALTER TABLE "rule_table" DROP COLUMN "version";

@@ -1,0 +1,43 @@
+import { and, asc, eq } from 'drizzle-orm'
+import { decidersOf } from '#core/approvers/authority.ts'
+import type { Decider } from '#core/approvers/authority.ts'
+import type { Directory } from '#core/approvers/directory.ts'
+import type { App } from '#server/app/app.ts'
+import type { Db } from '#server/db/connect.ts'
+import { agreement, edition, step, template } from '#server/db/schema.ts'
+import { directoryOf, today } from '#server/services/rules/directory.ts'
+import type { Step } from './routes.ts'
+
+type Agreement = typeof agreement.$inferSelect
+
+/** Who may decide what, on one day. */
+export interface Authority {
+  readonly directory: Directory
+  readonly day: string
+}
+
+export const authorityNow = async (app: App, db: Db): Promise<Authority> => ({
+  directory: await directoryOf(db),
+  day: await today(app, db),
+})
+
+/** Those who may decide a step now. */
+export const decidersNow = (
+  { directory, day }: Authority,
+  { who, handedTo }: Pick<Step, 'who' | 'handedTo'>,
+  { shapedBy }: Pick<Agreement, 'shapedBy'>,
+): readonly Decider[] => decidersOf({ who, handedTo, shapedBy }, directory, day)
+
+/** Steps that wait, with those who may decide them; a step that nobody may decide is a hole. */
+export async function waitingSteps(app: App, db: Db) {
+  const authority = await authorityNow(app, db)
+  const rows = await db
+    .select({ step, agreement, template: template.name })
+    .from(step)
+    .innerJoin(agreement, and(eq(agreement.id, step.agreementId), eq(agreement.revision, step.revision)))
+    .innerJoin(edition, eq(edition.id, agreement.editionId))
+    .innerJoin(template, eq(template.id, edition.templateId))
+    .where(and(eq(step.state, 'waiting'), eq(agreement.state, 'in approval')))
+    .orderBy(asc(step.since), asc(agreement.number))
+  return rows.map((row) => ({ ...row, deciders: decidersNow(authority, row.step, row.agreement) }))
+}

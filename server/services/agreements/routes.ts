@@ -1,0 +1,257 @@
+import { randomUUID } from 'node:crypto'
+import { and, asc, eq, inArray } from 'drizzle-orm'
+import { move } from '#core/agreement/states.ts'
+import type { AgreementState } from '#core/agreement/states.ts'
+import { decidersOf } from '#core/approvers/authority.ts'
+import type { Directory } from '#core/approvers/directory.ts'
+import { routedAgain } from '#core/routing/again.ts'
+import type { GivenApproval } from '#core/routing/again.ts'
+import { reasonsSaid } from '#core/routing/route.ts'
+import type { RouteStep } from '#core/routing/route.ts'
+import { routingActs } from '#core/trail/acts.ts'
+import type { Act } from '#core/trail/acts.ts'
+import type { App } from '#server/app/app.ts'
+import type { Work } from '#server/app/transaction.ts'
+import type { Db } from '#server/db/connect.ts'
+import { agreement, person, record, step } from '#server/db/schema.ts'
+import { conflict } from '#server/ground/problem.ts'
+import { today } from '#server/services/rules/directory.ts'
+import { post } from './mails.ts'
+import { happened } from './trail.ts'
+
+// The steps of an agreement's route: kept, opened one after the other, worked out again after an edit.
+
+export type Step = typeof step.$inferSelect
+type NewStep = typeof step.$inferInsert
+type Agreement = typeof agreement.$inferSelect
+
+const DAY = 86_400_000
+
+/** When a step is overdue that waits from a time on; null: never. */
+export const dueFrom = (days: number | null, since: Date): Date | null =>
+  days === null ? null : new Date(since.getTime() + days * DAY)
+
+/** The steps of a route that begins: those that come first wait, the others are to come. */
+export function firstSteps(
+  agreementId: string,
+  revision: number,
+  route: readonly RouteStep[],
+  at: Date,
+  round = 1,
+): readonly NewStep[] {
+  const first = Math.min(...route.map(({ order }) => order))
+  return route.map(({ approver, who, order, days, escalateTo, reasons, basis }) => ({
+    id: randomUUID(),
+    agreementId,
+    revision,
+    round,
+    approver,
+    who,
+    order,
+    reason: reasonsSaid(reasons),
+    reasons,
+    basis,
+    days,
+    escalateTo,
+    state: order === first ? 'waiting' : 'to come',
+    since: at,
+    dueAt: order === first ? dueFrom(days, at) : null,
+  }))
+}
+
+const isOpen = ({ state }: Pick<NewStep, 'state'>): boolean => state === 'waiting' || state === 'to come'
+
+/** The state of an agreement that is put to approval with these steps. */
+export function stateOf(signers: number, steps: readonly Pick<NewStep, 'state'>[]): AgreementState {
+  const moved = move('draft', 'route', { openSteps: steps.filter(isOpen).length, unsigned: signers })
+  if (!moved.ok) throw conflict(moved.problem)
+  return moved.state
+}
+
+export async function keepSteps(db: Db, steps: readonly NewStep[]): Promise<void> {
+  if (steps.length) await db.insert(step).values([...steps])
+}
+
+/** Whoever is responsible for the records of agreements: the records' owners, else whoever made them. */
+export async function ownersOf(
+  db: Db,
+  of: readonly Pick<Agreement, 'id' | 'recordId' | 'createdBy'>[],
+): Promise<ReadonlyMap<string, string>> {
+  const ids = of.flatMap(({ recordId }) => recordId ?? [])
+  const rows = ids.length
+    ? await db.select({ id: record.id, owner: record.ownerId }).from(record).where(inArray(record.id, ids))
+    : []
+  const owners = new Map(rows.map(({ id, owner }) => [id, owner]))
+  return new Map(
+    of.map(({ id, recordId, createdBy }) => [id, (recordId && owners.get(recordId)) ?? createdBy]),
+  )
+}
+
+/** The steps of an agreement's present round, in their order. */
+export async function presentSteps(
+  db: Db,
+  { id, revision }: Pick<Agreement, 'id' | 'revision'>,
+): Promise<readonly Step[]> {
+  const all = await db
+    .select()
+    .from(step)
+    .where(and(eq(step.agreementId, id), eq(step.revision, revision)))
+    .orderBy(asc(step.order), asc(step.approver))
+  return lastRound(all)
+}
+
+export const lastRound = <S extends { readonly round: number }>(steps: readonly S[]): readonly S[] => {
+  const round = Math.max(0, ...steps.map((found) => found.round))
+  return steps.filter((found) => found.round === round)
+}
+
+/** Opens the steps that come next, once none waits any more. */
+export async function openNext(app: App, work: Work, row: Agreement, directory: Directory): Promise<void> {
+  const steps = await presentSteps(work.db, row)
+  if (steps.some(({ state }) => state === 'waiting')) return
+  const next = Math.min(...steps.filter(({ state }) => state === 'to come').map(({ order }) => order))
+  const opened: Step[] = []
+  for (const each of steps.filter(({ state, order }) => state === 'to come' && order === next)) {
+    const since = app.now()
+    const [made] = await work.db
+      .update(step)
+      .set({ state: 'waiting', since, dueAt: dueFrom(each.days, since) })
+      .where(eq(step.id, each.id))
+      .returning()
+    opened.push(made!)
+  }
+  await tellSteps(app, work, row, opened, directory)
+}
+
+/**
+ * Puts an agreement to approval again, by a route worked out anew: approvals for the same values count on, the others fall, and
+ * the trail says which and why. `before`: the approvals that were given, of whatever revision they were.
+ */
+export async function putAgain(
+  app: App,
+  work: Work,
+  row: Agreement,
+  route: { readonly revision: number; readonly steps: readonly RouteStep[]; readonly directory: Directory },
+): Promise<AgreementState> {
+  const { db } = work
+  const { directory, revision } = route
+  const now = app.now()
+  const day = await today(app, db)
+  const former = await presentSteps(db, row)
+  const given = former.flatMap((each): (GivenApproval & { readonly step: Step })[] =>
+    each.state === 'approved' && each.decidedBy
+      ? [{ id: each.id, approver: each.approver, basis: each.basis, by: each.decidedBy, step: each }]
+      : [],
+  )
+  const again = routedAgain(
+    given,
+    route.steps,
+    (asked, by) =>
+      decidersOf({ who: asked.who, shapedBy: row.shapedBy }, directory, day).some(({ id }) => id === by),
+    row.shapedBy,
+  )
+  // What still waited is asked for anew, or no more.
+  await db
+    .update(step)
+    .set({ state: 'fallen', dueAt: null })
+    .where(
+      and(
+        eq(step.agreementId, row.id),
+        eq(step.revision, row.revision),
+        inArray(step.state, ['waiting', 'to come']),
+      ),
+    )
+  const round = row.revision === revision ? Math.max(0, ...former.map((each) => each.round)) + 1 : 1
+  const fresh = firstSteps(
+    row.id,
+    revision,
+    again.steps.filter(({ kept }) => !kept).map((each) => each.step),
+    now,
+    round,
+  )
+  const kept = again.steps.flatMap(({ step: asked, kept: by }) => {
+    const from = given.find(({ id }) => id === by?.id)?.step
+    if (!from) return []
+    const [made] = firstSteps(row.id, revision, [asked], now, round)
+    const { decidedAt, decidedBy, decidedFor, note, since } = from
+    return [
+      {
+        ...made!,
+        state: 'approved' as const,
+        decidedAt,
+        decidedBy,
+        decidedFor,
+        note,
+        since,
+        dueAt: null,
+        keptFrom: from.id,
+      },
+    ]
+  })
+  await keepSteps(db, [...fresh, ...kept])
+  const names = await namesOf(db)
+  const acts: Act[] = [
+    ...again.fallen.map(({ given: { approver, by }, reason }): Act => ({
+      act: 'approval fallen',
+      detail: { as: approver, by: names.get(by) ?? '', reason },
+    })),
+    ...kept.map((each): Act => ({
+      act: 'approval kept',
+      detail: { as: each.approver, by: names.get(each.decidedBy!) ?? '' },
+    })),
+    ...(fresh.length || !kept.length
+      ? routingActs(again.steps.filter((each) => !each.kept).map((each) => each.step))
+      : [{ act: 'cleared', detail: { reason: 'All approvals are given' } } as const]),
+  ]
+  const moved = move('draft', 'route', { openSteps: fresh.length, unsigned: 1 })
+  if (!moved.ok) throw conflict(moved.problem)
+  await db.update(agreement).set({ state: moved.state, changedAt: now }).where(eq(agreement.id, row.id))
+  await happened(app, work, row.id, null, ...acts)
+  await tellSteps(app, work, row, fresh, directory)
+  return moved.state
+}
+
+export const namesOf = async (db: Db): Promise<ReadonlyMap<string, string>> =>
+  new Map(
+    (await db.select({ id: person.id, name: person.name }).from(person)).map(({ id, name }) => [id, name]),
+  )
+
+/** Mails those who may decide steps that wait now, but for those who want to hear once a day. */
+export async function tellSteps(
+  app: App,
+  work: Work,
+  row: Pick<Agreement, 'id' | 'name' | 'shapedBy'>,
+  steps: readonly NewStep[],
+  directory: Directory,
+): Promise<void> {
+  const waiting = steps.filter(({ state }) => state === 'waiting')
+  if (!waiting.length) return
+  const day = await today(app, work.db)
+  const asked = new Map<string, NewStep>()
+  for (const each of waiting)
+    for (const { id } of decidersOf(
+      { who: each.who, handedTo: each.handedTo, shapedBy: row.shapedBy },
+      directory,
+      day,
+    ))
+      if (!asked.has(id)) asked.set(id, each)
+  if (!asked.size) return
+  const people = await work.db
+    .select({ id: person.id, name: person.name, email: person.email, mail: person.approvalMail })
+    .from(person)
+    .where(inArray(person.id, [...asked.keys()]))
+  for (const { id, name, email, mail } of people)
+    if (mail === 'each')
+      await post(app, work, {
+        key: `approval:${asked.get(id)!.id}:${id}`,
+        agreementId: row.id,
+        to: email,
+        subject: `To approve: ${row.name}`,
+        body: {
+          greeting: `${name},`,
+          paragraphs: [`${row.name} waits for your approval.`, `Why: ${asked.get(id)!.reason}.`],
+          link: { label: 'Open it', url: `${app.settings.publicUrl}/approvals/${asked.get(id)!.id}` },
+          attachment: null,
+        },
+      })
+}

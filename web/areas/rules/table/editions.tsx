@@ -1,0 +1,158 @@
+import { useState } from 'react'
+import type { RuleTableAnswer } from '#contract/rule.ts'
+import { cellText, columnsOf } from '#core/rules/edit.ts'
+import type { Row, RuleTable } from '#core/rules/table.ts'
+import { useAnswer } from '#web/api/client.ts'
+import { useNotice } from '#web/api/notices.tsx'
+import { Button } from '#web/parts/button.tsx'
+import { Empty, Failed, Loading } from '#web/parts/states.tsx'
+import { When } from '#web/parts/signs/when.tsx'
+import type { TableKeeper } from './keeper.ts'
+import { headOf } from './rule-row.tsx'
+
+/** The editions of a table: what each said, against the draft, and a way to bring it back. */
+export function Editions({
+  answer,
+  table,
+  keeper,
+  editable,
+}: {
+  readonly answer: RuleTableAnswer
+  readonly table: RuleTable
+  readonly keeper: TableKeeper
+  readonly editable: boolean
+}) {
+  const [open, setOpen] = useState(answer.editions[0]?.number ?? null)
+  if (open === null)
+    return <Empty title="No edition yet">The draft becomes the first edition when it is put in force.</Empty>
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[20rem_1fr]">
+      <ul className="overflow-auto border-r border-hair text-sm" aria-label="Editions">
+        {answer.editions.map(({ number, publishedAt, publishedBy, note }) => (
+          <li key={number}>
+            <button
+              aria-current={open === number}
+              className={`w-full border-b border-hair/60 px-4 py-2 text-left ${open === number ? 'bg-petrol-wash' : 'hover:bg-wash'}`}
+              onClick={() => setOpen(number)}
+            >
+              <span className="font-semibold">Edition {number}</span>
+              {number === answer.editions[0]!.number && answer.inForce && (
+                <span className="text-moss">, in force</span>
+              )}
+              <span className="block text-soft">
+                <When at={publishedAt} /> by {publishedBy}
+              </span>
+              {note && <span className="block">{note}</span>}
+            </button>
+          </li>
+        ))}
+      </ul>
+      <Edition key={open} id={answer.id} number={open} table={table} keeper={keeper} editable={editable} />
+    </div>
+  )
+}
+
+function Edition({
+  id,
+  number,
+  table,
+  keeper,
+  editable,
+}: {
+  readonly id: string
+  readonly number: number
+  readonly table: RuleTable
+  readonly keeper: TableKeeper
+  readonly editable: boolean
+}) {
+  const say = useNotice()
+  const edition = useAnswer('ruleEdition', { params: { id, number } })
+  if (edition.isPending) return <Loading />
+  if (edition.isError) return <Failed error={edition.error} retry={() => void edition.refetch()} />
+  const changes = changesOf(edition.data, table)
+  return (
+    <div className="min-h-0 overflow-auto p-4 text-sm">
+      <div className="flex items-center gap-3">
+        <h2 className="text-base">
+          {changes.length === 0 ? 'The draft says the same' : 'What the draft says otherwise'}
+        </h2>
+        {editable && changes.length > 0 && (
+          <Button
+            className="ml-auto"
+            onClick={() => {
+              keeper.change(edition.data)
+              say(`The draft says what edition ${number} says.`)
+            }}
+          >
+            Bring edition {number} back as the draft
+          </Button>
+        )}
+      </div>
+      <ul className="mt-2">
+        {changes.map(({ where, before, after }, i) => (
+          <li key={i} className="grid grid-cols-[14rem_1fr] gap-3 border-b border-hair/60 py-1">
+            <span className="text-soft">{where}</span>
+            <span>
+              {before && <del className="bg-brick-wash text-brick">{before}</del>}{' '}
+              {after && <ins className="bg-moss-wash text-moss">{after}</ins>}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </div>
+  )
+}
+
+interface Change {
+  readonly where: string
+  readonly before: string
+  readonly after: string
+}
+
+const rowText = (table: RuleTable, row: Row): string =>
+  columnsOf(table)
+    .map((column) => cellText(row, column))
+    .filter((text) => text !== '' && text !== '-')
+    .join(' · ')
+
+/** Differences cell by cell; rows are known by their ids. */
+function changesOf(before: RuleTable, after: RuleTable): readonly Change[] {
+  const changes: Change[] = []
+  const told = (where: string, was: string, is: string) => {
+    if (was !== is) changes.push({ where, before: was, after: is })
+  }
+  told('Name', before.name, after.name)
+  told('Where several hold', before.hitPolicy, after.hitPolicy)
+  told('Where none does', before.otherwise, after.otherwise)
+  told('A missing value', before.missing, after.missing)
+  told('About', JSON.stringify(before.scope), JSON.stringify(after.scope))
+  told(
+    'Columns',
+    before.inputs.map(({ expression }) => expression).join(', '),
+    after.inputs.map(({ expression }) => expression).join(', '),
+  )
+  after.rows.forEach((row, i) => {
+    const former = before.rows.findIndex(({ id }) => id === row.id)
+    if (former < 0) return told(`Row ${i + 1}, new`, '', rowText(after, row))
+    if (
+      before.rows
+        .filter(({ id }) => after.rows.some((each) => each.id === id))
+        .findIndex(({ id }) => id === row.id) !==
+      after.rows
+        .filter(({ id }) => before.rows.some((each) => each.id === id))
+        .findIndex(({ id }) => id === row.id)
+    )
+      changes.push({ where: `Row ${i + 1}, moved`, before: `${former + 1}`, after: `${i + 1}` })
+    for (const column of columnsOf(after))
+      told(
+        `Row ${i + 1}, ${headOf(after, column)}`,
+        cellText(before.rows[former]!, column),
+        cellText(row, column),
+      )
+  })
+  before.rows.forEach((row, i) => {
+    if (!after.rows.some(({ id }) => id === row.id))
+      told(`Row ${i + 1} of then, gone`, rowText(before, row), '')
+  })
+  return changes
+}

@@ -1,0 +1,50 @@
+import { useEffect, useSyncExternalStore } from 'react'
+import { call } from '#web/api/client.ts'
+import { queries } from '#web/api/queries.ts'
+import { beforeSignOut } from '#web/frame/leaving.ts'
+import type { RuleTableAnswer } from '#contract/rule.ts'
+import { TableKeeper } from './keeper.ts'
+import type { KeptTable } from './keeper.ts'
+
+/** Keepers outlive the screen: coming back brings what could be undone too. */
+const keepers = new Map<string, TableKeeper>()
+
+export function keeperOf(table: Pick<RuleTableAnswer, 'id' | 'draft' | 'version'>): TableKeeper {
+  const known = keepers.get(table.id)
+  if (known && (known.state().version >= table.version || known.state().saving.kind !== 'saved')) return known
+  const made = new TableKeeper(
+    {
+      save: (version, draft) => call('saveRuleDraft', { params: { id: table.id }, body: { version, draft } }),
+      after: (milliseconds, act) => {
+        const timer = setTimeout(act, milliseconds)
+        return () => clearTimeout(timer)
+      },
+    },
+    table.draft,
+    table.version,
+  )
+  keepers.set(table.id, made)
+  return made
+}
+
+export const useKeptTable = (keeper: TableKeeper): KeptTable =>
+  useSyncExternalStore(keeper.subscribe, keeper.state)
+
+/** What is written is saved before the page is left. */
+export function useSavedOnLeaving(keeper: TableKeeper, id: string): void {
+  useEffect(() => {
+    const settle = async () => void (await keeper.settle())
+    const leaving = (event: BeforeUnloadEvent) => {
+      if (keeper.state().saving.kind === 'saved') return
+      void settle()
+      event.preventDefault()
+    }
+    beforeSignOut.add(settle)
+    window.addEventListener('beforeunload', leaving)
+    return () => {
+      beforeSignOut.delete(settle)
+      window.removeEventListener('beforeunload', leaving)
+      void settle().then(() => queries.invalidateQueries({ queryKey: ['ruleTable', { id }] }))
+    }
+  }, [keeper, id])
+}
