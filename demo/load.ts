@@ -40,6 +40,7 @@ import { loadFormerSales, loadFormerSeasons } from './past-seasons.ts'
 import { demoPassword, people } from './people.ts'
 import { loadAbsence, loadFirstRules, loadSaleRules, loadSeasonRules } from './rules.ts'
 import { seasonAgreement } from './season-agreement.ts'
+import { decidePast } from './story.ts'
 
 /** Loads the demo into an empty database; where people are, nothing is touched. True where it was loaded. */
 export async function loadDemo(
@@ -79,6 +80,7 @@ export async function loadDemo(
     await loadAbsence(app, await app.db.select().from(person))
   }
   if (options.past) await loadFormerSales(app, ines!, await saleOf(app), options.past)
+  if (options.past && options.rules) await decidePast(app)
   await loadRecords(app, ines!)
   await loadPacket(app, ines!, templateId)
   if (options.sheet) {

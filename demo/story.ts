@@ -170,6 +170,29 @@ async function deciderOf(
   return everybody.find(({ id }) => id === first?.id) ?? null
 }
 
+/**
+ * Has what was put to approval in the past decided, so that nobody finds former seasons on their desk; what became of it after
+ * that follows behind. Whom a step asked of those who work here now decided it.
+ */
+export async function decidePast(app: App): Promise<void> {
+  const everybody = await app.db.select().from(person)
+  const ines = everybody.find(({ post }) => post === 'contract administrator')!
+  const until = app.now()
+  const waiting = await app.db
+    .select({ id: agreement.id, number: agreement.number, createdAt: agreement.createdAt })
+    .from(agreement)
+    .where(
+      and(eq(agreement.state, 'in approval'), lt(agreement.createdAt, new Date(until.getTime() - 60 * DAY))),
+    )
+    .orderBy(asc(agreement.number))
+  const left = [...waiting]
+  const lane = async () => {
+    for (let next = left.shift(); next; next = left.shift())
+      await live(app, { ines, everybody }, next, { ...fateOf(next.number, false), ends: 'cleared' }, until)
+  }
+  await Promise.all([lane(), lane()])
+}
+
 /** Whoever's turn it is opens, agrees, fills and signs; false where nobody is left to. */
 async function nextSigner(past: PastApp, people: People, id: string, fate: Fate): Promise<boolean> {
   const [row] = await past.db.select().from(agreement).where(eq(agreement.id, id))

@@ -1,5 +1,6 @@
 import { compileExpression, compileUnaryTests } from '../expression/compile.ts'
 import type { Expression, UnaryTests } from '../expression/compile.ts'
+import { explain } from '../expression/explain.ts'
 import type { InWords } from '../expression/explain.ts'
 import { children } from '../expression/syntax.ts'
 import type { Syntax } from '../expression/syntax.ts'
@@ -189,21 +190,33 @@ function told(cell: ReadyCell, { label, expression }: ReadyInput, of: Decided): 
   const value = expression.evaluate(of.context)
   const name = of.words.label(expression.text)
   const called = label || name
+  const plain = expression.reads.length === 1 && expression.reads[0] === expression.text.trim()
+  const read = plain ? [] : expression.reads.map((each) => [each, valueAt(of.context, each)] as const)
   const show = (shown: Value) => of.words.show(shown, expression.text)
   const test = plainTests(cell.text, show)
   const now = show(value)
   const said = typeof value === 'boolean' || test === now || value === null ? now : null
+  // What a condition compares says more than that it holds.
+  const compared =
+    typeof value === 'boolean' && !plain && !label
+      ? explain(expression.syntax, expression.text, of.context, of.words)
+      : null
   return {
     expression: expression.text,
     label: called,
-    shown: now,
-    value: [value, ...cell.tests.reads.map((each) => valueAt(of.context, each))].map(toText).join(' | '),
+    shown: read.length
+      ? read.map(([each, at]) => `${of.words.label(each)} ${of.words.show(at, each)}`).join(', ')
+      : now,
+    value: [value, ...read.map(([, at]) => at), ...cell.tests.reads.map((each) => valueAt(of.context, each))]
+      .map(toText)
+      .join(' | '),
     says:
-      said !== null
+      compared ??
+      (said !== null
         ? `${called} is ${said}`
         : test.startsWith('where ')
           ? `${called} ${now}`
-          : `${called} ${now} is ${test}`,
+          : `${called} ${now} is ${test}`),
   }
 }
 

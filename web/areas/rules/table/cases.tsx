@@ -4,6 +4,7 @@ import { runRuleCase } from '#core/rules/cases.ts'
 import type { RuleNames } from '#core/rules/names.ts'
 import type { RuleTable } from '#core/rules/table.ts'
 import { useCall } from '#web/api/client.ts'
+import { shownExample } from './shown-example.ts'
 
 /** Cases that the table has to decide as they say, run on the draft as it stands. */
 export function Cases({
@@ -42,11 +43,7 @@ export function Cases({
             )}
             <button className="min-w-0 flex-1 text-left" onClick={() => onShow(rows)}>
               <span className="block">{saved.name}</span>
-              <span className="block text-xs text-soft">
-                {Object.entries(saved.values)
-                  .map(([name, value]) => `${names.words.label(name)} ${value}`)
-                  .join(', ')}
-              </span>
+              <span className="block text-xs text-soft">{shownExample(saved.values, names)}</span>
               <span className={`block text-xs ${passed ? 'text-soft' : 'text-brick'}`}>
                 {passed ? '' : `gives ${problem ?? said(actual)}, should give `}
                 {said(saved.expected)}

@@ -11,6 +11,7 @@ import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import type { TableKeeper } from './keeper.ts'
 import { newId } from './rule-grid.tsx'
+import { shownExample } from './shown-example.ts'
 
 const HEADS: Readonly<Record<Finding['kind'], string>> = {
   hole: 'Nobody is asked',
@@ -119,9 +120,7 @@ function FindingLine({
         {finding.says}
       </button>
       {example.length > 0 && (
-        <p className="mt-0.5 text-xs text-soft">
-          For example {example.map(([name, value]) => `${names.words.label(name)} ${value}`).join(', ')}
-        </p>
+        <p className="mt-0.5 text-xs text-soft">For example {shownExample(finding.example, names)}</p>
       )}
       {editable && finding.kind === 'hole' && finding.cells && (
         <form

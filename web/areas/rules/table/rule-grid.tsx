@@ -58,11 +58,11 @@ export const newId = (): string => crypto.randomUUID().slice(0, 8)
 /** How wide a column is, in pixels, where nobody has drawn it. */
 export const widthOf = (table: RuleTable, column: ColumnOf): number =>
   column.kind === 'note'
-    ? 180
+    ? 170
     : column.kind === 'input'
-      ? (table.inputs.find(({ id }) => id === column.id)?.width ?? 150)
+      ? (table.inputs.find(({ id }) => id === column.id)?.width ?? 132)
       : (table.outputs.find(({ key }) => key === column.key)?.width ??
-        { approver: 190, order: 64, days: 64, refuse: 190, signBy: 96, copies: 190 }[column.key])
+        { approver: 168, order: 60, days: 60, refuse: 168, signBy: 92, copies: 180 }[column.key])
 
 /**
  * A rule table as it is written: like any sheet. Arrows and Tab go about, a key or Enter writes, Enter and Tab keep, Escape leaves

@@ -31,7 +31,7 @@ export function Settings({
       className="flex shrink-0 flex-wrap items-center gap-x-5 gap-y-1 border-b border-hair px-4 py-1.5 text-sm"
     >
       <label className="flex items-center gap-1.5">
-        <span className="text-soft">About</span>
+        <span className="whitespace-nowrap text-soft">About</span>
         <select
           className={`${look} max-w-56`}
           value={scope.kind === 'all' ? 'all' : `${scope.kind} ${scope.id}`}
@@ -55,9 +55,9 @@ export function Settings({
         </select>
       </label>
       <label className="flex items-center gap-1.5">
-        <span className="text-soft">Where several hold</span>
+        <span className="whitespace-nowrap text-soft">Where several hold</span>
         <select
-          className={look}
+          className={`${look} max-w-52`}
           value={table.hitPolicy}
           title={HIT_POLICIES[table.hitPolicy]}
           onChange={(event) => change({ hitPolicy: event.target.value as HitPolicy })}
@@ -70,7 +70,7 @@ export function Settings({
         </select>
       </label>
       <label className="flex items-center gap-1.5">
-        <span className="text-soft">Where none does</span>
+        <span className="whitespace-nowrap text-soft">Where none does</span>
         <select
           className={look}
           value={table.otherwise}
@@ -81,7 +81,7 @@ export function Settings({
         </select>
       </label>
       <label className="flex items-center gap-1.5">
-        <span className="text-soft">A missing value</span>
+        <span className="whitespace-nowrap text-soft">A missing value</span>
         <select
           className={look}
           value={table.missing}
@@ -92,7 +92,7 @@ export function Settings({
         </select>
       </label>
       <label className="flex items-center gap-1.5">
-        <span className="text-soft">Overdue goes to</span>
+        <span className="whitespace-nowrap text-soft">Overdue goes to</span>
         <Input
           className="max-w-44 py-0.5"
           list="approver-names"
@@ -103,7 +103,7 @@ export function Settings({
       </label>
       {ordered && (
         <label className="flex items-center gap-1.5">
-          <span className="text-soft">Highest first</span>
+          <span className="whitespace-nowrap text-soft">Highest first</span>
           <Input
             className="w-72 py-0.5"
             placeholder="operations director; finance; legal"

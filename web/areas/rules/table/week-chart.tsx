@@ -34,6 +34,7 @@ export function WeekChart({ weeks, approvers, onWeek }: Props) {
           data: weeks.map(({ asked }) => asked.get(approver) ?? 0),
           backgroundColor: tint(i, approvers.length),
           stack: 'approvals',
+          maxBarThickness: 28,
         })),
       },
       options: {
