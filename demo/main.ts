@@ -4,8 +4,8 @@ import { loadDemo } from './load.ts'
 
 const app = await makeApp('worker')
 // Tests that want a demo without its past say so.
-const past = process.env['BREVAN_DEMO_PAST'] === 'no' ? {} : { past: 1 }
-const loaded = await loadDemo(app, { sheet: true, ...past, rules: 'all' })
+const past = process.env['BREVAN_DEMO_PAST'] === 'no' ? {} : ({ past: 1, rules: 'all' } as const)
+const loaded = await loadDemo(app, { sheet: true, ...past })
 process.stdout.write(loaded ? 'The demo is loaded.\n' : 'The demo was loaded before; its data is kept.\n')
 await app.pages.stop()
 await app.pool.end()

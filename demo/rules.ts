@@ -95,7 +95,7 @@ const saleRules = (saleId: string): RuleTableContent =>
     [
       [{ payment: '"in instalments"' }, { approver: 'finance' }],
       [{ discount: '> 2' }, { approver: 'sales lead' }],
-      [{ total: '> 12000' }, { approver: 'operations director' }],
+      [{ total: '> 6000' }, { approver: 'operations director' }],
       [{ discount: '> 4' }, { approver: 'lead of the owner' }],
     ],
     { scope: { kind: 'template', id: saleId } },

@@ -38,7 +38,7 @@ function fateOf(number: string, recent: boolean): Fate {
   const random = seeded([...number].reduce((sum, letter) => sum * 31 + letter.charCodeAt(0), 7))
   const drawn = random.next()
   const ends = recent
-    ? random.next() < 0.6
+    ? random.next() < 0.7
       ? 'in approval'
       : drawn < 0.25
         ? 'cleared'

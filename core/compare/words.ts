@@ -8,7 +8,9 @@ export interface WordChange {
 
 /** Words with the white space behind them; punctuation for itself, merge fields whole. */
 const tokens = (text: string): string[] =>
-  text.match(/\{\{[^{}]*\}\}\s*|[\p{L}\p{N}]+(?:[’'-][\p{L}\p{N}]+)*\s*|[^\p{L}\p{N}\s]\s*|\s+/gu) ?? []
+  text.match(
+    /\{\{[^{}]*\}\}\s*|[\p{L}\p{N}]+(?:(?:[’'-]|(?<=\p{N})[.,](?=\p{N}))[\p{L}\p{N}]+)*\s*|[^\p{L}\p{N}\s]\s*|\s+/gu,
+  ) ?? []
 
 /** Above this many words a comparison word by word takes too long; then the whole counts as replaced. */
 const MOST_WORDS = 20_000

@@ -27,6 +27,10 @@ export const dayIn = (timeZone: string, instant: Date): string =>
     .toPlainDate()
     .toString()
 
+/** The hour of the day that an instant falls in there, 0 to 23. */
+export const hourIn = (timeZone: string, instant: Date): number =>
+  Number(new Intl.DateTimeFormat('en-GB', { timeZone, hour: '2-digit', hourCycle: 'h23' }).format(instant))
+
 export function isTimeZone(name: string): boolean {
   try {
     new Intl.DateTimeFormat('en', { timeZone: name })

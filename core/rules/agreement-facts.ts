@@ -10,6 +10,7 @@ import type { RecordData } from '../outline/field.ts'
 import { passageKey } from '../packet/bundle.ts'
 import type { Bundle } from '../packet/bundle.ts'
 import { passagesOf } from '../wording/key.ts'
+import { perObject } from '../per-object.ts'
 import type { Directory } from '../approvers/directory.ts'
 import { FACTS, namesFor } from './names.ts'
 import type { TableInForce } from './table.ts'
@@ -50,6 +51,18 @@ export function changedClauses(before: DocumentTree, after: DocumentTree): reado
 
 /** Titles of the conditional clauses that a wording keeps. */
 export function standingClauses(bundle: Bundle, wording: string): readonly string[] {
+  const byWording = standing(bundle)
+  const known = byWording.get(wording)
+  if (known) return known
+  const titles = titlesKept(bundle, wording)
+  byWording.set(wording, titles)
+  return titles
+}
+
+/** Hundreds of agreements have one wording. */
+const standing = perObject((_: Bundle) => new Map<string, readonly string[]>())
+
+function titlesKept(bundle: Bundle, wording: string): readonly string[] {
   const kept = new Set(passagesOf(wording))
   return bundle.parts.flatMap(({ conditional }, part) =>
     conditional
@@ -63,8 +76,9 @@ const factWords: InWords = namesFor([]).words
 
 /** An agreement as rules see it: the values of all its documents, each name once, and the facts about it. */
 export function decidedOf(bundle: Bundle, data: RecordData, facts: AgreementFacts, wording: string): Decided {
-  const context = new Map<string, Value>()
-  for (const { outline } of bundle.parts)
+  const [first, ...others] = bundle.parts
+  const context = new Map<string, Value>(completeRecord(first.outline, data).context)
+  for (const { outline } of others)
     for (const [name, value] of completeRecord(outline, data).context)
       if (!context.has(name)) context.set(name, value)
   for (const [group, members] of Object.entries(factsOf(bundle, facts, wording)))

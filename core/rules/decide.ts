@@ -112,7 +112,7 @@ function tested(table: RuleTable, of: Decided): readonly Outcome[] {
   return rows.map((cells) => {
     let missing: Outcome | null = null
     for (const cell of cells) {
-      const found = passes(cell, inputs[cell.input]!, values[cell.input]!, of)
+      const found = passes(cell, values[cell.input]!, of)
       if (found === false) return false
       if (found !== true) missing ??= found
     }
@@ -131,7 +131,7 @@ function valueOf({ expression, handlesMissing: handles }: ReadyInput, of: Decide
   return value === null ? { missing: expression.text, value } : { value }
 }
 
-function passes(cell: ReadyCell, _input: ReadyInput, found: InputValue, of: Decided): Outcome {
+function passes(cell: ReadyCell, found: InputValue, of: Decided): Outcome {
   if ('foreign' in found || cell.tests.reads.some((name) => !of.knows(name))) return false
   if ('missing' in found && !cell.handlesMissing) return { missing: found.missing }
   const passed = cell.tests.evaluate(found.value, of.context)
@@ -149,19 +149,18 @@ export const rowsThatHold = (table: RuleTable, of: Decided): readonly number[] =
   tested(table, of).flatMap((outcome, i) => (outcome === true ? [i] : []))
 
 /**
- * What a table decides. A value that is missing where a row asks for it is a problem, or the row does not hold, as the table
- * says; rows that its hit policy does not allow together are a problem (DMN 1.3, 8.2.8).
+ * The rows of a table that count, by their places from 0. A value that is missing where a row asks for it is a problem, or the
+ * row does not hold, as the table says; rows that its hit policy does not allow together are a problem (DMN 1.3, 8.2.8).
  */
-export function decide({ id, edition, table }: TableInForce, of: Decided): Decision {
-  const { fault, inputs, rows } = ready(table)
-  const problem = (text: string): Decision => ({
+export function rowsThatCount({ edition, table }: Omit<TableInForce, 'id'>, of: Decided): Chosen {
+  const { fault } = ready(table)
+  const problem = (text: string): Chosen => ({
     ok: false,
     problem: `${text} (${table.name}, edition ${edition})`,
   })
   if (fault !== null) return problem(fault)
-  const outcomes = tested(table, of)
   const holding: number[] = []
-  for (const [i, outcome] of outcomes.entries()) {
+  for (const [i, outcome] of tested(table, of).entries()) {
     if (outcome === true) {
       holding.push(i)
       if (table.hitPolicy === 'first') break
@@ -170,8 +169,15 @@ export function decide({ id, edition, table }: TableInForce, of: Decided): Decis
   }
   if (holding.length === 0 && table.otherwise === 'fault') return problem('No row holds for it.')
   const allowed = chosen(table, holding)
-  if (!allowed.ok) return problem(allowed.problem)
-  const fired = allowed.rows.map((i): Fired => {
+  return allowed.ok ? allowed : problem(allowed.problem)
+}
+
+/** What a table decides: the rows that count, with the values that led to each. */
+export function decide({ id, edition, table }: TableInForce, of: Decided): Decision {
+  const counting = rowsThatCount({ edition, table }, of)
+  if (!counting.ok) return counting
+  const { inputs, rows } = ready(table)
+  const fired = counting.rows.map((i): Fired => {
     const row = table.rows[i]!
     return {
       table: id,

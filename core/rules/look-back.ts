@@ -6,7 +6,7 @@ import { prepareTemplate } from '../merge/prepare.ts'
 import type { Bundle } from '../packet/bundle.ts'
 import { decidedOf } from './agreement-facts.ts'
 import type { AgreementFacts } from './agreement-facts.ts'
-import { decide } from './decide.ts'
+import { rowsThatCount } from './decide.ts'
 import type { Decided } from './decide.ts'
 import { readOutcome } from './outputs.ts'
 import type { TableInForce } from './table.ts'
@@ -44,29 +44,31 @@ export function lookBack(task: LookBackTask): readonly LookedBack[] {
     const [first, ...others] = parts.flatMap((part) => (part.ok ? [part.ready] : []))
     return first && others.length === parts.length - 1 ? { parts: [first, ...others] } : null
   })
+  const draft = asksOf(task.draft, task.directory)
+  const inForce = task.inForce && asksOf(task.inForce, task.directory)
   return task.agreements.map(({ made, data, wording, facts }) => {
     const bundle = bundles[made]
     if (!bundle) return { draft: [], inForce: [], problem: 'Its template cannot be read any more.' }
     const decided = decidedOf(bundle, data, facts, wording)
-    const draft = asked(task.draft, decided, task.directory)
-    const inForce = task.inForce ? asked(task.inForce, decided, task.directory) : { names: [], problem: null }
-    return { draft: draft.names, inForce: inForce.names, problem: draft.problem }
+    const now = draft(decided)
+    return { draft: now.names, inForce: inForce ? inForce(decided).names : [], problem: now.problem }
   })
 }
 
-/** Who a table asks: approvers as they are said, and a refusal as one. */
-function asked(
+/** Who a table asks: approvers as they are said, and a refusal as one. What each row says is read once. */
+function asksOf(
   table: TableInForce,
-  decided: Decided,
   directory: Directory,
-): { readonly names: readonly string[]; readonly problem: string | null } {
-  const decision = decide(table, decided)
-  if (!decision.ok) return { names: [], problem: decision.problem }
-  const names = decision.fired.flatMap(({ then }) => {
+): (decided: Decided) => { readonly names: readonly string[]; readonly problem: string | null } {
+  const said = table.table.rows.map(({ then }) => {
     const { approver, refuse } = readOutcome(then, directory)
     return [...approver.map(anyOfSaid), ...(refuse === null ? [] : [REFUSED])]
   })
-  return { names: [...new Set(names)], problem: null }
+  return (decided) => {
+    const counting = rowsThatCount(table, decided)
+    if (!counting.ok) return { names: [], problem: counting.problem }
+    return { names: [...new Set(counting.rows.flatMap((row) => said[row]!))], problem: null }
+  }
 }
 
 /** How a refusal is told among those who are asked. */

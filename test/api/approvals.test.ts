@@ -422,8 +422,11 @@ describe('approvals', () => {
       await watchApprovals(at)
       expect(await waiting(id, 'silas')).to.have.length(1)
       expect((await acts(id)).filter(({ act }) => act === 'overdue')).to.have.length(1)
-      await digestApprovals(running.app)
-      await digestApprovals(running.app)
+      const noon = new Date(`${new Date().toISOString().slice(0, 10)}T20:00:00Z`)
+      const night = { ...running.app, now: () => new Date(noon.getTime() - 12 * 3_600_000) }
+      await digestApprovals(night)
+      await digestApprovals({ ...running.app, now: () => noon })
+      await digestApprovals({ ...running.app, now: () => noon })
       const digests = await eventually(async () => {
         const found = await who('ines').call('receivedMails', { query: { search: 'gideon.farrow' } })
         const daily = found.filter(({ subject }) => / to approve$/.test(subject))

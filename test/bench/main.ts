@@ -1,4 +1,5 @@
 // Measures what the project claims, on the built processes: `./brevan bench [name …]`. Prints figures; fails on nothing.
+import { randomUUID } from 'node:crypto'
 import { spawn } from 'node:child_process'
 import type { ChildProcess } from 'node:child_process'
 import { mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises'
@@ -24,6 +25,15 @@ import { HEADINGS, soundRows } from '#demo/bookings.ts'
 import { seasonAgreement } from '#demo/season-agreement.ts'
 import { Writer } from '#demo/writing.ts'
 import { PagePool } from '#server/lanes/pool.ts'
+import { analyse } from '#core/rules/analysis/analyse.ts'
+import type { TableInForce } from '#core/rules/table.ts'
+import type { Cell } from '#core/outline/cell.ts'
+import { rowChecker } from '#core/run/check.ts'
+import type { RunTerms } from '#core/run/check.ts'
+import { plainSetup } from '#core/run/setup.ts'
+import type { BookingCell } from '#demo/bookings.ts'
+import { seeded } from '#demo/random.ts'
+import { larkmere, seasonNames, tableOf } from '#test/support/rule-tables.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { freePort } from '#test/support/running.ts'
 
@@ -554,14 +564,204 @@ async function bundle(): Promise<void> {
     say(`  ${name}: ${(size / 1024).toFixed(0)} KB, ${(gzip / 1024).toFixed(0)} KB compressed`)
 }
 
+/** A table as a desk would have it: bands of totals by crop and land, some rows on top; and one of boxes thrown at random. */
+function ruleTables(rows: number) {
+  const random = seeded(7)
+  const expressions = [
+    'total',
+    'discount',
+    'payment_days',
+    'bloom',
+    'land.leased',
+    'crop',
+    'county',
+    'agreement.documents',
+  ]
+  const banded = Array.from({ length: rows }, (_, i) => {
+    const [low, high] = [Math.floor(i / 6) * 3000, (Math.floor(i / 6) + 1) * 3000]
+    const cells = [
+      `[${low}..${high})`,
+      '-',
+      '-',
+      '-',
+      i % 2 ? 'true' : 'false',
+      ['"almonds"', '"cherries"', '"apples"'][i % 3]!,
+    ]
+    if (i % 17 === 3) return ['-', `> ${random.between(5, 40)}`, '-', '-', '-', '-', '-', '-', 'sales lead']
+    if (i % 23 === 5)
+      return ['-', '-', `> ${random.between(30, 90)}`, '-', '-', '-', '"Kern"', '> 2', 'finance']
+    return [...cells, '-', '-', random.pick(['legal', 'finance', 'sales lead'])]
+  })
+  const span = (most: number) =>
+    random.next() < 0.35
+      ? '-'
+      : random.pick([
+          `> ${random.between(0, most)}`,
+          `<= ${random.between(0, most)}`,
+          `[${random.between(0, most / 2)}..${random.between(most / 2, most)}]`,
+        ])
+  const thrown = Array.from({ length: rows }, () => [
+    span(100_000),
+    span(30),
+    span(90),
+    random.next() < 0.4 ? '-' : `>= date("2027-0${random.between(1, 9)}-${random.between(10, 28)}")`,
+    random.pick(['-', 'true', 'false']),
+    random.pick(['-', '"almonds"', 'not("apples")']),
+    random.pick(['-', '"Kern"', '"Tulare"']),
+    span(500),
+    random.pick(['legal', 'finance', 'sales lead']),
+  ])
+  return { banded: tableOf('collect', expressions, banded), thrown: tableOf('unique', expressions, thrown) }
+}
+
+function analysis(): void {
+  for (const rows of [20, 200])
+    for (const [kind, table] of Object.entries(ruleTables(rows))) {
+      const times: number[] = []
+      let told = analyse(table, seasonNames)
+      for (let i = 0; i < 15; i++) {
+        const started = performance.now()
+        told = analyse({ ...table, name: String(i) }, seasonNames)
+        times.push(performance.now() - started)
+      }
+      say(
+        `analysis, ${rows} rows over 8 columns, ${kind}: ${spread(times)}; ${told.findings.length} findings${told.limits.length ? ', not all looked through' : ''}`,
+      )
+    }
+}
+
+/** Rows of a run checked with and without rules, on one thread: the difference is the routing. */
+function routing(): void {
+  const season = tableOf(
+    'collect',
+    ['total', 'discount', 'payment_days', 'land.leased', 'organic'],
+    Array.from({ length: 20 }, (_, i) => [
+      i % 4 === 0 ? `> ${20_000 + i * 4000}` : '-',
+      i % 4 === 1 ? `> ${i}` : '-',
+      i % 4 === 2 ? `> ${15 + i}` : '-',
+      i % 4 === 3 ? 'true' : '-',
+      i % 5 === 0 ? 'false' : '-',
+      ['legal', 'finance', 'sales lead', 'operations director'][i % 4]!,
+    ]),
+    { missing: 'does not hold' },
+  )
+  const columns = HEADINGS.map((name, i) =>
+    describeColumn(
+      name,
+      soundRows().map((row) => cellOf(row[i]!)),
+    ),
+  )
+  const rows = Array.from({ length: 10_000 }, (_, i) => {
+    const row = soundRows()[i % 200]!
+    return { rows: [{ row: i + 2, cells: row.map(cellOf) }], answers: {} }
+  })
+  const terms = (tables: readonly TableInForce[]): RunTerms => ({
+    contents: [seasonAgreement],
+    columns,
+    mapping: { ...suggestMapping(suppliedFields(seasonAgreement), columns), first_season: 'New grower' },
+    setup: plainSetup,
+    rules: {
+      tables,
+      directory: larkmere,
+      facts: { author: { name: 'Ines Hallow', post: '', teams: [] }, from: 'sheet', rows: 10_000 },
+    },
+    today: '2026-11-26',
+    sender: null,
+    files: [],
+  })
+  const timed = (tables: readonly TableInForce[]) => {
+    const check = rowChecker(terms(tables))
+    rows.slice(0, 500).forEach(check)
+    const started = performance.now()
+    const approvals = rows.map(check).reduce((sum, each) => sum + each.approvals.length, 0)
+    return { ms: performance.now() - started, approvals }
+  }
+  const without = timed([])
+  const ruled = timed([{ id: 't', edition: 1, table: season }])
+  say(
+    `routing 10,000 rows by 20 rows of a table, one thread: ${(ruled.ms - without.ms).toFixed(0)} ms (checks with rules ${ruled.ms.toFixed(0)}, without ${without.ms.toFixed(0)}); ${ruled.approvals} approvals`,
+  )
+}
+
+const cellOf = (cell: BookingCell): Cell => cell
+
+async function lookingBack(stack: Stack): Promise<void> {
+  const templateId = (await stack.client.call('templates')).find(({ name }) => name.startsWith('Season'))!.id
+  const { records } = await stack.client.call('records', { params: { kind: 'customer' } })
+  const answers = {
+    season: '2027',
+    'bloom.start': '2027-03-20',
+    'bloom.end': '2027-04-02',
+    first_season: 'no',
+    colonies: '420',
+    frames: '8',
+    price_per_colony: '210',
+    payment_days: '30',
+  }
+  const { id } = await stack.client.call('makeOneAgreement', {
+    params: { kind: 'customer', id: records[0]!.id },
+    body: { templateId, answers, occasion: randomUUID(), another: true },
+  })
+  const base = (process.env['DATABASE_OWNER_URL'] || process.env['DATABASE_URL'])!.replace(
+    /\/[^/]*$/,
+    '/bench',
+  )
+  const db = new pg.Client({ connectionString: base })
+  await db.connect()
+  await db.query(
+    'create temporary table copies as select gen_random_uuid() as id, n from generate_series(1, 10000) as n',
+  )
+  await db.query(
+    `insert into claim (id, series_id, number, origin, occasion) select copies.id, series_id, 100000 + n, origin, 'bench ' || n from copies, claim where claim.id = $1`,
+    [id],
+  )
+  const { rows } = await db.query<{ column_name: string }>(
+    `select column_name from information_schema.columns where table_name = 'agreement' and column_name not in ('id', 'number', 'data')`,
+  )
+  const rest = rows.map(({ column_name }) => `"${column_name}"`).join(', ')
+  await db.query(
+    `insert into agreement (id, number, data, ${rest}) select copies.id, 'B-' || n, jsonb_set(data, '{colonies}', to_jsonb((n % 900)::text)), ${rest} from copies, agreement where agreement.id = $1`,
+    [id],
+  )
+  await db.end()
+  const [table] = await stack.client.call('rules')
+  const { draft } = await stack.client.call('ruleTable', { params: { id: table!.id } })
+  // Asked as a browser asks: the client of the tests holds every answer against its schema besides.
+  const signIn = await fetch(`${stack.url}/api/demo-session`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ email: 'ines.hallow@larkmere.example' }),
+  })
+  const signedIn = signIn.headers.getSetCookie()[0]!.split(';')[0]!
+  const times: number[] = []
+  let asked = 0
+  for (let i = 0; i < 5; i++) {
+    const started = performance.now()
+    const response = await fetch(`${stack.url}/api/rules/${table!.id}/look-back`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', cookie: signedIn },
+      body: JSON.stringify({ draft }),
+    })
+    const looked = (await response.json()) as { agreements: { draft: string[] }[] }
+    times.push(performance.now() - started)
+    asked = looked.agreements.filter((each) => each.draft.length).length
+  }
+  say(`look back over 10,000 agreements, answer read: ${spread(times)}; ${asked} would be asked for`)
+}
+
 const asked = process.argv.slice(2)
 const wanted = (name: string) => asked.length === 0 || asked.includes(name)
 
 if (wanted('expressions')) expressions()
 if (wanted('bundle')) await bundle()
-if (['proofs', 'run', 'typing', 'compose', 'sheets'].some(wanted)) {
+if (wanted('rules')) {
+  analysis()
+  routing()
+}
+if (['proofs', 'run', 'typing', 'compose', 'sheets', 'rules'].some(wanted)) {
   const stack = await startStack()
   try {
+    if (wanted('rules')) await lookingBack(stack)
     if (wanted('proofs')) {
       await proofs(stack)
       await proofsInBrowser(stack)

@@ -8,6 +8,8 @@ import { agreement, person, question, step, wordingOpened } from '#server/db/sch
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { conflict, forbidden, invalid, notFound, Refusal } from '#server/ground/problem.ts'
+import { hourIn } from '#core/organisation/organisation.ts'
+import { organisationOf } from '#server/services/installation/organisation.ts'
 import { today } from '#server/services/rules/directory.ts'
 import { makeMove } from './agreements.ts'
 import { authorityNow, decidersNow, waitingSteps } from './deciding.ts'
@@ -415,8 +417,13 @@ export async function watchApprovals(app: App): Promise<void> {
     })
 }
 
-/** Job: one mail a day to those who want to hear of their approvals so, about all that wait for them. */
+/** The hour of the day, in the organisation's calendar, from which the day's mail goes out. */
+const MORNING = 7
+
+/** Job: one mail a day, in the morning, to those who want to hear of their approvals so, about all that wait for them. */
 export async function digestApprovals(app: App): Promise<void> {
+  const { timeZone } = await organisationOf(app.db)
+  if (hourIn(timeZone, app.now()) < MORNING) return
   const waiting = await waitingSteps(app, app.db)
   const day = await today(app, app.db)
   const readers = await app.db.select().from(person).where(eq(person.approvalMail, 'daily'))

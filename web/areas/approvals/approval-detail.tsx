@@ -35,7 +35,9 @@ export function ApprovalDetail({
   const agreement = useAnswer('agreement', { params: { id } })
   const say = useNotice()
   const [way, setWay] = useState<Way | null>(null)
-  const [part, setPart] = useState<(typeof PARTS)[number]>('document')
+  const [chosen, setPart] = useState<(typeof PARTS)[number] | null>(null)
+  // Of what somebody changed by hand, that is what there is to look at.
+  const part = chosen ?? (agreement.data?.byHand ? 'what differs' : 'document')
   useEffect(() => {
     // Who approves many at once has had each wording before their eyes.
     void call('noteOpened', { params: { id } }).catch(() => undefined)
@@ -57,7 +59,7 @@ export function ApprovalDetail({
         r: () => setWay('return'),
         q: () => setWay('ask'),
         h: () => setWay('hand over'),
-        d: () => setPart((now) => (now === 'document' ? 'what differs' : 'document')),
+        d: () => setPart(part === 'document' ? 'what differs' : 'document'),
       }
       const act = acts[event.key]
       if (!act) return
