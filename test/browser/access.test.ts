@@ -136,6 +136,23 @@ describe('access (WCAG 2.2 AA by axe-core), light and dark', () => {
     ),
     ['agreements', async () => void (await page.goto(`${running.url}/agreements`))],
     ['rules', async () => void (await page.goto(`${running.url}/rules`))],
+    [
+      'a rule table',
+      async () => {
+        await page.goto(`${running.url}/rules`)
+        await page.getByText('Season agreements').click()
+        await page.getByText('Nobody is asked').first().waitFor()
+      },
+    ],
+    [
+      'a rule table, looking back',
+      async () => {
+        await page.getByRole('tab', { name: /look back/i }).click()
+        await page.getByLabel('Looked back over').waitFor()
+      },
+    ],
+    ['approvals', async () => void (await page.goto(`${running.url}/approvals`))],
+    ['absences', async () => void (await page.goto(`${running.url}/absences`))],
     ['post room', async () => void (await page.goto(`${running.url}/post-room`))],
   ]
   for (const colorScheme of ['light', 'dark'] as const)
