@@ -19,15 +19,6 @@ export const approvalRoutes = {
     body: p.approveMany,
     answer: p.approvedMany,
   }),
-  noteOpened: route({
-    method: 'POST',
-    path: '/agreements/:id/opened',
-    summary: 'Note that its wording is before one’s eyes',
-    access: 'person',
-    renews: [],
-    params: idParams,
-    answer: done,
-  }),
   differences: route({
     method: 'GET',
     path: '/agreements/:id/differences',

@@ -48,7 +48,6 @@ export const ruleTableContent = v.object({
   ),
   priorities: v.pipe(v.array(cell), v.maxLength(200)),
   escalateTo: cell,
-  model: v.optional(v.pipe(v.string(), v.maxLength(5_000_000))),
 })
 export type RuleTableContent = v.InferOutput<typeof ruleTableContent>
 

@@ -74,6 +74,10 @@ function holders(mention: Mention, { people, teams }: Directory): readonly Colle
   }
 }
 
+/** Whether anybody at all could decide for a mention, were they here and had no part in it. Of a lead that is not known yet. */
+export const mayAnybody = (mention: Mention, directory: Directory): boolean =>
+  mention.kind === 'lead' || holders(mention, directory).some(({ approves }) => approves)
+
 /** Who decides for somebody who is away: the first down the line who is there. Null: nobody, or whoever asks is not away. */
 function standInOf(person: Colleague, people: ReadonlyMap<string, Colleague>, day: string): Colleague | null {
   const passed = new Set<string>()

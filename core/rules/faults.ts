@@ -1,4 +1,5 @@
-import { approverNames } from '../approvers/mention.ts'
+import { mayAnybody } from '../approvers/authority.ts'
+import { anyOfSaid, approverNames, readApprovers } from '../approvers/mention.ts'
 import type { Directory } from '../approvers/directory.ts'
 import { checkExpression, inferredType } from '../expression/check.ts'
 import { compileExpression, compileUnaryTests } from '../expression/compile.ts'
@@ -60,6 +61,8 @@ export function tableFaults(table: RuleTable, names: RuleNames, directory: Direc
       const read = text === '' ? null : OUTPUTS[key].read(text, directory)
       if (read && !read.ok)
         add(row.id, key, read.problem, read.nearest ? replacedIn(text, read.problem, read.nearest) : null)
+      const nobody = key === 'approver' ? withoutApprover(text, directory) : null
+      if (nobody !== null) add(row.id, key, `Nobody of “${nobody}” has the right to approve.`)
     }
   for (const row of table.rows)
     if (table.outputs.every(({ key }) => !(row.then[key] ?? '').trim()))
@@ -74,6 +77,13 @@ export function tableFaults(table: RuleTable, names: RuleNames, directory: Direc
   if (table.hitPolicy === 'priority' || table.hitPolicy === 'output order')
     faults.push(...priorityFaults(table))
   return faults
+}
+
+/** Those asked of whom nobody may approve, as they are written; null: there is somebody for each. */
+function withoutApprover(text: string, directory: Directory): string | null {
+  const read = readApprovers(text, directory)
+  const none = read.ok ? read.all.find((any) => !any.some((each) => mayAnybody(each, directory))) : undefined
+  return none ? anyOfSaid(none) : null
 }
 
 interface Mended {

@@ -55,8 +55,6 @@ export interface RuleTable {
   readonly priorities: readonly string[]
   /** Who hears of, and may decide, what is overdue; empty: nobody. */
   readonly escalateTo: string
-  /** A decision model from elsewhere that it was read from (DMN 1.3 XML), kept for what it says beyond this. */
-  readonly model?: string | undefined
 }
 
 /** How much a table takes: far more than anybody has read through. */

@@ -1,5 +1,5 @@
 import * as agreements from '#server/services/agreements/agreements.ts'
-import { decide } from '#server/services/agreements/approvals.ts'
+import { decide, noteOpened } from '#server/services/agreements/approvals.ts'
 import { readWording, saveWording } from '#server/services/making/by-hand.ts'
 import { routeAgain } from '#server/services/making/route-again.ts'
 import { exportAgreement, singleDocument } from '#server/services/agreements/documents.ts'
@@ -15,7 +15,8 @@ export const agreementHandlers = {
   desk: async ({ app, ...call }) => agreements.desk(app, signedIn(call)),
   agreements: async ({ app, query }) => agreements.listAgreements(app, query),
   agreement: async ({ app, params, ...call }) => agreements.readAgreement(app, signedIn(call), params.id),
-  agreementDocument: async ({ app, params, response }) => {
+  agreementDocument: async ({ app, params, response, ...call }) => {
+    await noteOpened(app, signedIn(call), params.id)
     const { bytes, fileName } = await documentNow(app, params.id)
     sendFile(response, bytes, fileName, 'application/pdf', 'inline')
   },

@@ -49,11 +49,10 @@ export const ruleHandlers = {
   ruleRecords: async ({ app, body }) => readRuleRecords(app, body),
   lookBack: async ({ app, params, body }) => lookBackOver(app, params.id, body),
   approveMany: async ({ app, body, ...call }) => approveMany(app, signedIn(call), body.steps),
-  noteOpened: async ({ app, params, ...call }) => {
+  differences: async ({ app, params, ...call }) => {
     await noteOpened(app, signedIn(call), params.id)
-    return done
+    return differences(app, params.id)
   },
-  differences: async ({ app, params }) => differences(app, params.id),
   handOverStep: async ({ app, params, body, ...call }) => {
     await handOver(app, signedIn(call), params.id, params.step, body)
     return done

@@ -151,8 +151,8 @@ export class PagePool {
   }
 
   /** A rule table as a decision model. */
-  writeDmn(table: RuleTable, names: readonly TemplateNames[]): Promise<string> {
-    return this.run('writeDmn', { table, names })
+  writeDmn(table: RuleTable, names: readonly TemplateNames[], model: string | null): Promise<string> {
+    return this.run('writeDmn', { table, names, model })
   }
 
   /** Files one behind the other, with a bookmark to the first page of each. */

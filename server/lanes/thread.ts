@@ -100,8 +100,8 @@ export const tasks = {
   readDmn: async (task: { bytes: Uint8Array }) =>
     (await import('#server/convert/dmn/read.ts')).readDmn(task.bytes),
 
-  writeDmn: async (task: { table: RuleTable; names: readonly TemplateNames[] }) =>
-    (await import('#server/convert/dmn/write.ts')).writeDmn(task.table, namesFor(task.names)),
+  writeDmn: async (task: { table: RuleTable; names: readonly TemplateNames[]; model: string | null }) =>
+    (await import('#server/convert/dmn/write.ts')).writeDmn(task.table, namesFor(task.names), task.model),
 
   combine: async (task: { parts: readonly CombinedPart[]; at: Date }) =>
     (await import('#server/compose/combine.ts')).combinePdfs(task.parts, task.at),

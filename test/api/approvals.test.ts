@@ -398,7 +398,7 @@ describe('approvals', () => {
       )
       const none = await who('silas').call('approveMany', { body: { steps } })
       expect(none.approved).to.equal(0)
-      await who('silas').call('noteOpened', { params: { id: made[0]! } })
+      await who('silas').call('agreementDocument', { params: { id: made[0]! } })
       const wordings = await Promise.all(made.map(async (id) => (await read(id)).wording))
       const same = wordings.filter((each) => each === wordings[0]).length
       const some = await who('silas').call('approveMany', { body: { steps } })

@@ -125,7 +125,7 @@ describe('decision models (DMN 1.3 XML) through dmn-moddle', () => {
   )
 
   it('are read there without a warning, with hit policy, types and order of the outputs', async () => {
-    const xml = await writeDmn(table, seasonNames)
+    const xml = await writeDmn(table, seasonNames, null)
     const { rootElement, warnings } = await new DmnModdle().fromXML(xml)
     expect(warnings).to.deep.equal([])
     const logic = rootElement.drgElement![0]!.decisionLogic!
@@ -180,7 +180,7 @@ describe('decision models (DMN 1.3 XML) through dmn-moddle', () => {
       ...read.table,
       rows: [...read.table.rows, { id: 'r2', when: {}, then: { approver: 'finance' }, note: '' }],
     }
-    const xml = await writeDmn(changed, seasonNames)
+    const xml = await writeDmn(changed, seasonNames, read.model)
     for (const kept of [
       'orchard:reviewed="yes"',
       '<orchard:step n="1"',

@@ -9,7 +9,13 @@ import type { HitPolicy, RuleTable } from '#core/rules/table.ts'
 import { OURS, POLICIES } from './model.ts'
 
 export type ReadDmn =
-  | { readonly ok: true; readonly table: RuleTable; readonly report: readonly string[] }
+  | {
+      readonly ok: true
+      readonly table: RuleTable
+      /** The file as it was, for what it says beyond the table. */
+      readonly model: string
+      readonly report: readonly string[]
+    }
   | { readonly ok: false; readonly problem: string }
 
 /** Largest file that is read. */
@@ -114,9 +120,8 @@ function readTable(decision: Element, xml: string, found: readonly string[]): Re
     })),
     priorities: prioritiesOf(logic.output?.[0]),
     escalateTo: own('escalateTo') ?? '',
-    model: xml,
   }
-  return { ok: true, table, report: report.slice(0, 100) }
+  return { ok: true, table, model: xml, report: report.slice(0, 100) }
 }
 
 /** Ids as they stand, where they are there and not there twice. */

@@ -24,9 +24,9 @@ const NUMBERS: ReadonlySet<OutputKey> = new Set(['order', 'days', 'signBy'])
  * A rule table as a decision model (OMG DMN 1.3 XML). One that was read from a model goes back into it: what other programs have
  * put there, on the table, its columns or its rows, is still there.
  */
-export async function writeDmn(table: RuleTable, names: RuleNames): Promise<string> {
+export async function writeDmn(table: RuleTable, names: RuleNames, model: string | null): Promise<string> {
   const moddle = new DmnModdle()
-  const root = (table.model && (await readBack(moddle, table.model))) || newModel(moddle, table)
+  const root = (model !== null && (await readBack(moddle, model))) || newModel(moddle, table)
   const decision = root.drgElement!.find(({ decisionLogic }) => decisionLogic?.$type === 'dmn:DecisionTable')!
   decision.name = table.name
   const logic = decision.decisionLogic!

@@ -22,6 +22,8 @@ export const ruleTable = pgTable(
   {
     id: uuid('id').primaryKey(),
     draft: jsonb('draft').notNull().$type<RuleTable>(),
+    /** The decision model that it was read from (DMN 1.3 XML), for what that says beyond a table. */
+    model: text('model'),
     /** Counts saved changes of the draft; a save names the version it was made from. */
     draftVersion: integer('draft_version').notNull().default(1),
     /** Whether its newest edition decides. */

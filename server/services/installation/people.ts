@@ -1,6 +1,6 @@
 import { randomBytes, scrypt, timingSafeEqual } from 'node:crypto'
 import { promisify } from 'node:util'
-import { and, eq, gt, lt } from 'drizzle-orm'
+import { and, eq, gt, isNull, lt } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { App } from '#server/app/app.ts'
 import { person, session } from '#server/db/schema.ts'
@@ -49,7 +49,7 @@ export async function signIn(
   const fits = await inQueue(() =>
     passwordFits(password, found?.passwordHash ?? `${'0'.repeat(32)}:${'0'.repeat(64)}`),
   )
-  if (!found || !fits)
+  if (!found || !fits || found.leftAt)
     throw new Refusal(401, 'Not signed in', 'The mail address or the password is not right.')
   await forgetTries(app, account, address)
   return { person: toPerson(found), token: await openSession(app, found, address) }
@@ -63,6 +63,7 @@ export async function demoSignIn(
 ): Promise<{ person: Person; token: string }> {
   const [found] = app.settings.demo ? await app.db.select().from(person).where(eq(person.email, email)) : []
   if (!found) throw new Refusal(403, 'Not allowed', 'Signing in without a password is for the demo only.')
+  if (found.leftAt) throw new Refusal(403, 'Not allowed', `${found.name} does not work here any more.`)
   return { person: toPerson(found), token: await openSession(app, found, address) }
 }
 
@@ -98,7 +99,7 @@ export async function personOfSession(app: App, token: string): Promise<Person |
     .select({ person })
     .from(session)
     .innerJoin(person, eq(person.id, session.personId))
-    .where(and(eq(session.tokenHash, sha256(token)), gt(session.expiresAt, app.now())))
+    .where(and(eq(session.tokenHash, sha256(token)), gt(session.expiresAt, app.now()), isNull(person.leftAt)))
   return found ? toPerson(found.person) : null
 }
 

@@ -22,7 +22,7 @@ export async function importTable(
     throw error
   })
   if (!read.ok) throw invalid(`${name}: ${read.problem}`)
-  const { id } = await makeTable(app, by, structuredClone(read.table) as RuleTableContent)
+  const { id } = await makeTable(app, by, structuredClone(read.table) as RuleTableContent, read.model)
   return { id, report: [...read.report] }
 }
 
@@ -31,6 +31,6 @@ export async function exportTable(app: App, id: string): Promise<{ bytes: Uint8A
   const [found] = await app.db.select().from(ruleTable).where(eq(ruleTable.id, id))
   if (!found) throw notFound('rule table')
   const names = await namesOfTemplates(app.db, await templatesOf(app.db, found.draft.scope))
-  const xml = await app.pages.writeDmn(found.draft, names)
+  const xml = await app.pages.writeDmn(found.draft, names, found.model)
   return { bytes: new TextEncoder().encode(xml), name: found.draft.name || 'rules' }
 }

@@ -113,9 +113,14 @@ export async function readNames(app: App, scope: Scope): Promise<v.InferOutput<t
   }) as v.InferOutput<typeof ruleNamesSchema>
 }
 
-export async function makeTable(app: App, by: Person, draft: RuleTableContent): Promise<{ id: string }> {
+export async function makeTable(
+  app: App,
+  by: Person,
+  draft: RuleTableContent,
+  model: string | null = null,
+): Promise<{ id: string }> {
   const id = randomUUID()
-  await app.db.insert(ruleTable).values({ id, draft, changedAt: app.now(), changedBy: by.id })
+  await app.db.insert(ruleTable).values({ id, draft, model, changedAt: app.now(), changedBy: by.id })
   return { id }
 }
 

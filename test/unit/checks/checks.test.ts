@@ -169,8 +169,8 @@ describe('saved cases', () => {
     const failed = runCase(prepared.ready, { name: 'x', data: { ...data, price: '4' }, expected })
     expect(failed.passed).to.equal(false)
     expect(failed.words.filter(({ kind }) => kind !== 'same').map(({ text }) => text.trim())).to.deep.equal([
-      '3',
-      '4',
+      '3.00',
+      '4.00',
     ])
   })
 })

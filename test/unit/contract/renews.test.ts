@@ -17,7 +17,15 @@ describe('what the contract’s routes renew', () => {
     const asked = routes
       .filter(([, route]) => onlyAsks(route) && route.method !== 'GET')
       .map(([name]) => name)
-    expect(asked.sort()).to.deep.equal(['previewImport', 'printProof', 'proof', 'recordProof', 'survey'])
+    expect(asked.sort()).to.deep.equal([
+      'lookBack',
+      'previewImport',
+      'printProof',
+      'proof',
+      'recordProof',
+      'ruleRecords',
+      'survey',
+    ])
   })
 
   it('names routes that can be read', () => {

@@ -4,7 +4,7 @@ import type { Agreement } from '#contract/agreement.ts'
 import { PLURALS } from '#core/records/kinds.ts'
 import { address, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
-import { Asked } from '#web/areas/approvals/deciding.tsx'
+import { Asked } from './questions.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { When } from '#web/parts/signs/when.tsx'
 

@@ -15,7 +15,8 @@ import { WordChanges } from '#web/parts/signs/word-changes.tsx'
 import { Thread } from '#web/parts/signs/thread.tsx'
 import { When } from '#web/parts/signs/when.tsx'
 import { DocumentPart } from '#web/areas/agreements/document-part.tsx'
-import { Asked, Deciding } from './deciding.tsx'
+import { Asked } from '#web/areas/agreements/questions.tsx'
+import { Deciding } from './deciding.tsx'
 import type { Way } from './deciding.tsx'
 
 type Waiting = Answer<Api['desk']>['approvals'][number]
@@ -38,10 +39,6 @@ export function ApprovalDetail({
   const [chosen, setPart] = useState<(typeof PARTS)[number] | null>(null)
   // Of what somebody changed by hand, that is what there is to look at.
   const part = chosen ?? (agreement.data?.byHand ? 'what differs' : 'document')
-  useEffect(() => {
-    // Who approves many at once has had each wording before their eyes.
-    void call('noteOpened', { params: { id } }).catch(() => undefined)
-  }, [id])
   const approve = useMutation({
     mutationFn: () =>
       call('decide', { params: { id, step: waiting.stepId }, body: { decision: 'approve', note: '' } }),

@@ -12,8 +12,7 @@ import type { RuleTable } from '#core/rules/table.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
 import type { TableKeeper } from './keeper.ts'
-import { HANDLE, HEAD, newId } from './rule-grid.tsx'
-import { keyOf } from './rule-row.tsx'
+import { HANDLE, HEAD, keyOf, newId } from './grid.ts'
 
 interface Props {
   readonly table: RuleTable

@@ -8,7 +8,7 @@ import { Button } from '#web/parts/button.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { When } from '#web/parts/signs/when.tsx'
 import type { TableKeeper } from './keeper.ts'
-import { headOf } from './rule-row.tsx'
+import { headOf } from './grid.ts'
 
 /** The editions of a table: what each said, against the draft, and a way to bring it back. */
 export function Editions({

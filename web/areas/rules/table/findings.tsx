@@ -10,7 +10,7 @@ import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import type { TableKeeper } from './keeper.ts'
-import { newId } from './rule-grid.tsx'
+import { newId } from './grid.ts'
 import { shownExample } from './shown-example.ts'
 
 const HEADS: Readonly<Record<Finding['kind'], string>> = {

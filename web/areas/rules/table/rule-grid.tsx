@@ -19,25 +19,15 @@ import {
   setCell,
   writeBlock,
 } from '#core/rules/edit.ts'
-import type { ColumnOf, Reading } from '#core/rules/edit.ts'
+import type { Reading } from '#core/rules/edit.ts'
 import type { RuleNames } from '#core/rules/names.ts'
 import type { RuleTable } from '#core/rules/table.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { ColumnHeads } from './column-heads.tsx'
+import { HANDLE, HEAD, newId, range, ROW, widthOf } from './grid.ts'
+import type { Chosen } from './grid.ts'
 import { RuleRow } from './rule-row.tsx'
 import type { TableKeeper } from './keeper.ts'
-
-export const HEAD = 58
-export const ROW = 44
-export const HANDLE = 52
-
-/** Where one is: a place, and the other corner of what is chosen. */
-export interface Chosen {
-  readonly row: number
-  readonly column: number
-  readonly toRow: number
-  readonly toColumn: number
-}
 
 interface Props {
   readonly table: RuleTable
@@ -52,17 +42,6 @@ interface Props {
   readonly onChoose: (chosen: Chosen) => void
   readonly editable: boolean
 }
-
-export const newId = (): string => crypto.randomUUID().slice(0, 8)
-
-/** How wide a column is, in pixels, where nobody has drawn it. */
-export const widthOf = (table: RuleTable, column: ColumnOf): number =>
-  column.kind === 'note'
-    ? 170
-    : column.kind === 'input'
-      ? (table.inputs.find(({ id }) => id === column.id)?.width ?? 132)
-      : (table.outputs.find(({ key }) => key === column.key)?.width ??
-        { approver: 168, order: 60, days: 60, refuse: 168, signBy: 92, copies: 180 }[column.key])
 
 /**
  * A rule table as it is written: like any sheet. Arrows and Tab go about, a key or Enter writes, Enter and Tab keep, Escape leaves
@@ -351,16 +330,4 @@ function stepFrom(at: { row: number; column: number }, by: 1 | -1, columns: numb
   return place < 0 || place >= rows * columns
     ? null
     : { row: Math.floor(place / columns), column: place % columns }
-}
-
-/** The rows and columns of a block, in order, within what there is. */
-export function range(chosen: Chosen, rows: number, columns: number) {
-  const span = (a: number, b: number, most: number) => {
-    const [low, high] = [Math.min(a, b), Math.min(Math.max(a, b), most - 1)]
-    return Array.from({ length: Math.max(0, high - low + 1) }, (_, i) => low + i)
-  }
-  return {
-    rows: span(chosen.row, chosen.toRow, rows),
-    columns: span(chosen.column, chosen.toColumn, columns),
-  }
 }

@@ -8,8 +8,8 @@ import type { TableFault } from '#core/rules/faults.ts'
 import type { RuleNames } from '#core/rules/names.ts'
 import { isAnything } from '#core/rules/table.ts'
 import type { Row, RuleTable } from '#core/rules/table.ts'
-import { HANDLE, ROW } from './rule-grid.tsx'
-import type { Chosen } from './rule-grid.tsx'
+import { HANDLE, headOf, keyOf, ROW } from './grid.ts'
+import type { Chosen } from './grid.ts'
 
 interface Props {
   readonly row: Row
@@ -32,9 +32,6 @@ interface Props {
   readonly onEditKey: (event: KeyboardEvent) => void
   readonly onKeep: () => void
 }
-
-export const keyOf = (column: ColumnOf): string =>
-  column.kind === 'input' ? column.id : column.kind === 'output' ? column.key : 'note'
 
 /** One row: its number to drag it by, its tests with their plain reading, what it says, a comment. */
 export function RuleRow(props: Props) {
@@ -107,14 +104,6 @@ export function RuleRow(props: Props) {
 }
 
 const between = (at: number, a: number, b: number): boolean => at >= Math.min(a, b) && at <= Math.max(a, b)
-
-/** What a column is called. */
-export function headOf(table: RuleTable, column: ColumnOf): string {
-  if (column.kind === 'note') return 'Comment'
-  if (column.kind === 'output') return column.key
-  const input = table.inputs.find(({ id }) => id === column.id)
-  return input?.label || input?.expression || 'Condition'
-}
 
 function Shown({
   row,

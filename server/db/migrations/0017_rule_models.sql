@@ -1,0 +1,1 @@
+ALTER TABLE "rule_table" ADD COLUMN "model" text;
