@@ -101,6 +101,16 @@ export const recordRoutes = {
     body: k.recordChange,
     answer: k.recordSchema,
   }),
+  setResponsible: route({
+    method: 'PUT',
+    path: '/records/:kind/one/:id/responsible',
+    summary: 'Say who is responsible for a record',
+    access: { right: 'runs' },
+    renews: ['record'],
+    params: k.recordParams,
+    body: v.object({ person: v.nullable(id) }),
+    answer: done,
+  }),
   recordProof: route({
     method: 'POST',
     path: '/records/:kind/one/:id/proof',

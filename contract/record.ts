@@ -53,6 +53,8 @@ export const recordDetail = v.object({
   contacts: v.array(recordSchema),
   deals: v.array(recordSchema),
   agreements: v.array(agreementSummarySchema),
+  /** Who of us is responsible for it: rules ask the lead of their team; null: whoever makes its agreements. */
+  responsible: v.nullable(v.object({ id, name: v.string() })),
 })
 
 /** Values to be kept, whole; `version` is absent for a new one. */

@@ -25,6 +25,10 @@ export const recordHandlers = {
   makeRecord: async ({ app, params, body, ...call }) =>
     records.makeRecord(app, signedIn(call), params.kind, body),
   record: async ({ app, params }) => records.readRecord(app, params.kind, params.id),
+  setResponsible: async ({ app, params, body }) => {
+    await records.setResponsible(app, params.kind, params.id, body.person)
+    return done
+  },
   saveRecord: async ({ app, params, body, ...call }) =>
     records.saveRecord(app, signedIn(call), params.kind, params.id, body),
   recordProof: async ({ app, params, body, ...call }) => one.proveOne(app, signedIn(call), params, body),

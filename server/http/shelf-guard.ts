@@ -9,7 +9,12 @@ import { requireShelf } from '#server/services/templates/shelves.ts'
 type Params = Readonly<Record<string, string>>
 
 /** Acts whose right comes from elsewhere: approvals go by post, and whoever may read may say that they have read. */
-const BY_OTHER_RIGHTS: ReadonlySet<RouteName> = new Set(['decide', 'tickWording'])
+const BY_OTHER_RIGHTS: ReadonlySet<RouteName> = new Set([
+  'decide',
+  'askQuestion',
+  'handOverStep',
+  'tickWording',
+])
 
 /** What an address names, and the templates behind it. Every act at such an address is asked about here, new ones too. */
 const GUARDED: readonly (readonly [

@@ -151,6 +151,14 @@ describe('approvals', () => {
       await decide(id, 'maren')
       await decide(id, 'ruth')
       expect((await read(id)).state).to.equal('cleared')
+      // Somebody of the contract desk is responsible for this customer: whoever leads that is asked.
+      await running.owner(`update team set lead_id = $1 where name = 'Contract desk'`, [ids['maren']])
+      const params = { kind: 'customer', id: customers[next % 40]!.id }
+      await who('petra').call('setResponsible', { params, body: { person: ids['ines'] } })
+      const [lead] = (await read(await make())).steps.filter(
+        ({ approver }) => approver === 'lead of the owner',
+      )
+      expect(lead!.deciders).to.deep.equal(['Maren Oakes'])
     })
 
     it('that refuses keep it from being made, and a table of days and copies sets them', async () => {

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, inArray } from 'drizzle-orm'
+import { and, asc, eq, inArray, sql } from 'drizzle-orm'
 import { move } from '#core/agreement/states.ts'
 import type { AgreementState } from '#core/agreement/states.ts'
 import { decidersOf } from '#core/approvers/authority.ts'
@@ -79,7 +79,16 @@ export async function ownersOf(
 ): Promise<ReadonlyMap<string, string>> {
   const ids = of.flatMap(({ recordId }) => recordId ?? [])
   const rows = ids.length
-    ? await db.select({ id: record.id, owner: record.ownerId }).from(record).where(inArray(record.id, ids))
+    ? await db
+        .select({
+          id: record.id,
+          // Of a deal without one: the customer's.
+          owner: sql<
+            string | null
+          >`coalesce(${record.ownerId}, (select whose.owner_id from record as whose where whose.id = ${record.customerId}))`,
+        })
+        .from(record)
+        .where(inArray(record.id, ids))
     : []
   const owners = new Map(rows.map(({ id, owner }) => [id, owner]))
   return new Map(

@@ -156,7 +156,32 @@ export async function readRecord(
     contacts: related.filter(({ row }) => row.kind === 'contact').map(shape),
     deals: related.filter(({ row }) => row.kind === 'deal').map(shape),
     agreements: await summariesOf(app.db, inArray(agreement.recordId, ids)),
+    responsible: await responsibleFor(app.db, found.row.ownerId),
   }
+}
+
+async function responsibleFor(db: Db, ownerId: string | null) {
+  if (ownerId === null) return null
+  const [found] = await db
+    .select({ id: person.id, name: person.name })
+    .from(person)
+    .where(eq(person.id, ownerId))
+  return found ?? null
+}
+
+/** Says who of us is responsible for a record; null: whoever makes its agreements. */
+export async function setResponsible(
+  app: App,
+  kind: RecordKind,
+  id: string,
+  personId: string | null,
+): Promise<void> {
+  await oneRecord(app.db, kind, id)
+  const [there] = personId
+    ? await app.db.select({ leftAt: person.leftAt }).from(person).where(eq(person.id, personId))
+    : [{ leftAt: null }]
+  if (!there || there.leftAt) throw invalid('Somebody who works here is responsible for a record.')
+  await app.db.update(record).set({ ownerId: personId }).where(eq(record.id, id))
 }
 
 /** Values as people write them, read as their fields' values; what cannot be read is told at its place. */

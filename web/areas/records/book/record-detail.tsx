@@ -17,6 +17,7 @@ import { Thread } from '#web/parts/signs/thread.tsx'
 import { When } from '#web/parts/signs/when.tsx'
 import { FieldInput } from './field-input.tsx'
 import { RecordPicker } from './record-picker.tsx'
+import { Responsible } from './responsible.tsx'
 import { enteredFor, keepEntered } from './unsaved.ts'
 import type { BookRecord } from './use-records.ts'
 
@@ -82,6 +83,9 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
       />
       {record && (
         <>
+          {(kind === 'customer' || kind === 'deal') && (
+            <Responsible kind={kind} id={record.id} responsible={record.responsible} may={may} />
+          )}
           {kind === 'customer' && (
             <>
               <Related kind="contact" of={record.id} records={record.contacts} may={may} />

@@ -61,6 +61,7 @@ export function RuleGrid({
 }: Props) {
   const say = useNotice()
   const scroller = useRef<HTMLDivElement>(null)
+  const sheet = useRef<HTMLDivElement>(null)
   const [editing, setEditing] = useState<string | null>(null)
   const columns = useMemo(() => columnsOf(table), [table])
   const widths = columns.map((column) => widthOf(table, column))
@@ -102,11 +103,11 @@ export function RuleGrid({
     const text = read(column, editing, reading)
     if (text !== cellText(table.rows[at.row]!, column)) change(setCell(table, at.row, column, text))
     setEditing(null)
-    scroller.current?.focus()
+    sheet.current?.focus()
   }
   const leave = () => {
     setEditing(null)
-    scroller.current?.focus()
+    sheet.current?.focus()
   }
   const block = range(chosen, table.rows.length, columns.length)
   const copied = () =>
@@ -238,31 +239,32 @@ export function RuleGrid({
     if (cut && editable) empty()
   }
   return (
-    <div
-      ref={scroller}
-      tabIndex={0}
-      role="grid"
-      aria-label="Rules"
-      aria-rowcount={table.rows.length}
-      aria-colcount={columns.length}
-      aria-multiselectable
-      className="min-h-0 flex-1 overflow-auto bg-sheet text-sm outline-none"
-      onKeyDown={onKey}
-      onCopy={(event) => onCopy(event, false)}
-      onCut={(event) => onCopy(event, true)}
-      onPaste={(event) => {
-        if (editing !== null || !editable) return
-        paste(event.clipboardData.getData('text/plain'))
-        event.preventDefault()
-      }}
-    >
+    <div ref={scroller} className="min-h-0 flex-1 overflow-auto bg-sheet text-sm">
       <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
         <SortableContext
           items={table.rows.map(({ id }) => id)}
           strategy={verticalListSortingStrategy}
           disabled={!editable}
         >
-          <div className="relative" style={{ height: rows.getTotalSize() + ROW, width }}>
+          <div
+            ref={sheet}
+            tabIndex={0}
+            role="grid"
+            aria-label="Rules"
+            aria-rowcount={table.rows.length}
+            aria-colcount={columns.length}
+            aria-multiselectable
+            className="group relative outline-none"
+            style={{ height: rows.getTotalSize(), width }}
+            onKeyDown={onKey}
+            onCopy={(event) => onCopy(event, false)}
+            onCut={(event) => onCopy(event, true)}
+            onPaste={(event) => {
+              if (editing !== null || !editable) return
+              paste(event.clipboardData.getData('text/plain'))
+              event.preventDefault()
+            }}
+          >
             <ColumnHeads
               table={table}
               keeper={keeper}
@@ -303,18 +305,17 @@ export function RuleGrid({
                 />
               )
             })}
-            {editable && (
-              <button
-                className="absolute left-0 h-9 px-3 text-left text-soft hover:text-ink"
-                style={{ top: rows.getTotalSize(), width: 240 }}
-                onClick={() => insert(table.rows.length)}
-              >
-                + Add a row
-              </button>
-            )}
           </div>
         </SortableContext>
       </DndContext>
+      {editable && (
+        <button
+          className="h-9 px-3 text-left text-soft hover:text-ink"
+          onClick={() => insert(table.rows.length)}
+        >
+          + Add a row
+        </button>
+      )}
       <datalist id="approver-names">
         {approverNames(directory).map((name) => (
           <option key={name} value={name} />
