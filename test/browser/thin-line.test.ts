@@ -208,7 +208,7 @@ describe('the thin line, through the real interface', () => {
     const first = (await desk.getByRole('button').first().innerText()).slice(0, 12)
     await desk.getByRole('button').first().click()
     await page.getByRole('button', { name: 'Approve' }).click()
-    await page.getByText('Approved.').waitFor()
+    await page.getByText(/ is approved\.$/).waitFor()
     await area('Desk')
     await desk.getByText(first).waitFor({ state: 'detached' })
     // The list may be drawn anew once more under the pointer.
@@ -217,7 +217,7 @@ describe('the thin line, through the real interface', () => {
     await page.getByRole('button', { name: 'Return' }).first().click()
     await page.getByLabel('Why it goes back').fill('The discount is not agreed.')
     await page.getByRole('dialog').getByRole('button', { name: 'Return' }).click()
-    await page.getByText('Returned.', { exact: true }).waitFor()
+    await page.getByText('It is returned.').waitFor()
   })
 
   /** Opens the newest mail to somebody in the post room and follows its link. */
