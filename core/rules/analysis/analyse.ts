@@ -1,12 +1,12 @@
 import type { Value } from '../../expression/values/value.ts'
 import { compileExpression } from '../../expression/compile.ts'
 import { plainTests } from '../cell.ts'
-import { chosen, priorityOf, sameOutputs } from '../decide.ts'
+import { chosen, priorityOf } from '../decide.ts'
 import { testedBy } from '../faults.ts'
 import type { RuleNames } from '../names.ts'
 import type { RuleTable } from '../table.ts'
-import { common, inside, isEmpty, uncovered } from './boxes.ts'
-import type { Box, Effort } from './boxes.ts'
+import { common, inside, isEmpty, meets, packed, packedInside, uncovered } from './boxes.ts'
+import type { Box, Effort, Packed } from './boxes.ts'
 import { cellOf, literal, readColumn } from './dimension.ts'
 import type { Dimension } from './dimension.ts'
 
@@ -29,6 +29,8 @@ export interface Finding {
 
 export interface Analysis {
   readonly findings: readonly Finding[]
+  /** Whether the whole table was looked through: then what is not told is not there. */
+  readonly complete: boolean
   /** What it could not decide, in words. */
   readonly limits: readonly string[]
 }
@@ -59,15 +61,20 @@ export function analyse(table: RuleTable, names: RuleNames, effort: Effort = { l
     dimensions,
     rows,
     sizes: dimensions.map(({ stretches }) => stretches.length),
+    packed: rows.map(packed),
+    full: dimensions.map(({ stretches }) => packed([new Uint8Array(stretches.length).fill(1)])[0]!),
+    says: table.rows.map(({ then }) =>
+      table.outputs.map(({ key }) => (then[key] ?? '').trim().toLowerCase()).join('\n'),
+    ),
   }
   const findings = [
     ...impossible(space, effort),
-    ...overlaps(space),
-    ...redundant(space),
+    ...overlaps(space, effort),
+    ...redundant(space, effort),
     ...holes(space, effort),
-    ...joinable(space),
+    ...joinable(space, effort),
   ]
-  return { findings, limits: limitsOf(space, read, effort) }
+  return { findings, complete: effort.left >= 0, limits: limitsOf(space, read, effort) }
 }
 
 interface Space {
@@ -76,7 +83,16 @@ interface Space {
   readonly dimensions: readonly Dimension[]
   readonly rows: readonly Box[]
   readonly sizes: readonly number[]
+  readonly packed: readonly Packed[]
+  /** All of each dimension, packed. */
+  readonly full: readonly Uint32Array[]
+  /** What each row says, in one form. */
+  readonly says: readonly string[]
 }
+
+/** Whether the effort allows one more pair of rows to be looked at. */
+const mayLook = ({ sizes }: Space, effort: Effort): boolean =>
+  (effort.left -= 0.5 + sizes.reduce((sum, size) => sum + size, 0) / 1000) >= 0
 
 const everything = ({ dimensions }: Space): Box => dimensions.map(() => null)
 
@@ -163,7 +179,12 @@ function impossible(space: Space, effort: Effort): readonly Finding[] {
       continue
     }
     const before = rows.flatMap((other, at) =>
-      at !== i && certain(space, other) && comesBefore(table, at, i) && common(other, box) ? [at] : [],
+      at !== i &&
+      certain(space, other) &&
+      comesBefore(table, at, i) &&
+      meets(space.packed[at]!, space.packed[i]!)
+        ? [at]
+        : [],
     )
     if (!before.length) continue
     const left = uncovered(
@@ -197,16 +218,18 @@ function comesBefore(table: RuleTable, a: number, b: number): boolean {
 }
 
 /** Pairs of rows that both hold somewhere, and what the hit policy makes of it. */
-function overlaps(space: Space): readonly Finding[] {
+function overlaps(space: Space, effort: Effort): readonly Finding[] {
   const { rows, table } = space
   const { hitPolicy } = table
   if (hitPolicy === 'collect' || hitPolicy === 'rule order' || hitPolicy === 'output order') return []
   const pairs: { readonly i: number; readonly j: number; readonly both: Box }[] = []
   for (let i = 0; i < rows.length; i++)
     for (let j = i + 1; j < rows.length; j++) {
+      if (!mayLook(space, effort)) break
+      if (!meets(space.packed[i]!, space.packed[j]!)) continue
       const allowed = chosen(table, [i, j])
       // Of rows where one counts before the other nothing is wrong as long as they say the same.
-      if (allowed.ok && (hitPolicy === 'any' || sameOutputs(table, table.rows[i]!, table.rows[j]!))) continue
+      if (allowed.ok && (hitPolicy === 'any' || space.says[i] === space.says[j])) continue
       const both = common(rows[i]!, rows[j]!)
       if (both) pairs.push({ i, j, both })
     }
@@ -239,7 +262,7 @@ function overlap(
 }
 
 /** Rows that add nothing, because another one that says the same holds wherever they do. */
-function redundant(space: Space): readonly Finding[] {
+function redundant(space: Space, effort: Effort): readonly Finding[] {
   const { rows, table } = space
   if (table.hitPolicy === 'unique') return []
   const covered = new Set<number>()
@@ -247,13 +270,14 @@ function redundant(space: Space): readonly Finding[] {
   for (const [i, box] of rows.entries()) {
     if (isEmpty(box)) continue
     const by = rows.findIndex(
-      (other, j) =>
+      (_, j) =>
         j !== i &&
         !covered.has(j) &&
-        sameOutputs(table, table.rows[i]!, table.rows[j]!) &&
-        inside(box, other) &&
+        space.says[i] === space.says[j] &&
+        mayLook(space, effort) &&
+        packedInside(space.packed[i]!, space.packed[j]!, space.full) &&
         // Of two that are the same the later one is too many; of those that come one before the other, order must not change.
-        (!inside(other, box) || j < i) &&
+        (!packedInside(space.packed[j]!, space.packed[i]!, space.full) || j < i) &&
         (table.hitPolicy !== 'first' || isBetweenFree(space, i, j)),
     )
     if (by < 0) continue
@@ -273,13 +297,10 @@ function redundant(space: Space): readonly Finding[] {
 }
 
 /** Whether no row between two says something else about the cases of the first. */
-const isBetweenFree = ({ rows, table }: Space, i: number, j: number): boolean =>
-  rows.every(
+const isBetweenFree = ({ says, packed: boxes }: Space, i: number, j: number): boolean =>
+  boxes.every(
     (other, k) =>
-      k <= Math.min(i, j) ||
-      k >= Math.max(i, j) ||
-      sameOutputs(table, table.rows[k]!, table.rows[i]!) ||
-      common(other, rows[i]!) === null,
+      k <= Math.min(i, j) || k >= Math.max(i, j) || says[k] === says[i] || !meets(other, boxes[i]!),
   )
 
 /** Cases in which no row holds. */
@@ -297,14 +318,15 @@ function holes(space: Space, effort: Effort): readonly Finding[] {
 }
 
 /** Pairs of rows that say the same and differ in one column: one row can say both. */
-function joinable(space: Space): readonly Finding[] {
+function joinable(space: Space, effort: Effort): readonly Finding[] {
   const { rows, table, dimensions } = space
   const ordered = ['first', 'priority', 'rule order', 'output order'].includes(table.hitPolicy)
   const findings: Finding[] = []
   const taken = new Set<number>()
   for (let i = 0; i < rows.length; i++)
     for (let j = i + 1; j < (ordered ? Math.min(i + 2, rows.length) : rows.length); j++) {
-      if (taken.has(i) || taken.has(j) || !sameOutputs(table, table.rows[i]!, table.rows[j]!)) continue
+      if (taken.has(i) || taken.has(j) || space.says[i] !== space.says[j]) continue
+      if (!mayLook(space, effort)) break
       const [a, b] = [rows[i]!, rows[j]!]
       if (isEmpty(a) || isEmpty(b)) continue
       const differing = a.flatMap((set, at) => (sameSet(set, b[at]!) ? [] : [at]))

@@ -31,6 +31,39 @@ export function common(a: Box, b: Box): Box | null {
   return isEmpty(both) ? null : both
 }
 
+/** A box with its sets packed, 32 stretches a word: to see of many pairs whether they meet. */
+export type Packed = readonly (Uint32Array | null)[]
+
+export const packed = (box: Box): Packed =>
+  box.map((set) => {
+    if (set === null) return null
+    const words = new Uint32Array(Math.ceil(set.length / 32))
+    set.forEach((bit, i) => {
+      if (bit) words[i >>> 5]! |= 1 << (i & 31)
+    })
+    return words
+  })
+
+/** Whether two boxes have anything in common. */
+export function meets(a: Packed, b: Packed): boolean {
+  for (let i = 0; i < a.length; i++) {
+    const [left, right] = [a[i]!, b[i]!]
+    if (left === null || right === null ? (left ?? right)?.every((word) => word === 0) : !meet(left, right))
+      return false
+  }
+  return true
+}
+
+/** Whether all of one box lies in another, both packed; `full`: the words of a dimension's whole. */
+export const packedInside = (a: Packed, b: Packed, full: readonly Uint32Array[]): boolean =>
+  a.every((set, i) => {
+    const outer = b[i]!
+    if (outer === null) return true
+    const inner = set ?? full[i]!
+    for (let at = 0; at < inner.length; at++) if ((inner[at]! & ~outer[at]!) !== 0) return false
+    return true
+  })
+
 /** Whether all of one box lies in another. */
 export const inside = (a: Box, b: Box): boolean =>
   a.every((set, i) => {

@@ -28,19 +28,24 @@ interface Props {
   readonly keeper: TableKeeper
   readonly names: RuleNames
   readonly told: AnalysisTold | null
+  /** Whether that is about the table as it stands. */
+  readonly current: boolean
   readonly editable: boolean
   readonly onShow: (rows: readonly number[]) => void
   readonly onFault: (row: string | null, column: string | null) => void
 }
 
 /** What is wrong with the table, or could be better: faults of cells first, then what looking through all of its cases found. */
-export function Findings({ id, table, keeper, names, told, editable, onShow, onFault }: Props) {
+export function Findings({ id, table, keeper, names, told, current, editable, onShow, onFault }: Props) {
   if (!told) return <p className="p-3 text-sm text-soft">Looking through the table …</p>
   const nothing = told.faults.length + told.findings.length === 0
   return (
-    <div className="text-sm">
-      {nothing && (
+    <div className={`text-sm ${current ? '' : 'opacity-60'}`} aria-busy={!current}>
+      {nothing && told.complete && (
         <p className="p-3 text-moss">Every case has its row, and no two rows contradict each other.</p>
+      )}
+      {nothing && !told.complete && (
+        <p className="p-3 text-soft">Nothing was found as far as it was looked.</p>
       )}
       <ul>
         {told.faults.slice(0, 100).map((fault, i) => (
@@ -82,7 +87,7 @@ function FindingLine({
   finding,
   editable,
   onShow,
-}: Omit<Props, 'told' | 'onFault'> & { readonly finding: Finding }) {
+}: Omit<Props, 'told' | 'current' | 'onFault'> & { readonly finding: Finding }) {
   const say = useNotice()
   const [who, setWho] = useState('')
   const [keepToo, setKeepToo] = useState(true)

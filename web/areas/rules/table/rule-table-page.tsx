@@ -57,7 +57,7 @@ function Opened({ answer }: { readonly answer: RuleTableAnswer }) {
     { keep: true },
   )
   const names = useMemo(() => namesFor(world.data?.templates ?? []), [world.data])
-  const told = useAnalysis(table, world.data as World | undefined)
+  const { told, current } = useAnalysis(table, world.data as World | undefined)
   const record = useRecordInView(scope)
   const lit = useRowsFor(table, record.record, names)
   const [chosen, setChosen] = useState<Chosen>({ row: 0, column: 0, toRow: 0, toColumn: 0 })
@@ -143,7 +143,9 @@ function Opened({ answer }: { readonly answer: RuleTableAnswer }) {
           >
             <Download size={16} />
           </a>
-          {may && <Publish answer={answer} keeper={keeper} kept={kept} told={told} names={names} />}
+          {may && (
+            <Publish answer={answer} keeper={keeper} kept={kept} told={current ? told : null} names={names} />
+          )}
         </span>
       </div>
       {view === 'look back' ? (
@@ -192,7 +194,7 @@ function Opened({ answer }: { readonly answer: RuleTableAnswer }) {
               <div className="min-h-0 flex-1 overflow-auto">
                 {side === 'findings' ? (
                   <Findings
-                    {...{ id, table, keeper, names, told }}
+                    {...{ id, table, keeper, names, told, current }}
                     editable={may}
                     onShow={show}
                     onFault={showFault}
@@ -222,7 +224,7 @@ function CurrentLine({
   readonly table: RuleTable
   readonly chosen: Chosen
   readonly names: ReturnType<typeof namesFor>
-  readonly told: ReturnType<typeof useAnalysis>
+  readonly told: ReturnType<typeof useAnalysis>['told']
   readonly onMend: (table: RuleTable) => void
 }) {
   const row = table.rows[chosen.row]
