@@ -94,7 +94,7 @@ const saleRules = (saleId: string): RuleTableContent =>
     ],
     [
       [{ payment: '"in instalments"' }, { approver: 'finance' }],
-      [{ discount: '> 2' }, { approver: 'sales lead' }],
+      [{ discount: '>= 2' }, { approver: 'sales lead' }],
       [{ total: '> 6000' }, { approver: 'operations director' }],
       [{ discount: '> 4' }, { approver: 'lead of the owner' }],
     ],
