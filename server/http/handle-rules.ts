@@ -1,11 +1,5 @@
-import {
-  answer,
-  approveMany,
-  ask,
-  handOver,
-  noteOpened,
-  remind,
-} from '#server/services/agreements/approvals.ts'
+import { approveMany, noteOpened } from '#server/services/agreements/approvals.ts'
+import { answer, ask, handOver, remind } from '#server/services/agreements/asking.ts'
 import * as absences from '#server/services/rules/absences.ts'
 import { differences } from '#server/services/making/differences.ts'
 import { exportTable, importTable } from '#server/services/rules/models.ts'

@@ -1,6 +1,6 @@
 import type { App } from '#server/app/app.ts'
 import { followRecords } from '#server/services/records/record-sources.ts'
-import { digestApprovals, watchApprovals } from '#server/services/agreements/approvals.ts'
+import { digestApprovals, watchApprovals } from '#server/services/agreements/watching.ts'
 import { executeAgreement } from '#server/services/agreements/executing.ts'
 import { deliverMail } from '#server/services/agreements/mails.ts'
 import { measureRun } from '#server/services/making/measure.ts'
