@@ -307,8 +307,14 @@ describe('approvals', () => {
   })
 
   describe('of one who is away', () => {
-    const today = new Date().toISOString().slice(0, 10)
-    const later = new Date(Date.now() + 5 * 86_400_000).toISOString().slice(0, 10)
+    let today = ''
+    let later = ''
+
+    before(async () => {
+      // The day that it is where the organisation is.
+      today = (await who('gideon').call('absences')).today
+      later = new Date(Date.parse(today) + 5 * 86_400_000).toISOString().slice(0, 10)
+    })
 
     it('go to the stand-in, whose name stands in the trail with whom they stood in for', async () => {
       await rules([[['total > 1', 'finance']]])
