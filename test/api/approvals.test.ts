@@ -436,7 +436,9 @@ describe('approvals', () => {
       await watchApprovals(at)
       expect(await waiting(id, 'silas')).to.have.length(1)
       expect((await acts(id)).filter(({ act }) => act === 'overdue')).to.have.length(1)
-      const noon = new Date(`${new Date().toISOString().slice(0, 10)}T20:00:00Z`)
+      // On this very day, so that the worker's own digest of it is the same one.
+      const { today } = await who('gideon').call('absences')
+      const noon = new Date(`${today}T20:00:00Z`)
       const night = { ...running.app, now: () => new Date(noon.getTime() - 12 * 3_600_000) }
       await digestApprovals(night)
       await digestApprovals({ ...running.app, now: () => noon })
