@@ -96,7 +96,7 @@ const saleRules = (saleId: string): RuleTableContent =>
       [{ payment: '"in instalments"' }, { approver: 'finance' }],
       [{ discount: '>= 2' }, { approver: 'sales lead' }],
       [{ total: '> 6000' }, { approver: 'operations director' }],
-      [{ discount: '> 4' }, { approver: 'lead of the owner' }],
+      [{ payment: '"in advance"' }, { approver: 'lead of the owner' }],
     ],
     { scope: { kind: 'template', id: saleId } },
   )
