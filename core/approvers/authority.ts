@@ -8,8 +8,6 @@ export interface Decider {
   readonly name: string
   /** Whom they stand in for. */
   readonly standsInFor: string | null
-  /** In what capacity: a post, a team, a name. */
-  readonly as: string
 }
 
 /** What a step asks, and who may have no say in it. */
@@ -34,24 +32,19 @@ export function decidersOf(asked: AskedOf, directory: Directory, day: string): r
   const deciders = new Map<string, Decider>()
   const handed = asked.handedTo ? people.get(asked.handedTo) : undefined
   const asks = [
-    ...asked.who.flatMap((mention) =>
-      holders(mention, directory).map((person) => ({ person, as: capacity(mention, person) })),
-    ),
-    ...(handed && !handed.left ? [{ person: handed, as: handed.post || handed.name }] : []),
-  ].filter(({ person }) => person.approves && !shaped.has(person.id))
-  for (const { person, as } of asks)
-    if (!absenceOn(person, day) && !deciders.has(person.id))
-      deciders.set(person.id, { id: person.id, name: person.name, standsInFor: null, as })
-  for (const { person, as } of asks) {
+    ...asked.who.flatMap((mention) => holders(mention, directory)),
+    ...(handed && !handed.left ? [handed] : []),
+  ].filter((person) => person.approves && !shaped.has(person.id))
+  for (const person of asks)
+    if (!absenceOn(person, day))
+      deciders.set(person.id, { id: person.id, name: person.name, standsInFor: null })
+  for (const person of asks) {
     const standIn = standInOf(person, people, day)
     if (standIn && standIn.id !== person.id && !shaped.has(standIn.id) && !deciders.has(standIn.id))
-      deciders.set(standIn.id, { id: standIn.id, name: standIn.name, standsInFor: person.name, as })
+      deciders.set(standIn.id, { id: standIn.id, name: standIn.name, standsInFor: person.name })
   }
   return [...deciders.values()]
 }
-
-const capacity = (mention: Mention, person: Colleague): string =>
-  mention.kind === 'team' ? `team ${mention.team}` : person.post || person.name
 
 /** Those whom a mention names now. */
 function holders(mention: Mention, { people, teams }: Directory): readonly Colleague[] {

@@ -25,8 +25,12 @@ export interface Directory {
   readonly teams: readonly { readonly name: string; readonly lead: string | null }[]
 }
 
-export const nobodyThere: Directory = { people: [], teams: [] }
-
 /** The absence in which a day falls. */
 export const absenceOn = ({ absences }: Pick<Colleague, 'absences'>, day: string): Absence | null =>
   absences.find(({ from, to }) => from <= day && day <= to) ?? null
+
+/** Somebody as rules ask about whoever made an agreement; who is not known any more has nothing. */
+export function authorOf({ people }: Directory, id: string) {
+  const { name = '', post = '', teams = [] }: Partial<Colleague> = people.find((each) => each.id === id) ?? {}
+  return { name, post, teams }
+}

@@ -31,19 +31,24 @@ export type Compiled =
 type Scope = { readonly names: Context; readonly outer: Scope | null; readonly item?: Value }
 type Step = (scope: Scope) => Value
 
-/** Expressions compiled lately: a template is prepared and checked with every key typed, and most of it stays as it was. */
-const lately = new Map<string, Compiled>()
+/** Compiled lately: a template is prepared and checked with every key typed, and most of it stays as it was. */
 const KEPT = 2000
 
-/** Compiles an expression. The same text gives the same result, so results are kept for a while. */
-export function compileExpression(text: string): Compiled {
-  const known = lately.get(text)
-  if (known) return known
-  const made = compileAnew(text)
-  lately.set(text, made)
-  if (lately.size > KEPT) lately.delete(lately.keys().next().value!)
-  return made
+/** The same text gives the same result, so results are kept for a while. */
+function keptLately<T>(make: (text: string) => T): (text: string) => T {
+  const lately = new Map<string, T>()
+  return (text) => {
+    const known = lately.get(text)
+    if (known !== undefined) return known
+    const made = make(text)
+    lately.set(text, made)
+    if (lately.size > KEPT) lately.delete(lately.keys().next().value!)
+    return made
+  }
 }
+
+/** Compiles an expression. */
+export const compileExpression: (text: string) => Compiled = keptLately(compileAnew)
 
 /** The tests of a decision table's cell, compiled. */
 export interface UnaryTests {
@@ -60,17 +65,8 @@ export type CompiledTests =
   | { readonly ok: true; readonly tests: UnaryTests }
   | { readonly ok: false; readonly problem: ExpressionProblem }
 
-const testsLately = new Map<string, CompiledTests>()
-
-/** Compiles the tests of a cell (DMN 1.3, 8.3.3); results are kept for a while. */
-export function compileUnaryTests(text: string): CompiledTests {
-  const known = testsLately.get(text)
-  if (known) return known
-  const made = compileTests(text)
-  testsLately.set(text, made)
-  if (testsLately.size > KEPT) testsLately.delete(testsLately.keys().next().value!)
-  return made
-}
+/** Compiles the tests of a cell (DMN 1.3, 8.3.3). */
+export const compileUnaryTests: (text: string) => CompiledTests = keptLately(compileTests)
 
 function compileTests(text: string): CompiledTests {
   const parsed = sound(parseUnaryTests(text))

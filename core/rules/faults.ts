@@ -1,5 +1,5 @@
 import { mayAnybody } from '../approvers/authority.ts'
-import { anyOfSaid, approverNames, readApprovers } from '../approvers/mention.ts'
+import { anyOfSaid, readApprovers } from '../approvers/mention.ts'
 import type { Directory } from '../approvers/directory.ts'
 import { checkExpression, inferredType } from '../expression/check.ts'
 import { compileExpression, compileUnaryTests } from '../expression/compile.ts'
@@ -167,14 +167,4 @@ export function lackingNames(table: RuleTable, names: RuleNames): ReadonlyMap<st
       return titles ? [[name, titles] as const] : []
     }),
   )
-}
-
-/** What may be written into a cell that names who approves. */
-export const approverSuggestions = (text: string, directory: Directory): readonly string[] => {
-  const last = text
-    .split(/,|;| or /i)
-    .at(-1)!
-    .trim()
-    .toLowerCase()
-  return approverNames(directory).filter((name) => name.toLowerCase().includes(last))
 }

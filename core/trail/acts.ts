@@ -161,6 +161,9 @@ export const routingActs = (steps: readonly Pick<RouteStep, 'approver' | 'reason
       }))
     : [{ act: 'cleared', detail: { reason: 'No rule asks for approval' } }]
 
+/** No approval is open any more. */
+export const ALL_GIVEN: Act = { act: 'cleared', detail: { reason: 'All approvals are given' } }
+
 const isAct = (name: string): name is ActName => Object.hasOwn(ACTS, name)
 
 /** What an entry says, behind its actor's name. An act that this version does not know says its name. */

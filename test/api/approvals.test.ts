@@ -159,6 +159,14 @@ describe('approvals', () => {
         ({ approver }) => approver === 'lead of the owner',
       )
       expect(lead!.deciders).to.deep.equal(['Maren Oakes'])
+      // Of a deal that nobody is said to be responsible for, it is whoever is for its customer.
+      const { deals } = await who('petra').call('record', { params })
+      const { id: ofDeal } = await who('petra').call('makeOneAgreement', {
+        params: { kind: 'deal', id: deals[0]!.id },
+        body: { templateId, answers: ANSWERS, occasion: randomUUID(), another: true },
+      })
+      const [ledBy] = (await read(ofDeal)).steps.filter(({ approver }) => approver === 'lead of the owner')
+      expect(ledBy!.deciders).to.deep.equal(['Maren Oakes'])
     })
 
     it('that refuses keep it from being made, and a table of days and copies sets them', async () => {

@@ -27,7 +27,7 @@ import { conflict, notFound } from '#server/ground/problem.ts'
 import { authorityNow, decidersNow, waitingSteps } from './deciding.ts'
 import type { Authority } from './deciding.ts'
 import { filledBlanks } from './filled.ts'
-import { lastRound } from './routes.ts'
+import { isOpen, lastRound } from './routes.ts'
 import type { Step } from './routes.ts'
 import { happened } from './trail.ts'
 import { verifyAgreement } from './verifying.ts'
@@ -149,7 +149,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
     : []
   const filled = await filledBlanks(app.db, parties, document!.blanks)
   const open = openSteps(steps)
-  const authority = await authorityNow(app, app.db)
+  const authority = steps.some(isOpen) ? await authorityNow(app, app.db) : null
   const present = new Set(lastRound(steps).map((each) => each.id))
   const questions = await questionsOf(app.db, id)
   const facts = { openSteps: open, unsigned: parties.filter(({ signedAt }) => !signedAt).length }
@@ -230,13 +230,11 @@ export async function isRead(db: Db, row: Pick<Row, 'id' | 'wording'>): Promise<
   return found !== undefined && (found.runId === null || found.by !== null)
 }
 
-const openSteps = (steps: readonly Step[]): number =>
-  lastRound(steps).filter(({ state }) => state === 'waiting' || state === 'to come').length
+const openSteps = (steps: readonly Step[]): number => lastRound(steps).filter(isOpen).length
 
 /** Who may decide a step now, by name; `mine`: whoever asks may, `as` whom. Nobody: it is a hole. */
-function whoDecides(authority: Authority, row: Row, each: Step, by: Person) {
-  if (each.state !== 'waiting' && each.state !== 'to come')
-    return { mine: false, standsInFor: null, deciders: [] }
+function whoDecides(authority: Authority | null, row: Row, each: Step, by: Person) {
+  if (authority === null || !isOpen(each)) return { mine: false, standsInFor: null, deciders: [] }
   const deciders = decidersNow(authority, each, row)
   const as = deciders.find(({ id }) => id === by.id)
   return {
@@ -303,7 +301,9 @@ async function openQuestions(db: Db, by: Person) {
 
 /** What waits for one person: approvals of their post, cleared and returned agreements, and what others hold up. */
 export async function desk(app: App, by: Person) {
-  const waitingRows = await waitingSteps(app, app.db)
+  // Nobody else may decide, or is told of holes; a desk is asked for every few seconds.
+  const concerned = by.rights.includes('approve') || by.rights.includes('rules')
+  const waitingRows = concerned ? await waitingSteps(app, app.db) : []
   const approvalRows = waitingRows
     .filter(({ deciders }) => deciders.some(({ id }) => id === by.id))
     .slice(0, SHOWN)

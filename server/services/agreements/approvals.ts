@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto'
-import { and, eq, inArray } from 'drizzle-orm'
+import { eq } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { Decider } from '#core/approvers/authority.ts'
+import { ALL_GIVEN } from '#core/trail/acts.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
@@ -10,7 +11,7 @@ import { invalid, notFound, Refusal } from '#server/ground/problem.ts'
 import { makeMove } from './agreements.ts'
 import type { Authority } from './deciding.ts'
 import { opened, refuseDecided, refuseOthers } from './open-step.ts'
-import { dueFrom, keepSteps, openNext, presentSteps, tellSteps } from './routes.ts'
+import { keepSteps, letOpenFall, openNext, presentSteps } from './routes.ts'
 import type { Step } from './routes.ts'
 import { happened } from './trail.ts'
 
@@ -66,11 +67,7 @@ async function approve(
     act: 'approved',
     detail: { as: found.approver, reason: found.reason, note, ...inTheName(as) },
   })
-  if (moved.state === 'cleared')
-    await happened(app, work, row.id, null, {
-      act: 'cleared',
-      detail: { reason: 'All approvals are given' },
-    })
+  if (moved.state === 'cleared') await happened(app, work, row.id, null, ALL_GIVEN)
 }
 
 /** Returns it to its author, or to somebody who has approved it already: theirs is asked for again. */
@@ -105,42 +102,19 @@ async function giveBack(
     await happened(app, work, row.id, by.name, { act: 'returned', detail: told })
     return
   }
-  await db
-    .update(step)
-    .set({ state: 'fallen', dueAt: null })
-    .where(
-      and(
-        eq(step.agreementId, row.id),
-        eq(step.revision, row.revision),
-        eq(step.round, found.round),
-        inArray(step.state, ['waiting', 'to come']),
-      ),
-    )
+  await letOpenFall(db, row)
   const now = app.now()
   const round = found.round + 1
-  const again = present.map((each) => {
-    const kept = each.state === 'approved' && each.id !== earlier.id
-    const asked = {
-      ...each,
-      id: randomUUID(),
-      round,
-      escalatedAt: null,
-      remindedAt: null,
-    }
-    return kept
+  const again = present.map((each): Step => {
+    const asked = { ...each, id: randomUUID(), round, escalatedAt: null, remindedAt: null }
+    return each.state === 'approved' && each.id !== earlier.id
       ? { ...asked, keptFrom: each.id }
-      : { ...asked, ...undecided, state: 'to come' as Step['state'], since: now, dueAt: null as Date | null }
+      : { ...asked, ...undecided, state: 'to come', since: now, dueAt: null }
   })
-  const first = Math.min(...again.filter(({ state }) => state === 'to come').map(({ order }) => order))
-  for (const each of again)
-    if (each.state === 'to come' && each.order === first) {
-      each.state = 'waiting'
-      each.dueAt = dueFrom(each.days, now)
-    }
   await keepSteps(db, again)
   await db.update(agreement).set({ changedAt: now }).where(eq(agreement.id, row.id))
   await happened(app, work, row.id, by.name, { act: 'returned', detail: { ...told, to: earlier.approver } })
-  await tellSteps(app, work, row, again, directory)
+  await openNext(app, work, row, directory)
 }
 
 const undecided = { decidedAt: null, decidedBy: null, decidedFor: null, note: null, keptFrom: null }

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, sql } from 'drizzle-orm'
+import { alias } from 'drizzle-orm/pg-core'
 import { move } from '#core/agreement/states.ts'
 import type { AgreementState } from '#core/agreement/states.ts'
 import { decidersOf } from '#core/approvers/authority.ts'
@@ -8,7 +9,7 @@ import { routedAgain } from '#core/routing/again.ts'
 import type { GivenApproval } from '#core/routing/again.ts'
 import { reasonsSaid } from '#core/routing/route.ts'
 import type { RouteStep } from '#core/routing/route.ts'
-import { routingActs } from '#core/trail/acts.ts'
+import { ALL_GIVEN, routingActs } from '#core/trail/acts.ts'
 import type { Act } from '#core/trail/acts.ts'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
@@ -59,7 +60,9 @@ export function firstSteps(
   }))
 }
 
-const isOpen = ({ state }: Pick<NewStep, 'state'>): boolean => state === 'waiting' || state === 'to come'
+/** Whether a step is still to be decided. */
+export const isOpen = ({ state }: Pick<NewStep, 'state'>): boolean =>
+  state === 'waiting' || state === 'to come'
 
 /** The state of an agreement that is put to approval with these steps. */
 export function stateOf(signers: number, steps: readonly Pick<NewStep, 'state'>[]): AgreementState {
@@ -72,6 +75,8 @@ export async function keepSteps(db: Db, steps: readonly NewStep[]): Promise<void
   if (steps.length) await db.insert(step).values([...steps])
 }
 
+const customer = alias(record, 'customer')
+
 /** Whoever is responsible for the records of agreements: the records' owners, else whoever made them. */
 export async function ownersOf(
   db: Db,
@@ -83,11 +88,10 @@ export async function ownersOf(
         .select({
           id: record.id,
           // Of a deal without one: the customer's.
-          owner: sql<
-            string | null
-          >`coalesce(${record.ownerId}, (select whose.owner_id from record as whose where whose.id = ${record.customerId}))`,
+          owner: sql<string | null>`coalesce(${record.ownerId}, ${customer.ownerId})`,
         })
         .from(record)
+        .leftJoin(customer, eq(customer.id, record.customerId))
         .where(inArray(record.id, ids))
     : []
   const owners = new Map(rows.map(({ id, owner }) => [id, owner]))
@@ -112,6 +116,19 @@ export async function presentSteps(
 export const lastRound = <S extends { readonly round: number }>(steps: readonly S[]): readonly S[] => {
   const round = Math.max(0, ...steps.map((found) => found.round))
   return steps.filter((found) => found.round === round)
+}
+
+/** Steps that are open fall: another round asks anew for what is still needed. */
+export async function letOpenFall(
+  db: Db,
+  { id, revision }: Pick<Agreement, 'id' | 'revision'>,
+): Promise<void> {
+  await db
+    .update(step)
+    .set({ state: 'fallen', dueAt: null })
+    .where(
+      and(eq(step.agreementId, id), eq(step.revision, revision), inArray(step.state, ['waiting', 'to come'])),
+    )
 }
 
 /** Opens the steps that come next, once none waits any more. */
@@ -160,16 +177,7 @@ export async function putAgain(
     row.shapedBy,
   )
   // What still waited is asked for anew, or no more.
-  await db
-    .update(step)
-    .set({ state: 'fallen', dueAt: null })
-    .where(
-      and(
-        eq(step.agreementId, row.id),
-        eq(step.revision, row.revision),
-        inArray(step.state, ['waiting', 'to come']),
-      ),
-    )
+  await letOpenFall(db, row)
   const round = row.revision === revision ? Math.max(0, ...former.map((each) => each.round)) + 1 : 1
   const fresh = firstSteps(
     row.id,
@@ -210,7 +218,7 @@ export async function putAgain(
     })),
     ...(fresh.length || !kept.length
       ? routingActs(again.steps.filter((each) => !each.kept).map((each) => each.step))
-      : [{ act: 'cleared', detail: { reason: 'All approvals are given' } } as const]),
+      : [ALL_GIVEN]),
   ]
   const moved = move('draft', 'route', { openSteps: fresh.length, unsigned: 1 })
   if (!moved.ok) throw conflict(moved.problem)

@@ -1,4 +1,5 @@
 import { asc, desc, eq } from 'drizzle-orm'
+import { authorOf } from '#core/approvers/directory.ts'
 import type { AgreementRules } from '#core/rules/agreement-facts.ts'
 import type { TableInForce } from '#core/rules/table.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -30,12 +31,11 @@ export async function rulesFor(
   made: { readonly author: string; readonly from: 'sheet' | 'record'; readonly rows: number },
 ): Promise<AgreementRules> {
   const directory = await directoryOf(db)
-  const author = directory.people.find(({ id }) => id === made.author)
   return {
     tables: await tablesFor(db, templateIds),
     directory,
     facts: {
-      author: { name: author?.name ?? '', post: author?.post ?? '', teams: author?.teams ?? [] },
+      author: authorOf(directory, made.author),
       from: made.from,
       rows: made.rows,
     },

@@ -1,6 +1,7 @@
 import { and, asc, count, desc, eq, gte, inArray, isNotNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { LookBack, lookBackAsked, ruleRecords } from '#contract/rule.ts'
+import { authorOf } from '#core/approvers/directory.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { literal } from '#core/rules/analysis/dimension.ts'
 import { changedClauses, decidedOf } from '#core/rules/agreement-facts.ts'
@@ -100,7 +101,7 @@ interface Made {
 
 async function madeOf(db: Db, ids: readonly string[]): Promise<ReadonlyMap<string, Made>> {
   if (!ids.length) return new Map()
-  const { people } = await directoryOf(db)
+  const directory = await directoryOf(db)
   const rows = await db
     .select({
       id: agreement.id,
@@ -115,9 +116,8 @@ async function madeOf(db: Db, ids: readonly string[]): Promise<ReadonlyMap<strin
     .where(inArray(agreement.id, [...ids]))
   return new Map(
     rows.map(({ id, run: runId, rows: size, by }) => {
-      const author = people.find((each) => each.id === by)
       const facts: Made = {
-        author: { name: author?.name ?? '', post: author?.post ?? '', teams: author?.teams ?? [] },
+        author: authorOf(directory, by),
         from: runId === null ? 'record' : 'sheet',
         rows: size ?? 1,
       }
@@ -289,8 +289,7 @@ async function rowsOfRun(app: App, runId: string, scope: Scope): Promise<Found> 
     ))
   )
     return { contents: [], past: [], told: [], more: 0 }
-  const { people } = await directoryOf(app.db)
-  const author = people.find(({ id }) => id === found.run.createdBy)
+  const author = authorOf(await directoryOf(app.db), found.run.createdBy)
   const rows = await app.db
     .select()
     .from(runRow)
@@ -306,7 +305,7 @@ async function rowsOfRun(app: App, runId: string, scope: Scope): Promise<Found> 
       data,
       wording,
       facts: {
-        author: { name: author?.name ?? '', post: author?.post ?? '', teams: author?.teams ?? [] },
+        author,
         from: 'sheet',
         rows: found.rows,
         language,

@@ -6,7 +6,7 @@ import { address, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Asked } from './questions.tsx'
 import { useMay } from '#web/frame/person.ts'
-import { When } from '#web/parts/signs/when.tsx'
+import { hasPassed, When } from '#web/parts/signs/when.tsx'
 
 /** How far an agreement is: approvals, signatures with what was filled in, and where it comes from. */
 export function Way({ agreement }: { readonly agreement: Agreement }) {
@@ -84,7 +84,7 @@ function StepState({ step }: { readonly step: Agreement['steps'][number] }) {
       <>
         waiting since <When at={step.since} />
         {step.dueAt && (
-          <span className={new Date(step.dueAt) < new Date() ? 'text-brick' : 'text-soft'}>
+          <span className={hasPassed(step.dueAt) ? 'text-brick' : 'text-soft'}>
             , due <When at={step.dueAt} />
           </span>
         )}

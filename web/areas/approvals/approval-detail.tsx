@@ -13,7 +13,7 @@ import { Failed, Loading } from '#web/parts/states.tsx'
 import { Tabs } from '#web/parts/tabs.tsx'
 import { WordChanges } from '#web/parts/signs/word-changes.tsx'
 import { Thread } from '#web/parts/signs/thread.tsx'
-import { When } from '#web/parts/signs/when.tsx'
+import { hasPassed, When } from '#web/parts/signs/when.tsx'
 import { DocumentPart } from '#web/areas/agreements/document-part.tsx'
 import { Asked } from '#web/areas/agreements/questions.tsx'
 import { Deciding } from './deciding.tsx'
@@ -132,7 +132,7 @@ export function ApprovalDetail({
 
 /** Why it landed here: the values, the row of the table, and for whom. */
 function WhyMe({ step, standsInFor }: { readonly step: Step; readonly standsInFor: string | null }) {
-  const overdue = step.dueAt !== null && new Date(step.dueAt) < new Date()
+  const overdue = hasPassed(step.dueAt)
   return (
     <div className="mt-2 border-l-2 border-ochre pl-3 text-sm">
       <p>

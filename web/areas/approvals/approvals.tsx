@@ -9,7 +9,7 @@ import { Button } from '#web/parts/button.tsx'
 import { Hint } from '#web/parts/hint.tsx'
 import { isCombined, isTyping } from '#web/parts/keys.ts'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
-import { plural, When } from '#web/parts/signs/when.tsx'
+import { hasPassed, plural, When } from '#web/parts/signs/when.tsx'
 import { ApprovalDetail } from './approval-detail.tsx'
 
 type Waiting = Answer<Api['desk']>['approvals'][number]
@@ -135,7 +135,7 @@ function WaitingLine({
   readonly marked: boolean
   readonly onMark: () => void
 }) {
-  const overdue = dueAt !== null && new Date(dueAt) < new Date()
+  const overdue = hasPassed(dueAt)
   return (
     <li
       className={`flex items-start gap-2 border-b border-hair/60 px-3 py-2 text-sm ${current ? 'bg-petrol-wash' : 'hover:bg-wash'}`}

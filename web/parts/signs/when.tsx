@@ -13,6 +13,9 @@ export function When({ at }: { readonly at: string }) {
   )
 }
 
+/** Whether an instant has passed; what has none never does. */
+export const hasPassed = (at: string | null): boolean => at !== null && new Date(at) < new Date()
+
 const isoDay = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeZone: 'UTC' })
 const percent = new Intl.NumberFormat(undefined, { style: 'percent', maximumFractionDigits: 6 })
 const figures = new Intl.NumberFormat(undefined, { maximumFractionDigits: 20 })

@@ -115,6 +115,12 @@ const rowText = (table: RuleTable, row: Row): string =>
     .filter((text) => text !== '' && text !== '-')
     .join(' · ')
 
+/** Ids of the rows that another table has too, in order. */
+function commonIds({ rows }: RuleTable, other: RuleTable): readonly string[] {
+  const others = new Set(other.rows.map(({ id }) => id))
+  return rows.flatMap(({ id }) => (others.has(id) ? [id] : []))
+}
+
 /** Differences cell by cell; rows are known by their ids. */
 function changesOf(before: RuleTable, after: RuleTable): readonly Change[] {
   const changes: Change[] = []
@@ -131,17 +137,12 @@ function changesOf(before: RuleTable, after: RuleTable): readonly Change[] {
     before.inputs.map(({ expression }) => expression).join(', '),
     after.inputs.map(({ expression }) => expression).join(', '),
   )
+  // Of the rows that both have, those whose place among them is another were moved.
+  const [stayedBefore, stayedAfter] = [commonIds(before, after), commonIds(after, before)]
   after.rows.forEach((row, i) => {
     const former = before.rows.findIndex(({ id }) => id === row.id)
     if (former < 0) return told(`Row ${i + 1}, new`, '', rowText(after, row))
-    if (
-      before.rows
-        .filter(({ id }) => after.rows.some((each) => each.id === id))
-        .findIndex(({ id }) => id === row.id) !==
-      after.rows
-        .filter(({ id }) => before.rows.some((each) => each.id === id))
-        .findIndex(({ id }) => id === row.id)
-    )
+    if (stayedBefore.indexOf(row.id) !== stayedAfter.indexOf(row.id))
       changes.push({ where: `Row ${i + 1}, moved`, before: `${former + 1}`, after: `${i + 1}` })
     for (const column of columnsOf(after))
       told(

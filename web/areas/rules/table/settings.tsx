@@ -8,6 +8,10 @@ import type { TableKeeper } from './keeper.ts'
 type Scopes = Answer<Api['ruleNames']>['scopes']
 
 const look = 'rounded-sm border border-hair bg-sheet px-1.5 py-0.5 text-sm'
+/** Each policy by its name in DMN, with what it means. */
+const POLICIES = Object.fromEntries(
+  Object.entries(HIT_POLICIES).map(([policy, means]) => [policy, `${policy}: ${means}`]),
+) as Record<HitPolicy, string>
 const WHERE = { shelf: 'Shelf', template: 'Template', packet: 'Packet' } as const
 
 /** What the table is about, and what becomes of several rows, of none, and of what is missing. */
@@ -54,43 +58,24 @@ export function Settings({
           ))}
         </select>
       </label>
-      <label className="flex items-center gap-1.5">
-        <span className="whitespace-nowrap text-soft">Where several hold</span>
-        <select
-          className={`${look} max-w-52`}
-          value={table.hitPolicy}
-          title={HIT_POLICIES[table.hitPolicy]}
-          onChange={(event) => change({ hitPolicy: event.target.value as HitPolicy })}
-        >
-          {(Object.keys(HIT_POLICIES) as HitPolicy[]).map((policy) => (
-            <option key={policy} value={policy}>
-              {policy}: {HIT_POLICIES[policy]}
-            </option>
-          ))}
-        </select>
-      </label>
-      <label className="flex items-center gap-1.5">
-        <span className="whitespace-nowrap text-soft">Where none does</span>
-        <select
-          className={look}
-          value={table.otherwise}
-          onChange={(event) => change({ otherwise: event.target.value as RuleTable['otherwise'] })}
-        >
-          <option value="nothing">nobody is asked</option>
-          <option value="fault">it must not happen</option>
-        </select>
-      </label>
-      <label className="flex items-center gap-1.5">
-        <span className="whitespace-nowrap text-soft">A missing value</span>
-        <select
-          className={look}
-          value={table.missing}
-          onChange={(event) => change({ missing: event.target.value as RuleTable['missing'] })}
-        >
-          <option value="ask">is asked for</option>
-          <option value="does not hold">makes the row not hold</option>
-        </select>
-      </label>
+      <Choice
+        label="Where several hold"
+        value={table.hitPolicy}
+        choices={POLICIES}
+        onChoose={(hitPolicy) => change({ hitPolicy })}
+      />
+      <Choice
+        label="Where none does"
+        value={table.otherwise}
+        choices={{ nothing: 'nobody is asked', fault: 'it must not happen' }}
+        onChoose={(otherwise) => change({ otherwise })}
+      />
+      <Choice
+        label="A missing value"
+        value={table.missing}
+        choices={{ ask: 'is asked for', 'does not hold': 'makes the row not hold' }}
+        onChoose={(missing) => change({ missing })}
+      />
       <label className="flex items-center gap-1.5">
         <span className="whitespace-nowrap text-soft">Overdue goes to</span>
         <Input
@@ -118,5 +103,36 @@ export function Settings({
         </label>
       )}
     </fieldset>
+  )
+}
+
+/** One setting of a few, said in words. */
+function Choice<T extends string>({
+  label,
+  value,
+  choices,
+  onChoose,
+}: {
+  readonly label: string
+  readonly value: T
+  readonly choices: Readonly<Record<T, string>>
+  readonly onChoose: (chosen: T) => void
+}) {
+  return (
+    <label className="flex items-center gap-1.5">
+      <span className="whitespace-nowrap text-soft">{label}</span>
+      <select
+        className={`${look} max-w-52`}
+        value={value}
+        title={choices[value]}
+        onChange={(event) => onChoose(event.target.value as T)}
+      >
+        {(Object.keys(choices) as T[]).map((each) => (
+          <option key={each} value={each}>
+            {choices[each]}
+          </option>
+        ))}
+      </select>
+    </label>
   )
 }
