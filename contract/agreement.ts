@@ -1,10 +1,15 @@
 import * as v from 'valibot'
-import { STROKE_LIMITS } from '#core/agreement/signature.ts'
+import { SCRIPTS, STROKE_LIMITS } from '#core/agreement/signature.ts'
 import { STATES } from '#core/agreement/states.ts'
+import { COURSES } from '#core/ceremony/courses.ts'
+import { GATES, PARTY_ACTS, STANDINGS } from '#core/ceremony/gates.ts'
+import { CHECKS, MOST_PARTIES, PARTY_KINDS } from '#core/ceremony/parties.ts'
+import { LANGUAGES } from '#core/languages/language.ts'
+import { isEmail } from '#core/outline/coerce.ts'
 import { STEP_STATES } from '#core/agreement/thread.ts'
 import { BLANK_KINDS } from '#core/document/tree.ts'
 import { RECORD_KINDS } from '#core/records/kinds.ts'
-import { chainEntry, count, id, instant, sha256, wholeNumber } from './basics.ts'
+import { chainEntry, count, id, instant, sha256, shortText, wholeNumber } from './basics.ts'
 import { documentSchema, templateContentSchema } from './template.ts'
 
 /** One sign of a thread: a square is an approval, a circle a signature; `since` where it holds the agreement up. */
@@ -83,6 +88,121 @@ export const questionSchema = v.object({
   answeredAt: v.nullable(instant),
 })
 
+const courseName = v.picklist(COURSES.map(({ name }) => name))
+
+/** A party's question about a passage, with the sender's answer. */
+export const partyQuestionSchema = v.object({
+  id,
+  name: v.string(),
+  label: v.string(),
+  passage: v.string(),
+  text: v.string(),
+  askedAt: instant,
+  answer: v.nullable(v.string()),
+  answeredBy: v.nullable(v.string()),
+  answeredAt: v.nullable(instant),
+})
+
+/** A mail address to send to (RFC 5321, and 6531 beyond ASCII). */
+const mailAddress = v.pipe(
+  v.string(),
+  v.trim(),
+  v.maxLength(254),
+  v.check(isEmail, 'This is not a mail address.'),
+)
+
+/** What the sender does with an agreement that has gone out, or with one of its parties. */
+export const courseSchema = v.variant('course', [
+  v.object({ course: v.literal('remind'), party: id }),
+  v.object({ course: v.literal('correct address'), party: id, email: mailAddress }),
+  v.object({ course: v.literal('replace signer'), party: id, name: shortText, email: mailAddress }),
+  v.object({
+    course: v.literal('new access code'),
+    party: id,
+    code: v.pipe(v.string(), v.trim(), v.minLength(6, 'At least 6 characters.'), v.maxLength(60)),
+  }),
+  v.object({ course: v.literal('extend'), day: v.pipe(v.string(), v.isoDate('Choose a day.')) }),
+  v.object({
+    course: v.literal('take back'),
+    reason: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say why.'), v.maxLength(2000)),
+  }),
+  v.object({ course: v.literal('withdraw') }),
+])
+export type TakenCourse = v.InferOutput<typeof courseSchema>
+
+/** How one party is set up; one that is new has no id. A role's name stands in the document and is not changed here. */
+export const partySetting = v.object({
+  id: v.nullable(id),
+  kind: v.picklist(PARTY_KINDS),
+  name: shortText,
+  email: v.pipe(v.string(), v.trim(), v.maxLength(254)),
+  phone: v.pipe(v.string(), v.trim(), v.maxLength(40)),
+  language: v.nullable(v.picklist(LANGUAGES)),
+  order: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(MOST_PARTIES)),
+  check: v.picklist(CHECKS),
+  /** A new access code; null: the one before counts on. */
+  code: v.nullable(v.pipe(v.string(), v.trim(), v.minLength(6, 'At least 6 characters.'), v.maxLength(60))),
+  message: v.pipe(v.string(), v.trim(), v.maxLength(2000)),
+  mayDecline: v.boolean(),
+  mayHandOver: v.boolean(),
+  copyNow: v.boolean(),
+})
+export type PartySetting = v.InferOutput<typeof partySetting>
+
+const remindDays = v.pipe(
+  v.array(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(365))),
+  v.maxLength(10),
+)
+/** How an agreement goes out: who, in which order, with which words, until when, reminded when. */
+export const sendingSchema = v.object({
+  subject: v.pipe(v.string(), v.trim(), v.minLength(1, 'Write a subject.'), v.maxLength(200)),
+  message: v.pipe(v.string(), v.trim(), v.maxLength(5000)),
+  /** ISO 8601; null: so many days after it goes, as its template or a rule says. */
+  signByDay: v.nullable(v.pipe(v.string(), v.isoDate('Choose a day.'))),
+  plan: v.object({ after: remindDays, unopened: remindDays, before: remindDays }),
+  parties: v.pipe(v.array(partySetting), v.minLength(1), v.maxLength(2 * MOST_PARTIES)),
+})
+export type Sending = v.InferOutput<typeof sendingSchema>
+
+/** The same as it stands, with what each party would get. */
+export const sendingSheet = v.object({
+  ...sendingSchema.entries,
+  /** Days to sign where no day is set. */
+  signDays: v.number(),
+  /** Why it cannot be set now; null: it can. */
+  refusal: v.nullable(v.string()),
+  /** Each party's mail as it would be now, and what is doubtful about them; by the parties' places. */
+  previews: v.array(
+    v.object({
+      language: v.picklist(LANGUAGES),
+      subject: v.string(),
+      paragraphs: v.array(v.string()),
+      button: v.string(),
+      doubts: v.array(v.string()),
+    }),
+  ),
+})
+
+/** Somebody who signs in the bearer's place. */
+export const handOverSchema = v.object({
+  name: shortText,
+  email: mailAddress,
+  reason: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say why.'), v.maxLength(500)),
+})
+/** A question of a party's; `passage`: the words it is about. */
+export const partyAsks = v.object({
+  text: v.pipe(v.string(), v.trim(), v.minLength(1, 'Write your question.'), v.maxLength(2000)),
+  passage: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(300)), ''),
+})
+/** What is answered. */
+export const partyAnswer = v.object({
+  answer: v.pipe(v.string(), v.trim(), v.minLength(1, 'Write an answer.'), v.maxLength(4000)),
+})
+/** A code that was told or sent. */
+export const codeSchema = v.object({ code: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(60)) })
+/** A language of the page. */
+export const languageChoice = v.object({ language: v.picklist(LANGUAGES) })
+
 /** A person on an agreement, and how far they are. */
 export const partySchema = v.object({
   id,
@@ -91,6 +211,24 @@ export const partySchema = v.object({
   name: v.string(),
   email: v.string(),
   title: v.string(),
+  kind: v.picklist(PARTY_KINDS),
+  check: v.picklist(CHECKS),
+  /** The language they are spoken to in; null: the organisation's. */
+  language: v.nullable(v.picklist(LANGUAGES)),
+  phone: v.string(),
+  message: v.string(),
+  mayDecline: v.boolean(),
+  mayHandOver: v.boolean(),
+  copyNow: v.boolean(),
+  /** Why they refused. */
+  reason: v.nullable(v.string()),
+  /** Too many wrong codes: nobody gets in by their links. */
+  locked: v.boolean(),
+  /** Why mail to their address reached nobody; null: as far as is known, it did. */
+  undelivered: v.nullable(v.string()),
+  /** What can be done about them now (core/ceremony/courses.ts). */
+  courses: v.array(courseName),
+  writtenAt: v.nullable(instant),
   invitedAt: v.nullable(instant),
   openedAt: v.nullable(instant),
   signedAt: v.nullable(instant),
@@ -142,6 +280,8 @@ export const agreementSchema = v.object({
   createdAt: instant,
   createdBy: v.string(),
   signBy: v.nullable(instant),
+  /** The day it ends on, where the organisation is: ISO 8601. */
+  signByDay: v.nullable(v.string()),
   subject: v.string(),
   message: v.string(),
   executed: v.boolean(),
@@ -149,6 +289,9 @@ export const agreementSchema = v.object({
   questions: v.array(questionSchema),
   parties: v.array(partySchema),
   moves: v.array(v.string()),
+  /** What can be done with it as a whole now, once it has gone out. */
+  courses: v.array(courseName),
+  partyQuestions: v.array(partyQuestionSchema),
 })
 export type Agreement = v.InferOutput<typeof agreementSchema>
 
@@ -216,6 +359,13 @@ export const deskSchema = v.object({
   questions: v.array(
     v.object({ id, agreement: id, number: v.string(), text: v.string(), askedBy: v.string() }),
   ),
+  /** What signers refused, and mails that reached nobody, while nothing has been done about them. */
+  refused: v.array(
+    v.object({ id, number: v.string(), name: v.string(), by: v.string(), reason: v.string(), at: instant }),
+  ),
+  undelivered: v.array(
+    v.object({ id, number: v.string(), name: v.string(), to: v.string(), problem: v.string() }),
+  ),
   cleared: v.array(agreementSummarySchema),
   clearedTotal: count,
   returned: v.array(v.object({ note: v.string(), agreement: agreementSummarySchema })),
@@ -229,7 +379,18 @@ const point = v.tuple([
 ])
 /** What a signer puts into a blank, by its kind. */
 export const blankValueSchema = v.variant('kind', [
-  v.object({ kind: v.literal('typed'), text: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80)) }),
+  v.object({
+    kind: v.literal('typed'),
+    text: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80)),
+    script: v.optional(v.picklist(SCRIPTS)),
+  }),
+  v.object({
+    kind: v.literal('picture'),
+    sha256,
+    size: v.number(),
+    width: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(6000)),
+    height: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(6000)),
+  }),
   v.object({
     kind: v.literal('drawn'),
     strokes: v.pipe(
@@ -258,12 +419,36 @@ export const tokenParams = v.object({ token: v.pipe(v.string(), v.regex(/^[\w-]{
 
 /** What a signing link leads to. Anything but `open` says why nothing can be signed here. */
 export const signingSchema = v.object({
-  status: v.picklist(['open', 'signed', 'waiting', 'executed', 'declined', 'lapsed', 'withdrawn', 'revised']),
+  status: v.picklist(STANDINGS),
+  /** The language they are spoken to in. */
+  language: v.picklist(LANGUAGES),
+  /** What is passed one after the other, and what may be done now (core/ceremony/gates.ts). */
+  gates: v.array(v.object({ gate: v.picklist(GATES), passed: v.boolean() })),
+  may: v.array(v.picklist(PARTY_ACTS)),
+  /** What they have to show, and the end of the address that a code is sent to. */
+  check: v.object({ kind: v.picklist(CHECKS), to: v.string() }),
+  kind: v.picklist(PARTY_KINDS),
+  /** Whose device it is, where somebody signs there in person. */
+  atDeviceOf: v.nullable(v.string()),
+  /** What the sender writes to all, and to them alone. */
+  message: v.string(),
+  alone: v.string(),
+  questions: v.array(
+    v.object({
+      id,
+      passage: v.string(),
+      text: v.string(),
+      askedAt: instant,
+      answer: v.nullable(v.string()),
+    }),
+  ),
   name: v.string(),
   title: v.string(),
   from: v.string(),
   role: v.string(),
   signBy: v.nullable(instant),
+  /** The day it ends on, where the sender is: ISO 8601. */
+  signByDay: v.nullable(v.string()),
   consented: v.boolean(),
   pages: v.number(),
   blanks: v.array(

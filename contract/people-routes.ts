@@ -66,6 +66,23 @@ export const peopleRoutes = {
 
 /** The stand-in for mail that ships with the app. */
 export const postRoomRoutes = {
+  receiveText: route({
+    method: 'POST',
+    path: '/post-room/texts',
+    summary: 'The stand-in for a gateway of texts takes one',
+    access: 'anyone',
+    renews: ['receivedTexts'],
+    body: p.textToSend,
+    answer: done,
+  }),
+  receivedTexts: route({
+    method: 'GET',
+    path: '/post-room/texts',
+    summary: 'What the stand-in for telephones has received',
+    access: { right: 'post room' },
+    query: v.object({ search: v.optional(v.pipe(v.string(), v.maxLength(100))) }),
+    answer: v.array(p.receivedTextSchema),
+  }),
   receivedMails: route({
     method: 'GET',
     path: '/post-room',

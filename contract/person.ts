@@ -58,3 +58,17 @@ export const receivedMailDetailSchema = v.object({
     v.object({ name: v.string(), mediaType: v.string(), size: v.number(), sha256: v.string() }),
   ),
 })
+
+/** A text handed to a gateway (server/post/texter.ts). */
+export const textToSend = v.object({
+  to: v.pipe(v.string(), v.minLength(1), v.maxLength(40)),
+  text: v.pipe(v.string(), v.minLength(1), v.maxLength(2000)),
+  reference: v.pipe(v.string(), v.minLength(1), v.maxLength(200)),
+})
+/** A text that came to a telephone. */
+export const receivedTextSchema = v.object({
+  id: v.number(),
+  receivedAt: instant,
+  to: v.string(),
+  text: v.string(),
+})

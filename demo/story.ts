@@ -1,17 +1,16 @@
-import { randomBytes } from 'node:crypto'
 import { and, asc, count, desc, eq, isNull, lt, sql } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
-import { whoseTurn } from '#core/agreement/signing.ts'
+import { whoseTurn } from '#core/ceremony/parties.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement, backgroundWork, mail, party, person, step } from '#server/db/schema.ts'
 import type { BlankValue } from '#server/db/schema.ts'
-import { sha256 } from '#server/files/store.ts'
-import { withdraw } from '#server/services/agreements/agreements.ts'
 import { decide } from '#server/services/agreements/approvals.ts'
 import { routeAgain } from '#server/services/making/route-again.ts'
 import { authorityNow, decidersNow } from '#server/services/agreements/deciding.ts'
-import { sendAgreements } from '#server/services/agreements/sending.ts'
-import { consent, decline, fillBlanks, finish, readSigning } from '#server/services/agreements/signing.ts'
+import { takeCourse } from '#server/services/signing/courses.ts'
+import { newLink } from '#server/services/signing/links.ts'
+import { sendAgreements } from '#server/services/signing/sending.ts'
+import { consent, decline, fillBlanks, finish, readSigning } from '#server/services/signing/signing.ts'
 import { pastApp } from './past-app.ts'
 import type { PastApp } from './past-app.ts'
 import { STORY } from './past-seasons.ts'
@@ -208,25 +207,22 @@ async function nextSigner(past: PastApp, people: People, id: string, fate: Fate)
     return true
   }
   if (fate.ends === 'withdrawn') {
-    await withdraw(past, people.ines, id)
+    await takeCourse(past, people.ines, id, { course: 'withdraw' })
     return true
   }
   // The link was in a mail of the past; another is made, known to nobody but this story.
-  const token = randomBytes(32).toString('base64url')
-  await past.db
-    .update(party)
-    .set({ tokenHash: sha256(token) })
-    .where(eq(party.id, next.id))
+  const token = await newLink(past.db, next.id, past.now())
   const address = `198.51.100.${(next.email.length * 7) % 250}`
-  await readSigning(past, token, address)
+  const visitor = { token, proof: null, address }
+  await readSigning(past, visitor)
   if (fate.ends === 'out' && parties.filter(({ signedAt }) => signedAt).length >= parties.length - 1)
     return false
-  await consent(past, token, address)
+  await consent(past, visitor)
   if (fate.ends === 'declined') {
-    await decline(past, token, REASONS[next.email.length % REASONS.length]!, address)
+    await decline(past, visitor, REASONS[next.email.length % REASONS.length]!)
     return true
   }
-  const { blanks } = await readSigning(past, token, address)
+  const { blanks } = await readSigning(past, visitor)
   const typed = { kind: 'typed', text: next.name } as const
   const initials = { kind: 'typed', text: initialsOf(next.name) } as const
   const values = Object.fromEntries(
@@ -242,8 +238,8 @@ async function nextSigner(past: PastApp, people: People, id: string, fate: Fate)
       return []
     }),
   )
-  await fillBlanks(past, token, values as Parameters<typeof fillBlanks>[2])
-  await finish(past, token, address)
+  await fillBlanks(past, visitor, values as Parameters<typeof fillBlanks>[2])
+  await finish(past, visitor)
   return true
 }
 

@@ -1,4 +1,9 @@
+import type { Say } from '../languages/speak.ts'
 import { isSignature, isVisible } from '../text/pattern.ts'
+
+/** Hands that a typed signature can be written in. */
+export const SCRIPTS = ['quick', 'flowing', 'round'] as const
+export type Script = (typeof SCRIPTS)[number]
 
 export type Strokes = readonly (readonly (readonly [number, number])[])[]
 
@@ -13,14 +18,12 @@ export function signatureProblem(
   value:
     | { readonly kind: 'typed'; readonly text: string }
     | { readonly kind: 'drawn'; readonly strokes: Strokes; readonly height: number },
+  say: Say,
 ): string | null {
-  if (value.kind === 'typed')
-    return isSignature(value.text) ? null : 'Nothing of this can be seen. Type a name with letters.'
+  if (value.kind === 'typed') return isSignature(value.text) ? null : say('value.unseenName')
   const points = value.strokes.reduce((sum, stroke) => sum + stroke.length, 0)
-  if (points > STROKE_LIMITS.points) return 'This has more lines than a signature. Draw it again.'
-  return inkInside(value.strokes, value.height) >= LEAST_INK
-    ? null
-    : 'Hardly anything of this can be seen. Draw the signature into the box.'
+  if (points > STROKE_LIMITS.points) return say('value.manyLines')
+  return inkInside(value.strokes, value.height) >= LEAST_INK ? null : say('value.littleInk')
 }
 
 /** Length of the lines within the box, 1 wide and `height` high. */
@@ -36,5 +39,5 @@ function inkInside(strokes: Strokes, height: number): number {
 }
 
 /** Why a text says nothing that can be seen; null where it says something. */
-export const textProblem = (label: string, text: string): string | null =>
-  isVisible(text) ? null : `“${label}”: nothing of this can be seen.`
+export const textProblem = (label: string, text: string, say: Say): string | null =>
+  isVisible(text) ? null : say('value.unseen', { label })

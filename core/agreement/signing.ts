@@ -1,14 +1,7 @@
 import type { BlankKind } from '../document/tree.ts'
+import type { Say } from '../languages/speak.ts'
 import type { BlankRules } from '../merge/finished.ts'
 import type { Strokes } from './signature.ts'
-
-export interface SigningParty {
-  readonly id: string
-  readonly role: string
-  /** Lower numbers sign first; equal ones side by side. */
-  readonly order: number
-  readonly signedAt: string | null
-}
 
 /** A blank with its place on the pages: PDF points from the top left corner of its page, pages from 1. */
 export interface PlacedBlank {
@@ -32,13 +25,6 @@ export const fillsItself = (blank: Pick<PlacedBlank, 'kind'>): boolean => blank.
 
 /** Kinds whose value is text that was typed. */
 export const TYPED_KINDS: readonly BlankKind[] = ['name', 'title', 'company', 'text', 'number']
-
-/** Who may sign now: the unsigned of the lowest order. */
-export function whoseTurn<P extends SigningParty>(parties: readonly P[]): readonly P[] {
-  const open = parties.filter((party) => party.signedAt === null)
-  const lowest = Math.min(...open.map((party) => party.order))
-  return open.filter((party) => party.order === lowest)
-}
 
 /** A role's blanks in the order a reader meets them. */
 export const blanksOf = (blanks: readonly PlacedBlank[], role: string): readonly PlacedBlank[] =>
@@ -68,10 +54,8 @@ export type Filled =
       readonly strokes: Strokes
       readonly height: number
     }
+  | { readonly kind: 'picture' }
   | { readonly kind: 'file' }
-
-/** So many options, in words. */
-export const options = (n: number): string => `${n} option${n === 1 ? '' : 's'}`
 
 /**
  * What is not enough, or too much, to sign with among one signer's blanks: choices with too few options, groups of ticks out
@@ -80,6 +64,7 @@ export const options = (n: number): string => `${n} option${n === 1 ? '' : 's'}`
 export function unfinished<B extends Pick<PlacedBlank, 'id' | 'kind' | 'label' | 'rules'>>(
   own: readonly B[],
   values: ReadonlyMap<string, Filled>,
+  say: Say,
 ): readonly { readonly blank: B; readonly message: string }[] {
   const groups = new Map<string, B[]>()
   for (const blank of own) {
@@ -90,15 +75,16 @@ export function unfinished<B extends Pick<PlacedBlank, 'id' | 'kind' | 'label' |
     const value = values.get(blank.id)
     const least = blank.rules?.least ?? 0
     return value?.kind === 'choice' && new Set(value.chosen).size < least
-      ? [{ blank, message: `“${blank.label}”: choose at least ${options(least)}.` }]
+      ? [{ blank, message: say('value.least', { label: blank.label, count: least }) }]
       : []
   })
   const ofGroups = [...groups].flatMap(([name, members]) => {
     const { least, most } = members[0]!.rules!.group!
     const count = members.filter(({ id }) => values.get(id)?.kind === 'tick').length
-    if (count < least) return [{ blank: members[0]!, message: `${name}: tick at least ${least}.` }]
+    if (count < least)
+      return [{ blank: members[0]!, message: say('value.groupLeast', { group: name, count: least }) }]
     return most !== null && count > most
-      ? [{ blank: members[0]!, message: `${name}: tick at most ${most}.` }]
+      ? [{ blank: members[0]!, message: say('value.groupMost', { group: name, count: most }) }]
       : []
   })
   return [...ofChoices, ...ofGroups]

@@ -22,6 +22,7 @@ export const MOVES = [
   'withdraw',
   'take back',
   'revise',
+  'extend',
 ] as const
 export type Move = (typeof MOVES)[number]
 
@@ -44,8 +45,9 @@ const from: Record<Move, readonly AgreementState[]> = {
   execute: ['out'],
   decline: ['out'],
   lapse: ['out'],
-  withdraw: ['draft', 'in approval', 'returned', 'cleared', 'out'],
-  'take back': ['out'],
+  withdraw: ['draft', 'in approval', 'returned', 'cleared', 'out', 'declined', 'lapsed'],
+  'take back': ['out', 'declined', 'lapsed'],
+  extend: ['out', 'lapsed'],
   revise: ['draft', 'in approval', 'returned', 'cleared'],
 }
 
@@ -77,6 +79,8 @@ export function move(state: AgreementState, made: Move, facts: Facts): Moved {
       return to('lapsed')
     case 'withdraw':
       return to('withdrawn')
+    case 'extend':
+      return to('out')
     case 'take back':
     case 'revise':
       return to('draft')
@@ -94,6 +98,7 @@ const done: Record<Move, string> = {
   withdraw: 'withdrawn',
   'take back': 'taken back',
   revise: 'revised',
+  extend: 'given another date',
 }
 
 const refusal = (state: AgreementState, made: Move) =>
@@ -104,6 +109,6 @@ const SPOKEN: Partial<Record<AgreementState, string>> = { cleared: 'ready to sen
 
 export const stateWord = (state: AgreementState): string => SPOKEN[state] ?? state
 
-/** Nothing can happen to it any more. */
+/** It goes on no more; what was refused or has lapsed may be taken up again. */
 export const isEnded = (state: AgreementState): boolean =>
   ['executed', 'declined', 'lapsed', 'withdrawn'].includes(state)

@@ -54,6 +54,8 @@ export interface SendingDefaults {
   /** Days after sending, and days before the sign-by date, on which those who have not signed are reminded. */
   readonly remindAfter?: readonly number[] | undefined
   readonly remindBefore?: readonly number[] | undefined
+  /** Days after sending on which those are reminded who have not opened it. */
+  readonly remindUnopened?: readonly number[] | undefined
   /** Addresses (patterns) that get the executed document. */
   readonly copies?: readonly string[] | undefined
 }

@@ -162,6 +162,7 @@ export interface Person {
   readonly email: string
   readonly title: string
   readonly company: string
+  readonly phone: string
 }
 
 export interface Merged {

@@ -56,6 +56,7 @@ function peopleIn(template: ReadyTemplate, role: SignerRole, record: Context, sa
         email: person.email,
         title: person.title,
         company: person.company,
+        phone: person.phone,
       },
     ]
   })

@@ -23,6 +23,14 @@ export interface Revised extends Made {
   readonly revision: number
 }
 
+interface Replaced {
+  readonly role: string
+  readonly before: string
+  readonly name: string
+  readonly email: string
+  readonly people: string
+}
+
 /**
  * Everything that can happen to an agreement, with what the trail keeps of it. The names stand in trails that never change:
  * a name is not changed either, and what is added to one is optional.
@@ -57,8 +65,39 @@ export interface ActDetails {
     readonly document: string
     /** Hash of what was filled in. */
     readonly values: string
+    /** At whose device, where they were there in person. */
+    readonly 'in person with'?: string
   }
+  /** By somebody who only has to agree; the same is kept as of a signature. */
+  assented: ActDetails['signed']
   declined: { readonly role: string; readonly reason: string; readonly address: string }
+  'parties set': { readonly people: string; readonly told: string }
+  'reminded to sign': { readonly name: string; readonly email: string; readonly role: string }
+  'address corrected': {
+    readonly role: string
+    readonly before: string
+    readonly email: string
+    readonly people: string
+  }
+  'signer replaced': Replaced
+  /** By the signer themselves. */
+  'signature handed over': Replaced & { readonly reason: string; readonly address: string }
+  'date to sign by changed': { readonly before: string; readonly 'sign by': string }
+  'taken back': Revised & { readonly reason: string }
+  lapsed: { readonly 'sign by': string }
+  'mail undeliverable': { readonly to: string; readonly subject: string; readonly problem: string }
+  'identity shown': { readonly role: string; readonly check: string; readonly address: string }
+  'identity not shown': {
+    readonly role: string
+    readonly check: string
+    readonly address: string
+    readonly left: number
+  }
+  'device handed over': { readonly name: string; readonly role: string }
+  'access code set': { readonly role: string }
+  'code sent': { readonly role: string; readonly to: string }
+  'asked as a party': { readonly role: string; readonly question: string; readonly passage: string }
+  'party answered': { readonly question: string; readonly answer: string }
   withdrawn: Readonly<Record<never, never>>
   /** The sealed file, by its hash. */
   executed: { readonly file: string }
@@ -143,11 +182,68 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
     says: () => 'agreed to sign electronically',
     parties: 'agreed to sign electronically',
   },
-  signed: { says: ({ role }) => `signed as ${role}`, parties: 'signed' },
+  signed: {
+    says: ({ role, 'in person with': device }) =>
+      `signed as ${role}${device ? `, in person with ${device}` : ''}`,
+    parties: 'signed',
+  },
+  'device handed over': {
+    says: ({ name, role }) => `handed the device to ${name} to sign as ${role}`,
+    parties: 'handed the device over',
+  },
   declined: {
     says: ({ role, reason }) => `declined to sign as ${role}: “${reason}”`,
     parties: 'declined to sign',
   },
+  assented: { says: ({ role }) => `agreed to it as ${role}`, parties: 'agreed to the document' },
+  'parties set': { says: ({ told }) => `set who signs and how: ${told}`, parties: null },
+  'reminded to sign': {
+    says: ({ name, role, email }) => `reminded ${name} as ${role} at ${email}`,
+    parties: 'reminded to sign',
+  },
+  'address corrected': {
+    says: ({ role, before, email }) => `corrected the address of ${role} from ${before} to ${email}`,
+    parties: 'corrected an address',
+  },
+  'signer replaced': {
+    says: ({ role, before, name, email }) => `had ${name} (${email}) sign as ${role} instead of ${before}`,
+    parties: 'had somebody else sign',
+  },
+  'signature handed over': {
+    says: ({ role, name, email, reason }) =>
+      `handed the signature as ${role} over to ${name} (${email})${noted(reason)}`,
+    parties: 'handed the signature over',
+  },
+  'date to sign by changed': {
+    says: ({ before, 'sign by': by }) =>
+      `changed the date to sign by from ${before.slice(0, 10)} to ${by.slice(0, 10)}`,
+    parties: 'changed the date to sign by',
+  },
+  'taken back': {
+    says: ({ revision, reason }) => `took it back to revise it, revision ${revision}${noted(reason)}`,
+    parties: null,
+  },
+  lapsed: { says: () => 'found that the date to sign by has passed', parties: null },
+  'mail undeliverable': {
+    says: ({ to, subject, problem }) => `could not deliver “${subject}” to ${to}: ${problem}`,
+    parties: null,
+  },
+  'identity shown': {
+    says: ({ role, check }) => `showed who they are as ${role}, by ${check}`,
+    parties: 'showed who they are by the code asked for',
+  },
+  'identity not shown': {
+    says: ({ role, check, left }) => `gave a wrong ${check} as ${role}; ${left} tries left`,
+    parties: 'gave a wrong code',
+  },
+  'access code set': { says: ({ role }) => `set another access code for ${role}`, parties: null },
+  'code sent': { says: ({ role, to }) => `sent a code to ${to} for ${role}`, parties: 'sent a code' },
+  'asked as a party': {
+    says: ({ role, question, passage }) =>
+      `asked as ${role}: “${question}”${passage ? ` (about “${passage}”)` : ''}`,
+    parties: null,
+  },
+  'party answered': { says: ({ question, answer }) => `answered “${question}”: “${answer}”`, parties: null },
   withdrawn: { says: () => 'withdrew it', parties: null },
   executed: { says: () => 'sealed it', parties: null },
 }

@@ -43,6 +43,9 @@ export const valuesHash = (values: RecordedParty['values']): string =>
 
 const HEX = /^[0-9a-f]{64}$/
 
+/** Acts by which somebody has done their part. */
+const SIGNED: ReadonlySet<string> = new Set(['signed', 'assented'])
+
 /** How the record differs from what its trail says, in words; nothing where they agree. The chain itself is not looked at. */
 export function differences(entries: readonly TrailEntry[], recorded: Recorded): readonly string[] {
   const found: string[] = []
@@ -59,7 +62,9 @@ export function differences(entries: readonly TrailEntry[], recorded: Recorded):
   if (made) {
     if (made.detail['document'] !== recorded.document)
       found.push('The document is not the one that the trail tells of.')
-    if (made.detail['people'] !== peopleHash(recorded.parties))
+    // Who they are may have been changed since, and the trail then tells so.
+    const people = entries.findLast(({ detail }) => 'people' in detail)!
+    if (people.detail['people'] !== peopleHash(recorded.parties))
       found.push('A party’s name, mail address or role was changed after the agreement was made.')
     if (made.detail['data'] !== hashOf(recorded.data))
       found.push('The agreement’s data were changed after it was made.')
@@ -67,9 +72,9 @@ export function differences(entries: readonly TrailEntry[], recorded: Recorded):
   for (const party of recorded.parties) {
     const signed = entries.findLast(
       ({ act, detail }) =>
-        act === 'signed' && detail['role'] === party.label && detail['revision'] === recorded.revision,
+        SIGNED.has(act) && detail['role'] === party.label && detail['revision'] === recorded.revision,
     )
-    if (party.signed && !signed && entries.some(({ act, detail }) => act === 'signed' && 'values' in detail))
+    if (party.signed && !signed && entries.some(({ act, detail }) => SIGNED.has(act) && 'values' in detail))
       found.push(`${party.label} is recorded as having signed, and the trail does not tell of it.`)
     if (signed && !party.signed) found.push(`${party.label} signed by the trail, and not by the record.`)
     if (signed && signed.detail['values'] !== valuesHash(party.values))

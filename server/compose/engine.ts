@@ -50,6 +50,8 @@ export const fontFiles = [
   face('source-sans-3', '400Regular', 'SourceSans3_400Regular'),
   face('source-sans-3', '600SemiBold', 'SourceSans3_600SemiBold'),
   face('caveat', '600SemiBold', 'Caveat_600SemiBold'),
+  face('dancing-script', '600SemiBold', 'DancingScript_600SemiBold'),
+  face('kalam', '400Regular', 'Kalam_400Regular'),
 ] as const
 
 /**
@@ -102,8 +104,8 @@ export class PageEngine {
   }
 
   /** Draws the pages that are laid over a document. */
-  stamps(data: StampData, at: Date): Uint8Array {
-    return this.pdf(this.compile('stamps.typ', { doc: JSON.stringify(data) }), at)
+  stamps(data: StampData, at: Date, pictures: DrawOptions['pictures'] = []): Uint8Array {
+    return this.pdf(this.compile('stamps.typ', { doc: JSON.stringify(data) }, pictures), at)
   }
 
   /** Whether a picture can be drawn: told by drawing it. */

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto'
 import { availableParallelism } from 'node:os'
 import { join } from 'node:path'
 import * as v from 'valibot'
@@ -30,6 +31,9 @@ const environment = v.object({
   BREVAN_DEMO: v.optional(v.picklist(['yes', 'no']), 'no'),
   /** smtp://host:port of a real mail server; without it mail goes to the post room. */
   SMTP_URL: v.optional(v.string()),
+  /** A gateway for texts over HTTP (server/post/texter.ts); without it texts go to the post room. */
+  SMS_URL: v.optional(v.pipe(v.string(), v.url())),
+  SMS_TOKEN: v.optional(v.string()),
   SEAL_P12: v.optional(v.string()),
   SEAL_PASSPHRASE: v.optional(v.string()),
   /** Whether requests come through a proxy on this machine, which tells whose they are (X-Forwarded-For, X-Forwarded-Proto). */
@@ -63,6 +67,8 @@ export interface Settings {
   readonly smtpUrl: string
   /** Whether mail goes to the stand-in that ships with the app. */
   readonly postRoom: boolean
+  /** Where texts to telephones go. */
+  readonly texts: { readonly url: string; readonly token: string; readonly postRoom: boolean }
   readonly seal: { readonly p12: string; readonly passphrase: string } | null
   readonly logLevel: string
 }
@@ -96,6 +102,12 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
     behindProxy: e.BREVAN_BEHIND_PROXY === 'yes',
     smtpUrl: e.SMTP_URL ?? `smtp://127.0.0.1:${e.BREVAN_SMTP_PORT}`,
     postRoom: e.SMTP_URL === undefined,
+    texts: {
+      url: e.SMS_URL ?? `http://127.0.0.1:${e.BREVAN_PORT}/api/post-room/texts`,
+      // Of the stand-in: what web server and worker both know, and nobody else.
+      token: e.SMS_TOKEN ?? createHash('sha256').update(`texts ${e.DATABASE_URL}`).digest('hex'),
+      postRoom: e.SMS_URL === undefined,
+    },
     seal: e.SEAL_P12 ? { p12: e.SEAL_P12, passphrase: e.SEAL_PASSPHRASE ?? '' } : null,
     logLevel: e.LOG_LEVEL,
   }

@@ -3,13 +3,15 @@ import { decide, noteOpened } from '#server/services/agreements/approvals.ts'
 import { readWording, saveWording } from '#server/services/making/by-hand.ts'
 import { routeAgain } from '#server/services/making/route-again.ts'
 import { exportAgreement, singleDocument } from '#server/services/agreements/documents.ts'
-import { documentNow } from '#server/services/agreements/executing.ts'
+import { documentNow } from '#server/services/agreements/document-now.ts'
 import { handedIn } from '#server/services/agreements/filled.ts'
-import { sendAgreements } from '#server/services/agreements/sending.ts'
-import * as signing from '#server/services/agreements/signing.ts'
+import { sendAgreements } from '#server/services/signing/sending.ts'
+import { answerParty } from '#server/services/signing/questions.ts'
+import { handDevice, sendingOf, setSending } from '#server/services/signing/set-sending.ts'
+import { takeCourse } from '#server/services/signing/courses.ts'
 import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
-import { DOCX, sendFile, uploaded } from './files.ts'
+import { DOCX, sendFile } from './files.ts'
 
 export const agreementHandlers = {
   desk: async ({ app, ...call }) => agreements.desk(app, signedIn(call)),
@@ -49,29 +51,15 @@ export const agreementHandlers = {
   },
   sendAgreements: async ({ app, body, ...call }) =>
     sendAgreements(app, signedIn(call), body.agreements, body.unread),
-  withdraw: async ({ app, params, ...call }) => {
-    await agreements.withdraw(app, signedIn(call), params.id)
+  sendingOf: async ({ app, params, ...call }) => sendingOf(app, signedIn(call), params.id),
+  setSending: async ({ app, params, body, ...call }) => setSending(app, signedIn(call), params.id, body),
+  handDevice: async ({ app, params, ...call }) => handDevice(app, signedIn(call), params.id, params.party),
+  takeCourse: async ({ app, params, body, ...call }) => {
+    await takeCourse(app, signedIn(call), params.id, body)
     return done
   },
-  signing: async ({ app, params, address }) => signing.readSigning(app, params.token, address),
-  signingFile: async ({ app, params, query, request }) => {
-    return signing.receiveFile(app, params.token, query.name, uploaded(request.body))
-  },
-  signingDocument: async ({ app, params, response }) => {
-    const { bytes, fileName } = await documentNow(app, await signing.documentOfLink(app, params.token))
-    sendFile(response, bytes, fileName, 'application/pdf', 'inline')
-  },
-  consent: async ({ app, params, address }) => {
-    await signing.consent(app, params.token, address)
-    return done
-  },
-  fillBlanks: async ({ app, params, body }) => {
-    await signing.fillBlanks(app, params.token, body.values)
-    return done
-  },
-  finishSigning: async ({ app, params, address }) => signing.finish(app, params.token, address),
-  decline: async ({ app, params, body, address }) => {
-    await signing.decline(app, params.token, body.reason, address)
+  answerParty: async ({ app, params, body, ...call }) => {
+    await answerParty(app, signedIn(call), params.id, params.question, body.answer)
     return done
   },
 } satisfies Partial<Handlers>

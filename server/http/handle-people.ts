@@ -6,7 +6,13 @@ import { readCookie, SESSION_COOKIE } from './session.ts'
 import * as people from '#server/services/installation/people.ts'
 import { foundOrganisation } from '#server/services/installation/organisation.ts'
 import { readInstallation } from '#server/services/agreements/verifying.ts'
-import { listReceived, readReceived, receivedAttachment } from '#server/post/post-room.ts'
+import {
+  listReceived,
+  listTexts,
+  readReceived,
+  receivedAttachment,
+  receiveText,
+} from '#server/post/post-room.ts'
 import { sql } from 'drizzle-orm'
 import { done } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
@@ -61,6 +67,11 @@ export const peopleHandlers = {
     await app.db.execute(sql`select 1`)
     return { status: 'ok' }
   },
+  receiveText: async ({ app, body, request }) => {
+    await receiveText(app, request.headers.authorization, body)
+    return done
+  },
+  receivedTexts: async ({ app, query }) => listTexts(app, query.search),
   receivedMails: async ({ app, query }) => listReceived(app, query.search),
   receivedMail: async ({ app, params }) => readReceived(app, params.id),
   receivedAttachment: async ({ app, params, response }) => {

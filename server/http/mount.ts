@@ -17,6 +17,7 @@ import { personOfSession } from '#server/services/installation/people.ts'
 import { agreementHandlers } from './handle-agreements.ts'
 import { organisationHandlers } from './handle-organisation.ts'
 import { peopleHandlers } from './handle-people.ts'
+import { signingHandlers } from './handle-signing.ts'
 import { sheetHandlers } from './handle-sheets.ts'
 import { recordHandlers } from './handle-records.ts'
 import { ruleHandlers } from './handle-rules.ts'
@@ -35,6 +36,7 @@ const handlers: Handlers = {
   ...runHandlers,
   ...ruleHandlers,
   ...agreementHandlers,
+  ...signingHandlers,
 }
 
 const JSON_LIMIT = '2mb'

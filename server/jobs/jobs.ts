@@ -1,12 +1,14 @@
 import type { App } from '#server/app/app.ts'
 import { followRecords } from '#server/services/records/record-sources.ts'
 import { digestApprovals, watchApprovals } from '#server/services/agreements/watching.ts'
-import { executeAgreement } from '#server/services/agreements/executing.ts'
-import { deliverMail } from '#server/services/agreements/mails.ts'
+import { executeAgreement } from '#server/services/signing/executing.ts'
+import { deliverMail } from '#server/services/agreements/delivering.ts'
+import { deliverText } from '#server/services/signing/texts.ts'
+import { watchSigning } from '#server/services/signing/clock.ts'
 import { measureRun } from '#server/services/making/measure.ts'
 import { checkRun } from '#server/services/runs/run-check.ts'
 import { fillOutput } from '#server/services/runs/run-outputs.ts'
-import { sweepNight } from '#server/services/agreements/sweeping.ts'
+import { sweepNight } from '#server/services/signing/sweeping.ts'
 import { closeDay } from '#server/services/agreements/verifying.ts'
 import type { JobData, JobName, JobOptions } from '#server/queue/job-data.ts'
 import { makeOnce } from './making.ts'
@@ -36,10 +38,17 @@ export const JOBS: { readonly [N in JobName]: Job<N> } = {
   'generate-run': { retry: tries(5, 1, 3600), lanes: 1, act: (app, { runId }) => makeOnce(app, runId) },
   'follow-records': { retry: tries(3, 1, 300), lanes: 1, act: (app) => followRecords(app) },
   'send-mail': { retry: tries(12, 2, 60), lanes: 2, act: (app, { key }) => deliverMail(app, key) },
+  'send-text': { retry: tries(6, 2, 60), lanes: 2, act: (app, { key }) => deliverText(app, key) },
   'execute-agreement': {
     retry: tries(8, 2, 120),
     lanes: 2,
     act: (app, { agreementId }) => executeAgreement(app, agreementId),
+  },
+  'watch-signing': {
+    retry: tries(2, 30, 300),
+    cron: '*/5 * * * *',
+    lanes: 1,
+    act: (app) => watchSigning(app),
   },
   'watch-approvals': {
     retry: tries(2, 30, 300),

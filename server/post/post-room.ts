@@ -1,9 +1,11 @@
+import { createHash, timingSafeEqual } from 'node:crypto'
 import { simpleParser } from 'mailparser'
 import { desc, eq, ilike, or } from 'drizzle-orm'
 import { SMTPServer } from 'smtp-server'
+import type { Text } from './texter.ts'
 import type { App } from '#server/app/app.ts'
-import { receivedMail } from '#server/db/schema.ts'
-import { notFound } from '#server/ground/problem.ts'
+import { receivedMail, receivedText } from '#server/db/schema.ts'
+import { notFound, Refusal } from '#server/ground/problem.ts'
 
 const LARGEST = 30 * 1024 * 1024
 
@@ -95,4 +97,32 @@ export async function receivedAttachment(app: App, id: number, index: number) {
   const found = (await readReceived(app, id)).attachments[index]
   if (!found) throw notFound('attachment')
   return { ...found, bytes: await app.files.get(found.sha256) }
+}
+
+/** Takes a text as a gateway does: once per reference, and from whoever has the token. */
+export async function receiveText(app: App, token: string | undefined, text: Text): Promise<void> {
+  const { texts } = app.settings
+  const told = createHash('sha256')
+    .update(token ?? '')
+    .digest()
+  if (
+    !texts.postRoom ||
+    !timingSafeEqual(told, createHash('sha256').update(`Bearer ${texts.token}`).digest())
+  )
+    throw new Refusal(401, 'Not known', 'This gateway does not know you.')
+  await app.db
+    .insert(receivedText)
+    .values({ ...text, receivedAt: app.now() })
+    .onConflictDoNothing()
+}
+
+export async function listTexts(app: App, search = '') {
+  const like = `%${search.replace(/[\\%_]/g, '\\$&')}%`
+  const found = await app.db
+    .select()
+    .from(receivedText)
+    .where(search ? or(ilike(receivedText.to, like), ilike(receivedText.text, like)) : undefined)
+    .orderBy(desc(receivedText.id))
+    .limit(200)
+  return found.map(({ id, receivedAt, to, text }) => ({ id, receivedAt: receivedAt.toISOString(), to, text }))
 }

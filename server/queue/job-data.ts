@@ -8,6 +8,8 @@ export interface JobData {
   readonly 'send-mail': { readonly key: string }
   readonly 'execute-agreement': { readonly agreementId: string }
   readonly 'close-day': Record<string, never>
+  readonly 'send-text': { readonly key: string }
+  readonly 'watch-signing': Record<string, never>
   readonly 'watch-approvals': Record<string, never>
   readonly 'digest-approvals': Record<string, never>
 }

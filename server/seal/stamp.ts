@@ -1,6 +1,6 @@
 import { PDFDocument } from 'pdf-lib'
 import type { PageEngine } from '#server/compose/engine.ts'
-import { stampData } from '#server/compose/stamps.ts'
+import { stampData, stampPictures } from '#server/compose/stamps.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
 
 /** Lays values over the pages at their blanks; with nothing to lay over, the bytes come back as they were. */
@@ -21,6 +21,7 @@ export async function stamp(
       stamps,
     ),
     at,
+    stampPictures(stamps),
   )
   const used = [...new Set(stamps.map(({ blank }) => blank.page - 1))]
   const embedded = await document.embedPdf(overlay, used)

@@ -317,7 +317,7 @@ describe('what the API refuses, and how', () => {
       await anyone().call('consent', { params })
       const refused = await anyone().refused('finishSigning', { params })
       expect(refused.status).to.equal(422)
-      expect(refused.message).to.match(/^\d places are still empty; the first is “Initials, page 1”\.$/)
+      expect(refused.message).to.match(/^\d places are still empty\. The first is Initials, page 1\.$/)
       expect(refused.problem.faults?.[0]?.pointer).to.equal(`/values/${blanks[0]!.id}`)
       expect(
         (await anyone().refused('fillBlanks', { params, body: { values: { 'initials.keeper.1': typed } } }))
@@ -348,7 +348,7 @@ describe('what the API refuses, and how', () => {
       expect((await anyone().call('finishSigning', { params })).executed).to.equal(false)
       expect((await anyone().call('signing', { params })).status).to.equal('signed')
       expect((await anyone().refused('finishSigning', { params })).message).to.contain(
-        'signed this agreement already',
+        'This link signs nothing more',
       )
 
       await anyone().call('decline', {
@@ -365,7 +365,10 @@ describe('what the API refuses, and how', () => {
         'the mail to the sender',
       )
 
-      await ines.call('withdraw', { params: { id: agreementIds[2]! } })
+      await ines.call('takeCourse', {
+        params: { id: agreementIds[2]! },
+        body: { course: 'withdraw' },
+      })
       expect((await anyone().call('signing', { params: { token: withdrawn! } })).status).to.equal('withdrawn')
       expect((await anyone().refused('signingDocument', { params: { token: withdrawn! } })).status).to.equal(
         409,

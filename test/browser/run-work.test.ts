@@ -125,43 +125,67 @@ describe('a run of colony sales and its signing on a phone, through the real int
     await phone.goto(link!)
     await phone.getByRole('checkbox').check()
     await phone.getByRole('button', { name: 'Read the agreement' }).click()
-    await phone.locator('[data-page="1"] canvas').waitFor()
+    // The text flows at a readable size; the exact pages are one touch away.
+    await phone.getByText('What counts, and what is sealed, are the exact pages.').waitFor()
     const width = await phone.evaluate(() => document.documentElement.scrollWidth)
     expect(width, 'nothing is wider than the phone').to.be.at.most(390)
+    const place = (label: string) => phone.getByRole('button', { name: new RegExp(`^${label}, `) })
+    const use = () => phone.getByRole('button', { name: 'Use it' }).click()
     await phone.getByRole('button', { name: 'Sign and finish' }).click()
     await phone.getByText(/places are still empty\. The first is Colonies counted/).waitFor()
-    await phone.getByLabel('Colonies counted').fill('four')
-    await phone.keyboard.press('Tab')
+    const small = await phone
+      .getByRole('article')
+      .getByRole('button')
+      .evaluateAll((all) => all.filter((each) => each.getBoundingClientRect().height < 44).length)
+    expect(small, 'every place can be hit by a thumb').to.equal(0)
+    await place('Colonies counted').click()
+    await phone.getByRole('textbox', { name: 'Colonies counted' }).fill('four')
+    await use()
     await phone
       .getByRole('alert')
       .getByText(/is not a number|A number of colonies/)
       .waitFor()
-    await phone.getByLabel('Colonies counted').fill('5000')
-    await phone.keyboard.press('Tab')
+    await phone.getByRole('textbox', { name: 'Colonies counted' }).fill('5000')
+    await use()
     await phone.getByRole('alert').getByText('A number of colonies from 0 to 1000.').waitFor()
-    await phone.getByLabel('Colonies counted').fill('12')
-    await phone.keyboard.press('Tab')
-    await phone.getByLabel('Brood').check()
-    await phone.getByLabel('Carried in: own truck').check()
-    await phone.getByLabel('Carried in: by the Keeper').check()
-    expect(await phone.getByLabel('Carried in: own truck').isChecked()).to.equal(false)
-    await phone.getByLabel('Registration').setInputFiles({
+    await phone.getByRole('textbox', { name: 'Colonies counted' }).fill('12')
+    await use()
+    await place('Brood').click()
+    await phone.getByRole('checkbox', { name: 'Brood' }).check()
+    await use()
+    await place('Carried in').click()
+    await phone.getByLabel('own truck').check()
+    await phone.getByLabel('by the Keeper').check()
+    expect(await phone.getByLabel('own truck').isChecked()).to.equal(false)
+    await use()
+    await place('Registration').click()
+    await phone.locator('input[type=file]').setInputFiles({
       name: 'registration.pdf',
       mimeType: 'application/pdf',
       buffer: Buffer.from('%PDF-1.7\n%%EOF\n'),
     })
+    await use()
     await phone.getByText('registration.pdf').waitFor()
-    await phone.getByRole('button', { name: 'Signature', exact: true }).click()
+    await place('Signature').click()
     await phone.getByRole('button', { name: 'Use this signature' }).click()
-    const written = phone.getByRole('button', { name: /^Signature, filled/ }).locator('span')
+    const written = place('Signature').locator('span span')
     expect(
       await written.evaluate((span) => span.scrollWidth <= span.clientWidth),
       'the signature is shown whole',
     ).to.equal(true)
-    // What was filled in is there again after the page was closed.
+    await phone.getByText('Everything that is needed is filled in').waitFor()
+    // What was filled in is there again after the page was closed, in either view.
     await phone.reload()
+    await phone
+      .getByRole('button', { name: /^Colonies counted, filled/ })
+      .getByText('12')
+      .waitFor()
+    await phone.getByRole('button', { name: 'Exact pages', exact: true }).click()
     await phone.locator('[data-page="1"] canvas').waitFor()
-    expect(await phone.getByLabel('Colonies counted').inputValue()).to.equal('12')
+    await phone
+      .getByRole('button', { name: /^Colonies counted, filled/ })
+      .getByText('12')
+      .waitFor()
     await phone.getByRole('button', { name: 'Sign and finish' }).click()
     await phone.getByRole('heading', { name: 'You have signed' }).waitFor()
     await phone.close()

@@ -249,7 +249,7 @@ describe('the thin line, through the real interface', () => {
       await signing.getByRole('button', { name: `Initials, page ${each}`, exact: true }).click()
     await signing.getByRole('button', { name: 'Signature', exact: true }).click()
     if (draw) {
-      await signing.getByRole('tab', { name: 'draw' }).click()
+      await signing.getByRole('button', { name: 'Draw', exact: true }).click()
       const box = (await signing.getByLabel('Draw here').boundingBox())!
       await signing.mouse.move(box.x + 60, box.y + 80)
       await signing.mouse.down()

@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import { BOOKING_HEADER, seasonSheet, signAll } from '#test/support/story.ts'
 import { closeDay } from '#server/services/agreements/verifying.ts'
-import { sweepNight } from '#server/services/agreements/sweeping.ts'
+import { sweepNight } from '#server/services/signing/sweeping.ts'
 import { keyOfSeal } from '#server/seal/certificate.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
@@ -167,7 +167,7 @@ describe('what nobody gets round', () => {
     const { agreements } = await made(ines, 'Signed', 1, 7)
     const id = agreements[0]!.id
     await signAll(running, ines, id, { seal: false })
-    const refused = await ines.refused('withdraw', { params: { id } })
+    const refused = await ines.refused('takeCourse', { params: { id }, body: { course: 'withdraw' } })
     expect(refused.message).to.match(/Everyone has signed|that is executed cannot be/)
     expect((await ines.call('agreement', { params: { id } })).moves).not.to.include('withdraw')
     await eventually(

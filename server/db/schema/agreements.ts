@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm'
 import {
+  boolean,
   check,
   foreignKey,
   index,
@@ -12,9 +13,16 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core'
 import type { Origin } from '#core/agreement/origin.ts'
-import type { Strokes } from '#core/agreement/signature.ts'
+import type { Script, Strokes } from '#core/agreement/signature.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import { STATES } from '#core/agreement/states.ts'
+import { LINK_ENDS } from '#core/ceremony/gates.ts'
+import { CHECKS, PARTY_KINDS } from '#core/ceremony/parties.ts'
+import { LANGUAGES } from '#core/languages/language.ts'
+import type { Check, PartyKind } from '#core/ceremony/parties.ts'
+import type { Language } from '#core/languages/language.ts'
+import type { LinkEnd } from '#core/ceremony/gates.ts'
+import type { ReminderPlan } from '#core/ceremony/times.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { STEP_STATES } from '#core/agreement/thread.ts'
@@ -86,6 +94,13 @@ export const agreement = pgTable(
     createdAt: instant('created_at').notNull(),
     changedAt: instant('changed_at').notNull(),
     signBy: instant('sign_by'),
+    /** When it went out, and who sent it; a revision that goes out again has its own. */
+    sentAt: instant('sent_at'),
+    sentBy: uuid('sent_by').references(() => person.id),
+    /** When those who have not signed are reminded; null: as its template says. */
+    plan: jsonb('plan').$type<ReminderPlan>(),
+    /** When the clock has something to do with it next: a reminder, or its end. Only while it is out. */
+    lookAt: instant('look_at'),
     subject: text('subject').notNull(),
     message: text('message').notNull(),
     executedSha256: text('executed_sha256').references(() => file.sha256),
@@ -115,6 +130,9 @@ export const agreement = pgTable(
     index('agreement_by_state').on(t.state, t.changedAt),
     index('agreement_by_record').on(t.recordId),
     index('agreement_by_edition').on(t.editionId),
+    index('agreement_to_look_at')
+      .on(t.lookAt)
+      .where(sql`${t.state} = 'out'`),
   ],
 )
 
@@ -157,14 +175,34 @@ export const party = pgTable(
     name: text('name').notNull(),
     email: text('email').notNull(),
     title: text('title').notNull(),
-    /** SHA-256 of the token in the party's link; the token itself is in the mail only. */
-    tokenHash: text('token_hash').unique(),
+    kind: text('kind').notNull().default('signer').$type<PartyKind>(),
+    /** The language they are spoken to in; null: the agreement's. */
+    language: text('language').$type<Language>(),
+    /** ITU-T E.164, for codes by text; empty: none is known. */
+    phone: text('phone').notNull().default(''),
+    /** What they have to show besides their link. */
+    check: text('check').notNull().default('link').$type<Check>(),
+    /** Of an access code: scrypt, with its salt. */
+    codeHash: text('code_hash'),
+    /** Wrong answers in a row; at the limit nobody gets in until the sender sets another code, or writes to them anew. */
+    wrong: integer('wrong').notNull().default(0),
+    /** What the sender says to them alone. */
+    message: text('message').notNull().default(''),
+    /** Of one who gets a copy: whether they may read it while it is being signed, or get the executed one alone. */
+    copyNow: boolean('copy_now').notNull().default(false),
+    mayDecline: boolean('may_decline').notNull().default(true),
+    mayHandOver: boolean('may_hand_over').notNull().default(false),
+    /** When they were first written to, and when last. */
     invitedAt: instant('invited_at'),
+    writtenAt: instant('written_at'),
     openedAt: instant('opened_at'),
     consentedAt: instant('consented_at'),
     signedAt: instant('signed_at'),
     declinedAt: instant('declined_at'),
+    reason: text('reason'),
     address: text('address'),
+    /** Signed in person, at the device of whoever this names. */
+    atDeviceOf: text('at_device_of'),
   },
   (t) => [
     unique('party_role').on(t.agreementId, t.revision, t.role),
@@ -177,12 +215,101 @@ export const party = pgTable(
       sql`${t.signedAt} is null or (${t.consentedAt} is not null and ${t.invitedAt} is not null)`,
     ),
     check('party_signed_or_declined', sql`${t.signedAt} is null or ${t.declinedAt} is null`),
+    check('party_kind', oneOf(t.kind, PARTY_KINDS)),
+    check('party_check', oneOf(t.check, CHECKS)),
+    check('party_language', oneOf(t.language, LANGUAGES)),
+    check('party_access_code', sql`(${t.codeHash} is not null) = (${t.check} = 'access code')`),
   ],
+)
+
+/**
+ * Every link that a party was ever sent: the SHA-256 of its token, which itself stands in the mail only. Each reminder has one of
+ * its own; all of a party's hold until they are ended.
+ */
+export const link = pgTable(
+  'link',
+  {
+    tokenHash: text('token_hash').primaryKey(),
+    partyId: uuid('party_id')
+      .notNull()
+      .references(() => party.id),
+    madeAt: instant('made_at').notNull(),
+    /** Handed over at one device, by a person who is signed in there: their name. */
+    atDeviceOf: text('at_device_of'),
+    endedAt: instant('ended_at'),
+    ended: text('ended').$type<LinkEnd>(),
+  },
+  (t) => [
+    index('link_by_party').on(t.partyId),
+    check('link_end', oneOf(t.ended, LINK_ENDS)),
+    check('link_ended', sql`(${t.ended} is null) = (${t.endedAt} is null)`),
+  ],
+)
+
+/** A code for one use that was sent to a party: the newest counts. */
+export const sentCode = pgTable(
+  'sent_code',
+  {
+    id: uuid('id').primaryKey(),
+    partyId: uuid('party_id')
+      .notNull()
+      .references(() => party.id),
+    hash: text('hash').notNull(),
+    sentAt: instant('sent_at').notNull(),
+    usedAt: instant('used_at'),
+  },
+  (t) => [index('sent_code_by_party').on(t.partyId, t.sentAt)],
+)
+
+/** That a visitor has shown what a party's check asks for: kept with their browser as a cookie, whose SHA-256 this is. */
+export const shownProof = pgTable(
+  'shown_proof',
+  {
+    tokenHash: text('token_hash').primaryKey(),
+    partyId: uuid('party_id')
+      .notNull()
+      .references(() => party.id),
+    check: text('check').notNull().$type<Check>(),
+    at: instant('at').notNull(),
+    expiresAt: instant('expires_at').notNull(),
+    address: text('address').notNull(),
+  },
+  (t) => [index('shown_proof_by_party').on(t.partyId)],
+)
+
+/** A party's question beside a passage, and the sender's answer; both stay with the agreement. */
+export const partyQuestion = pgTable(
+  'party_question',
+  {
+    id: uuid('id').primaryKey(),
+    agreementId: uuid('agreement_id')
+      .notNull()
+      .references(() => agreement.id),
+    partyId: uuid('party_id')
+      .notNull()
+      .references(() => party.id),
+    /** The words it is about, as they stand in the document; empty: the whole. */
+    passage: text('passage').notNull().default(''),
+    text: text('text').notNull(),
+    askedAt: instant('asked_at').notNull(),
+    answer: text('answer'),
+    answeredBy: uuid('answered_by').references(() => person.id),
+    answeredAt: instant('answered_at'),
+  },
+  (t) => [index('party_question_by_agreement').on(t.agreementId)],
 )
 
 /** A signature as typed or drawn; strokes are points in a box 1 wide, y downwards in the same unit. */
 export type SignatureValue =
-  | { readonly kind: 'typed'; readonly text: string }
+  | { readonly kind: 'typed'; readonly text: string; readonly script?: Script | undefined }
+  /** An uploaded picture of one, PNG; sizes in pixels. */
+  | {
+      readonly kind: 'picture'
+      readonly sha256: string
+      readonly size: number
+      readonly width: number
+      readonly height: number
+    }
   | {
       readonly kind: 'drawn'
       readonly strokes: Strokes

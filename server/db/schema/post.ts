@@ -1,6 +1,7 @@
+import { sql } from 'drizzle-orm'
 import { bigint, boolean, index, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
 import { instant } from './columns.ts'
-import { agreement } from './agreements.ts'
+import { agreement, party } from './agreements.ts'
 import type { ExtraFile } from './files.ts'
 
 // Mails to send, and what the stand-in for outside mailboxes has received.
@@ -8,10 +9,17 @@ import type { ExtraFile } from './files.ts'
 export interface MailBody {
   readonly greeting: string
   readonly paragraphs: readonly string[]
-  readonly link: { readonly label: string; readonly url: string } | null
+  /** `keep`: why it is to be kept to oneself, where whoever has it can act in the reader’s name. */
+  readonly link: { readonly label: string; readonly url: string; readonly keep?: string } | null
   readonly attachment: { readonly name: string; readonly sha256: string } | null
   /** Files that go along. */
   readonly extra?: readonly ExtraFile[] | undefined
+  /** BCP 47 tag of what is said; English where none is named. */
+  readonly language?: string | undefined
+  /** The last line, in small; none: the agreement’s number. */
+  readonly foot?: string | undefined
+  /** A day to put into one’s calendar (RFC 5545); `day`: ISO 8601, `id`: the same day again replaces it. */
+  readonly calendar?: { readonly id: string; readonly day: string; readonly title: string } | undefined
 }
 
 /** Mails to send. `key` names the occasion, so the same occasion never makes two. */
@@ -26,10 +34,42 @@ export const mail = pgTable(
     body: jsonb('body').$type<MailBody>(),
     createdAt: instant('created_at').notNull(),
     sentAt: instant('sent_at'),
+    /** Why it did not go: as the server that was to take it said. */
     problem: text('problem'),
+    /** Refused for good (a reply of the 500s, RFC 5321 4.2.1), or sent back later (RFC 3464); it is not tried again. */
+    undeliverableAt: instant('undeliverable_at'),
+    /** The party it is for, whose address it was then. */
+    partyId: uuid('party_id').references(() => party.id),
   },
-  (t) => [index('mail_by_agreement').on(t.agreementId)],
+  (t) => [
+    index('mail_by_agreement').on(t.agreementId),
+    index('mail_undeliverable')
+      .on(t.undeliverableAt)
+      .where(sql`${t.undeliverableAt} is not null`),
+  ],
 )
+
+/** Texts to send to telephones. `key` names the occasion, as with mails. */
+export const textMessage = pgTable('text_message', {
+  key: text('key').primaryKey(),
+  agreementId: uuid('agreement_id').references(() => agreement.id),
+  /** ITU-T E.164. */
+  to: text('to').notNull(),
+  /** Emptied once sent: it may hold a code. */
+  text: text('text'),
+  createdAt: instant('created_at').notNull(),
+  sentAt: instant('sent_at'),
+  problem: text('problem'),
+})
+
+/** What the stand-in for telephones has received. */
+export const receivedText = pgTable('received_text', {
+  id: bigint('id', { mode: 'number' }).primaryKey().generatedAlwaysAsIdentity(),
+  reference: text('reference').notNull().unique(),
+  receivedAt: instant('received_at').notNull(),
+  to: text('to').notNull(),
+  text: text('text').notNull(),
+})
 
 /** What the stand-in for outside mailboxes has received. */
 export const receivedMail = pgTable(

@@ -1,10 +1,13 @@
-import { and, asc, count, desc, eq, ilike, inArray, isNull, or, sql } from 'drizzle-orm'
+import { and, asc, count, desc, eq, gt, ilike, inArray, isNotNull, isNull, or, sql } from 'drizzle-orm'
 import type { SQL } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { agreementQuery, AgreementSummary } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
 import { move, MOVES } from '#core/agreement/states.ts'
+import { concerns, coursesNow, courseOf } from '#core/ceremony/courses.ts'
+import { hasToAct, MOST_WRONG } from '#core/ceremony/parties.ts'
 import type { AgreementState, Move } from '#core/agreement/states.ts'
+import { dayIn } from '#core/organisation/organisation.ts'
 import { thread } from '#core/agreement/thread.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -13,7 +16,9 @@ import {
   backgroundWork,
   claim,
   edition,
+  mail,
   party,
+  partyQuestion,
   person,
   question,
   record,
@@ -22,14 +27,13 @@ import {
   template,
   wordingRead,
 } from '#server/db/schema.ts'
-import { transaction } from '#server/app/transaction.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
+import { organisationOf } from '#server/services/installation/organisation.ts'
 import { authorityNow, decidersNow, waitingSteps } from './deciding.ts'
 import type { Authority } from './deciding.ts'
 import { filledBlanks } from './filled.ts'
 import { isOpen, lastRound } from './routes.ts'
 import type { Step } from './routes.ts'
-import { happened } from './trail.ts'
 import { verifyAgreement } from './verifying.ts'
 
 const iso = (date: Date | null) => date?.toISOString() ?? null
@@ -152,7 +156,12 @@ export async function readAgreement(app: App, by: Person, id: string) {
   const authority = steps.some(isOpen) ? await authorityNow(app, app.db) : null
   const present = new Set(lastRound(steps).map((each) => each.id))
   const questions = await questionsOf(app.db, id)
-  const facts = { openSteps: open, unsigned: parties.filter(({ signedAt }) => !signedAt).length }
+  const facts = {
+    openSteps: open,
+    unsigned: parties.filter((each) => hasToAct(each) && !each.signedAt).length,
+  }
+  const lost = await undeliveredOf(app.db, id)
+  const asked = await partyQuestionsOf(app.db, id)
   return {
     ...summary!,
     edition: made!.number,
@@ -170,6 +179,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
     createdAt: row.createdAt.toISOString(),
     createdBy: people.get(row.createdBy) ?? '',
     signBy: iso(row.signBy),
+    signByDay: row.signBy && dayIn((await organisationOf(app.db)).timeZone, row.signBy),
     subject: row.subject,
     message: row.message,
     executed: row.executedSha256 !== null,
@@ -209,6 +219,21 @@ export async function readAgreement(app: App, by: Person, id: string) {
       name: each.name,
       email: each.email,
       title: each.title,
+      kind: each.kind,
+      check: each.check,
+      language: each.language,
+      phone: each.phone,
+      message: each.message,
+      mayDecline: each.mayDecline,
+      mayHandOver: each.mayHandOver,
+      copyNow: each.copyNow,
+      reason: each.reason,
+      locked: each.wrong >= MOST_WRONG,
+      undelivered: lost.find(({ to }) => to === each.email)?.problem ?? null,
+      courses: coursesNow(row.state, facts).filter(
+        (name) => courseOf(name).of === 'party' && hasToAct(each) && concerns(name, each),
+      ),
+      writtenAt: iso(each.writtenAt),
       invitedAt: iso(each.invitedAt),
       openedAt: iso(each.openedAt),
       signedAt: iso(each.signedAt),
@@ -216,6 +241,18 @@ export async function readAgreement(app: App, by: Person, id: string) {
       filled: [...(filled.get(each.id) ?? [])],
     })),
     moves: MOVES.filter((made) => move(row.state, made, facts).ok),
+    courses: coursesNow(row.state, facts).filter((name) => courseOf(name).of === 'agreement'),
+    partyQuestions: asked.map(({ found, name, label }) => ({
+      id: found.id,
+      name,
+      label,
+      passage: found.passage,
+      text: found.text,
+      askedAt: found.askedAt.toISOString(),
+      answer: found.answer,
+      answeredBy: found.answeredBy && (people.get(found.answeredBy) ?? ''),
+      answeredAt: iso(found.answeredAt),
+    })),
   }
 }
 
@@ -244,6 +281,22 @@ function whoDecides(authority: Authority | null, row: Row, each: Step, by: Perso
   }
 }
 
+/** Mails of an agreement that reached nobody, by address; those before one that did are past. */
+const undeliveredOf = (db: Db, agreementId: string) =>
+  db
+    .selectDistinctOn([mail.to], { to: mail.to, problem: mail.problem, at: mail.undeliverableAt })
+    .from(mail)
+    .where(and(eq(mail.agreementId, agreementId), isNotNull(mail.undeliverableAt)))
+    .orderBy(mail.to, desc(mail.createdAt))
+
+const partyQuestionsOf = (db: Db, agreementId: string) =>
+  db
+    .select({ found: partyQuestion, name: party.name, label: party.label })
+    .from(partyQuestion)
+    .innerJoin(party, eq(party.id, partyQuestion.partyId))
+    .where(eq(partyQuestion.agreementId, agreementId))
+    .orderBy(asc(partyQuestion.askedAt))
+
 const questionsOf = (db: Db, agreementId: string) =>
   db.select().from(question).where(eq(question.agreementId, agreementId)).orderBy(asc(question.askedAt))
 
@@ -264,18 +317,11 @@ export async function makeMove(
   const { parties, steps } = await partsOf(db, [row])
   const result = move(row.state, made, {
     openSteps: openSteps(steps),
-    unsigned: parties.filter(({ signedAt }) => !signedAt).length,
+    unsigned: parties.filter((each) => hasToAct(each) && !each.signedAt).length,
   })
   if (!result.ok) throw conflict(result.problem)
   await db.update(agreement).set({ state: result.state, changedAt: app.now() }).where(eq(agreement.id, id))
   return { row, state: result.state }
-}
-
-export async function withdraw(app: App, by: Person, id: string): Promise<void> {
-  await transaction(app, async (work) => {
-    await makeMove(app, work.db, id, 'withdraw')
-    await happened(app, work, id, by.name, { act: 'withdrawn', detail: {} })
-  })
 }
 
 const SHOWN = 200
@@ -298,6 +344,67 @@ async function openQuestions(db: Db, by: Person) {
     .limit(SHOWN)
   return rows
 }
+
+/** Questions that parties asked and nobody has answered, of what is still out. */
+const openPartyQuestions = (db: Db) =>
+  db
+    .select({
+      id: partyQuestion.id,
+      agreement: agreement.id,
+      number: agreement.number,
+      text: partyQuestion.text,
+      askedBy: party.name,
+    })
+    .from(partyQuestion)
+    .innerJoin(agreement, eq(agreement.id, partyQuestion.agreementId))
+    .innerJoin(party, eq(party.id, partyQuestion.partyId))
+    .where(and(isNull(partyQuestion.answer), eq(agreement.state, 'out')))
+    .orderBy(asc(partyQuestion.askedAt))
+    .limit(SHOWN)
+
+/** Milliseconds after which a refusal that nothing was done about is past. */
+const FRESH = 30 * 86_400_000
+
+async function refusedNow({ db, now }: App) {
+  const rows = await db
+    .select({
+      id: agreement.id,
+      number: agreement.number,
+      name: agreement.name,
+      by: party.name,
+      reason: party.reason,
+      at: party.declinedAt,
+    })
+    .from(agreement)
+    .innerJoin(party, and(eq(party.agreementId, agreement.id), eq(party.revision, agreement.revision)))
+    .where(and(eq(agreement.state, 'declined'), gt(party.declinedAt, new Date(now().getTime() - FRESH))))
+    .orderBy(desc(party.declinedAt))
+    .limit(SHOWN)
+  return rows.map(({ reason, at, ...row }) => ({ ...row, reason: reason ?? '', at: at!.toISOString() }))
+}
+
+/** Mails to parties who hold up what is out, that were not delivered to the address they have now. */
+const undeliveredNow = (db: Db) =>
+  db
+    .selectDistinctOn([agreement.id, mail.to], {
+      id: agreement.id,
+      number: agreement.number,
+      name: agreement.name,
+      to: mail.to,
+      problem: sql<string>`coalesce(${mail.problem}, '')`,
+    })
+    .from(mail)
+    .innerJoin(party, and(eq(party.id, mail.partyId), eq(party.email, mail.to)))
+    .innerJoin(
+      agreement,
+      and(
+        eq(agreement.id, party.agreementId),
+        eq(agreement.revision, party.revision),
+        eq(agreement.state, 'out'),
+      ),
+    )
+    .where(and(isNotNull(mail.undeliverableAt), isNull(party.signedAt)))
+    .limit(SHOWN)
 
 /** What waits for one person: approvals of their post, cleared and returned agreements, and what others hold up. */
 export async function desk(app: App, by: Person) {
@@ -364,7 +471,9 @@ export async function desk(app: App, by: Person) {
             approver: found.approver,
           }))
       : [],
-    questions: await openQuestions(app.db, by),
+    questions: [...(await openQuestions(app.db, by)), ...(sends ? await openPartyQuestions(app.db) : [])],
+    refused: sends ? await refusedNow(app) : [],
+    undelivered: sends ? await undeliveredNow(app.db) : [],
     cleared: cleared.rows,
     clearedTotal: cleared.total,
     returned: returned.rows.map((row) => ({

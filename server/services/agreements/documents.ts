@@ -6,7 +6,7 @@ import { agreement, revision } from '#server/db/schema.ts'
 import { notFound } from '#server/ground/problem.ts'
 import { picturesOf } from '#server/services/templates/drawing.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
-import { documentNow } from './executing.ts'
+import { documentNow } from './document-now.ts'
 import { docxPictures } from '#server/services/templates/documents.ts'
 
 // The library that writes is loaded with the first document asked for, not with the server.

@@ -1,10 +1,13 @@
 import { and, eq } from 'drizzle-orm'
+import { languageOf } from '#core/languages/language.ts'
+import { speaks } from '#core/languages/all.ts'
 import { isEmail } from '#core/outline/coerce.ts'
 import { fillBundle } from '#core/packet/bundle.ts'
 import type { Act, ActName, ActOf } from '#core/trail/acts.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement, edition, party, person } from '#server/db/schema.ts'
 import type { Work } from '#server/app/transaction.ts'
+import { organisationOf } from '#server/services/installation/organisation.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
 import { post } from './mails.ts'
 
@@ -13,7 +16,9 @@ type Notice<N extends ActName> = (app: App, work: Work, row: Agreement, act: Act
 
 /** Who hears of an act by mail; the links that signers get are not among them, for an act holds no secret. */
 const NOTICES: { readonly [N in ActName]?: Notice<N> } = {
-  declined: tellSender,
+  declined: tellOfRefusal,
+  'signature handed over': tellOfHandOver,
+  'mail undeliverable': tellOfLostMail,
   executed: tellEveryone,
 }
 
@@ -31,30 +36,107 @@ const partiesOf = ({ db }: Work, { id, revision }: Agreement) =>
     .from(party)
     .where(and(eq(party.agreementId, id), eq(party.revision, revision)))
 
-async function senderOf({ db }: Work, { createdBy }: Agreement) {
-  const [sender] = await db.select().from(person).where(eq(person.id, createdBy))
+async function senderOf({ db }: Work, { createdBy, sentBy }: Agreement) {
+  const [sender] = await db
+    .select()
+    .from(person)
+    .where(eq(person.id, sentBy ?? createdBy))
   return sender!
 }
 
+/** Writes to whoever sends an agreement. */
 async function tellSender(
+  app: App,
+  work: Work,
+  row: Agreement,
+  told: { readonly key: string; readonly subject: string; readonly paragraphs: readonly string[] },
+): Promise<void> {
+  const sender = await senderOf(work, row)
+  await post(app, work, {
+    key: told.key,
+    agreementId: row.id,
+    to: sender.email,
+    subject: told.subject,
+    body: {
+      greeting: `${sender.name},`,
+      paragraphs: told.paragraphs,
+      link: { label: 'Open the agreement', url: `${app.settings.publicUrl}/agreements/${row.id}` },
+      attachment: null,
+    },
+  })
+}
+
+/** The sender with the reason, the others who were asked without it: it is between those two. */
+async function tellOfRefusal(
   app: App,
   work: Work,
   row: Agreement,
   { detail: { role, reason } }: ActOf<'declined'>,
 ): Promise<void> {
-  const sender = await senderOf(work, row)
-  const refused = (await partiesOf(work, row)).find(({ label }) => label === role)!
-  await post(app, work, {
+  const parties = await partiesOf(work, row)
+  const refused = parties.find(({ label, declinedAt }) => label === role && declinedAt !== null)!
+  await tellSender(app, work, row, {
     key: `declined:${refused.id}`,
-    agreementId: row.id,
-    to: sender.email,
     subject: `Declined: ${row.name}`,
-    body: {
-      greeting: `${sender.name},`,
-      paragraphs: [`${refused.name} has refused to sign ${row.name}.`, `The reason given: ${reason}`],
-      link: { label: 'Open the agreement', url: `${app.settings.publicUrl}/agreements/${row.id}` },
-      attachment: null,
-    },
+    paragraphs: [
+      `${refused.name} has refused to sign ${row.name}.`,
+      `The reason given: ${reason}`,
+      'You can take it back to revise it, or leave it ended.',
+    ],
+  })
+  const { language } = await organisationOf(work.db)
+  for (const each of parties.filter(({ id, invitedAt }) => invitedAt !== null && id !== refused.id)) {
+    const { say, language: spoken } = speaks(each.language ?? languageOf(language))
+    await post(app, work, {
+      key: `declined-others:${each.id}`,
+      agreementId: row.id,
+      partyId: each.id,
+      to: each.email,
+      subject: say('mail.declinedSubject', { title: row.name }),
+      body: {
+        language: spoken,
+        greeting: say('mail.greeting', { name: each.name }),
+        paragraphs: [say('mail.declined', { title: row.name })],
+        link: null,
+        attachment: null,
+        foot: say('mail.number', { number: row.number }),
+      },
+    })
+  }
+}
+
+async function tellOfHandOver(
+  app: App,
+  work: Work,
+  row: Agreement,
+  { detail: { role, before, name, email, reason } }: ActOf<'signature handed over'>,
+): Promise<void> {
+  await tellSender(app, work, row, {
+    key: `handed-over:${row.id}:${role}:${email}:${app.now().toISOString()}`,
+    subject: `Handed over: ${row.name}`,
+    paragraphs: [
+      `${before} has handed the signature as ${role} of ${row.name} over to ${name} (${email}).`,
+      `The reason given: ${reason}`,
+    ],
+  })
+}
+
+/** Not where the mail that was lost was to the sender: that would go round. */
+async function tellOfLostMail(
+  app: App,
+  work: Work,
+  row: Agreement,
+  { detail: { to, subject, problem } }: ActOf<'mail undeliverable'>,
+): Promise<void> {
+  const sender = await senderOf(work, row)
+  if (sender.email === to) return
+  await tellSender(app, work, row, {
+    key: `undeliverable:${row.id}:${to}:${app.now().toISOString()}`,
+    subject: `Not delivered: ${row.name}`,
+    paragraphs: [
+      `The mail “${subject}” to ${to} could not be delivered: ${problem}`,
+      'Correct the address on the agreement; a new mail goes out at once.',
+    ],
   })
 }
 
@@ -77,25 +159,33 @@ async function tellEveryone(
     ),
     ...row.copies,
   ].filter(isEmail)
+  const { language } = await organisationOf(work.db)
+  const ours = languageOf(language)
   const readers = [
-    ...(await partiesOf(work, row)).map(({ name, email }) => ({ name, email })),
-    { name: sender.name, email: sender.email },
-    ...copies.map((email) => ({ name: email, email })),
+    ...(await partiesOf(work, row)).map(({ name, email, language: spoken }) => ({
+      name,
+      email,
+      language: spoken ?? ours,
+    })),
+    { name: sender.name, email: sender.email, language: ours },
+    ...copies.map((email) => ({ name: email, email, language: languageOf(row.language, ours) })),
   ]
-  for (const reader of new Map(readers.map((each) => [each.email, each])).values())
+  for (const reader of new Map(readers.reverse().map((each) => [each.email, each])).values()) {
+    const { say, language: spoken } = speaks(reader.language)
     await post(app, work, {
       key: `executed:${row.id}:${reader.email}`,
       agreementId: row.id,
       to: reader.email,
-      subject: `Signed by everyone: ${row.name}`,
+      subject: say('mail.executedSubject', { title: row.name }),
       body: {
-        greeting: `${reader.name},`,
-        paragraphs: [
-          `${row.name} is signed by everyone and sealed. The executed document is attached; its last pages tell who did what and when.`,
-        ],
-        link: null,
+        language: spoken,
+        greeting: say('mail.greeting', { name: reader.name }),
+        paragraphs: [say('mail.executed', { title: row.name })],
+        link: { label: say('mail.verify'), url: `${app.settings.publicUrl}/verify` },
         attachment: { name: `${row.fileName}.pdf`, sha256: file },
         extra: row.extra,
+        foot: say('mail.number', { number: row.number }),
       },
     })
+  }
 }

@@ -95,7 +95,7 @@ async function brokenFiles(app: App, { document, executed, parties }: Recorded):
   const handed = parties.flatMap(({ label, values }) =>
     values.flatMap(({ value }) => {
       const file = value as { kind: string; sha256?: string }
-      return file.kind === 'file' && file.sha256
+      return (file.kind === 'file' || file.kind === 'picture') && file.sha256
         ? [[`A file that ${label} handed in`, file.sha256] as const]
         : []
     }),

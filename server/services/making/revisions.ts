@@ -1,6 +1,8 @@
 import { randomUUID } from 'node:crypto'
-import { eq } from 'drizzle-orm'
+import { and, eq, ne, sql } from 'drizzle-orm'
 import { move } from '#core/agreement/states.ts'
+import { languageOf } from '#core/languages/language.ts'
+import type { Language } from '#core/languages/language.ts'
 import { fillBundle, mergeBundle } from '#core/packet/bundle.ts'
 import type { Bundle, MergedBundle } from '#core/packet/bundle.ts'
 import { fileName } from '#core/text/pattern.ts'
@@ -94,6 +96,18 @@ export function revisionRefusal(
     : `${number} is ${state}; ${what} stays as it is.`
 }
 
+/**
+ * The language a party is spoken to in: whoever comes from the record, or is asked for, in the agreement's; null: those of the house,
+ * in the house's.
+ */
+function languageFor({ bundle, content }: Drawn, role: string): Language | null {
+  const [key] = role.split('.')
+  const known = bundle.parts.flatMap(({ content: { roles } }) => roles).find((each) => each.key === key)
+  const rule = known?.fill.rule
+  if (rule === 'standing person' || rule === 'whoever sends') return null
+  return languageOf(content.language ?? bundle.parts[0].content.language)
+}
+
 /** One revision of an agreement, drawn. */
 export interface DrawnRevision {
   readonly agreementId: string
@@ -124,7 +138,7 @@ export async function keepRevisions(
     })),
   )
   const parties = revisions.flatMap(({ agreementId, number, drawn }) =>
-    drawn.merged.people.map(({ role, label, order, name, email, title }) => ({
+    drawn.merged.people.map(({ role, label, order, name, email, title, phone }) => ({
       id: randomUUID(),
       agreementId,
       revision: number,
@@ -134,6 +148,8 @@ export async function keepRevisions(
       name,
       email,
       title,
+      phone,
+      language: languageFor(drawn, role),
     })),
   )
   if (parties.length) await db.insert(party).values(parties)
@@ -185,6 +201,28 @@ export const proofOf = ({ merged, content }: Drawn) => ({
   data: hashOf(content.data),
 })
 
+/** What was set about a party stays with whoever has its role on the next revision; who they are comes from what it is made of. */
+async function keepSettings(db: Db, agreementId: string, from: number, to: number): Promise<void> {
+  await db.execute(sql`
+    update ${party} as now set kind = before.kind, "order" = before."order", language = before.language,
+      "check" = before."check", code_hash = before.code_hash, message = before.message, copy_now = before.copy_now,
+      may_decline = before.may_decline, may_hand_over = before.may_hand_over
+    from ${party} as before
+    where now.agreement_id = ${agreementId} and now.revision = ${to}
+      and before.agreement_id = ${agreementId} and before.revision = ${from} and before.role = now.role`)
+  const copies = await db
+    .select()
+    .from(party)
+    .where(and(eq(party.agreementId, agreementId), eq(party.revision, from), ne(party.kind, 'signer')))
+  if (copies.length)
+    await db
+      .insert(party)
+      .values(
+        copies.map((each) => ({ ...each, id: randomUUID(), revision: to, invitedAt: null, writtenAt: null })),
+      )
+      .onConflictDoNothing()
+}
+
 /** The next revision of an agreement that has not gone out: a new document under the same number, approved anew. */
 export async function addRevision(
   app: App,
@@ -208,6 +246,7 @@ export async function addRevision(
   const approval = approvalOf(drawn, { owner, changedClauses: told.changedClauses })
   const shapedBy = [...new Set([...made.shapedBy, ...told.shapedBy])]
   const [fileSha256] = await keepRevisions(app, db, [{ agreementId: made.id, number, drawn }])
+  await keepSettings(db, made.id, made.revision, number)
   await db
     .update(agreement)
     .set({
@@ -220,7 +259,17 @@ export async function addRevision(
       shapedBy,
     })
     .where(eq(agreement.id, made.id))
-  const revised = { revision: number, document: fileSha256!, ...proofOf(drawn) }
+  const parties = await db
+    .select()
+    .from(party)
+    .where(and(eq(party.agreementId, made.id), eq(party.revision, number)))
+  const revised = {
+    revision: number,
+    document: fileSha256!,
+    ...proofOf(drawn),
+    // Those too who sign nothing and are carried over.
+    people: peopleHash(parties),
+  }
   await happened(app, work, made.id, drawn.author, told.act(revised))
   await putAgain(
     app,

@@ -17,7 +17,7 @@ import { agreement, claim, file, person, run, runOutput, runRow, sheet, sheetRow
 import { transaction } from '#server/app/transaction.ts'
 import { sha256 } from '#server/files/store.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
-import { documentNow } from '#server/services/agreements/executing.ts'
+import { documentNow } from '#server/services/agreements/document-now.ts'
 import { drawBundle } from '#server/services/templates/drawing.ts'
 import { bundleOfRun } from '#server/services/templates/editions.ts'
 import { exportDocuments, singleDocuments } from '#server/services/agreements/documents.ts'

@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { missingBlanks, whoseTurn } from '#core/agreement/signing.ts'
+import { missingBlanks } from '#core/agreement/signing.ts'
+import { whoseTurn } from '#core/ceremony/parties.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import { isEnded, move, MOVES, STATES } from '#core/agreement/states.ts'
 import type { AgreementState, Move } from '#core/agreement/states.ts'
@@ -34,7 +35,13 @@ describe('an agreement’s states', () => {
     expect(after('cleared', 'send', { unsigned: 0 })).to.equal('Nobody is there to sign.')
   })
 
-  it('allow nothing once ended', () => {
+  /** What was refused or has lapsed may be taken up again, or ended for good. */
+  const REVIVED: Partial<Record<AgreementState, readonly Move[]>> = {
+    declined: ['take back', 'withdraw'],
+    lapsed: ['take back', 'withdraw', 'extend'],
+  }
+
+  it('allow nothing once ended, but to take up what was refused or has lapsed', () => {
     fc.assert(
       fc.property(
         fc.constantFrom(...STATES),
@@ -43,9 +50,14 @@ describe('an agreement’s states', () => {
         fc.nat(3),
         (state, made, openSteps, unsigned) => {
           const result = move(state, made, { openSteps, unsigned })
-          if (isEnded(state)) expect(result.ok).to.equal(false)
+          if (isEnded(state) && !REVIVED[state]?.includes(made)) expect(result.ok).to.equal(false)
           if (result.ok && result.state === 'executed') expect([state, unsigned]).to.deep.equal(['out', 0])
-          if (result.ok && result.state === 'out') expect(state).to.equal('cleared')
+          if (result.ok && result.state === 'out')
+            expect([state, made]).to.be.deep.oneOf([
+              ['cleared', 'send'],
+              ['out', 'extend'],
+              ['lapsed', 'extend'],
+            ])
         },
       ),
     )

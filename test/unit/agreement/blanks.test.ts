@@ -1,4 +1,5 @@
 import { expect } from 'chai'
+import { speaks } from '#core/languages/all.ts'
 import fc from 'fast-check'
 import { valueProblem } from '#core/agreement/blank-value.ts'
 import { blanksOf, unfinished } from '#core/agreement/signing.ts'
@@ -21,6 +22,8 @@ const blank = (id: string, kind: BlankKind, rules: BlankRules = {}, y = 100): Pl
 })
 const typed = (text: string): Filled => ({ kind: 'text', text })
 
+const { say } = speaks('en')
+
 describe('what is typed into a blank', () => {
   const counted = blank('Colonies counted', 'number', {
     check: 'value >= 0 and value <= 1000',
@@ -29,25 +32,29 @@ describe('what is typed into a blank', () => {
 
   it('is a figure where a number is asked for, with or without signs between thousands', () => {
     for (const text of ['0', '64', '1000', '1,000', '1 000', '12.5'])
-      expect(valueProblem(counted, typed(text)), text).to.equal(null)
+      expect(valueProblem(counted, typed(text), say), text).to.equal(null)
     for (const text of ['1,00', 'a few', '1e3', '--1', '1.2.3'])
-      expect(valueProblem(blank('n', 'number'), typed(text)), text).to.equal(`“${text}” is not a number.`)
+      expect(valueProblem(blank('n', 'number'), typed(text), say), text).to.equal(
+        `“${text}” is not a number.`,
+      )
   })
 
   it('is held to its rule, and told in the rule’s words', () => {
-    expect(valueProblem(counted, typed('1001'))).to.equal('A number of colonies from 0 to 1000.')
-    expect(valueProblem(counted, typed('many'))).to.equal('A number of colonies from 0 to 1000.')
+    expect(valueProblem(counted, typed('1001'), say)).to.equal('A number of colonies from 0 to 1000.')
+    expect(valueProblem(counted, typed('many'), say)).to.equal('A number of colonies from 0 to 1000.')
   })
 
   it('is text to a rule over text', () => {
     const plate = blank('Plate', 'text', { check: 'matches(value, "^[A-Z]{3} [0-9]{3}$")' })
-    expect(valueProblem(plate, typed('HIV 204'))).to.equal(null)
-    expect(valueProblem(plate, typed('204'))).to.equal('“204” does not fit here.')
+    expect(valueProblem(plate, typed('HIV 204'), say)).to.equal(null)
+    expect(valueProblem(plate, typed('204'), say)).to.equal('“204” does not fit here.')
   })
 
   it('passes no rule that is faulty or undecided', () => {
     for (const check of ['value >', 'nothing > 1'])
-      expect(valueProblem(blank('n', 'number', { check }), typed('1'))).to.equal('“1” does not fit here.')
+      expect(valueProblem(blank('n', 'number', { check }), typed('1'), say)).to.equal(
+        '“1” does not fit here.',
+      )
   })
 })
 
@@ -55,12 +62,12 @@ describe('options of a choice', () => {
   const carried = blank('Carried in', 'choice', { options: ['own truck', 'hired truck', 'by ship'], most: 2 })
 
   it('are those offered, and not more than may be', () => {
-    expect(valueProblem(carried, { kind: 'choice', chosen: [0, 2] })).to.equal(null)
-    expect(valueProblem(carried, { kind: 'choice', chosen: [0, 0, 2] }), 'one twice').to.equal(null)
-    expect(valueProblem(carried, { kind: 'choice', chosen: [3] })).to.equal(
+    expect(valueProblem(carried, { kind: 'choice', chosen: [0, 2] }, say)).to.equal(null)
+    expect(valueProblem(carried, { kind: 'choice', chosen: [0, 0, 2] }, say), 'one twice').to.equal(null)
+    expect(valueProblem(carried, { kind: 'choice', chosen: [3] }, say)).to.equal(
       '“Carried in” has no such option.',
     )
-    expect(valueProblem(carried, { kind: 'choice', chosen: [0, 1, 2] })).to.equal(
+    expect(valueProblem(carried, { kind: 'choice', chosen: [0, 1, 2] }, say)).to.equal(
       '“Carried in”: choose at most 2 options.',
     )
   })
@@ -74,7 +81,7 @@ describe('signing', () => {
   it('waits for as many ticks of a group as it asks for, and for no more', () => {
     fc.assert(
       fc.property(fc.subarray(['queens', 'brood', 'stores']), (ticked) => {
-        const told = unfinished(group, ticks(ticked)).map(({ message }) => message)
+        const told = unfinished(group, ticks(ticked), say).map(({ message }) => message)
         expect(told).to.deep.equal(
           ticked.length === 0
             ? ['What was seen: tick at least 1.']
@@ -87,15 +94,15 @@ describe('signing', () => {
   })
 
   it('points at the first of the group', () => {
-    expect(unfinished(group, ticks([]))[0]!.blank.id).to.equal('queens')
+    expect(unfinished(group, ticks([]), say)[0]!.blank.id).to.equal('queens')
   })
 
   it('waits for a choice that has too few options, not for one that is empty', () => {
     const two = [blank('Days', 'choice', { options: ['Mon', 'Tue', 'Wed'], least: 2, most: 3 })]
     const chosen = (...at: number[]) => new Map([['Days', { kind: 'choice', chosen: at } as const]])
-    expect(unfinished(two, chosen(0))[0]!.message).to.equal('“Days”: choose at least 2 options.')
-    expect(unfinished(two, chosen(0, 2))).to.deep.equal([])
-    expect(unfinished(two, new Map())).to.deep.equal([])
+    expect(unfinished(two, chosen(0), say)[0]!.message).to.equal('“Days”: choose at least 2 options.')
+    expect(unfinished(two, chosen(0, 2), say)).to.deep.equal([])
+    expect(unfinished(two, new Map(), say)).to.deep.equal([])
   })
 
   it('goes through a role’s blanks as a reader meets them', () => {

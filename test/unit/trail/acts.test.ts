@@ -57,6 +57,16 @@ describe('acts', () => {
       'opened',
       'agreed to sign electronically',
       'signed',
+      'assented',
+      'device handed over',
+      'reminded to sign',
+      'address corrected',
+      'signer replaced',
+      'signature handed over',
+      'date to sign by changed',
+      'identity shown',
+      'identity not shown',
+      'code sent',
       'declined',
     ])
   })

@@ -88,31 +88,13 @@ const OFFERS: readonly Offer[] = [
     label: 'Put to approval again',
     kind: 'plain',
     right: 'runs',
-    offered: ({ state }) => state === 'returned',
-    next: () => ({
+    // One that was taken back goes out again as it is, or after it was changed.
+    offered: ({ state, revision }) => state === 'returned' || (state === 'draft' && revision > 1),
+    next: ({ state }) => ({
       label: 'Put to approval again',
       kind: 'plain',
-      done: 'Put to approval again.',
+      done: state === 'draft' ? 'Put to approval, where any is still needed.' : 'Put to approval again.',
       call: ({ id }) => call('routeAgain', { params: { id } }),
-    }),
-  },
-  {
-    label: 'Withdraw',
-    kind: 'quiet',
-    right: 'send',
-    offered: (agreement) => agreement.moves.includes('withdraw') && !myStep(agreement),
-    next: () => ({
-      title: 'End this agreement',
-      words: 'Nobody can sign it after that, and it cannot be taken up again. Its number is kept.',
-      stay: 'Keep it',
-      answers: [
-        {
-          label: 'Withdraw',
-          kind: 'danger',
-          done: 'Withdrawn.',
-          call: ({ id }) => call('withdraw', { params: { id } }),
-        },
-      ],
     }),
   },
   {

@@ -34,14 +34,29 @@ export function Asked({ agreement }: { readonly agreement: Agreement }) {
 
 function AnswerIt({ agreement, question }: { readonly agreement: string; readonly question: string }) {
   const say = useNotice()
-  const [text, setText] = useState('')
   const answer = useCall('answerQuestion', () => say('Answered.'))
+  return (
+    <AnswerForm
+      busy={answer.isPending}
+      onAnswer={(text) => answer.mutate({ params: { id: agreement, question }, body: { text } })}
+    />
+  )
+}
+
+function AnswerForm({
+  busy,
+  onAnswer,
+}: {
+  readonly busy: boolean
+  readonly onAnswer: (text: string) => void
+}) {
+  const [text, setText] = useState('')
   return (
     <form
       className="mt-1 flex items-end gap-2"
       onSubmit={(event) => {
         event.preventDefault()
-        if (text.trim()) answer.mutate({ params: { id: agreement, question }, body: { text } })
+        if (text.trim()) onAnswer(text)
       }}
     >
       <TextArea
@@ -52,9 +67,51 @@ function AnswerIt({ agreement, question }: { readonly agreement: string; readonl
         value={text}
         onChange={(event) => setText(event.target.value)}
       />
-      <Button type="submit" busy={answer.isPending} disabled={!text.trim()}>
+      <Button type="submit" busy={busy} disabled={!text.trim()}>
         Answer
       </Button>
     </form>
+  )
+}
+
+/** What parties asked from their page, with the answers; an answer goes to them by mail. */
+export function AskedByParties({ agreement }: { readonly agreement: Agreement }) {
+  const may = useMay('send')
+  if (agreement.partyQuestions.length === 0) return null
+  return (
+    <section aria-label="Questions of the parties" className="mt-4">
+      <h3 className="mb-1 font-serif text-base font-semibold">Questions of the parties</h3>
+      <ul>
+        {agreement.partyQuestions.map((asked) => (
+          <li key={asked.id} className="border-b border-hair/60 py-1.5">
+            <p>
+              <span className="font-semibold">{asked.name}</span> ({asked.label}) asked{' '}
+              <When at={asked.askedAt} />: “{asked.text}”
+            </p>
+            {asked.passage && <p className="border-l-2 border-hair pl-2 text-soft">{asked.passage}</p>}
+            {asked.answer !== null ? (
+              <p>
+                <span className="font-semibold">{asked.answeredBy}</span> answered: “{asked.answer}”
+              </p>
+            ) : may ? (
+              <AnswerParty agreement={agreement.id} question={asked.id} />
+            ) : (
+              <p className="text-soft">not answered yet</p>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}
+
+function AnswerParty({ agreement, question }: { readonly agreement: string; readonly question: string }) {
+  const say = useNotice()
+  const answer = useCall('answerParty', () => say('Answered; they get it by mail.'))
+  return (
+    <AnswerForm
+      busy={answer.isPending}
+      onAnswer={(text) => answer.mutate({ params: { id: agreement, question }, body: { answer: text } })}
+    />
   )
 }

@@ -4,9 +4,10 @@ import type { Agreement } from '#contract/agreement.ts'
 import { PLURALS } from '#core/records/kinds.ts'
 import { address, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
-import { Asked } from './questions.tsx'
+import { Courses, OutStanding } from './courses.tsx'
+import { Asked, AskedByParties } from './questions.tsx'
 import { useMay } from '#web/frame/person.ts'
-import { hasPassed, When } from '#web/parts/signs/when.tsx'
+import { Day, hasPassed, When } from '#web/parts/signs/when.tsx'
 
 /** How far an agreement is: approvals, signatures with what was filled in, and where it comes from. */
 export function Way({ agreement }: { readonly agreement: Agreement }) {
@@ -16,6 +17,7 @@ export function Way({ agreement }: { readonly agreement: Agreement }) {
   const revisable = agreement.moves.includes('revise')
   return (
     <div className="p-4 text-sm">
+      <OutStanding agreement={agreement} />
       {(agreement.byHand || (mayRun && revisable)) && (
         <p className="mb-4 flex items-center gap-3">
           {agreement.byHand
@@ -67,9 +69,10 @@ export function Way({ agreement }: { readonly agreement: Agreement }) {
       <h3 className="mt-5 mb-1 font-serif text-base font-semibold">Signatures</h3>
       <ol>
         {agreement.parties.map((party) => (
-          <PartyLine key={party.id} agreement={agreement.id} party={party} />
+          <PartyLine key={party.id} agreement={agreement} party={party} />
         ))}
       </ol>
+      <AskedByParties agreement={agreement} />
       <Details agreement={agreement} />
     </div>
   )
@@ -104,20 +107,26 @@ function PartyLine({
   agreement,
   party,
 }: {
-  readonly agreement: string
+  readonly agreement: Agreement
   readonly party: Agreement['parties'][number]
 }) {
   return (
     <li className="border-b border-hair/60 py-1.5">
       <p>
         <span className="font-semibold">{party.name}</span>
-        {party.title && `, ${party.title}`} <span className="text-soft">as {party.label}</span>
+        {party.title && `, ${party.title}`}{' '}
+        <span className="text-soft">
+          as {party.label}
+          {party.kind === 'assenter' && ', has to agree'}
+          {party.kind === 'copy' && ', gets a copy'}
+          {party.check !== 'link' && `, by ${party.check}`}
+        </span>
       </p>
       <p className="text-soft">
         {party.email}.{' '}
         {party.signedAt ? (
           <>
-            Signed <When at={party.signedAt} />
+            {party.kind === 'assenter' ? 'Agreed' : 'Signed'} <When at={party.signedAt} />
           </>
         ) : party.declinedAt ? (
           <span className="text-brick">
@@ -125,16 +134,30 @@ function PartyLine({
           </span>
         ) : party.openedAt ? (
           <>
-            Opened <When at={party.openedAt} />, not signed yet
+            Opened <When at={party.openedAt} />, not signed yet{' '}
+            <Courses agreement={agreement} party={party} names={party.courses} />
           </>
         ) : party.invitedAt ? (
           <>
-            Invited <When at={party.invitedAt} />, not opened yet
+            Invited <When at={party.invitedAt} />, not opened yet{' '}
+            <Courses agreement={agreement} party={party} names={party.courses} />
           </>
         ) : (
-          'Not invited yet'
+          <>
+            {party.kind === 'copy' ? 'Gets the executed document' : 'Not invited yet'}{' '}
+            <Courses agreement={agreement} party={party} names={party.courses} />
+          </>
         )}
       </p>
+      {party.locked && (
+        <p className="text-brick">
+          Nobody gets in by their link: too many wrong codes. A reminder, another address or another code lets
+          them in again.
+        </p>
+      )}
+      {party.undelivered && !party.signedAt && (
+        <p className="text-brick">Mail to this address was not delivered: {party.undelivered}</p>
+      )}
       {party.filled.length > 0 && (
         <dl className="mt-1 grid grid-cols-[minmax(7rem,auto)_1fr] gap-x-4 border-l-2 border-hair pl-2">
           {party.filled.map(({ blank, label, said, file }) => (
@@ -144,7 +167,7 @@ function PartyLine({
                 {file ? (
                   <a
                     className="text-petrol underline"
-                    href={address('handedIn', { params: { id: agreement, party: party.id, blank } })}
+                    href={address('handedIn', { params: { id: agreement.id, party: party.id, blank } })}
                     download
                   >
                     {said}
@@ -195,7 +218,7 @@ function Details({ agreement }: { readonly agreement: Agreement }) {
       )}
       {language && <Detail term="Language">{language}</Detail>}
       <Detail term="Sign by">
-        {agreement.signBy ? <When at={agreement.signBy} /> : 'counted from sending'}
+        {agreement.signByDay ? <Day day={agreement.signByDay} /> : 'counted from sending'}
       </Detail>
       <Detail term="Mail">
         {agreement.subject}

@@ -20,6 +20,8 @@ export default function Desk() {
       clearedTotal +
       waitingTotal +
       desk.data.holes.length +
+      desk.data.refused.length +
+      desk.data.undelivered.length +
       desk.data.questions.length ===
     0
   return (
@@ -84,6 +86,34 @@ export default function Desk() {
               </Link>{' '}
               <span className="text-brick">
                 waits for {approver}: nobody holds that post now, or may decide this one
+              </span>
+            </li>
+          ))}
+        </Block>
+      )}
+      {desk.data.undelivered.length > 0 && (
+        <Block title="Not delivered" total={desk.data.undelivered.length}>
+          {desk.data.undelivered.map(({ id, number, name, to, problem }) => (
+            <li key={`${id} ${to}`} className="border-b border-hair/60 py-1 text-sm">
+              <Link to={`/agreements/${id}`} className="tabular-nums hover:underline">
+                {number} <span className="font-semibold">{name}</span>
+              </Link>{' '}
+              <span className="text-brick">
+                the mail to {to} was refused: {problem}
+              </span>
+            </li>
+          ))}
+        </Block>
+      )}
+      {desk.data.refused.length > 0 && (
+        <Block title="Refused by a signer" total={desk.data.refused.length} all="/agreements?state=declined">
+          {desk.data.refused.slice(0, 8).map(({ id, number, name, by, reason }) => (
+            <li key={id} className="border-b border-hair/60 py-1 text-sm">
+              <Link to={`/agreements/${id}`} className="tabular-nums hover:underline">
+                {number} <span className="font-semibold">{name}</span>
+              </Link>{' '}
+              <span className="text-soft">
+                {by}: “{reason}”
               </span>
             </li>
           ))}

@@ -1,73 +1,86 @@
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import type { Signing } from '#contract/agreement.ts'
 import { address, call, problemText } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
+import { Leaf } from './closed.tsx'
+import { Decline } from './decline.tsx'
+import { LanguageMenu } from './language-menu.tsx'
+import type { GateProps } from './gate.ts'
+import { useWords } from './words.tsx'
 
-const day = new Intl.DateTimeFormat(undefined, { dateStyle: 'long' })
-
-/** Consent before anything can be signed, with the disclosures of 15 U.S.C. 7001(c)(1). */
-export function Consent({ token, signing }: { readonly token: string; readonly signing: Signing }) {
+/** Consent before anything can be signed, with the disclosures of 15 U.S.C. 7001(c)(1), and what the sender writes. */
+export function Consent({ token, signing, onLanguage }: GateProps) {
+  const { say, day } = useWords()
   const [agreed, setAgreed] = useState(false)
-  const consent = useMutation({
-    mutationFn: () => call('consent', { params: { token } }),
-  })
+  const [declining, setDeclining] = useState(false)
+  const consent = useMutation({ mutationFn: () => call('consent', { params: { token } }) })
+  const { from, name, role, pages, title, message, alone, signByDay, kind, may } = signing
   return (
-    <main className="mx-auto max-w-xl px-6 py-12">
-      <p className="text-sm text-soft">{signing.from}</p>
-      <h1 className="mt-1 text-2xl">{signing.title}</h1>
+    <Leaf title={title} aside={<LanguageMenu token={token} onLanguage={onLanguage} />}>
+      <p className="text-sm text-soft">{say('page.from', { from })}</p>
       <p className="mt-3">
-        {signing.name}, this agreement is for you to sign as {signing.role}. It has {signing.pages} pages
-        {signing.signBy && <> and can be signed until {day.format(new Date(signing.signBy))}</>}.
+        {say(kind === 'assenter' ? 'consent.agreePages' : 'consent.pages', { name, role, count: pages })}{' '}
+        {signByDay && say('consent.until', { day: day(new Date(signByDay), 'UTC') })}
       </p>
-      <h2 className="mt-8 text-lg">Signing electronically</h2>
-      <ul className="mt-2 list-disc space-y-1.5 pl-4 text-sm">
-        <li>Your electronic signature binds you as one on paper does. It counts for this agreement only.</li>
+      {(message || alone) && (
+        <section aria-label={say('page.message', { from })} className="mt-5 border-l-2 border-hair pl-4">
+          {message && <p className="wrap-anywhere whitespace-pre-line">{message}</p>}
+          {alone && (
+            <p className="mt-2 wrap-anywhere whitespace-pre-line">
+              <span className="block text-sm text-soft">{say('page.alone')}</span>
+              {alone}
+            </p>
+          )}
+        </section>
+      )}
+      <h2 className="mt-8 text-lg">{say('consent.heading')}</h2>
+      <ul className="mt-2 list-disc space-y-1.5 pl-4 text-base">
+        <li>{say('consent.binds')}</li>
+        <li>{say('consent.paper', { from })}</li>
         <li>
-          You may have this agreement on paper instead, at no cost, and you may withdraw this consent until
-          you have signed: close the page and write to the sender. Refusing or withdrawing has no other effect
-          than that nothing is signed here.
-        </li>
-        <li>
-          You need a browser that shows PDF pages, and a mail box for the finished copy.{' '}
+          {say('consent.needs')}{' '}
           <a
             className="text-petrol underline"
             href={address('signingDocument', { params: { token } })}
             target="_blank"
             rel="noreferrer"
           >
-            Open the document as a PDF
-          </a>{' '}
-          to see that yours does; you can print or keep it from there.
+            {say('page.copy')}
+          </a>
         </li>
-        <li>
-          If your mail address changes, tell the sender. The time of each act and your network address are
-          kept with the document.
-        </li>
+        <li>{say('consent.changes', { from })}</li>
       </ul>
-      <label className="mt-6 flex items-start gap-2.5">
+      <label className="mt-6 flex min-h-11 items-center gap-3">
         <input
           type="checkbox"
-          className="mt-1"
+          className="size-5 shrink-0"
           checked={agreed}
           onChange={(event) => setAgreed(event.target.checked)}
         />
-        I agree to read and sign this agreement electronically.
+        {say('consent.agree')}
       </label>
       {consent.isError && (
-        <p role="alert" className="mt-3 text-sm text-brick">
+        <p role="alert" className="mt-3 text-brick">
           {problemText(consent.error)}
         </p>
       )}
-      <Button
-        kind="main"
-        className="mt-4 px-5 py-1.5"
-        disabled={!agreed}
-        busy={consent.isPending}
-        onClick={() => consent.mutate()}
-      >
-        Read the agreement
-      </Button>
-    </main>
+      <div className="mt-4 flex flex-wrap gap-3">
+        <Button
+          kind="main"
+          className="min-h-11 px-5"
+          disabled={!agreed}
+          busy={consent.isPending}
+          onClick={() => consent.mutate()}
+        >
+          {say('consent.go')}
+        </Button>
+        {may.includes('decline') && (
+          <Button kind="quiet" className="min-h-11" onClick={() => setDeclining(true)}>
+            {say('page.decline')}
+          </Button>
+        )}
+      </div>
+      {declining && <Decline token={token} from={from} onClose={() => setDeclining(false)} />}
+    </Leaf>
   )
 }

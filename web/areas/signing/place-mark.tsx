@@ -1,8 +1,16 @@
 import { useState } from 'react'
-import type { Signing } from '#contract/agreement.ts'
+import type { CSSProperties } from 'react'
+import type { Say } from '#core/languages/speak.ts'
+import type { Script } from '#core/agreement/signature.ts'
+import type { Blank, Value } from './fill-keeper.ts'
+import { useLabel, useWords } from './words.tsx'
 
-export type Blank = Signing['blanks'][number]
-export type Value = Signing['values'][string]
+/** The hands that signatures are typed in, as the executed document has them. */
+export const HANDS: Readonly<Record<Script, CSSProperties>> = {
+  quick: { fontFamily: 'var(--font-hand)', fontWeight: 600 },
+  flowing: { fontFamily: "'Dancing Script', cursive", fontWeight: 600 },
+  round: { fontFamily: 'Kalam, cursive', fontWeight: 400 },
+}
 
 /** Strokes of a drawn signature as an SVG path, in a box as wide as 100. */
 export const strokePath = (strokes: readonly (readonly (readonly [number, number])[])[]) =>
@@ -16,6 +24,8 @@ export const strokePath = (strokes: readonly (readonly (readonly [number, number
     .join('')
 
 export function Signature({ value, size }: { readonly value: Value; readonly size: number }) {
+  const { say } = useWords()
+  if (value.kind === 'picture') return <span className="text-xs">{say('page.image')}</span>
   if (value.kind === 'drawn')
     return (
       <svg
@@ -37,8 +47,11 @@ export function Signature({ value, size }: { readonly value: Value; readonly siz
   return (
     <span
       // Written letters lean beyond their width; what is cut off at the end must not be the last of them.
-      className="block truncate pr-[0.25em] leading-none font-semibold text-[#1a2f66]"
-      style={{ fontFamily: value.kind === 'typed' ? 'var(--font-hand)' : 'var(--font-sans)', fontSize: size }}
+      className="block truncate pr-[0.25em] leading-none text-[#1a2f66]"
+      style={{
+        ...(value.kind === 'typed' ? HANDS[value.script ?? 'quick'] : { fontFamily: 'var(--font-sans)' }),
+        fontSize: size,
+      }}
     >
       {value.kind === 'file' ? value.name : 'text' in value ? value.text : ''}
     </span>
@@ -53,7 +66,6 @@ interface Props {
   /** Opens the signature dialog, or puts in what was given before. */
   readonly onTouch: () => void
   readonly onValue: (value: Value | null) => void
-  readonly onFile: (file: File) => void
   readonly hold: (element: HTMLElement | null) => void
 }
 
@@ -65,10 +77,15 @@ const BOX =
   'absolute m-0 appearance-none border border-[#20242b] bg-[#155e6b]/8 before:absolute before:-inset-2 hover:bg-[#155e6b]/15 ' +
   'checked:bg-[linear-gradient(45deg,transparent_44%,#1a2f66_44%_56%,transparent_56%),linear-gradient(-45deg,transparent_44%,#1a2f66_44%_56%,transparent_56%)]'
 
+/** CSS pixels of a point from which what is set at the size of print can be read and hit. */
+const READABLE = 0.9
+
 const TYPED = ['name', 'title', 'company', 'text', 'number']
 
 /** One place to fill, on the page where it stands: an ink outline until it is filled. */
-export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, onFile, hold }: Props) {
+export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, hold }: Props) {
+  const { say } = useWords()
+  const label = useLabel()(blank)
   const box = {
     left: blank.x * scale,
     top: blank.y * scale,
@@ -84,16 +101,18 @@ export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, onFi
       <span
         className="absolute flex items-end text-[#5f5b53]"
         style={{ ...box, fontSize: box.height * 0.6 }}
-        title="The day you sign is entered by itself"
+        title={say('page.dayNote')}
       >
-        day of signing
+        {say('page.dayOfSigning')}
       </span>
     )
-  if (TYPED.includes(blank.kind))
+  // Too small to be typed into or ticked: touched, it opens at a readable size.
+  const direct = scale >= READABLE
+  if (direct && TYPED.includes(blank.kind))
     return (
       <TypedPlace blank={blank} box={box} outline={outline} value={value} onValue={onValue} hold={hold} />
     )
-  if (blank.kind === 'tick')
+  if (direct && blank.kind === 'tick')
     return (
       <input
         type="checkbox"
@@ -105,7 +124,7 @@ export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, onFi
         onChange={(event) => onValue(event.target.checked ? { kind: 'tick' } : null)}
       />
     )
-  if (blank.kind === 'choice')
+  if (direct && blank.kind === 'choice')
     return (
       <ChoicePlaces
         blank={blank}
@@ -116,44 +135,42 @@ export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, onFi
         hold={hold}
       />
     )
-  if (blank.kind === 'file')
-    return (
-      <label
-        ref={hold}
-        tabIndex={0}
-        className={`absolute flex cursor-pointer items-end border px-0.5 text-[#1a2f66] ${outline}`}
-        style={{ ...box, fontSize: Math.min(12, box.height * 0.75) }}
-      >
-        <span className="truncate">
-          {value?.kind === 'file' ? value.name : `${blank.label}: choose a file`}
-        </span>
-        <input
-          type="file"
-          className="sr-only"
-          aria-label={blank.label}
-          onChange={(event) => {
-            const file = event.target.files?.[0]
-            event.target.value = ''
-            if (file) onFile(file)
-          }}
-        />
-      </label>
-    )
+  const first = blank.kind === 'choice' ? blank.options[0] : undefined
   return (
     <button
       ref={hold}
       onClick={onTouch}
-      aria-label={`${blank.label}${value ? ', filled; touch to change' : ''}`}
-      // The touch area is never smaller than 24 CSS pixels (WCAG 2.2, 2.5.8), however small the page is drawn.
-      className={`absolute flex items-end border px-0.5 text-left before:absolute before:top-1/2 before:left-1/2 before:h-full before:min-h-6 before:w-full before:min-w-6 before:-translate-x-1/2 before:-translate-y-1/2 ${outline}`}
-      style={box}
+      aria-label={`${label}${value ? `, ${say('page.filled')}` : ''}`}
+      // The touch area is never smaller than 44 CSS pixels (common practice; WCAG 2.2, 2.5.8 asks for 24), however small the page.
+      className={`absolute flex items-end border px-0.5 text-left before:absolute before:top-1/2 before:left-1/2 before:h-full before:min-h-11 before:w-full before:min-w-11 before:-translate-x-1/2 before:-translate-y-1/2 ${outline}`}
+      style={first ? { ...box, left: first.x * scale, top: first.y * scale } : box}
     >
       {value ? (
-        <Signature value={value} size={Math.min(box.height * 0.8, 26 * scale)} />
+        <Shown blank={blank} value={value} size={Math.min(box.height * 0.8, 26 * scale)} />
       ) : (
-        box.height > 24 && <span className="text-xs text-[#20242b]">{blank.label}</span>
+        box.height > 24 && <span className="text-xs text-[#20242b]">{label}</span>
       )}
     </button>
+  )
+}
+
+/** What stands in a place that is touched to be changed. */
+function Shown({
+  blank,
+  value,
+  size,
+}: {
+  readonly blank: Blank
+  readonly value: Value
+  readonly size: number
+}) {
+  if (value.kind === 'tick' || value.kind === 'choice')
+    return <span className="m-auto leading-none text-[#1a2f66]">×</span>
+  if (blank.kind === 'signature' || blank.kind === 'initials') return <Signature value={value} size={size} />
+  return (
+    <span className="truncate text-[#1a2f66]" style={{ fontSize: size }}>
+      {'text' in value ? value.text : value.kind === 'file' ? value.name : ''}
+    </span>
   )
 }
 
@@ -165,10 +182,10 @@ interface PlaceProps {
 }
 
 /** What is wrong with what was typed. Expressions are loaded only for a blank that has something to check. */
-async function problemOf(blank: Blank, text: string): Promise<string | null> {
+async function problemOf(blank: Blank, text: string, say: Say): Promise<string | null> {
   if (blank.kind !== 'number' && !blank.rules.check) return null
   const { valueProblem } = await import('#core/agreement/blank-value.ts')
-  return valueProblem(blank, { kind: 'text', text })
+  return valueProblem(blank, { kind: 'text', text }, say)
 }
 
 /** A line to type in. What is wrong with it is said at once, and nothing wrong is sent. */
@@ -180,12 +197,13 @@ function TypedPlace({
   onValue,
   hold,
 }: PlaceProps & { readonly box: { readonly height: number }; readonly outline: string }) {
+  const { say } = useWords()
   const given = value?.kind === 'text' ? value.text : ''
   const [text, setText] = useState(given || (blank.rules.preset ?? ''))
   const [problem, setProblem] = useState<string | null>(null)
   const leave = async () => {
     const plain = text.trim()
-    const found = plain ? await problemOf(blank, plain) : null
+    const found = plain ? await problemOf(blank, plain, say) : null
     setProblem(found)
     if (!found && plain !== (given || (blank.rules.preset ?? '')))
       onValue(plain ? { kind: 'text', text: plain } : null)

@@ -11,6 +11,26 @@ interface Props {
   readonly overlay?: ((page: number, scale: number) => ReactNode) | undefined
   readonly onDocument?: ((document: PDFDocumentProxy) => void) | undefined
   readonly onPage?: ((page: number) => void) | undefined
+  /** What its controls are called, where that is not English. */
+  readonly words?: ViewerWords | undefined
+}
+
+interface ViewerWords {
+  readonly title: string
+  readonly smaller: string
+  readonly larger: string
+  readonly width: string
+  readonly page: string
+  readonly broken: string
+}
+
+const ENGLISH: ViewerWords = {
+  title: 'Size of the pages',
+  smaller: 'Smaller',
+  larger: 'Larger',
+  width: 'width',
+  page: 'page',
+  broken: 'The pages cannot be shown.',
 }
 
 interface Shown {
@@ -29,7 +49,7 @@ const MOST_ZOOM = 400
 const MOST_WAIT = 600
 
 /** Finished pages, as wide as the room there is; a new version takes the place of the old one without a flicker. */
-export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props) {
+export function ProofViewer({ bytes, label, overlay, onDocument, onPage, words = ENGLISH }: Props) {
   const scroller = useRef<HTMLDivElement>(null)
   const inView = useRef(1)
   const [drawn, setDrawn] = useState<PDFDocumentProxy | null>(null)
@@ -126,7 +146,7 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props
         tabIndex={0}
         className="h-full overflow-auto bg-wash outline-none"
       >
-        {fault && <p className="p-6 text-brick">The pages cannot be shown.</p>}
+        {fault && <p className="p-6 text-brick">{words.broken}</p>}
         {shown && scale > 0 && (
           <div className="mx-auto flex w-fit flex-col py-4" style={{ gap: GAP }}>
             {shown.sizes.map((size, i) => (
@@ -154,34 +174,34 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage }: Props
       {shown && (
         <div
           role="toolbar"
-          aria-label="Size of the pages"
+          aria-label={words.title}
           className="absolute right-4 bottom-2 flex items-center border border-hair bg-sheet text-xs text-soft"
         >
-          <ZoomButton label="Smaller (-)" onClick={() => stepped(-1)}>
+          <ZoomButton label={`${words.smaller} (-)`} onClick={() => stepped(-1)}>
             −
           </ZoomButton>
           <span className="w-9 text-center tabular-nums" aria-live="polite">
             {shownAt} %
           </span>
-          <ZoomButton label="Larger (+)" onClick={() => stepped(1)}>
+          <ZoomButton label={`${words.larger} (+)`} onClick={() => stepped(1)}>
             +
           </ZoomButton>
           <ZoomButton
-            label="width: pages as wide as the room (w)"
+            label={words === ENGLISH ? 'width: pages as wide as the room (w)' : `${words.width} (w)`}
             pressed={zoom === 'width'}
             onClick={() => setZoom('width')}
           >
-            width
+            {words.width}
           </ZoomButton>
           <ZoomButton
-            label="page: the whole page in view (p)"
+            label={words === ENGLISH ? 'page: the whole page in view (p)' : `${words.page} (p)`}
             pressed={zoom === 'page'}
             onClick={() => setZoom('page')}
           >
-            page
+            {words.page}
           </ZoomButton>
           <ZoomButton
-            label="100 %: as large as on paper (0)"
+            label={words === ENGLISH ? '100 %: as large as on paper (0)' : '100 % (0)'}
             pressed={zoom === 100}
             onClick={() => setZoom(100)}
           >

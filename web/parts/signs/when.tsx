@@ -47,3 +47,10 @@ export function duration(seconds: number): string {
 /** A file's size in bytes as people say it. */
 export const fileSize = (bytes: number): string =>
   bytes < 1024 * 1024 ? `${count(Math.ceil(bytes / 1024))} KB` : `${(bytes / 1024 / 1024).toFixed(1)} MB`
+
+const daysOnly = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeZone: 'UTC' })
+
+/** A day of the calendar (ISO 8601), which is the same wherever it is read. */
+export const Day = ({ day }: { readonly day: string }) => (
+  <time dateTime={day}>{daysOnly.format(new Date(day))}</time>
+)

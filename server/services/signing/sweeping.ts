@@ -2,7 +2,7 @@ import { and, eq, lt, sql } from 'drizzle-orm'
 import type { App } from '#server/app/app.ts'
 import { blankValue, file, handedFile, party, rateLimit } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { HANDED_IN } from './signing.ts'
+import { HANDED_IN } from './handed-in.ts'
 
 /** Milliseconds after which a file that was handed in and stands in no blank is left over. */
 const LEFT_OVER = 86_400_000

@@ -1,65 +1,14 @@
-import { and, asc, eq } from 'drizzle-orm'
+import { eq } from 'drizzle-orm'
 import { forParties } from '#core/trail/acts.ts'
 import type { App } from '#server/app/app.ts'
-import type { Db } from '#server/db/connect.ts'
-import { agreement, blankValue, edition, party, revision } from '#server/db/schema.ts'
-import type { BlankValue } from '#server/db/schema.ts'
+import { agreement, edition } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { notFound } from '#server/ground/problem.ts'
 import { keyOfSeal } from '#server/seal/certificate.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
-import { makeMove } from './agreements.ts'
+import { makeMove } from '#server/services/agreements/agreements.ts'
+import { present } from '#server/services/agreements/document-now.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
-import { longDate } from './sending.ts'
-import { happened, readTrail } from './trail.ts'
-
-/** The present revision's document and all that has been filled in on it by those who have signed. */
-async function present(db: Db, agreementId: string) {
-  const [row] = await db.select().from(agreement).where(eq(agreement.id, agreementId))
-  if (!row) throw notFound('agreement')
-  const [document] = await db
-    .select()
-    .from(revision)
-    .where(and(eq(revision.agreementId, agreementId), eq(revision.number, row.revision)))
-  const parties = await db
-    .select()
-    .from(party)
-    .where(and(eq(party.agreementId, agreementId), eq(party.revision, row.revision)))
-    .orderBy(asc(party.order))
-  const values = await db
-    .select({ value: blankValue })
-    .from(blankValue)
-    .innerJoin(party, eq(party.id, blankValue.partyId))
-    .where(and(eq(party.agreementId, agreementId), eq(party.revision, row.revision)))
-  const stamps: Stamp[] = []
-  for (const signer of parties) {
-    if (!signer.signedAt) continue
-    for (const blank of document!.blanks.filter(({ role }) => role === signer.role)) {
-      const filled = values.find(({ value }) => value.partyId === signer.id && value.blankId === blank.id)
-        ?.value.value
-      const value: BlankValue | undefined =
-        blank.kind === 'date'
-          ? { kind: 'text', text: longDate(signer.signedAt) }
-          : (filled ?? (blank.rules?.preset ? { kind: 'text', text: blank.rules.preset } : undefined))
-      if (value) stamps.push({ blank, value })
-    }
-  }
-  return { row, document: document!, parties, stamps }
-}
-
-/** The document as it stands: sealed once executed, before that with what those have filled in who signed. */
-export async function documentNow(
-  app: App,
-  agreementId: string,
-): Promise<{ bytes: Uint8Array; fileName: string }> {
-  const { row, document, stamps } = await present(app.db, agreementId)
-  const fileName = `${row.fileName}.pdf`
-  if (row.executedSha256) return { bytes: await app.files.get(row.executedSha256), fileName }
-  return {
-    bytes: await app.pages.stamp(await app.files.get(document.fileSha256), stamps, app.now()),
-    fileName,
-  }
-}
+import { happened, readTrail } from '#server/services/agreements/trail.ts'
 
 /**
  * Job: stamps, adds the evidence pages, seals, and mails the executed file to everyone. Everything that counts happens
@@ -76,7 +25,7 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
       .where(eq(agreement.id, agreementId))
       .for('update')
     if (locked?.state !== 'out') return
-    const { row, document, parties, stamps } = await present(db, agreementId)
+    const { row, document, parties, stamps } = await present(app, db, agreementId)
     const at = app.now()
     const { entries } = await readTrail(db, agreementId)
     const [content] = await db

@@ -1,0 +1,34 @@
+/** Who signs, who only has to agree (and fills nothing), and who receives the document. */
+export const PARTY_KINDS = ['signer', 'assenter', 'copy'] as const
+export type PartyKind = (typeof PARTY_KINDS)[number]
+
+/**
+ * What a party has to show before anything is shown to them, besides holding the link: weakest first. `access code`: one that
+ * the sender told them by another way; the others are made for one use and sent.
+ */
+export const CHECKS = ['link', 'mail code', 'text code', 'access code'] as const
+export type Check = (typeof CHECKS)[number]
+
+/** Wrong codes after which nobody gets in by a party’s links until the sender lets them. */
+export const MOST_WRONG = 5
+
+/** The most who sign or agree on one agreement (common practice). */
+export const MOST_PARTIES = 25
+
+export interface Turn {
+  readonly kind?: PartyKind | undefined
+  /** Lower numbers come first; equal ones side by side. */
+  readonly order: number
+  /** When they signed or agreed; null: not yet. */
+  readonly signedAt: string | Date | null
+}
+
+/** Those an agreement waits for before it can be executed. */
+export const hasToAct = ({ kind }: Pick<Turn, 'kind'>): boolean => kind !== 'copy'
+
+/** Who may act now: of those who have not, the ones of the lowest order. */
+export function whoseTurn<P extends Turn>(parties: readonly P[]): readonly P[] {
+  const open = parties.filter((party) => hasToAct(party) && party.signedAt === null)
+  const lowest = Math.min(...open.map((party) => party.order))
+  return open.filter((party) => party.order === lowest)
+}

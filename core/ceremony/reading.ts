@@ -1,0 +1,140 @@
+import { blanksOf } from '../agreement/signing.ts'
+import type { PlacedBlank } from '../agreement/signing.ts'
+import type {
+  FinishedBlank,
+  FinishedBlock,
+  FinishedDocument,
+  SignaturePlace,
+  Stretch,
+} from '../merge/finished.ts'
+
+/** A place to be filled as one party sees it: their own by its id, another’s by what stands in it once that one has signed. */
+export interface ReadingPlace {
+  readonly id: string | null
+  readonly label: string
+  readonly said: string
+}
+
+export type ReadingRun =
+  | {
+      readonly kind: 'text'
+      readonly text: string
+      readonly bold: boolean
+      readonly italic: boolean
+      readonly underline: boolean
+    }
+  | { readonly kind: 'break' }
+  | { readonly kind: 'place'; readonly place: ReadingPlace }
+
+export type ReadingBlock =
+  | { readonly kind: 'heading'; readonly level: number; readonly runs: readonly ReadingRun[] }
+  | { readonly kind: 'paragraph'; readonly runs: readonly ReadingRun[] }
+  | {
+      readonly kind: 'clause'
+      readonly number: string
+      readonly depth: number
+      readonly blocks: readonly ReadingBlock[]
+    }
+  | { readonly kind: 'list'; readonly ordered: boolean; readonly items: readonly (readonly ReadingBlock[])[] }
+  | { readonly kind: 'table'; readonly rows: readonly ReadingRow[] }
+  | { readonly kind: 'image'; readonly file: string; readonly alt: string; readonly width: number }
+  | { readonly kind: 'signatures'; readonly parties: readonly ReadingSignature[] }
+
+export interface ReadingRow {
+  readonly head: boolean
+  readonly cells: readonly {
+    readonly blocks: readonly ReadingBlock[]
+    readonly colspan: number
+    readonly rowspan: number
+    readonly align: 'left' | 'center' | 'right'
+    readonly head: boolean
+  }[]
+}
+
+export interface ReadingSignature {
+  readonly label: string
+  readonly name: string
+  readonly title: string
+  readonly signature: ReadingPlace
+  readonly date: ReadingPlace
+}
+
+export interface ReadingDocument {
+  readonly title: string
+  readonly language: string
+  readonly blocks: readonly ReadingBlock[]
+  /** The reader’s places that stand on the pages and in no passage: initials of each page. */
+  readonly onPages: readonly ReadingPlace[]
+}
+
+/** What the reading of a document depends on besides its text. */
+export interface Reader {
+  readonly role: string
+  readonly blanks: readonly PlacedBlank[]
+  /** What others put in who have signed, by blank; nothing of those who have not. */
+  readonly said: (blankId: string) => string
+}
+
+/**
+ * A finished document as one party reads it, flowing: the same text with its numbers, their own blanks in their places, and of
+ * others’ nothing but a label and what they have signed. Where values come from is not told.
+ */
+export function readingOf(document: FinishedDocument, reader: Reader): ReadingDocument {
+  const own = new Set(blanksOf(reader.blanks, reader.role).map(({ id }) => id))
+  const seen = new Set<string>()
+  const place = ({ id, label }: Pick<FinishedBlank, 'id' | 'label'>): ReadingPlace => {
+    seen.add(id)
+    return own.has(id) ? { id, label, said: '' } : { id: null, label, said: reader.said(id) }
+  }
+  const run = (stretch: Stretch): ReadingRun => {
+    if (stretch.kind === 'break') return { kind: 'break' }
+    if (stretch.kind === 'blank') return { kind: 'place', place: place(stretch.blank) }
+    const { text, bold, italic, underline } = stretch
+    return { kind: 'text', text, bold, italic, underline }
+  }
+  const signature = ({ label, name, title, signature: by, date }: SignaturePlace): ReadingSignature => ({
+    label,
+    name,
+    title,
+    signature: place(by),
+    date: place(date),
+  })
+  const read = (blocks: readonly FinishedBlock[]): readonly ReadingBlock[] => blocks.flatMap(one)
+  const one = (block: FinishedBlock): readonly ReadingBlock[] => {
+    switch (block.kind) {
+      case 'heading':
+        return [{ kind: 'heading', level: block.level, runs: block.runs.map(run) }]
+      case 'paragraph':
+        return [{ kind: 'paragraph', runs: block.runs.map(run) }]
+      case 'clause':
+        return [{ kind: 'clause', number: block.number, depth: block.depth, blocks: read(block.blocks) }]
+      case 'list':
+        return [{ kind: 'list', ordered: block.ordered, items: block.items.map(read) }]
+      case 'table':
+        return [
+          {
+            kind: 'table',
+            rows: block.rows.map(({ head, cells }) => ({
+              head,
+              cells: cells.map((cell) => ({ ...cell, blocks: read(cell.blocks) })),
+            })),
+          },
+        ]
+      case 'image':
+        return [{ kind: 'image', file: block.file, alt: block.alt, width: block.width }]
+      case 'signatures':
+        return [{ kind: 'signatures', parties: block.parties.map(signature) }]
+      case 'page break':
+        return []
+    }
+  }
+  const blocks = read(document.blocks)
+  return {
+    title: document.title,
+    language: document.language,
+    blocks,
+    onPages: blanksOf(reader.blanks, reader.role)
+      .filter(({ id, kind }) => kind === 'initials' && !seen.has(id))
+      .map(({ id, label }) => ({ id, label, said: '' })),
+  }
+}

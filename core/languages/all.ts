@@ -1,0 +1,18 @@
+import type { Language } from './language.ts'
+import { en } from './en.ts'
+import type { Words } from './en.ts'
+import { es } from './es.ts'
+import { fr } from './fr.ts'
+import { speakerOf } from './speak.ts'
+import type { Speaker } from './speak.ts'
+
+export const WORDS: Readonly<Record<Language, Words>> = { en, es, fr }
+
+const speakers = new Map<Language, Speaker>()
+
+/** Whoever speaks a language; made once. The page of a signer loads its one language by itself. */
+export function speaks(language: Language): Speaker {
+  const speaker = speakers.get(language) ?? speakerOf(language, WORDS[language])
+  speakers.set(language, speaker)
+  return speaker
+}

@@ -1,0 +1,85 @@
+import { parseCookie } from 'cookie'
+import type { Request } from 'express'
+import { documentNow } from '#server/services/agreements/document-now.ts'
+import { receiveFile, receiveSignature } from '#server/services/signing/handed-in.ts'
+import { prove, sendCode } from '#server/services/signing/proving.ts'
+import { readFlowing, readPicture } from '#server/services/signing/reading.ts'
+import { askAsParty } from '#server/services/signing/questions.ts'
+import * as signing from '#server/services/signing/signing.ts'
+import type { Visitor } from '#server/services/signing/visit.ts'
+import { sendFile, uploaded } from './files.ts'
+import { done } from './handlers.ts'
+import type { Handlers } from './handlers.ts'
+
+/** Keeps with the browser that its person has shown who they are; of one link only, for it is sent to that link’s address alone. */
+const PROOF_COOKIE = 'brevan_shown'
+const HALF_DAY = 12 * 3_600_000
+
+const visitor = (call: {
+  readonly params: { readonly token: string }
+  readonly request: Request
+  readonly address: string
+}): Visitor => ({
+  token: call.params.token,
+  proof: parseCookie(call.request.headers.cookie ?? '')[PROOF_COOKIE] ?? null,
+  address: call.address,
+})
+
+export const signingHandlers = {
+  signing: async ({ app, ...call }) => signing.readSigning(app, visitor(call)),
+  signingFile: async ({ app, query, request, ...call }) =>
+    receiveFile(app, visitor({ request, ...call }), query.name, uploaded(request.body)),
+  signingSignature: async ({ app, request, ...call }) =>
+    receiveSignature(app, visitor({ request, ...call }), uploaded(request.body)),
+  signingDocument: async ({ app, response, ...call }) => {
+    const { bytes, fileName } = await documentNow(app, await signing.documentOfLink(app, visitor(call)))
+    sendFile(response, bytes, fileName, 'application/pdf', 'inline')
+  },
+  signingReading: async ({ app, ...call }) => readFlowing(app, visitor(call)),
+  signingPicture: async ({ app, response, ...call }) => {
+    const { bytes, mediaType } = await readPicture(app, visitor(call), call.params.file)
+    response.setHeader('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'; sandbox")
+    response.setHeader('Cache-Control', 'private, max-age=86400')
+    response.type(mediaType).end(bytes)
+  },
+  consent: async ({ app, ...call }) => {
+    await signing.consent(app, visitor(call))
+    return done
+  },
+  fillBlanks: async ({ app, body, ...call }) => {
+    await signing.fillBlanks(app, visitor(call), body.values)
+    return done
+  },
+  finishSigning: async ({ app, ...call }) => signing.finish(app, visitor(call)),
+  decline: async ({ app, body, ...call }) => {
+    await signing.decline(app, visitor(call), body.reason)
+    return done
+  },
+  sendCode: async ({ app, ...call }) => {
+    await sendCode(app, visitor(call))
+    return done
+  },
+  prove: async ({ app, body, response, ...call }) => {
+    const { proof } = await prove(app, visitor(call), body.code)
+    response.cookie(PROOF_COOKIE, proof, {
+      httpOnly: true,
+      sameSite: 'strict',
+      secure: app.settings.publicUrl.startsWith('https:'),
+      maxAge: HALF_DAY,
+      path: `/api/signing/${call.params.token}`,
+    })
+    return done
+  },
+  chooseLanguage: async ({ app, body, ...call }) => {
+    await signing.chooseLanguage(app, visitor(call), body.language)
+    return done
+  },
+  handOver: async ({ app, body, ...call }) => {
+    await signing.handOver(app, visitor(call), body)
+    return done
+  },
+  askAsParty: async ({ app, body, ...call }) => {
+    await askAsParty(app, visitor(call), body)
+    return done
+  },
+} satisfies Partial<Handlers>

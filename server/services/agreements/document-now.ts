@@ -1,0 +1,76 @@
+import { and, asc, eq } from 'drizzle-orm'
+import { languageOf } from '#core/languages/language.ts'
+import { speaks } from '#core/languages/all.ts'
+import type { App } from '#server/app/app.ts'
+import type { Stamp } from '#server/compose/stamps.ts'
+import type { Db } from '#server/db/connect.ts'
+import { agreement, blankValue, party, revision } from '#server/db/schema.ts'
+import type { BlankValue } from '#server/db/schema.ts'
+import { notFound } from '#server/ground/problem.ts'
+import { organisationOf } from '#server/services/installation/organisation.ts'
+
+/** The present revision's document and all that has been filled in on it by those who have signed. */
+export async function present(app: Pick<App, 'files'>, db: Db, agreementId: string) {
+  const [row] = await db.select().from(agreement).where(eq(agreement.id, agreementId))
+  if (!row) throw notFound('agreement')
+  const [document] = await db
+    .select()
+    .from(revision)
+    .where(and(eq(revision.agreementId, agreementId), eq(revision.number, row.revision)))
+  const parties = await db
+    .select()
+    .from(party)
+    .where(and(eq(party.agreementId, agreementId), eq(party.revision, row.revision)))
+    .orderBy(asc(party.order))
+  const values = await db
+    .select({ value: blankValue })
+    .from(blankValue)
+    .innerJoin(party, eq(party.id, blankValue.partyId))
+    .where(and(eq(party.agreementId, agreementId), eq(party.revision, row.revision)))
+  const { language, timeZone } = await organisationOf(db)
+  const stamps: Stamp[] = []
+  for (const signer of parties) {
+    if (!signer.signedAt) continue
+    const speaker = speaks(signer.language ?? languageOf(language))
+    for (const blank of document!.blanks.filter(({ role }) => role === signer.role)) {
+      const filled = values.find(({ value }) => value.partyId === signer.id && value.blankId === blank.id)
+        ?.value.value
+      const value: BlankValue | undefined =
+        blank.kind === 'date'
+          ? {
+              kind: 'text',
+              text: speaker.day(signer.signedAt, timeZone),
+            }
+          : (filled ?? (blank.rules?.preset ? { kind: 'text', text: blank.rules.preset } : undefined))
+      if (value)
+        stamps.push({
+          blank,
+          value,
+          note:
+            blank.kind === 'signature'
+              ? [
+                  signer.name,
+                  speaker.moment(signer.signedAt, timeZone),
+                  speaker.say(`stamp.proof.${signer.check}`),
+                ]
+              : [],
+          picture: value.kind === 'picture' ? await app.files.get(value.sha256) : undefined,
+        })
+    }
+  }
+  return { row, document: document!, parties, stamps }
+}
+
+/** The document as it stands: sealed once executed, before that with what those have filled in who signed. */
+export async function documentNow(
+  app: App,
+  agreementId: string,
+): Promise<{ bytes: Uint8Array; fileName: string }> {
+  const { row, document, stamps } = await present(app, app.db, agreementId)
+  const fileName = `${row.fileName}.pdf`
+  if (row.executedSha256) return { bytes: await app.files.get(row.executedSha256), fileName }
+  return {
+    bytes: await app.pages.stamp(await app.files.get(document.fileSha256), stamps, app.now()),
+    fileName,
+  }
+}

@@ -1,0 +1,148 @@
+import { and, asc, eq, lte } from 'drizzle-orm'
+import { whoseTurn } from '#core/ceremony/parties.ts'
+import { nextLook, noReminders, reminderDue, remindersOf } from '#core/ceremony/times.ts'
+import type { ReminderPlan } from '#core/ceremony/times.ts'
+import type { App } from '#server/app/app.ts'
+import { transaction } from '#server/app/transaction.ts'
+import type { Work } from '#server/app/transaction.ts'
+import type { Db } from '#server/db/connect.ts'
+import { agreement, edition } from '#server/db/schema.ts'
+import { makeMove } from '#server/services/agreements/agreements.ts'
+import { post } from '#server/services/agreements/mails.ts'
+import { happened } from '#server/services/agreements/trail.ts'
+import { organisationOf } from '#server/services/installation/organisation.ts'
+import { partiesOf, readerOf, senderOf, writeTo } from './readers.ts'
+import type { Agreement, Party } from './readers.ts'
+
+// What comes by the clock while an agreement is out: reminders, and its end.
+
+/** When those who have not signed are reminded: as this agreement says, else as its template does. */
+export async function planOf(db: Db, row: Agreement): Promise<ReminderPlan> {
+  if (row.plan) return row.plan
+  const [made] = await db
+    .select({ content: edition.content })
+    .from(edition)
+    .where(eq(edition.id, row.editionId))
+  const { remindAfter = [], remindBefore = [], remindUnopened = [] } = made!.content.sending
+  return { ...noReminders, after: remindAfter, before: remindBefore, unopened: remindUnopened }
+}
+
+/** Those who hold it up, with the reminders they get. */
+async function waitedFor(db: Db, row: Agreement) {
+  const { timeZone } = await organisationOf(db)
+  const plan = await planOf(db, row)
+  return whoseTurn(await partiesOf(db, row)).flatMap((each) =>
+    each.invitedAt && row.signBy
+      ? [
+          {
+            party: each,
+            writtenAt: each.writtenAt ?? each.invitedAt,
+            reminders: remindersOf(plan, timeZone, {
+              invitedAt: each.invitedAt,
+              openedAt: each.openedAt,
+              signBy: row.signBy,
+            }),
+          },
+        ]
+      : [],
+  )
+}
+
+/** Notes when the clock has something to do with an agreement next. To be called after whatever changes that. */
+export async function lookAgain(app: App, work: Work, agreementId: string): Promise<void> {
+  const [row] = await work.db.select().from(agreement).where(eq(agreement.id, agreementId))
+  const lookAt =
+    row?.state === 'out' && row.signBy ? nextLook(await waitedFor(work.db, row), row.signBy, app.now()) : null
+  await work.db.update(agreement).set({ lookAt }).where(eq(agreement.id, agreementId))
+}
+
+/** Agreements that one run of the job looks at; the rest come with the next, five minutes later, or at once where it is full. */
+const AT_ONCE = 500
+
+/** Job: reminds those who have not signed, and lets lapse what was not signed in time. */
+export async function watchSigning(app: App): Promise<void> {
+  const due = await app.db
+    .select({ id: agreement.id })
+    .from(agreement)
+    .where(and(eq(agreement.state, 'out'), lte(agreement.lookAt, app.now())))
+    .orderBy(asc(agreement.lookAt))
+    .limit(AT_ONCE)
+  for (const { id } of due)
+    await transaction(app, (work) => lookAt(app, work, id)).catch((error: unknown) =>
+      // One that cannot be looked at does not hold up the others; it is looked at again.
+      app.log.error({ err: error, agreement: id }, 'watching what is out'),
+    )
+  if (due.length === AT_ONCE) await transaction(app, ({ enqueue }) => enqueue('watch-signing', {}))
+}
+
+async function lookAt(app: App, work: Work, id: string): Promise<void> {
+  const [row] = await work.db.select().from(agreement).where(eq(agreement.id, id)).for('update')
+  if (row?.state !== 'out' || !row.signBy) return
+  const waited = await waitedFor(work.db, row)
+  // Nobody is waited for: it is being sealed.
+  if (waited.length && app.now() > row.signBy) return lapse(app, work, row)
+  for (const { party: each, reminders, writtenAt } of waited) {
+    const due = reminderDue(reminders, writtenAt, app.now())
+    if (due) await remind(app, work, row, each, null, due.key)
+  }
+  await lookAgain(app, work, id)
+}
+
+/** Writes to a party again, with a link of its own; `by`: whoever asked for it, null: the plan did. */
+export async function remind(
+  app: App,
+  work: Work,
+  row: Agreement,
+  of: Party,
+  by: string | null,
+  occasion: string,
+): Promise<void> {
+  const reader = await readerOf(work.db, row, of)
+  const { say, day } = reader.speaker
+  await writeTo(app, work, reader, {
+    key: `remind-${occasion}`,
+    subject: say('mail.remindSubject', { title: row.name }),
+    paragraphs: [
+      say('mail.remind', { title: row.name, day: day(of.invitedAt ?? app.now(), reader.zone) }),
+      row.message,
+    ],
+    link: true,
+  })
+  await happened(app, work, row.id, by, {
+    act: 'reminded to sign',
+    detail: { name: of.name, email: of.email, role: of.label },
+  })
+}
+
+/** The date has passed: nobody can sign any more, and those who were asked are told. */
+async function lapse(app: App, work: Work, row: Agreement): Promise<void> {
+  await makeMove(app, work.db, row.id, 'lapse')
+  await work.db.update(agreement).set({ lookAt: null }).where(eq(agreement.id, row.id))
+  await happened(app, work, row.id, null, { act: 'lapsed', detail: { 'sign by': row.signBy!.toISOString() } })
+  for (const each of await partiesOf(work.db, row))
+    if (each.invitedAt && !each.signedAt && each.kind !== 'copy') {
+      const reader = await readerOf(work.db, row, each)
+      const { say } = reader.speaker
+      await writeTo(app, work, reader, {
+        key: `lapsed-${row.signBy!.toISOString()}`,
+        subject: say('mail.lapsedSubject', { title: row.name }),
+        paragraphs: [say('mail.lapsed', { title: row.name, from: reader.from })],
+        link: false,
+      })
+    }
+  const sender = await senderOf(work.db, row)
+  await post(app, work, {
+    key: `lapsed:${row.id}:${row.signBy!.toISOString()}`,
+    agreementId: row.id,
+    to: sender.email,
+    subject: `Lapsed: ${row.name}`,
+    body: {
+      greeting: `${sender.name},`,
+      paragraphs: [
+        `The date to sign ${row.name} by has passed. You can give it another date, take it back to revise it, or leave it ended.`,
+      ],
+      link: { label: 'Open the agreement', url: `${app.settings.publicUrl}/agreements/${row.id}` },
+      attachment: null,
+    },
+  })
+}

@@ -1,0 +1,116 @@
+import { randomUUID } from 'node:crypto'
+import { and, asc, eq, isNull } from 'drizzle-orm'
+import type { Person } from '#contract/person.ts'
+import type { App } from '#server/app/app.ts'
+import { transaction } from '#server/app/transaction.ts'
+import type { Db } from '#server/db/connect.ts'
+import { agreement, party, partyQuestion } from '#server/db/schema.ts'
+import { conflict, notFound } from '#server/ground/problem.ts'
+import { post } from '#server/services/agreements/mails.ts'
+import { happened } from '#server/services/agreements/trail.ts'
+import { readerOf, senderOf, writeTo } from './readers.ts'
+import { must, visitOf } from './visit.ts'
+import type { Visitor } from './visit.ts'
+
+/** Questions that one party may have open at a time. */
+const MOST_OPEN = 10
+
+/** What a party has asked, with the answers. */
+export async function questionsOfParty(db: Db, partyId: string) {
+  const rows = await db
+    .select()
+    .from(partyQuestion)
+    .where(eq(partyQuestion.partyId, partyId))
+    .orderBy(asc(partyQuestion.askedAt))
+  return rows.map(({ id, passage, text, askedAt, answer }) => ({
+    id,
+    passage,
+    text,
+    askedAt: askedAt.toISOString(),
+    answer,
+  }))
+}
+
+/** Asks the sender, who is told by mail. */
+export async function askAsParty(
+  app: App,
+  visitor: Visitor,
+  { text, passage }: { readonly text: string; readonly passage: string },
+): Promise<void> {
+  await transaction(app, async (work) => {
+    const visit = await visitOf(app, work.db, visitor, true)
+    must(visit, 'ask')
+    const { signer, row } = visit
+    const open = (await questionsOfParty(work.db, signer.id)).filter(({ answer }) => answer === null)
+    if (open.length >= MOST_OPEN) throw conflict(visit.speaker.say('refusal.mayNot'))
+    const id = randomUUID()
+    await work.db
+      .insert(partyQuestion)
+      .values({ id, agreementId: row.id, partyId: signer.id, text, passage, askedAt: app.now() })
+    await happened(app, work, row.id, signer.name, {
+      act: 'asked as a party',
+      detail: { role: signer.label, question: text, passage },
+    })
+    const sender = await senderOf(work.db, row)
+    await post(app, work, {
+      key: `party-question:${id}`,
+      agreementId: row.id,
+      to: sender.email,
+      subject: `A question from ${signer.name}: ${row.name}`,
+      body: {
+        greeting: `${sender.name},`,
+        paragraphs: [
+          `${signer.name} (${signer.label}) asks: “${text}”`,
+          ...(passage ? [`It is about: “${passage}”`] : []),
+        ],
+        link: { label: 'Answer it', url: `${app.settings.publicUrl}/agreements/${row.id}` },
+        attachment: null,
+      },
+    })
+  })
+}
+
+/** Answers a party's question; they get it by mail, and it stands on their page. Once only. */
+export async function answerParty(
+  app: App,
+  by: Person,
+  agreementId: string,
+  questionId: string,
+  answer: string,
+): Promise<void> {
+  await transaction(app, async (work) => {
+    const [answered] = await work.db
+      .update(partyQuestion)
+      .set({ answer, answeredBy: by.id, answeredAt: app.now() })
+      .where(
+        and(
+          eq(partyQuestion.id, questionId),
+          eq(partyQuestion.agreementId, agreementId),
+          isNull(partyQuestion.answer),
+        ),
+      )
+      .returning()
+    if (!answered) {
+      const [known] = await work.db.select().from(partyQuestion).where(eq(partyQuestion.id, questionId))
+      throw known ? conflict('It has been answered already.') : notFound('question')
+    }
+    const [row] = await work.db.select().from(agreement).where(eq(agreement.id, agreementId))
+    const [asked] = await work.db.select().from(party).where(eq(party.id, answered.partyId))
+    await happened(app, work, agreementId, by.name, {
+      act: 'party answered',
+      detail: { question: answered.text, answer },
+    })
+    const reader = await readerOf(work.db, row!, asked!)
+    const { say } = reader.speaker
+    await writeTo(app, work, reader, {
+      key: `answer-${questionId}`,
+      subject: say('mail.answerSubject', { title: row!.name }),
+      paragraphs: [
+        say('mail.answer', { question: answered.text }),
+        say('mail.answered', { from: by.name, answer }),
+      ],
+      // Still to sign, they can go straight on.
+      link: row!.state === 'out' && asked!.revision === row!.revision && !asked!.signedAt,
+    })
+  })
+}

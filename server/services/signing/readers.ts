@@ -1,0 +1,124 @@
+import { and, asc, eq } from 'drizzle-orm'
+import { languageOf } from '#core/languages/language.ts'
+import { speaks } from '#core/languages/all.ts'
+import { dayIn } from '#core/organisation/organisation.ts'
+import type { Speaker } from '#core/languages/speak.ts'
+import type { App } from '#server/app/app.ts'
+import type { Work } from '#server/app/transaction.ts'
+import type { Db } from '#server/db/connect.ts'
+import { agreement, party, person } from '#server/db/schema.ts'
+import { post } from '#server/services/agreements/mails.ts'
+import { organisationOf } from '#server/services/installation/organisation.ts'
+import { newLink } from './links.ts'
+
+// What parties are written, each in their language.
+
+export type Party = typeof party.$inferSelect
+export type Agreement = typeof agreement.$inferSelect
+
+/** A party with all that writing to them takes. */
+export interface Reader {
+  readonly party: Party
+  readonly row: Agreement
+  readonly speaker: Speaker
+  /** Who sends it, as parties read it: person, then organisation. */
+  readonly from: string
+  readonly zone: string
+}
+
+export const partiesOf = (db: Db, { id, revision }: Pick<Agreement, 'id' | 'revision'>) =>
+  db
+    .select()
+    .from(party)
+    .where(and(eq(party.agreementId, id), eq(party.revision, revision)))
+    .orderBy(asc(party.order), asc(party.role))
+
+/** Whoever sends an agreement, and for whom. */
+export async function senderOf(db: Db, row: Agreement) {
+  const [sender] = await db
+    .select({ id: person.id, name: person.name, email: person.email })
+    .from(person)
+    .where(eq(person.id, row.sentBy ?? row.createdBy))
+  return sender!
+}
+
+export async function readerOf(db: Db, row: Agreement, of: Party): Promise<Reader> {
+  const { name, timeZone, language } = await organisationOf(db)
+  const sender = await senderOf(db, row)
+  return {
+    party: of,
+    row,
+    speaker: speaks(of.language ?? languageOf(language)),
+    from: `${sender.name}, ${name}`,
+    zone: timeZone,
+  }
+}
+
+export const signingUrl = (app: App, token: string) => `${app.settings.publicUrl}/sign/${token}`
+
+interface Occasion {
+  /** Names the mail once and for all, behind the party’s id. */
+  readonly key: string
+  readonly subject: string
+  readonly paragraphs: readonly string[]
+  /** Whether a link goes along, a new one each time. */
+  readonly link: boolean
+}
+
+/** What stands at the end of every mail with a link: what is said to them alone, the code they need, the last day. */
+export function closingOf({ party: to, row, speaker: { say, day }, from, zone }: Reader): readonly string[] {
+  return [
+    ...(to.message ? [say('mail.alone', { message: to.message })] : []),
+    ...(to.check === 'access code' ? [say('mail.code', { from })] : []),
+    ...(to.kind !== 'copy' && row.signBy ? [say('mail.signBy', { day: day(row.signBy, zone) })] : []),
+  ]
+}
+
+/** Writes to a party; with a link, they count as written to. */
+export async function writeTo(app: App, work: Work, reader: Reader, occasion: Occasion): Promise<void> {
+  const { party: to, row, speaker, zone } = reader
+  const { say } = speaker
+  const at = app.now()
+  const acts = to.kind !== 'copy'
+  let url: string | null = null
+  if (occasion.link) {
+    url = signingUrl(app, await newLink(work.db, to.id, at))
+    await work.db
+      .update(party)
+      .set({ invitedAt: to.invitedAt ?? at, writtenAt: at })
+      .where(eq(party.id, to.id))
+  }
+  const closing = url !== null ? closingOf(reader) : []
+  await post(app, work, {
+    key: `${occasion.key}:${to.id}`,
+    agreementId: row.id,
+    partyId: to.id,
+    to: to.email,
+    subject: occasion.subject,
+    body: {
+      language: speaker.language,
+      greeting: say('mail.greeting', { name: to.name }),
+      paragraphs: [...occasion.paragraphs, ...closing],
+      link:
+        url !== null
+          ? {
+              label: say(
+                to.kind === 'copy' ? 'mail.read' : to.kind === 'assenter' ? 'mail.agree' : 'mail.sign',
+              ),
+              url,
+              keep: say('mail.keep'),
+            }
+          : null,
+      attachment: null,
+      calendar:
+        url && acts && row.signBy
+          ? {
+              id: `sign-by-${to.id}`,
+              day: dayIn(zone, row.signBy),
+              title: say('mail.calendar', { title: row.name }),
+            }
+          : undefined,
+      foot: say('mail.number', { number: row.number }),
+    },
+  })
+}

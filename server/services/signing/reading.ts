@@ -1,0 +1,51 @@
+import { readingOf } from '#core/ceremony/reading.ts'
+import type { ReadingDocument } from '#core/ceremony/reading.ts'
+import { mergeBundle } from '#core/packet/bundle.ts'
+import type { App } from '#server/app/app.ts'
+import { notFound } from '#server/ground/problem.ts'
+import { filledBlanks } from '#server/services/agreements/filled.ts'
+import { picturesOf } from '#server/services/templates/drawing.ts'
+import { bundleOf } from '#server/services/templates/editions.ts'
+import { picture } from '#server/services/templates/pictures.ts'
+import { must, visitOf } from './visit.ts'
+import type { Visit, Visitor } from './visit.ts'
+
+/** The documents of an agreement, merged as they were for its pages: the same edition, words and data give the same text. */
+const documentsOf = async (app: App, { row }: Visit) =>
+  mergeBundle(await bundleOf(app, row), row.data, row.number).documents.map(({ document }) => document)
+
+/** What the bearer of a link reads on a narrow screen. */
+export async function readFlowing(
+  app: App,
+  visitor: Visitor,
+): Promise<{ readonly documents: readonly ReadingDocument[] }> {
+  const visit = await visitOf(app, app.db, visitor)
+  must(visit, 'read')
+  const { signer, parties, document } = visit
+  const filled = await filledBlanks(app.db, parties, document.blanks)
+  const signed = new Map(
+    parties.flatMap(({ role, name, signedAt }) => (signedAt ? [[role, name] as const] : [])),
+  )
+  const said = new Map(
+    [...filled.values()].flatMap((each) => each.map(({ blank, said: text }) => [blank, text] as const)),
+  )
+  const ofRole = new Map(document.blanks.map(({ id, role }) => [id, role]))
+  return {
+    documents: (await documentsOf(app, visit)).map((each) =>
+      readingOf(each, {
+        role: signer.role,
+        blanks: document.blanks,
+        said: (id) => said.get(id) ?? signed.get(ofRole.get(id) ?? '') ?? '',
+      }),
+    ),
+  }
+}
+
+/** A picture of the text; others of the store are not found by a link. */
+export async function readPicture(app: App, visitor: Visitor, file: string) {
+  const visit = await visitOf(app, app.db, visitor)
+  must(visit, 'read')
+  const named = (await documentsOf(app, visit)).flatMap(({ blocks }) => picturesOf(blocks))
+  if (!named.includes(file)) throw notFound('picture')
+  return picture(app, file)
+}

@@ -1,0 +1,131 @@
+import { eq } from 'drizzle-orm'
+import type { Person } from '#contract/person.ts'
+import { addressFault } from '#core/ceremony/doubts.ts'
+import { whoseTurn } from '#core/ceremony/parties.ts'
+import { signByOf } from '#core/ceremony/times.ts'
+import type { App } from '#server/app/app.ts'
+import { agreement, edition } from '#server/db/schema.ts'
+import { transaction } from '#server/app/transaction.ts'
+import type { Work } from '#server/app/transaction.ts'
+import { conflict, notFound, Refusal } from '#server/ground/problem.ts'
+import { isRead, makeMove } from '#server/services/agreements/agreements.ts'
+import { organisationOf } from '#server/services/installation/organisation.ts'
+import { requireShelf } from '#server/services/templates/shelves.ts'
+import { happened } from '#server/services/agreements/trail.ts'
+import { lookAgain } from './clock.ts'
+import { partiesOf, readerOf, writeTo } from './readers.ts'
+import type { Agreement, Party } from './readers.ts'
+
+class Unread extends Refusal {}
+
+/**
+ * Sends each agreement in a transaction of its own: one that cannot go does not hold up the others. What nobody has read
+ * in its wording goes only if whoever sends says so.
+ */
+export async function sendAgreements(app: App, by: Person, ids: readonly string[], unread: boolean) {
+  let sent = 0
+  let notRead = 0
+  const refused: { number: string; problem: string }[] = []
+  for (const id of new Set(ids)) {
+    try {
+      await transaction(app, (work) => sendOne(app, work, by, id, unread))
+      sent++
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error
+      if (error instanceof Unread) notRead++
+      const [found] = await app.db
+        .select({ number: agreement.number })
+        .from(agreement)
+        .where(eq(agreement.id, id))
+      refused.push({ number: found?.number ?? id, problem: error.message })
+    }
+  }
+  return { sent, refused, unread: notRead }
+}
+
+async function sendOne(app: App, work: Work, by: Person, id: string, unread: boolean): Promise<void> {
+  const [found] = await work.db
+    .select({ content: edition.content, templateId: edition.templateId, row: agreement })
+    .from(agreement)
+    .innerJoin(edition, eq(edition.id, agreement.editionId))
+    .where(eq(agreement.id, id))
+    .for('update', { of: agreement })
+  if (!found) throw notFound('agreement')
+  await requireShelf(work.db, by, [found.templateId])
+  // One changed by hand was read by whoever changed it.
+  const read = found.row.content !== null || (await isRead(work.db, found.row))
+  if (!read && !unread)
+    throw new Unread(
+      409,
+      'Not read',
+      `Nobody has read the wording of ${found.row.number}. Tick it as read in its run, or send it unread.`,
+    )
+  const fault = (await partiesOf(work.db, found.row)).map(addressFault).find((each) => each !== null)
+  if (fault) throw conflict(fault)
+  const { timeZone } = await organisationOf(work.db)
+  const sentAt = app.now()
+  const signBy =
+    found.row.signBy && found.row.signBy > sentAt
+      ? found.row.signBy
+      : signByOf(timeZone, sentAt, found.row.signDays ?? found.content.sending.signByDays)
+  await work.db.update(agreement).set({ signBy, sentAt, sentBy: by.id }).where(eq(agreement.id, id))
+  await makeMove(app, work.db, id, 'send')
+  await happened(app, work, id, by.name, {
+    act: read ? 'sent' : 'sent unread',
+    detail: { 'sign by': signBy.toISOString() },
+  })
+  await inviteCopies(app, work, id)
+  await inviteNext(app, work, id)
+}
+
+const rowOf = async (work: Work, id: string): Promise<Agreement> =>
+  (await work.db.select().from(agreement).where(eq(agreement.id, id)))[0]!
+
+/** Those who may read it while it is being signed. */
+async function inviteCopies(app: App, work: Work, id: string): Promise<void> {
+  const row = await rowOf(work, id)
+  for (const each of await partiesOf(work.db, row))
+    if (each.kind === 'copy' && each.copyNow) {
+      const reader = await readerOf(work.db, row, each)
+      const { say } = reader.speaker
+      await writeTo(app, work, reader, {
+        key: 'copy',
+        subject: say('mail.copySubject', { title: row.name }),
+        paragraphs: [say('mail.copyNow', { from: reader.from, title: row.name })],
+        link: true,
+      })
+    }
+}
+
+/** Invites one party, and says so in the trail. `opening`: what stands before the message of all. */
+export async function invite(
+  app: App,
+  work: Work,
+  row: Agreement,
+  of: Party,
+  {
+    key,
+    subject = row.subject,
+    opening = [],
+  }: { readonly key: string; readonly subject?: string; readonly opening?: readonly string[] },
+): Promise<void> {
+  await writeTo(app, work, await readerOf(work.db, row, of), {
+    key,
+    subject,
+    paragraphs: [...opening, row.message],
+    link: true,
+  })
+  await happened(app, work, row.id, null, {
+    act: 'invited',
+    detail: { name: of.name, email: of.email, role: of.label },
+  })
+}
+
+/** Writes to everyone whose turn it is and who was not written to yet. True where nobody is left to sign. */
+export async function inviteNext(app: App, work: Work, agreementId: string): Promise<boolean> {
+  const row = await rowOf(work, agreementId)
+  const turn = whoseTurn(await partiesOf(work.db, row))
+  for (const next of turn) if (!next.invitedAt) await invite(app, work, row, next, { key: 'invite' })
+  await lookAgain(app, work, agreementId)
+  return turn.length === 0
+}

@@ -1,0 +1,232 @@
+import { randomUUID } from 'node:crypto'
+import { and, eq, inArray } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { PartySetting, Sending, sendingSheet } from '#contract/agreement.ts'
+import type { Person } from '#contract/person.ts'
+import { addressFault, doubtsAbout, plainPhone } from '#core/ceremony/doubts.ts'
+import { hasToAct, MOST_PARTIES } from '#core/ceremony/parties.ts'
+import { endOfDay, signByOf } from '#core/ceremony/times.ts'
+import { dayIn } from '#core/organisation/organisation.ts'
+import type { App } from '#server/app/app.ts'
+import { transaction } from '#server/app/transaction.ts'
+import { agreement, edition, party } from '#server/db/schema.ts'
+import { conflict, invalid, notFound } from '#server/ground/problem.ts'
+import { happened } from '#server/services/agreements/trail.ts'
+import { organisationOf } from '#server/services/installation/organisation.ts'
+import { requireShelf } from '#server/services/templates/shelves.ts'
+import { planOf } from './clock.ts'
+import { newLink } from './links.ts'
+import { hashOfCode } from './proving.ts'
+import { closingOf, partiesOf, readerOf } from './readers.ts'
+import type { Agreement, Party } from './readers.ts'
+import { peopleNow } from './replacing.ts'
+import { visitOf } from './visit.ts'
+
+/** States in which it has not gone out and can be set up. */
+const BEFORE: readonly Agreement['state'][] = ['draft', 'in approval', 'returned', 'cleared']
+
+const refusalOf = ({ state, number }: Agreement): string | null =>
+  BEFORE.includes(state) ? null : `${number} is ${state}; how it goes out is settled.`
+
+/** How an agreement would go out now, with what each party would get. */
+export async function sendingOf(
+  app: App,
+  by: Person,
+  id: string,
+): Promise<v.InferOutput<typeof sendingSheet>> {
+  const [found] = await app.db
+    .select({ row: agreement, content: edition.content, templateId: edition.templateId })
+    .from(agreement)
+    .innerJoin(edition, eq(edition.id, agreement.editionId))
+    .where(eq(agreement.id, id))
+  if (!found) throw notFound('agreement')
+  await requireShelf(app.db, by, [found.templateId])
+  const { timeZone } = await organisationOf(app.db)
+  const signDays = found.row.signDays ?? found.content.sending.signByDays
+  // Previews are of what would be said if it went now, by whoever looks.
+  const row: Agreement = {
+    ...found.row,
+    sentBy: found.row.sentBy ?? by.id,
+    signBy: found.row.signBy ?? signByOf(timeZone, app.now(), signDays),
+  }
+  const parties = await partiesOf(app.db, row)
+  const previews = []
+  for (const each of parties) {
+    const reader = await readerOf(app.db, row, each)
+    const { say, language } = reader.speaker
+    const copy = each.kind === 'copy'
+    previews.push({
+      language,
+      subject: copy ? say('mail.copySubject', { title: row.name }) : row.subject,
+      paragraphs: [
+        copy ? say('mail.copyNow', { from: reader.from, title: row.name }) : row.message,
+        ...closingOf(reader),
+      ],
+      button: say(copy ? 'mail.read' : each.kind === 'assenter' ? 'mail.agree' : 'mail.sign'),
+      doubts: [
+        ...doubtsAbout(
+          each,
+          parties.filter((other) => other !== each),
+        ),
+      ],
+    })
+  }
+  return {
+    subject: row.subject,
+    message: row.message,
+    signByDay: found.row.signBy && dayIn(timeZone, found.row.signBy),
+    signDays,
+    plan: copied(await planOf(app.db, row)),
+    parties: parties.map(settingOf),
+    refusal: refusalOf(row),
+    previews,
+  }
+}
+
+const copied = ({ after, unopened, before }: Awaited<ReturnType<typeof planOf>>) => ({
+  after: [...after],
+  unopened: [...unopened],
+  before: [...before],
+})
+
+const settingOf = (each: Party): PartySetting => ({
+  id: each.id,
+  kind: each.kind,
+  name: each.name,
+  email: each.email,
+  phone: each.phone,
+  language: each.language,
+  order: each.order,
+  check: each.check,
+  code: null,
+  message: each.message,
+  mayDecline: each.mayDecline,
+  mayHandOver: each.mayHandOver,
+  copyNow: each.copyNow,
+})
+
+/** Roles of parties that stand in no document: those who only agree, and those who get a copy. */
+const isAdded = ({ kind }: Pick<Party, 'kind'>): boolean => kind !== 'signer'
+
+/**
+ * Sets how an agreement goes out. Those who sign come from its roles and stay: their names stand in the document. Who only has to
+ * agree, or gets a copy, is added and taken away here.
+ */
+export async function setSending(app: App, by: Person, id: string, sending: Sending) {
+  const { timeZone } = await organisationOf(app.db)
+  const today = dayIn(timeZone, app.now())
+  if (sending.signByDay && sending.signByDay < today)
+    throw invalid('The day to sign by has passed.', [{ pointer: '/signByDay', detail: 'It has passed.' }])
+  if (sending.parties.filter(hasToAct).length > MOST_PARTIES)
+    throw invalid(`At most ${MOST_PARTIES} sign or agree on one agreement.`)
+  const hashes = await Promise.all(
+    sending.parties.map(({ code }) => (code === null ? null : hashOfCode(code))),
+  )
+  await transaction(app, async (work) => {
+    const { db } = work
+    const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
+    if (!row) throw notFound('agreement')
+    const [made] = await db
+      .select({ templateId: edition.templateId })
+      .from(edition)
+      .where(eq(edition.id, row.editionId))
+    await requireShelf(db, by, [made!.templateId])
+    const refusal = refusalOf(row)
+    if (refusal) throw conflict(refusal)
+    const before = await partiesOf(db, row)
+    const known = new Map(before.map((each) => [each.id, each]))
+    const given = sending.parties.map((set, i) => ({ set, was: set.id ? known.get(set.id) : undefined, i }))
+    for (const { set, was, i } of given) {
+      if (set.id && !was) throw conflict('Somebody else has changed who signs. Load it anew.')
+      if (was && !isAdded(was) && (set.kind !== 'signer' || set.name !== was.name))
+        throw invalid(`${was.name} signs as ${was.label}: that comes from the document.`)
+      if (set.kind === 'signer' && !was) throw invalid('Those who sign come from the roles of the template.')
+      if (set.check === 'access code' && !hashes[i] && !was?.codeHash)
+        throw invalid(`${set.name}: set an access code.`, [
+          { pointer: `/parties/${i}/code`, detail: 'Set an access code.' },
+        ])
+      const fault = set.email || set.kind !== 'signer' ? addressFault(set) : null
+      if (fault) throw invalid(fault, [{ pointer: `/parties/${i}/email`, detail: fault }])
+    }
+    const kept = new Set(given.flatMap(({ was }) => (was ? [was.id] : [])))
+    if (before.some((each) => !isAdded(each) && !kept.has(each.id)))
+      throw invalid('Everyone who signs has to stay: their places are in the document.')
+    const gone = before.filter((each) => !kept.has(each.id)).map((each) => each.id)
+    if (gone.length) await db.delete(party).where(and(inArray(party.id, gone), eq(party.agreementId, id)))
+    for (const { set, was, i } of given) {
+      const { id: _id, code: _code, ...settings } = set
+      const codeHash = set.check === 'access code' ? (hashes[i] ?? was!.codeHash) : null
+      const values = { ...settings, phone: plainPhone(set.phone), codeHash }
+      if (was) await db.update(party).set(values).where(eq(party.id, was.id))
+      else
+        await db.insert(party).values({
+          ...values,
+          id: randomUUID(),
+          agreementId: id,
+          revision: row.revision,
+          role: `${set.kind}.${randomUUID().slice(0, 8)}`,
+          label: set.kind === 'copy' ? 'Copy' : 'Agrees',
+          title: '',
+        })
+    }
+    await db
+      .update(agreement)
+      .set({
+        subject: sending.subject,
+        message: sending.message,
+        plan: sending.plan,
+        signBy: sending.signByDay ? endOfDay(timeZone, sending.signByDay) : null,
+        changedAt: app.now(),
+      })
+      .where(eq(agreement.id, id))
+    await happened(app, work, id, by.name, {
+      act: 'parties set',
+      detail: { people: await peopleNow(work, row), told: toldOf(sending) },
+    })
+  })
+  return sendingOf(app, by, id)
+}
+
+/** Who comes when, and by which proof, in one line for the trail. */
+const toldOf = ({ parties }: Sending): string =>
+  [...parties]
+    .sort((a, b) => a.order - b.order)
+    .map(({ name, email, kind, order, check }) =>
+      kind === 'copy'
+        ? `${name} <${email}> gets a copy`
+        : `${order}. ${name} <${email}>${kind === 'assenter' ? ' agrees' : ''}${check === 'link' ? '' : ` by ${check}`}`,
+    )
+    .join('; ')
+
+/**
+ * A link to the signing page for the device that somebody is signed in at: for a party who is present, or for themselves. Whose
+ * device it was stays with what is signed there.
+ */
+export async function handDevice(
+  app: App,
+  by: Person,
+  id: string,
+  partyId: string,
+): Promise<{ readonly path: string }> {
+  return transaction(app, async (work) => {
+    const [row] = await work.db.select().from(agreement).where(eq(agreement.id, id)).for('update')
+    if (!row) throw notFound('agreement')
+    const of = (await partiesOf(work.db, row)).find((each) => each.id === partyId)
+    if (!of || of.kind === 'copy') throw notFound('party')
+    const own = of.email.toLowerCase() === by.email.toLowerCase()
+    const token = await newLink(work.db, of.id, app.now(), own ? null : by.name)
+    const { passage } = await visitOf(app, work.db, { token, proof: null, address: '' })
+    if (passage.standing !== 'open')
+      throw conflict(
+        passage.standing === 'waiting'
+          ? `It is not ${of.name}’s turn yet.`
+          : `${of.name} cannot sign it now.`,
+      )
+    if (!own)
+      await happened(app, work, id, by.name, {
+        act: 'device handed over',
+        detail: { name: of.name, role: of.label },
+      })
+    return { path: `/sign/${token}` }
+  })
+}

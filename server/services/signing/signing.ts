@@ -1,0 +1,250 @@
+import { and, eq, sql } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { blankFill, handOverSchema, signingSchema } from '#contract/agreement.ts'
+import { valuesHash } from '#core/trail/against.ts'
+import { valueProblem } from '#core/agreement/blank-value.ts'
+import { blanksOf } from '#core/agreement/signing.ts'
+import { dayIn } from '#core/organisation/organisation.ts'
+import type { Language } from '#core/languages/language.ts'
+import type { BlankKind } from '#core/document/tree.ts'
+import type { App } from '#server/app/app.ts'
+import { agreement, blankValue, party } from '#server/db/schema.ts'
+import type { BlankValue } from '#server/db/schema.ts'
+import { transaction } from '#server/app/transaction.ts'
+import { invalid } from '#server/ground/problem.ts'
+import { makeMove } from '#server/services/agreements/agreements.ts'
+import { happened } from '#server/services/agreements/trail.ts'
+import { lookAgain } from './clock.ts'
+import { isHandedIn } from './handed-in.ts'
+import { veiled } from './proving.ts'
+import { questionsOfParty } from './questions.ts'
+import { replaceSigner } from './replacing.ts'
+import { inviteNext } from './sending.ts'
+import { must, visitOf } from './visit.ts'
+import type { Visit, Visitor } from './visit.ts'
+
+type Signing = v.InferOutput<typeof signingSchema>
+
+/** What the bearer of a link sees: only what is theirs, and nothing before they have shown who they are. Opening is noted once. */
+export async function readSigning(app: App, visitor: Visitor): Promise<Signing> {
+  const visit = await visitOf(app, app.db, visitor)
+  const { signer, row, document, passage, values, speaker, from } = visit
+  const { standing, gates, may } = passage
+  const reads = may.has('read')
+  if (standing === 'open' && reads && !signer.openedAt) await noteOpened(app, visit, visitor)
+  return {
+    status: standing,
+    language: speaker.language,
+    gates: gates.map((each) => ({ ...each })),
+    may: [...may],
+    check: { kind: signer.check, to: may.has('prove') ? veiled(signer) : '' },
+    kind: signer.kind,
+    atDeviceOf: visit.atDeviceOf,
+    name: signer.name,
+    title: reads || !may.has('prove') ? row.name : '',
+    from,
+    role: signer.label,
+    signBy: row.signBy?.toISOString() ?? null,
+    signByDay: row.signBy && dayIn(visit.zone, row.signBy),
+    consented: signer.consentedAt !== null,
+    pages: document.pages,
+    message: reads ? row.message : '',
+    alone: reads ? signer.message : '',
+    questions: reads ? await questionsOfParty(app.db, signer.id) : [],
+    blanks:
+      standing === 'open' && reads
+        ? blanksOf(document.blanks, signer.role).map(({ role: _role, rules, options, ...blank }) => ({
+            ...blank,
+            rules: { ...rules, options: rules?.options && [...rules.options] },
+            options: [...(options ?? [])],
+          }))
+        : [],
+    values: (reads
+      ? Object.fromEntries(values.map(({ blankId, value }) => [blankId, value]))
+      : {}) as unknown as Signing['values'],
+  }
+}
+
+async function noteOpened(app: App, { signer, row }: Visit, { address }: Visitor): Promise<void> {
+  await transaction(app, async (work) => {
+    const opened = await work.db
+      .update(party)
+      .set({ openedAt: app.now() })
+      .where(and(eq(party.id, signer.id), sql`${party.openedAt} is null`))
+      .returning({ id: party.id })
+    if (!opened.length) return
+    await happened(app, work, row.id, signer.name, {
+      act: 'opened',
+      detail: { role: signer.label, address },
+    })
+    await lookAgain(app, work, row.id)
+  })
+}
+
+/** The agreement whose document a link may show: none once the link's revision is void or the agreement ended unsigned. */
+export async function documentOfLink(app: App, visitor: Visitor): Promise<string> {
+  const visit = await visitOf(app, app.db, visitor)
+  must(visit, 'read')
+  return visit.row.id
+}
+
+/** The language that a party wants to be spoken to in, on the page and from now on in mails. */
+export async function chooseLanguage(app: App, visitor: Visitor, language: Language): Promise<void> {
+  const { signer } = await visitOf(app, app.db, visitor)
+  await app.db.update(party).set({ language }).where(eq(party.id, signer.id))
+}
+
+export async function consent(app: App, visitor: Visitor): Promise<void> {
+  await transaction(app, async (work) => {
+    const visit = await visitOf(app, work.db, visitor, true)
+    const { signer, row } = visit
+    if (visit.passage.standing === 'open' && visit.passage.may.has('read') && signer.consentedAt) return
+    must(visit, 'consent')
+    await work.db.update(party).set({ consentedAt: app.now() }).where(eq(party.id, signer.id))
+    await happened(app, work, row.id, signer.name, {
+      act: 'agreed to sign electronically',
+      detail: { role: signer.label, address: visitor.address },
+    })
+  })
+}
+
+/** Fills or (null) empties blanks. Only the bearer's own, each with a value of its kind. */
+export async function fillBlanks(
+  app: App,
+  visitor: Visitor,
+  values: v.InferOutput<typeof blankFill>['values'],
+): Promise<void> {
+  await transaction(app, async ({ db }) => {
+    const visit = await visitOf(app, db, visitor, true)
+    must(visit, 'fill')
+    const { signer, document } = visit
+    const { say } = visit.speaker
+    const own = new Map(blanksOf(document.blanks, signer.role).map((blank) => [blank.id, blank]))
+    for (const [blankId, value] of Object.entries(values)) {
+      const blank = own.get(blankId)
+      if (!blank) throw invalid(say('refusal.notYours'))
+      if (value !== null) {
+        if (!fits(blank.kind, value.kind)) throw invalid(say('refusal.kind', { label: blank.label }))
+        const problem = valueProblem(blank, value, say)
+        if (problem) throw invalid(problem, [{ pointer: `/values/${blankId}`, detail: problem }])
+        if ((value.kind === 'file' || value.kind === 'picture') && !(await isHandedIn(db, signer.id, value)))
+          throw invalid(say('refusal.notHanded', { label: blank.label }))
+      }
+      if (value === null)
+        await db
+          .delete(blankValue)
+          .where(and(eq(blankValue.partyId, signer.id), eq(blankValue.blankId, blankId)))
+      else {
+        const row = { partyId: signer.id, blankId, value, filledAt: app.now() }
+        await db
+          .insert(blankValue)
+          .values(row)
+          .onConflictDoUpdate({
+            target: [blankValue.partyId, blankValue.blankId],
+            set: { value, filledAt: row.filledAt },
+          })
+      }
+    }
+  })
+}
+
+const KINDS: Record<BlankKind, readonly BlankValue['kind'][]> = {
+  signature: ['typed', 'drawn', 'picture'],
+  initials: ['typed', 'drawn', 'picture'],
+  date: [],
+  name: ['text'],
+  title: ['text'],
+  company: ['text'],
+  text: ['text'],
+  number: ['text'],
+  tick: ['tick'],
+  choice: ['choice'],
+  file: ['file'],
+}
+const fits = (kind: BlankKind, value: BlankValue['kind']): boolean => KINDS[kind].includes(value)
+
+/** Signs, or agrees. Refused while something is missing; the fault names the first. Then the next party's turn, or the end. */
+export async function finish(app: App, visitor: Visitor): Promise<{ executed: boolean }> {
+  return transaction(app, async (work) => {
+    const { db, enqueue } = work
+    const visit = await visitOf(app, db, visitor, true)
+    const { signer, row, document, values } = visit
+    const { missing, standing } = visit.passage
+    const { say } = visit.speaker
+    if (standing === 'open' && signer.consentedAt && missing.length)
+      throw invalid(
+        missing[0]!.message ??
+          (missing.length === 1
+            ? say('page.emptyOne', { label: missing[0]!.blank.label })
+            : say('page.emptyMany', { count: missing.length, label: missing[0]!.blank.label })),
+        missing.map(({ blank: { id, label }, message }) => ({
+          pointer: `/values/${id}`,
+          detail: message ?? say('refusal.empty', { label }),
+        })),
+      )
+    must(visit, 'finish')
+    const { address } = visitor
+    await db
+      .update(party)
+      .set({ signedAt: app.now(), address, atDeviceOf: visit.atDeviceOf })
+      .where(eq(party.id, signer.id))
+    await happened(app, work, row.id, signer.name, {
+      act: signer.kind === 'assenter' ? 'assented' : 'signed',
+      detail: {
+        role: signer.label,
+        address,
+        revision: signer.revision,
+        document: document.fileSha256,
+        values: valuesHash(values),
+        ...(visit.atDeviceOf ? { 'in person with': visit.atDeviceOf } : {}),
+      },
+    })
+    const last = await inviteNext(app, work, row.id)
+    if (last) await enqueue('execute-agreement', { agreementId: row.id })
+    await db.update(agreement).set({ changedAt: app.now() }).where(eq(agreement.id, row.id))
+    return { executed: last }
+  })
+}
+
+/** Refuses with a reason; nobody can sign after that, and the sender and those who were asked hear of it. */
+export async function decline(app: App, visitor: Visitor, reason: string): Promise<void> {
+  await transaction(app, async (work) => {
+    const visit = await visitOf(app, work.db, visitor, true)
+    must(visit, 'decline')
+    const { signer, row } = visit
+    const { address } = visitor
+    await work.db.update(party).set({ declinedAt: app.now(), address, reason }).where(eq(party.id, signer.id))
+    await makeMove(app, work.db, row.id, 'decline')
+    await lookAgain(app, work, row.id)
+    await happened(app, work, row.id, signer.name, {
+      act: 'declined',
+      detail: { role: signer.label, reason, address },
+    })
+  })
+}
+
+/** Has somebody else sign in the bearer's place, where the sender allows it; the bearer's links end. */
+export async function handOver(
+  app: App,
+  visitor: Visitor,
+  { name, email, reason }: v.InferOutput<typeof handOverSchema>,
+): Promise<void> {
+  await transaction(app, async (work) => {
+    const visit = await visitOf(app, work.db, visitor, true)
+    must(visit, 'hand over')
+    const { signer, row } = visit
+    const { address } = visitor
+    await replaceSigner(
+      app,
+      work,
+      row,
+      signer,
+      { name, email },
+      {
+        why: 'handed over',
+        by: signer.name,
+        act: (told) => ({ act: 'signature handed over', detail: { ...told, reason, address } }),
+      },
+    )
+  })
+}

@@ -1,0 +1,107 @@
+import { and, eq } from 'drizzle-orm'
+import { passageOf } from '#core/ceremony/gates.ts'
+import type { Passage, PartyAct, Standing } from '#core/ceremony/gates.ts'
+import { languageOf } from '#core/languages/language.ts'
+import { speaks } from '#core/languages/all.ts'
+import type { Speaker } from '#core/languages/speak.ts'
+import type { App } from '#server/app/app.ts'
+import type { Db } from '#server/db/connect.ts'
+import { agreement, blankValue, party, revision } from '#server/db/schema.ts'
+import { conflict, Refusal } from '#server/ground/problem.ts'
+import { organisationOf } from '#server/services/installation/organisation.ts'
+import { hasShown, linkOf } from './links.ts'
+import { partiesOf, senderOf } from './readers.ts'
+import type { Agreement, Party } from './readers.ts'
+
+/** Whoever comes by a link: the token in it, what their browser shows of an earlier proof, and where they come from. */
+export interface Visitor {
+  readonly token: string
+  readonly proof: string | null
+  readonly address: string
+}
+
+/** A link with all that the ceremony looks at. */
+export interface Visit {
+  readonly signer: Party
+  readonly row: Agreement
+  readonly parties: readonly Party[]
+  readonly document: typeof revision.$inferSelect
+  readonly values: readonly (typeof blankValue.$inferSelect)[]
+  readonly passage: Passage
+  readonly speaker: Speaker
+  readonly from: string
+  readonly zone: string
+  /** Whose device it is, where the link was made to be handed over there. */
+  readonly atDeviceOf: string | null
+}
+
+const unknownLink = () =>
+  new Refusal(
+    404,
+    'Link not known',
+    'This link is not known. It may be cut off: open it from the mail again, or copy it whole.',
+  )
+
+/** Reads a visit; `lock`: for an act, so that what another changed meanwhile is seen. */
+export async function visitOf(app: App, db: Db, { token, proof }: Visitor, lock = false): Promise<Visit> {
+  const before = await linkOf(db, token)
+  if (!before) throw unknownLink()
+  const ofParty = db.select().from(party).where(eq(party.id, before.partyId))
+  const [first] = await ofParty
+  const byId = db.select().from(agreement).where(eq(agreement.id, first!.agreementId))
+  const [row] = await (lock ? byId.for('update') : byId)
+  // After the lock.
+  const { ended, atDeviceOf } = (await linkOf(db, token))!
+  const [signer] = await ofParty
+  const parties = await partiesOf(db, { id: row!.id, revision: signer!.revision })
+  const [document] = await db
+    .select()
+    .from(revision)
+    .where(and(eq(revision.agreementId, row!.id), eq(revision.number, signer!.revision)))
+  const values = await db.select().from(blankValue).where(eq(blankValue.partyId, signer!.id))
+  const { name, timeZone, language } = await organisationOf(db)
+  const speaker = speaks(signer!.language ?? languageOf(language))
+  const passage = passageOf(
+    { ...row!, parties, blanks: document!.blanks },
+    {
+      ...signer!,
+      link: ended,
+      consented: signer!.consentedAt !== null,
+      // Whoever hands the device over sees who takes it: that is the proof, and it is said so.
+      proved:
+        atDeviceOf !== null || signer!.check === 'link' || (await hasShown(db, signer!.id, proof, app.now())),
+      values: new Map(values.map(({ blankId, value }) => [blankId, value])),
+    },
+    app.now(),
+    speaker.say,
+  )
+  return {
+    signer: signer!,
+    row: row!,
+    parties,
+    document: document!,
+    values,
+    passage,
+    speaker,
+    from: `${(await senderOf(db, row!)).name}, ${name}`,
+    zone: timeZone,
+    atDeviceOf,
+  }
+}
+
+/** Refuses what the ceremony does not allow now, and says why in the party’s language. */
+export function must(visit: Visit, act: PartyAct): void {
+  const { passage, speaker, from } = visit
+  if (passage.may.has(act)) return
+  const { standing } = passage
+  const readable = passage.gates.length > 0
+  if (readable && act !== 'prove' && passage.gates.some(({ gate, passed }) => gate === 'identity' && !passed))
+    throw new Refusal(401, 'Not shown', speaker.say('refusal.identity'))
+  if (standing !== 'open') throw conflict(closedText(speaker, standing, from))
+  if ((act === 'fill' || act === 'finish') && !visit.signer.consentedAt)
+    throw conflict(speaker.say('refusal.consent'))
+  throw conflict(speaker.say('refusal.mayNot'))
+}
+
+const closedText = ({ say }: Speaker, standing: Exclude<Standing, 'open'>, from: string): string =>
+  say(`closed.${standing}.text`, { from })

@@ -1,0 +1,62 @@
+import { eq } from 'drizzle-orm'
+import type { Agreement, Sending } from '#contract/agreement.ts'
+import type { App } from '#server/app/app.ts'
+import { mail } from '#server/db/schema.ts'
+import { watchSigning } from '#server/services/signing/clock.ts'
+import type { Client } from './client.ts'
+import { eventually } from './client.ts'
+
+// What tests of sending and signing do again and again.
+
+/** The signing link in the newest mail to somebody whose subject fits. */
+export const linkIn = (sender: Client, to: string, subject?: RegExp): Promise<string> =>
+  eventually(async () => {
+    const mails = await sender.call('receivedMails', { query: { search: to } })
+    for (const each of mails.filter((one) => !subject || subject.test(one.subject))) {
+      const read = await sender.call('receivedMail', { params: { id: each.id } })
+      const found = /\/sign\/([\w-]{43})/.exec(read.text)?.[1]
+      if (found) return found
+    }
+    return null
+  }, `a signing link for ${to}`)
+
+/** The text of the newest mail to somebody whose subject fits. */
+export const mailTo = (sender: Client, to: string, subject: RegExp): Promise<string> =>
+  eventually(
+    async () => {
+      const found = (await sender.call('receivedMails', { query: { search: to } })).find((one) =>
+        subject.test(one.subject),
+      )
+      return found && (await sender.call('receivedMail', { params: { id: found.id } })).text
+    },
+    `a mail to ${to} about ${String(subject)}`,
+  )
+
+/** Sets how an agreement goes out, by a change of what stands; `parties` by their names. */
+export async function setUp(
+  sender: Client,
+  id: string,
+  parties: Readonly<Record<string, Partial<Sending['parties'][number]>>>,
+  more: Partial<Sending> = {},
+): Promise<void> {
+  const {
+    refusal: _r,
+    previews: _p,
+    signDays: _d,
+    ...now
+  } = await sender.call('sendingOf', { params: { id } })
+  await sender.call('setSending', {
+    params: { id },
+    body: { ...now, ...more, parties: now.parties.map((each) => ({ ...each, ...parties[each.name] })) },
+  })
+}
+
+/** The clock's work at another time than now. */
+export const watchAt = (app: App, at: Date): Promise<void> => watchSigning({ ...app, now: () => at })
+
+export const partyOf = (agreement: Agreement, label: string) =>
+  agreement.parties.find((each) => each.label === label)!
+
+/** Marks a mail as one that has been refused for good, as its server would. */
+export const mailsOf = (app: App, agreementId: string) =>
+  app.db.select().from(mail).where(eq(mail.agreementId, agreementId))

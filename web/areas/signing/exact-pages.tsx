@@ -1,0 +1,62 @@
+import { useEffect } from 'react'
+import { useAnswer } from '#web/api/client.ts'
+import { ProofViewer } from '#web/parts/pages/proof-viewer.tsx'
+import { useBytes } from '#web/parts/pages/use-bytes.ts'
+import { Failed } from '#web/parts/states.tsx'
+import type { Blank, Value } from './fill-keeper.ts'
+import { PlaceMark } from './place-mark.tsx'
+import { useWords } from './words.tsx'
+import type { Shown } from './reading-view.tsx'
+
+/** The pages as they will be sealed, with the places on them. */
+export function ExactPages({
+  token,
+  signing,
+  values,
+  pointed,
+  hold,
+  onTouch,
+  onValue,
+  onEnd,
+}: Shown & { readonly onValue: (blank: Blank, value: Value | null) => void }) {
+  const { say } = useWords()
+  const file = useAnswer('signingDocument', { params: { token } })
+  const bytes = useBytes(file.data)
+  const drawn = bytes !== null
+  // One page is seen whole with its first look.
+  useEffect(() => {
+    if (drawn && signing.pages === 1) onEnd()
+  }, [drawn, signing.pages, onEnd])
+  if (file.isError) return <Failed error={file.error} retry={() => void file.refetch()} />
+  return (
+    <ProofViewer
+      bytes={bytes}
+      label={signing.title}
+      words={{
+        title: say('zoom.title'),
+        smaller: say('zoom.smaller'),
+        larger: say('zoom.larger'),
+        width: say('zoom.width'),
+        page: say('zoom.page'),
+        broken: say('zoom.broken'),
+      }}
+      onPage={(page) => page >= signing.pages && onEnd()}
+      overlay={(page, scale) =>
+        signing.blanks
+          .filter((blank) => blank.page === page)
+          .map((blank) => (
+            <PlaceMark
+              key={blank.id}
+              blank={blank}
+              scale={scale}
+              value={values[blank.id]}
+              pointed={pointed === blank.id}
+              onTouch={() => onTouch(blank)}
+              onValue={(value) => onValue(blank, value)}
+              hold={hold(blank.id)}
+            />
+          ))
+      }
+    />
+  )
+}

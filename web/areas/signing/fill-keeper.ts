@@ -1,0 +1,117 @@
+import type { Signing } from '#contract/agreement.ts'
+
+export type Blank = Signing['blanks'][number]
+export type Value = Signing['values'][string]
+export type Values = Readonly<Record<string, Value>>
+type Changes = Readonly<Record<string, Value | null>>
+
+export interface Filling {
+  readonly values: Values
+  /** `lost`: what was filled in last has not reached the server, and is tried again. */
+  readonly state: 'kept' | 'saving' | 'lost'
+}
+
+/** What became of changes on their way: kept, refused for good (with why), or not arrived. */
+export type Arrival = { readonly kept: true } | { readonly kept: false; readonly problem: string | null }
+
+interface Outside {
+  readonly send: (changes: Changes) => Promise<Arrival>
+  /** Told of what the server refuses; the blanks stand as they did before. */
+  readonly refused: (problem: string) => void
+  readonly wait: (milliseconds: number, act: () => void) => () => void
+}
+
+const FIRST_PAUSE = 1500
+const LONGEST_PAUSE = 20_000
+
+/**
+ * Holds what one signer has filled in and sees that it is kept: changes go out one after the other, those made meanwhile together,
+ * and what does not arrive is sent again until it does.
+ */
+export class FillKeeper {
+  private readonly listeners = new Set<() => void>()
+  private filling: Filling
+  /** What is known to be kept. */
+  private kept: Values
+  private waiting: Changes = {}
+  private sending: Changes | null = null
+  private pause = FIRST_PAUSE
+  private stopWaiting: (() => void) | null = null
+
+  constructor(
+    values: Values,
+    private readonly outside: Outside,
+  ) {
+    this.kept = values
+    this.filling = { values, state: 'kept' }
+  }
+
+  readonly read = (): Filling => this.filling
+  readonly listen = (listener: () => void): (() => void) => {
+    this.listeners.add(listener)
+    return () => this.listeners.delete(listener)
+  }
+
+  put(changes: Changes): void {
+    this.waiting = { ...this.waiting, ...changes }
+    this.show('saving')
+    if (!this.sending) void this.send()
+  }
+
+  /** Resolves once everything is kept, or refused. */
+  async settled(): Promise<boolean> {
+    if (this.filling.state === 'kept') return true
+    return new Promise((resolve) => {
+      const stop = this.listen(() => {
+        if (this.filling.state === 'saving') return
+        stop()
+        resolve(this.filling.state === 'kept')
+      })
+    })
+  }
+
+  /** Tries at once what has not arrived: the connection is back. */
+  retry(): void {
+    if (this.filling.state !== 'lost' || this.sending) return
+    this.stopWaiting?.()
+    this.show('saving')
+    void this.send()
+  }
+
+  private async send(): Promise<void> {
+    this.stopWaiting = null
+    const changes = this.waiting
+    this.waiting = {}
+    this.sending = changes
+    const arrival = await this.outside.send(changes)
+    this.sending = null
+    if (arrival.kept) {
+      this.kept = applied(this.kept, changes)
+      this.pause = FIRST_PAUSE
+    } else if (arrival.problem !== null) this.outside.refused(arrival.problem)
+    else {
+      // What was changed since is newer.
+      this.waiting = { ...changes, ...this.waiting }
+      this.show('lost')
+      this.stopWaiting = this.outside.wait(this.pause, () => void this.send())
+      this.pause = Math.min(this.pause * 2, LONGEST_PAUSE)
+      return
+    }
+    if (Object.keys(this.waiting).length) {
+      this.show('saving')
+      return this.send()
+    }
+    this.show('kept')
+  }
+
+  private show(state: Filling['state']): void {
+    const values = applied(applied(this.kept, this.sending ?? {}), this.waiting)
+    this.filling = { values, state }
+    for (const listener of this.listeners) listener()
+  }
+}
+
+const applied = (values: Values, changes: Changes): Values =>
+  Object.fromEntries(
+    Object.entries({ ...values, ...changes }).filter((entry): entry is [string, Value] => entry[1] !== null),
+  )

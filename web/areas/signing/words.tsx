@@ -1,0 +1,69 @@
+import { createContext, use, useEffect, useState } from 'react'
+import type { ReactNode } from 'react'
+import type { Language } from '#core/languages/language.ts'
+import { speakerOf } from '#core/languages/speak.ts'
+import type { Speaker } from '#core/languages/speak.ts'
+import type { WordKey, Words } from '#core/languages/en.ts'
+import { Loading } from '#web/parts/states.tsx'
+
+const FILES: Readonly<Record<Language, () => Promise<Words>>> = {
+  en: async () => (await import('#core/languages/en.ts')).en,
+  es: async () => (await import('#core/languages/es.ts')).es,
+  fr: async () => (await import('#core/languages/fr.ts')).fr,
+}
+
+const Spoken = createContext<Speaker | null>(null)
+
+/** Speaks one language to all that is within; only that one is loaded, and the page is marked with it. */
+export function Speaking({
+  language,
+  children,
+}: {
+  readonly language: Language
+  readonly children: ReactNode
+}) {
+  const [speaker, setSpeaker] = useState<Speaker | null>(null)
+  useEffect(() => {
+    let current = true
+    void FILES[language]().then((words) => current && setSpeaker(speakerOf(language, words)))
+    document.documentElement.lang = language
+    return () => {
+      current = false
+      document.documentElement.lang = 'en'
+    }
+  }, [language])
+  return speaker ? <Spoken value={speaker}>{children}</Spoken> : <Loading />
+}
+
+export function useWords(): Speaker {
+  const speaker = use(Spoken)
+  if (!speaker) throw new Error('Nobody speaks here.')
+  return speaker
+}
+
+/** The language of the browser among those that are spoken here, for who has none yet. */
+export const browserLanguage = (): Language => {
+  const first = navigator.language.slice(0, 2)
+  return first === 'es' || first === 'fr' ? first : 'en'
+}
+
+/**
+ * What a place is called: what the text’s author wrote, or for places that the product names itself (signature, day, initials of a
+ * page), the reader’s words.
+ */
+export function useLabel(): (place: { readonly id: string | null; readonly label: string }) => string {
+  const { say } = useWords()
+  return ({ id, label }) => {
+    const initials = /^initials\..+\.(\d+)$/.exec(id ?? '')
+    if (initials) return say('blank.initialsOf', { page: initials[1]! })
+    const own = OWN.get(label)
+    return own ? say(own) : label
+  }
+}
+
+/** Labels that places have where their author wrote none. */
+const OWN: ReadonlyMap<string, WordKey> = new Map([
+  ['Signature', 'blank.signature'],
+  ['Date signed', 'blank.date'],
+  ['Initials', 'blank.initials'],
+])
