@@ -169,6 +169,8 @@ export const sendingSheet = v.object({
   ...sendingSchema.entries,
   /** Days to sign where no day is set. */
   signDays: v.number(),
+  /** Today, where the organisation is: ISO 8601. */
+  today: v.string(),
   /** Why it cannot be set now; null: it can. */
   refusal: v.nullable(v.string()),
   /** Each party's mail as it would be now, and what is doubtful about them; by the parties' places. */

@@ -6,6 +6,7 @@ import { recordRoutes } from './record-routes.ts'
 import { ruleRoutes } from './rule-routes.ts'
 import { runRoutes, sheetRoutes } from './run-routes.ts'
 import { templateRoutes } from './template-routes.ts'
+import { verifyRoutes } from './verify.ts'
 
 /** Every route of the application. */
 export const api = {
@@ -20,6 +21,7 @@ export const api = {
   ...agreementRoutes,
   ...postRoomRoutes,
   ...signingRoutes,
+  ...verifyRoutes,
 }
 export type Api = typeof api
 export type RouteName = keyof Api

@@ -66,6 +66,16 @@ export const peopleRoutes = {
 
 /** The stand-in for mail that ships with the app. */
 export const postRoomRoutes = {
+  timeStamp: route({
+    method: 'POST',
+    path: '/time-stamp',
+    summary: 'The stand-in for a time-stamp authority stamps (RFC 3161)',
+    access: 'anyone',
+    renews: [],
+    upload: true,
+    limit: 4096,
+    answer: 'application/timestamp-reply',
+  }),
   receiveText: route({
     method: 'POST',
     path: '/post-room/texts',

@@ -11,6 +11,7 @@ export type BinaryType =
   | 'application/vnd.openxmlformats-officedocument.wordprocessingml.document'
   | 'text/event-stream'
   | 'application/octet-stream'
+  | 'application/timestamp-reply'
 
 type Schema = v.GenericSchema
 
@@ -31,6 +32,8 @@ export interface Route<
   readonly body?: B
   /** The body is the file itself, not JSON. */
   readonly upload?: true
+  /** Bytes that an upload may have; none: as many as a sheet. */
+  readonly limit?: number
   /**
    * Of a route that writes: whose answers may say something else afterwards, by their names. Whoever calls it reads
    * those anew; a question asked by POST renews nothing.

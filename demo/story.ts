@@ -1,6 +1,7 @@
 import { and, asc, count, desc, eq, isNull, lt, sql } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import { whoseTurn } from '#core/ceremony/parties.ts'
+import { dayIn } from '#core/organisation/organisation.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement, backgroundWork, mail, party, person, step } from '#server/db/schema.ts'
 import type { BlankValue } from '#server/db/schema.ts'
@@ -210,6 +211,12 @@ async function nextSigner(past: PastApp, people: People, id: string, fate: Fate)
     await takeCourse(past, people.ines, id, { course: 'withdraw' })
     return true
   }
+  // Whoever takes longer than there is time gets more of it.
+  if (row!.signBy! < new Date(past.now().getTime() + DAY))
+    await takeCourse(past, people.ines, id, {
+      course: 'extend',
+      day: dayIn('America/Los_Angeles', new Date(past.now().getTime() + 14 * DAY)),
+    })
   // The link was in a mail of the past; another is made, known to nobody but this story.
   const token = await newLink(past.db, next.id, past.now())
   const address = `198.51.100.${(next.email.length * 7) % 250}`

@@ -18,6 +18,7 @@ const Runs = lazy(() => import('#web/areas/runs/runs.tsx'))
 const RunPage = lazy(() => import('#web/areas/runs/run-page.tsx'))
 const Register = lazy(() => import('#web/areas/agreements/register.tsx'))
 const OneAgreementPage = lazy(() => import('#web/areas/agreements/one/one-agreement.tsx'))
+const SendPage = lazy(() => import('#web/areas/agreements/send/send-page.tsx'))
 const WordingPage = lazy(() => import('#web/areas/agreements/wording-page.tsx'))
 const Rules = lazy(() => import('#web/areas/rules/rules.tsx'))
 const RuleTablePage = lazy(() => import('#web/areas/rules/table/rule-table-page.tsx'))
@@ -26,6 +27,7 @@ const Absences = lazy(() => import('#web/areas/approvals/absences.tsx'))
 const InstallationTrail = lazy(() => import('#web/areas/rules/installation-trail.tsx'))
 const SettingsPage = lazy(() => import('#web/areas/settings/settings.tsx'))
 const PostRoom = lazy(() => import('#web/areas/post-room/post-room.tsx'))
+const VerifyPage = lazy(() => import('#web/areas/verify/verify-page.tsx'))
 const SigningPage = lazy(() => import('#web/areas/signing/signing-page.tsx'))
 
 export function BrevanApp() {
@@ -36,6 +38,7 @@ export function BrevanApp() {
         <NoticeProvider>
           <Suspense fallback={<Loading />}>
             <Routes>
+              <Route path="/verify" element={<VerifyPage />} />
               <Route path="/sign/:token" element={<SigningPage />} />
               <Route element={<Shell />}>
                 <Route index element={<Navigate to="/desk" replace />} />
@@ -53,6 +56,7 @@ export function BrevanApp() {
                 <Route path="/runs/:id" element={<RunPage />} />
                 <Route path="/agreements" element={<Register />} />
                 <Route path="/agreements/:id" element={<Register />} />
+                <Route path="/agreements/:id/send" element={<SendPage />} />
                 <Route path="/agreements/:id/wording" element={<WordingPage />} />
                 <Route path="/rules" element={<Rules />} />
                 <Route path="/rules/trail" element={<InstallationTrail />} />

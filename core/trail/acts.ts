@@ -2,7 +2,7 @@ import { originSaid } from '../agreement/origin.ts'
 import type { ToldOrigin } from '../agreement/origin.ts'
 import { reasonsSaid, rowSaid } from '../routing/route.ts'
 import type { RouteStep } from '../routing/route.ts'
-import type { TrailAct, TrailEntry } from './trail.ts'
+import type { TrailAct } from './trail.ts'
 
 /** What the trail keeps of a document, so that a change of the record shows: SHA-256 in hex of each. */
 interface Made {
@@ -114,8 +114,8 @@ export const MACHINE = 'Brevan'
 interface Told<N extends ActName> {
   /** Behind the name of whoever did it, for those who work with the agreement. */
   readonly says: (detail: ActDetails[N]) => string
-  /** The same for its parties, who read it on the evidence pages; null: it is the sender's own. */
-  readonly parties: string | null
+  /** Whether its parties read it too, on the evidence pages; the others are the sender's own. */
+  readonly parties: boolean
 }
 
 const capacity = ({ as, for: instead }: { readonly as: string; readonly for?: string }) =>
@@ -125,127 +125,127 @@ const noted = (note: string) => (note ? `: “${note}”` : '')
 
 /** What is said of each act, and to whom. */
 export const ACTS: { readonly [N in ActName]: Told<N> } = {
-  made: { says: (detail) => `made it from ${originSaid(detail)}`, parties: null },
+  made: { says: (detail) => `made it from ${originSaid(detail)}`, parties: false },
   'made again': {
     says: (detail) => `made it again from ${originSaid(detail)}, revision ${detail.revision}`,
-    parties: null,
+    parties: false,
   },
   'wording changed by hand': {
     says: ({ revision, note }) => `changed its wording by hand, revision ${revision}${noted(note)}`,
-    parties: null,
+    parties: false,
   },
   'wording of the template again': {
     says: ({ revision, note }) => `brought the template’s wording back, revision ${revision}${noted(note)}`,
-    parties: null,
+    parties: false,
   },
   'put to approval': {
     says: ({ approver, reason, rows }) => `put it to ${approver}: ${reason}${rows ? ` (${rows})` : ''}`,
-    parties: null,
+    parties: false,
   },
-  approved: { says: (detail) => `approved it as ${capacity(detail)}${noted(detail.note)}`, parties: null },
+  approved: { says: (detail) => `approved it as ${capacity(detail)}${noted(detail.note)}`, parties: false },
   returned: {
     says: (detail) =>
       `returned it as ${capacity(detail)}${detail.to ? ` to ${detail.to}` : ''}${noted(detail.note)}`,
-    parties: null,
+    parties: false,
   },
   'approval fallen': {
     says: ({ as, by, reason }) => `let the approval by ${by} as ${as} fall: ${reason}`,
-    parties: null,
+    parties: false,
   },
   'approval kept': {
     says: ({ as, by }) => `kept the approval by ${by} as ${as}: what it rests on is the same`,
-    parties: null,
+    parties: false,
   },
   'handed over': {
     says: ({ as, to, note }) => `handed the approval as ${as} to ${to}${noted(note)}`,
-    parties: null,
+    parties: false,
   },
-  reminded: { says: ({ as, to }) => `reminded ${to} of the approval as ${as}`, parties: null },
-  overdue: { says: ({ as, to }) => `found the approval as ${as} overdue and told ${to}`, parties: null },
-  asked: { says: ({ as, question }) => `asked as ${as}: “${question}”`, parties: null },
-  answered: { says: ({ question, answer }) => `answered “${question}”: “${answer}”`, parties: null },
-  cleared: { says: ({ reason }) => `found it ready to send: ${reason}`, parties: null },
+  reminded: { says: ({ as, to }) => `reminded ${to} of the approval as ${as}`, parties: false },
+  overdue: { says: ({ as, to }) => `found the approval as ${as} overdue and told ${to}`, parties: false },
+  asked: { says: ({ as, question }) => `asked as ${as}: “${question}”`, parties: false },
+  answered: { says: ({ question, answer }) => `answered “${question}”: “${answer}”`, parties: false },
+  cleared: { says: ({ reason }) => `found it ready to send: ${reason}`, parties: false },
   sent: {
     says: ({ 'sign by': by }) => `sent it, to be signed by ${by.slice(0, 10)}`,
-    parties: 'sent for signature',
+    parties: true,
   },
   'sent unread': {
     says: ({ 'sign by': by }) => `sent it, its wording unread, to be signed by ${by.slice(0, 10)}`,
-    parties: 'sent for signature',
+    parties: true,
   },
   invited: {
     says: ({ name, role, email }) => `invited ${name} as ${role} at ${email}`,
-    parties: 'invited to sign',
+    parties: true,
   },
-  opened: { says: ({ role }) => `opened it as ${role}`, parties: 'opened the document' },
+  opened: { says: ({ role }) => `opened it as ${role}`, parties: true },
   'agreed to sign electronically': {
     says: () => 'agreed to sign electronically',
-    parties: 'agreed to sign electronically',
+    parties: true,
   },
   signed: {
     says: ({ role, 'in person with': device }) =>
       `signed as ${role}${device ? `, in person with ${device}` : ''}`,
-    parties: 'signed',
+    parties: true,
   },
   'device handed over': {
     says: ({ name, role }) => `handed the device to ${name} to sign as ${role}`,
-    parties: 'handed the device over',
+    parties: true,
   },
   declined: {
     says: ({ role, reason }) => `declined to sign as ${role}: “${reason}”`,
-    parties: 'declined to sign',
+    parties: true,
   },
-  assented: { says: ({ role }) => `agreed to it as ${role}`, parties: 'agreed to the document' },
-  'parties set': { says: ({ told }) => `set who signs and how: ${told}`, parties: null },
+  assented: { says: ({ role }) => `agreed to it as ${role}`, parties: true },
+  'parties set': { says: ({ told }) => `set who signs and how: ${told}`, parties: false },
   'reminded to sign': {
     says: ({ name, role, email }) => `reminded ${name} as ${role} at ${email}`,
-    parties: 'reminded to sign',
+    parties: true,
   },
   'address corrected': {
     says: ({ role, before, email }) => `corrected the address of ${role} from ${before} to ${email}`,
-    parties: 'corrected an address',
+    parties: true,
   },
   'signer replaced': {
     says: ({ role, before, name, email }) => `had ${name} (${email}) sign as ${role} instead of ${before}`,
-    parties: 'had somebody else sign',
+    parties: true,
   },
   'signature handed over': {
     says: ({ role, name, email, reason }) =>
       `handed the signature as ${role} over to ${name} (${email})${noted(reason)}`,
-    parties: 'handed the signature over',
+    parties: true,
   },
   'date to sign by changed': {
     says: ({ before, 'sign by': by }) =>
       `changed the date to sign by from ${before.slice(0, 10)} to ${by.slice(0, 10)}`,
-    parties: 'changed the date to sign by',
+    parties: true,
   },
   'taken back': {
     says: ({ revision, reason }) => `took it back to revise it, revision ${revision}${noted(reason)}`,
-    parties: null,
+    parties: false,
   },
-  lapsed: { says: () => 'found that the date to sign by has passed', parties: null },
+  lapsed: { says: () => 'found that the date to sign by has passed', parties: false },
   'mail undeliverable': {
     says: ({ to, subject, problem }) => `could not deliver “${subject}” to ${to}: ${problem}`,
-    parties: null,
+    parties: false,
   },
   'identity shown': {
     says: ({ role, check }) => `showed who they are as ${role}, by ${check}`,
-    parties: 'showed who they are by the code asked for',
+    parties: true,
   },
   'identity not shown': {
     says: ({ role, check, left }) => `gave a wrong ${check} as ${role}; ${left} tries left`,
-    parties: 'gave a wrong code',
+    parties: true,
   },
-  'access code set': { says: ({ role }) => `set another access code for ${role}`, parties: null },
-  'code sent': { says: ({ role, to }) => `sent a code to ${to} for ${role}`, parties: 'sent a code' },
+  'access code set': { says: ({ role }) => `set another access code for ${role}`, parties: false },
+  'code sent': { says: ({ role, to }) => `sent a code to ${to} for ${role}`, parties: true },
   'asked as a party': {
     says: ({ role, question, passage }) =>
       `asked as ${role}: “${question}”${passage ? ` (about “${passage}”)` : ''}`,
-    parties: null,
+    parties: false,
   },
-  'party answered': { says: ({ question, answer }) => `answered “${question}”: “${answer}”`, parties: null },
-  withdrawn: { says: () => 'withdrew it', parties: null },
-  executed: { says: () => 'sealed it', parties: null },
+  'party answered': { says: ({ question, answer }) => `answered “${question}”: “${answer}”`, parties: false },
+  withdrawn: { says: () => 'withdrew it', parties: false },
+  executed: { says: () => 'sealed it', parties: false },
 }
 
 /** What a route is in the trail: the approvals it asks for, or that it asks for none. */
@@ -268,12 +268,3 @@ export function saysOf({ act, detail }: Pick<TrailAct, 'act' | 'detail'>): strin
   const told = ACTS[act] as Told<ActName>
   return told.says(detail as unknown as ActDetails[typeof act])
 }
-
-/** What the parties may read of a trail; who approved what, and how it was read before it went out, is not theirs. */
-export const forParties = (
-  entries: readonly TrailEntry[],
-): readonly Pick<TrailEntry, 'seq' | 'at' | 'actor' | 'act' | 'hash'>[] =>
-  entries.flatMap(({ seq, at, actor, act, hash }) => {
-    const told = isAct(act) ? ACTS[act].parties : null
-    return told === null ? [] : [{ seq, at, actor, act: told, hash }]
-  })

@@ -7,7 +7,7 @@ import type { Look } from '#core/document/look.ts'
 import type { BlankRules, FinishedBlock, FinishedDocument } from '#core/merge/finished.ts'
 import { allFinished, runsOf } from '#core/merge/walk-finished.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
-import type { EvidenceData } from './evidence.ts'
+import type { EvidencePages } from './evidence.ts'
 import type { StampData } from './stamps.ts'
 import { roomFile } from '#server/ground/room.ts'
 
@@ -99,7 +99,7 @@ export class PageEngine {
   }
 
   /** Draws the evidence pages that close an executed document. */
-  evidence(data: EvidenceData, at: Date): Uint8Array {
+  evidence(data: EvidencePages, at: Date): Uint8Array {
     return this.pdf(this.compile('evidence.typ', { doc: JSON.stringify(data) }), at)
   }
 

@@ -34,7 +34,7 @@ export const stampData = (pages: StampData['pages'], stamps: readonly Stamp[]): 
     if (value.kind === 'choice')
       return value.chosen.flatMap((at) => {
         const place = blank.options?.[at]
-        return place ? [{ ...place, width, height, kind: 'tick' }] : []
+        return place ? [{ ...place, width, height, kind: 'tick', note: [] }] : []
       })
     const shown =
       value.kind === 'drawn'

@@ -25,7 +25,7 @@
 // Beside a signature stands whose it is, when it was given and by which proof: it takes the right part of a wide place.
 #let signed(s) = if s.note.len() > 0 { (..s, width: s.width * 0.58) } else { s }
 #let noted(s) = box(width: s.width * 0.4pt, {
-  set text(font: "Source Sans 3", size: 4.6pt, fill: blue)
+  set text(font: "Source Sans 3", size: 5.2pt, fill: blue)
   set par(leading: 0.3em)
   set align(right)
   s.note.map(line => text(line)).join(linebreak())

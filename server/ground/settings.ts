@@ -36,6 +36,8 @@ const environment = v.object({
   SMS_TOKEN: v.optional(v.string()),
   SEAL_P12: v.optional(v.string()),
   SEAL_PASSPHRASE: v.optional(v.string()),
+  /** A time-stamp authority (RFC 3161 over HTTP); without it the stand-in tells the time. */
+  TSA_URL: v.optional(v.pipe(v.string(), v.url())),
   /** Whether requests come through a proxy on this machine, which tells whose they are (X-Forwarded-For, X-Forwarded-Proto). */
   BREVAN_BEHIND_PROXY: v.optional(v.picklist(['yes', 'no']), 'no'),
   LOG_LEVEL: v.optional(v.picklist(['debug', 'info', 'warn', 'error', 'silent']), 'info'),
@@ -70,6 +72,8 @@ export interface Settings {
   /** Where texts to telephones go. */
   readonly texts: { readonly url: string; readonly token: string; readonly postRoom: boolean }
   readonly seal: { readonly p12: string; readonly passphrase: string } | null
+  /** Where seals get their time; `own`: the stand-in that ships with the app. */
+  readonly time: { readonly url: string; readonly own: boolean }
   readonly logLevel: string
 }
 
@@ -109,6 +113,10 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
       postRoom: e.SMS_URL === undefined,
     },
     seal: e.SEAL_P12 ? { p12: e.SEAL_P12, passphrase: e.SEAL_PASSPHRASE ?? '' } : null,
+    time: {
+      url: e.TSA_URL ?? `http://127.0.0.1:${e.BREVAN_PORT}/api/time-stamp`,
+      own: e.TSA_URL === undefined,
+    },
     logLevel: e.LOG_LEVEL,
   }
 }

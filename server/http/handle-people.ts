@@ -17,7 +17,9 @@ import { sql } from 'drizzle-orm'
 import { done } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 import type { App } from '#server/app/app.ts'
-import { sendFile } from './files.ts'
+import { Refusal } from '#server/ground/problem.ts'
+import { tellTime } from '#server/seal/keys.ts'
+import { sendFile, uploaded } from './files.ts'
 
 export function setCookie(app: App, response: Response, token: string): void {
   response.cookie(SESSION_COOKIE, token, {
@@ -66,6 +68,13 @@ export const peopleHandlers = {
   health: async ({ app }) => {
     await app.db.execute(sql`select 1`)
     return { status: 'ok' }
+  },
+  timeStamp: async ({ app, request, response }) => {
+    const organisation = app.settings.time.own ? await foundOrganisation(app.db) : null
+    const query = uploaded(request.body)
+    const reply = organisation ? await tellTime(app, organisation.name, query) : null
+    if (!reply) throw new Refusal(400, 'Not stamped', 'This is no query for a time stamp over a SHA-256.')
+    response.type('application/timestamp-reply').end(reply)
   },
   receiveText: async ({ app, body, request }) => {
     await receiveText(app, request.headers.authorization, body)

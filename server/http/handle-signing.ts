@@ -7,6 +7,8 @@ import { readFlowing, readPicture } from '#server/services/signing/reading.ts'
 import { askAsParty } from '#server/services/signing/questions.ts'
 import * as signing from '#server/services/signing/signing.ts'
 import type { Visitor } from '#server/services/signing/visit.ts'
+import type { ExaminedFile } from '#contract/verify.ts'
+import { examineFile, verifyCode } from '#server/services/signing/verifying-files.ts'
 import { sendFile, uploaded } from './files.ts'
 import { done } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
@@ -55,6 +57,11 @@ export const signingHandlers = {
     await signing.decline(app, visitor(call), body.reason)
     return done
   },
+  examineFile: async ({ app, address, request }) => {
+    const examined = await examineFile(app, address, uploaded(request.body))
+    return examined as ExaminedFile
+  },
+  verifyCode: async ({ app, params }) => verifyCode(app, params.code),
   sendCode: async ({ app, ...call }) => {
     await sendCode(app, visitor(call))
     return done

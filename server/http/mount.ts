@@ -49,7 +49,9 @@ export function mountApi(app: App): Router {
   for (const name of Object.keys(api) as RouteName[]) {
     const route: Route = api[name] as Route
     const read = route.upload
-      ? upload
+      ? route.limit
+        ? express.raw({ type: () => true, limit: route.limit })
+        : upload
       : route.body
         ? json
         : (_: Request, __: Response, next: NextFunction) => next()

@@ -13,11 +13,12 @@ import { roomFile } from '#server/ground/room.ts'
 import type { ReadDocx } from '#server/convert/docx/read.ts'
 import type { ReadPicture } from '#server/convert/read-picture.ts'
 import type { PackedSheet, Reading } from '#server/convert/sheet/read-sheet.ts'
+import type { Examined } from '#server/seal/examine.ts'
 import type { SealRequest } from '#server/seal/seal.ts'
 import type { PagesOfPart } from '#server/compose/append.ts'
 import type { CombinedPart } from '#server/compose/combine.ts'
 import type { Composed, DrawOptions } from '#server/compose/engine.ts'
-import type { EvidenceData } from '#server/compose/evidence.ts'
+import type { EvidencePages } from '#server/compose/evidence.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
 import type { SharedTerms } from './shared-terms.ts'
 import type { tasks } from './thread.ts'
@@ -58,6 +59,7 @@ const TASKS: Readonly<Record<TaskName, { readonly lane: Lane; readonly seconds: 
   evidence: { lane: 'signing', seconds: 30 },
   stamp: { lane: 'signing', seconds: 15 },
   seal: { lane: 'signing', seconds: 60 },
+  examine: { lane: 'files', seconds: 20 },
 }
 
 /** Megabytes of heap a thread may have; one that needs more ends, and not the process. */
@@ -89,7 +91,7 @@ export class PagePool {
     return this.run('document', { document, options })
   }
 
-  evidence(data: EvidenceData, at: Date): Promise<Uint8Array> {
+  evidence(data: EvidencePages, at: Date): Promise<Uint8Array> {
     return this.run('evidence', { data, at })
   }
 
@@ -101,6 +103,11 @@ export class PagePool {
   /** Stamps, adds the evidence pages and seals. */
   seal(request: SealRequest): Promise<Uint8Array> {
     return this.run('seal', request)
+  }
+
+  /** Tells of a file whether its seal holds. */
+  examine(bytes: Uint8Array): Promise<Examined> {
+    return this.run('examine', { bytes })
   }
 
   readSheet(

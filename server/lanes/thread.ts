@@ -20,7 +20,7 @@ import type { PagesOfPart } from '#server/compose/append.ts'
 import type { CombinedPart } from '#server/compose/combine.ts'
 import { PageEngine } from '#server/compose/engine.ts'
 import type { DrawOptions } from '#server/compose/engine.ts'
-import type { EvidenceData } from '#server/compose/evidence.ts'
+import type { EvidencePages } from '#server/compose/evidence.ts'
 import type { SharedTerms } from './shared-terms.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
 
@@ -60,12 +60,15 @@ export const tasks = {
   document: (task: { document: FinishedDocument; options: DrawOptions }) =>
     pages().document(task.document, task.options),
 
-  evidence: (task: { data: EvidenceData; at: Date }) => pages().evidence(task.data, task.at),
+  evidence: (task: { data: EvidencePages; at: Date }) => pages().evidence(task.data, task.at),
 
   stamp: async (task: { pdf: Uint8Array; stamps: readonly Stamp[]; at: Date }) =>
     (await import('#server/seal/stamp.ts')).stamp(pages(), task.pdf, task.stamps, task.at),
 
   seal: async (request: SealRequest) => (await import('#server/seal/seal.ts')).seal(pages(), request),
+
+  examine: async ({ bytes }: { bytes: Uint8Array }) =>
+    (await import('#server/seal/examine.ts')).examine(bytes),
 
   readSheet: async (task: {
     name: string

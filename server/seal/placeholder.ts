@@ -31,7 +31,7 @@ export function addPlaceholder(
     context.obj({
       Type: 'Sig',
       Filter: 'Adobe.PPKLite',
-      SubFilter: 'adbe.pkcs7.detached',
+      SubFilter: 'ETSI.CAdES.detached',
       ByteRange: range,
       Contents: PDFHexString.of(nonce.padEnd(room * 2, '0')),
       Reason: text(words.reason),

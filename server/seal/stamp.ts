@@ -12,6 +12,18 @@ export async function stamp(
 ): Promise<Uint8Array> {
   if (stamps.length === 0) return pdf
   const document = await PDFDocument.load(pdf, { updateMetadata: false })
+  await stampOver(engine, document, stamps, at)
+  return document.save({ useObjectStreams: true })
+}
+
+/** The same in a document that is open. */
+export async function stampOver(
+  engine: PageEngine,
+  document: PDFDocument,
+  stamps: readonly Stamp[],
+  at: Date,
+): Promise<void> {
+  if (stamps.length === 0) return
   const pages = document.getPages()
   const lost = stamps.find(({ blank }) => blank.page > pages.length)
   if (lost) throw new Error(`Blank ${lost.blank.id} stands on page ${lost.blank.page} of ${pages.length}.`)
@@ -26,5 +38,4 @@ export async function stamp(
   const used = [...new Set(stamps.map(({ blank }) => blank.page - 1))]
   const embedded = await document.embedPdf(overlay, used)
   used.forEach((index, i) => pages[index]!.drawPage(embedded[i]!))
-  return document.save({ useObjectStreams: true })
 }

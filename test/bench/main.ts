@@ -34,6 +34,7 @@ import { plainSetup } from '#core/run/setup.ts'
 import type { BookingCell } from '#demo/bookings.ts'
 import { seeded } from '#demo/random.ts'
 import { larkmere, seasonNames, tableOf } from '#test/support/rule-tables.ts'
+import { openSealing, saidEvidence, someEvidence } from '#test/support/sealing.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { freePort } from '#test/support/running.ts'
 
@@ -749,11 +750,58 @@ async function lookingBack(stack: Stack): Promise<void> {
   say(`look back over 10,000 agreements, answer read: ${spread(times)}; ${asked} would be asked for`)
 }
 
+/** Stamps and seals one five-page agreement again and again, on one thread: time a file, memory, and whether it grows. */
+async function sealing() {
+  const AT = new Date()
+  const pages = new PagePool(1)
+  const means = await openSealing('Larkmere Pollination', AT)
+  const composed = await pages.document(seasonTrees()[0]!, {
+    proof: false,
+    at: AT,
+    look: plainLook,
+    pictures: [],
+  })
+  const stamps = composed.blanks.map((blank) => ({
+    blank,
+    value: { kind: 'typed' as const, text: blank.kind === 'initials' ? 'ME' : 'Tobias Renn' },
+  }))
+  const one = () =>
+    pages.seal({
+      pdf: composed.pdf,
+      stamps,
+      evidence: someEvidence(AT),
+      pages: saidEvidence(AT),
+      means: means.means,
+      by: { name: 'Larkmere Pollination', location: 'Larkmere', contact: 'desk@larkmere.example' },
+      reason: 'Executed',
+      at: AT,
+    })
+  await one()
+  const times: number[] = []
+  const memory: number[] = []
+  const count = Number(process.env['BENCH_SEALS'] ?? 1000)
+  for (let i = 0; i < count; i++) {
+    const started = performance.now()
+    await one()
+    times.push(performance.now() - started)
+    if (i % 100 === 99) memory.push(process.memoryUsage().rss / 1_048_576)
+  }
+  const tenth = Math.max(1, Math.floor(count / 10))
+  say(
+    `stamped and sealed, ${composed.pages} pages with ${stamps.length} places, one thread: ${spread(times)}`,
+  )
+  say(`  the first tenth ${spread(times.slice(0, tenth))}; the last ${spread(times.slice(-tenth))}`)
+  say(`  memory of the process in MB, every hundred: ${memory.map((each) => each.toFixed(0)).join(', ')}`)
+  await pages.stop()
+  await means.close()
+}
+
 const asked = process.argv.slice(2)
 const wanted = (name: string) => asked.length === 0 || asked.includes(name)
 
 if (wanted('expressions')) expressions()
 if (wanted('bundle')) await bundle()
+if (wanted('sealing')) await sealing()
 if (wanted('rules')) {
   analysis()
   routing()

@@ -213,6 +213,8 @@ const OPEN: readonly RouteName[] = [
   'sendCode',
   'signingSignature',
   'receiveText',
+  'examineFile',
+  'timeStamp',
   'demoSignIn',
   'dropAbsence',
   'dropCase',

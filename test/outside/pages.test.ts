@@ -15,10 +15,10 @@ import { finishedText } from '#core/merge/text.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { colonySale } from '#demo/colony-sale.ts'
 import { seasonAgreement } from '#demo/season-agreement.ts'
+import { openSealing, saidEvidence, someEvidence } from '#test/support/sealing.ts'
+import type { Sealing } from '#test/support/sealing.ts'
 import { PagePool } from '#server/lanes/pool.ts'
 import type { Composed } from '#server/compose/engine.ts'
-import { selfSigned } from '#server/seal/certificate.ts'
-import type { SealKey } from '#server/seal/certificate.ts'
 import type { SealRequest } from '#server/seal/seal.ts'
 import { pixel } from '#test/support/picture.ts'
 import { anyRecord, anyTemplate } from '#test/support/templates.ts'
@@ -394,22 +394,13 @@ describe('pages and seal as outside readers see them', () => {
 
   describe('once stamped and sealed', () => {
     let sealed: Uint8Array
-    let key: SealKey
+    let sealing: Sealing
     const request = (changed: Partial<SealRequest>): SealRequest => ({
       pdf: composed.pdf,
       stamps: [],
-      evidence: {
-        title: 'T',
-        number: 'LP-2027-0042',
-        name: 'N',
-        agreement: 'id',
-        revision: 1,
-        documentHash: '0'.repeat(64),
-        trail: { entries: 1, head: '0'.repeat(64) },
-        parties: [],
-        entries: [],
-      },
-      key,
+      evidence: someEvidence(AT),
+      pages: saidEvidence(AT),
+      means: sealing.means,
       by: { name: 'Larkmere Pollination', location: 'Larkmere, Oregon', contact: 'desk@larkmere.example' },
       reason: 'Executed',
       at: AT,
@@ -435,9 +426,11 @@ describe('pages and seal as outside readers see them', () => {
                 }
               : { kind: 'typed' as const, text: blank.kind === 'initials' ? 'ME' : 'Tobias Renn' },
       }))
-      key = await selfSigned('Larkmere Pollination & Söhne 蜂', AT)
+      sealing = await openSealing('Larkmere Pollination & Söhne 蜂', AT)
       sealed = await pages.seal(request({ stamps }))
     })
+
+    after(() => sealing.close())
 
     it('every stamp can be read on its page, whole', async () => {
       const path = await save('sealed.pdf', sealed)
@@ -470,7 +463,7 @@ describe('pages and seal as outside readers see them', () => {
 
     it('whatever an agreement is called, the file is whole, the seal valid, and the name reads back', async function () {
       this.timeout(300_000)
-      const small = await pages.evidence(request({}).evidence, AT)
+      const small = await pages.evidence(saidEvidence(AT), AT)
       const names = [
         'Paren ) Farm',
         'Open ( Farm',

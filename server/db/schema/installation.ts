@@ -69,6 +69,11 @@ export const sealKey = pgTable(
     /** PKCS #12. */
     p12: bytes('p12').notNull(),
     passphrase: text('passphrase').notNull(),
+    /** The root that issued it, and the key of the stand-in that tells the time. */
+    rootP12: bytes('root_p12'),
+    rootPassphrase: text('root_passphrase'),
+    timeP12: bytes('time_p12'),
+    timePassphrase: text('time_passphrase'),
     madeAt: instant('made_at').notNull(),
   },
   (t) => [check('seal_key_only', sql`${t.only}`)],

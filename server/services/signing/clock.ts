@@ -48,11 +48,19 @@ async function waitedFor(db: Db, row: Agreement) {
   )
 }
 
+/** Milliseconds after which what everyone has signed and nobody has sealed is put to it again. */
+const SEALED_WITHIN = 15 * 60_000
+
 /** Notes when the clock has something to do with an agreement next. To be called after whatever changes that. */
 export async function lookAgain(app: App, work: Work, agreementId: string): Promise<void> {
   const [row] = await work.db.select().from(agreement).where(eq(agreement.id, agreementId))
+  const waited = row?.state === 'out' ? await waitedFor(work.db, row) : []
   const lookAt =
-    row?.state === 'out' && row.signBy ? nextLook(await waitedFor(work.db, row), row.signBy, app.now()) : null
+    row?.state === 'out' && row.signBy
+      ? waited.length
+        ? nextLook(waited, row.signBy, app.now())
+        : new Date(app.now().getTime() + SEALED_WITHIN)
+      : null
   await work.db.update(agreement).set({ lookAt }).where(eq(agreement.id, agreementId))
 }
 
@@ -79,8 +87,9 @@ async function lookAt(app: App, work: Work, id: string): Promise<void> {
   const [row] = await work.db.select().from(agreement).where(eq(agreement.id, id)).for('update')
   if (row?.state !== 'out' || !row.signBy) return
   const waited = await waitedFor(work.db, row)
-  // Nobody is waited for: it is being sealed.
-  if (waited.length && app.now() > row.signBy) return lapse(app, work, row)
+  // Nobody is waited for: it is being sealed, or whatever was to do it has given up.
+  if (!waited.length) await work.enqueue('execute-agreement', { agreementId: id })
+  else if (app.now() > row.signBy) return lapse(app, work, row)
   for (const { party: each, reminders, writtenAt } of waited) {
     const due = reminderDue(reminders, writtenAt, app.now())
     if (due) await remind(app, work, row, each, null, due.key)

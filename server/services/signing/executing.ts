@@ -1,22 +1,31 @@
 import { eq } from 'drizzle-orm'
-import { forParties } from '#core/trail/acts.ts'
+import { hasToAct } from '#core/ceremony/parties.ts'
+import { evidenceOf } from '#core/evidence/evidence.ts'
+import type { EvidenceParty, SignedParty } from '#core/evidence/evidence.ts'
+import { evidenceSaid } from '#core/evidence/said.ts'
+import { languageOf } from '#core/languages/language.ts'
+import { speaks } from '#core/languages/all.ts'
+import { valuesHash } from '#core/trail/against.ts'
 import type { App } from '#server/app/app.ts'
-import { agreement, edition } from '#server/db/schema.ts'
+import { agreement, blankValue, edition } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { keyOfSeal } from '#server/seal/certificate.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
+import { sealMeans } from '#server/seal/keys.ts'
+import type { SealRequest } from '#server/seal/seal.ts'
 import { makeMove } from '#server/services/agreements/agreements.ts'
 import { present } from '#server/services/agreements/document-now.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { happened, readTrail } from '#server/services/agreements/trail.ts'
 
 /**
- * Job: stamps, adds the evidence pages, seals, and mails the executed file to everyone. Everything that counts happens
- * in one transaction under the agreement's lock, so a second run of the job finds it executed and does nothing.
+ * Job: stamps, adds the evidence, seals, and mails the executed file to everyone. What takes long is done in a thread, and under no
+ * lock: once everyone has signed nothing of it can change. The file then counts by one short transaction, which a second run of the
+ * job finds done; a run that ended in between leaves nothing behind that counts.
  */
 export async function executeAgreement(app: App, agreementId: string): Promise<void> {
-  const organisation = await organisationOf(app.db)
-  const key = await keyOfSeal(app, organisation.name)
+  const request = await sealRequest(app, agreementId)
+  if (!request) return
+  const sealed = await app.pages.seal(request)
   await transaction(app, async (work) => {
     const { db } = work
     const [locked] = await db
@@ -25,53 +34,69 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
       .where(eq(agreement.id, agreementId))
       .for('update')
     if (locked?.state !== 'out') return
-    const { row, document, parties, stamps } = await present(app, db, agreementId)
-    const at = app.now()
-    const { entries } = await readTrail(db, agreementId)
-    const [content] = await db
-      .select({ content: edition.content })
-      .from(edition)
-      .where(eq(edition.id, row.editionId))
-    const sealed = await app.pages.seal({
-      by: { name: organisation.name, location: organisation.place, contact: organisation.sender },
-      pdf: await app.files.get(document.fileSha256),
-      stamps,
-      evidence: {
-        title: content!.content.title,
-        number: row.number,
-        name: row.name,
-        agreement: agreementId,
-        revision: row.revision,
-        documentHash: document.fileSha256,
-        trail: { entries: entries.length, head: entries.at(-1)!.hash },
-        parties: parties.map(({ role, label, name, email, title, consentedAt, signedAt, address }) => ({
-          label,
-          name,
-          email,
-          title,
-          consentedAt: consentedAt!.toISOString(),
-          signedAt: signedAt!.toISOString(),
-          address: address ?? '',
-          signature: manner(stamps, role),
-        })),
-        entries: forParties(entries),
-      },
-      key,
-      reason: `Executed: ${row.name}`,
-      at,
-    })
-    const executedSha256 = await app.files.put(db, sealed, 'application/pdf', at)
-    await db.update(agreement).set({ executedSha256 }).where(eq(agreement.id, agreementId))
+    const executedSha256 = await app.files.put(db, sealed, 'application/pdf', request.at)
+    await db.update(agreement).set({ executedSha256, lookAt: null }).where(eq(agreement.id, agreementId))
     await makeMove(app, db, agreementId, 'execute')
     await happened(app, work, agreementId, null, { act: 'executed', detail: { file: executedSha256 } })
   })
 }
 
-function manner(stamps: readonly Stamp[], role: string): string {
+/** All that the sealed file is made of; null where not everyone has signed, or it is sealed. */
+async function sealRequest(app: App, agreementId: string): Promise<SealRequest | null> {
+  const { db } = app
+  const organisation = await organisationOf(db)
+  const { row, document, parties, stamps } = await present(app, db, agreementId)
+  const acting = parties.filter(hasToAct)
+  if (row.state !== 'out' || acting.some(({ signedAt }) => !signedAt)) return null
+  const at = app.now()
+  const { entries } = await readTrail(db, agreementId)
+  const [made] = await db
+    .select({ content: edition.content })
+    .from(edition)
+    .where(eq(edition.id, row.editionId))
+  const signed: SignedParty[] = []
+  for (const each of acting) {
+    const values = await db.select().from(blankValue).where(eq(blankValue.partyId, each.id))
+    signed.push({
+      ...each,
+      consentedAt: each.consentedAt!,
+      signedAt: each.signedAt!,
+      address: each.address ?? '',
+      signature: manner(stamps, each.role),
+      values: valuesHash(values),
+    })
+  }
+  const means = await sealMeans(app, organisation.name)
+  const evidence = evidenceOf(
+    {
+      agreement: {
+        id: agreementId,
+        number: row.number,
+        name: row.name,
+        title: made!.content.title,
+        revision: row.revision,
+      },
+      organisation: { name: organisation.name, place: organisation.place },
+      document: { sha256: document.fileSha256, pages: document.pages },
+      seal: { at: at.toISOString(), ownTime: means.time.own },
+      verify: { url: `${app.settings.publicUrl}/verify`, code: agreementId },
+    },
+    signed,
+    entries,
+  )
+  return {
+    pdf: await app.files.get(document.fileSha256),
+    stamps,
+    evidence,
+    pages: evidenceSaid(evidence, speaks(languageOf(row.language, languageOf(organisation.language)))),
+    means,
+    by: { name: organisation.name, location: organisation.place, contact: organisation.sender },
+    reason: `Executed: ${row.name}`,
+    at,
+  }
+}
+
+function manner(stamps: readonly Stamp[], role: string): EvidenceParty['signature'] {
   const kind = stamps.find(({ blank }) => blank.role === role && blank.kind === 'signature')?.value.kind
-  return kind === 'drawn'
-    ? 'signature drawn by hand'
-    : kind === 'typed'
-      ? 'signature typed'
-      : 'no signature blank'
+  return kind === 'drawn' || kind === 'typed' || kind === 'picture' ? kind : 'none'
 }

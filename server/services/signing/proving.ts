@@ -2,6 +2,7 @@ import { createHash, randomBytes, randomInt, randomUUID, scrypt, timingSafeEqual
 import { promisify } from 'node:util'
 import { and, count, desc, eq, gt } from 'drizzle-orm'
 import { MOST_WRONG } from '#core/ceremony/parties.ts'
+import { veiledMail, veiledPhone } from '#core/evidence/evidence.ts'
 import type { Act } from '#core/trail/acts.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
@@ -40,12 +41,13 @@ async function isCode(code: string, kept: string): Promise<boolean> {
 /** Spaces and case are nobody’s secret. */
 const plain = (code: string) => code.replace(/\s+/g, '').toLowerCase()
 
-/** An address of which its owner sees that it is theirs, and nobody else which it is: `m…y@host`. */
-export function veiled({ check, email, phone }: Pick<Visit['signer'], 'check' | 'email' | 'phone'>): string {
-  if (check === 'text code') return `…${phone.slice(-3)}`
-  const [name = '', host = ''] = email.split('@')
-  return `${name.slice(0, 1)}…${name.length > 2 ? name.slice(-1) : ''}@${host}`
-}
+/** Where a code goes, as whoever asks for it may see it. */
+export const veiled = ({
+  check,
+  email,
+  phone,
+}: Pick<Visit['signer'], 'check' | 'email' | 'phone'>): string =>
+  check === 'text code' ? veiledPhone(phone) : veiledMail(email)
 
 /** Sends a code for one use, by mail or text as the sender has set it. */
 export async function sendCode(app: App, visitor: Visitor): Promise<void> {

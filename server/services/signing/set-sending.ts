@@ -55,14 +55,23 @@ export async function sendingOf(
     const reader = await readerOf(app.db, row, each)
     const { say, language } = reader.speaker
     const copy = each.kind === 'copy'
+    const title = { title: row.name }
     previews.push({
       language,
-      subject: copy ? say('mail.copySubject', { title: row.name }) : row.subject,
-      paragraphs: [
-        copy ? say('mail.copyNow', { from: reader.from, title: row.name }) : row.message,
-        ...closingOf(reader),
-      ],
-      button: say(copy ? 'mail.read' : each.kind === 'assenter' ? 'mail.agree' : 'mail.sign'),
+      // Who reads it only once it is executed gets no other mail than that.
+      subject: !copy ? row.subject : say(each.copyNow ? 'mail.copySubject' : 'mail.executedSubject', title),
+      paragraphs: !copy
+        ? [row.message, ...closingOf(reader)]
+        : [each.copyNow ? say('mail.copyNow', { from: reader.from, ...title }) : say('mail.executed', title)],
+      button: say(
+        copy
+          ? each.copyNow
+            ? 'mail.read'
+            : 'mail.verify'
+          : each.kind === 'assenter'
+            ? 'mail.agree'
+            : 'mail.sign',
+      ),
       doubts: [
         ...doubtsAbout(
           each,
@@ -76,6 +85,7 @@ export async function sendingOf(
     message: row.message,
     signByDay: found.row.signBy && dayIn(timeZone, found.row.signBy),
     signDays,
+    today: dayIn(timeZone, app.now()),
     plan: copied(await planOf(app.db, row)),
     parties: parties.map(settingOf),
     refusal: refusalOf(row),

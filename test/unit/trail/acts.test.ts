@@ -1,5 +1,6 @@
 import { expect } from 'chai'
-import { ACTS, forParties, saysOf } from '#core/trail/acts.ts'
+import { ACTS, saysOf } from '#core/trail/acts.ts'
+import { actsForParties } from '#core/evidence/evidence.ts'
 import type { ActName } from '#core/trail/acts.ts'
 import { appendEntry } from '#core/trail/trail.ts'
 
@@ -43,13 +44,13 @@ describe('acts', () => {
     for (const act of ['renewed', 'constructor', 'toString']) {
       expect(saysOf({ act, detail: {} })).to.equal(act)
       expect(
-        forParties([appendEntry('a', null, { at: '', actor: 'Brevan', act, detail: {} })]),
+        actsForParties([appendEntry('a', null, { at: '', actor: 'Brevan', act, detail: {} })]),
       ).to.deep.equal([])
     }
   })
 
   it('are the parties’ to read where they are about signing, and nobody else’s', () => {
-    const told = (Object.keys(ACTS) as ActName[]).filter((act) => ACTS[act].parties !== null)
+    const told = (Object.keys(ACTS) as ActName[]).filter((act) => ACTS[act].parties)
     expect(told).to.have.members([
       'sent',
       'sent unread',

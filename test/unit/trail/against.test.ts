@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import { differences, peopleHash, valuesHash } from '#core/trail/against.ts'
 import type { Recorded } from '#core/trail/against.ts'
-import { forParties } from '#core/trail/acts.ts'
+import { actsForParties } from '#core/evidence/evidence.ts'
 import { appendEntry, hashOf } from '#core/trail/trail.ts'
 import type { TrailAct, TrailEntry } from '#core/trail/trail.ts'
 
@@ -116,7 +116,7 @@ describe('a record held against its trail', () => {
     })
 
   it('tells the parties what concerns them, and nothing of the sender’s own', () => {
-    const told = forParties(story().entries).map(({ act }) => act)
-    expect(told).to.deep.equal(['sent for signature', 'signed'])
+    const told = actsForParties(story().entries).map(({ act }) => act)
+    expect(told).to.deep.equal(['sent unread', 'signed'])
   })
 })

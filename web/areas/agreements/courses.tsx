@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { Link } from 'react-router'
 import type { Agreement, TakenCourse } from '#contract/agreement.ts'
 import { courseOf } from '#core/ceremony/courses.ts'
 import type { CourseName } from '#core/ceremony/courses.ts'
@@ -262,7 +263,10 @@ export function OutStanding({ agreement }: { readonly agreement: Agreement }) {
     )
   if (state !== 'out') {
     return courses.length > 0 ? (
-      <p className="mb-4">
+      <p className="mb-4 flex gap-4">
+        <Link to={`/agreements/${agreement.id}/send`} className="text-petrol underline">
+          How it goes out
+        </Link>
         <Courses agreement={agreement} names={courses} />
       </p>
     ) : null

@@ -6,7 +6,7 @@ import { address, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Courses, OutStanding } from './courses.tsx'
 import { Asked, AskedByParties } from './questions.tsx'
-import { useMay } from '#web/frame/person.ts'
+import { useMay, usePerson } from '#web/frame/person.ts'
 import { Day, hasPassed, When } from '#web/parts/signs/when.tsx'
 
 /** How far an agreement is: approvals, signatures with what was filled in, and where it comes from. */
@@ -135,11 +135,13 @@ function PartyLine({
         ) : party.openedAt ? (
           <>
             Opened <When at={party.openedAt} />, not signed yet{' '}
+            <OpenHere agreement={agreement} party={party} />{' '}
             <Courses agreement={agreement} party={party} names={party.courses} />
           </>
         ) : party.invitedAt ? (
           <>
             Invited <When at={party.invitedAt} />, not opened yet{' '}
+            <OpenHere agreement={agreement} party={party} />{' '}
             <Courses agreement={agreement} party={party} names={party.courses} />
           </>
         ) : (
@@ -181,6 +183,29 @@ function PartyLine({
         </dl>
       )}
     </li>
+  )
+}
+
+/** Opens the signing page at this device: for oneself, or for somebody who is present. */
+function OpenHere({
+  agreement,
+  party,
+}: {
+  readonly agreement: Agreement
+  readonly party: Agreement['parties'][number]
+}) {
+  const may = useMay('send')
+  const me = usePerson()
+  const own = party.email.toLowerCase() === me.email.toLowerCase()
+  const open = useCall('handDevice', ({ path }) => window.open(path, '_blank', 'noopener'))
+  if (!may || agreement.state !== 'out') return null
+  return (
+    <button
+      className="text-petrol underline"
+      onClick={() => open.mutate({ params: { id: agreement.id, party: party.id } })}
+    >
+      {own ? 'Sign now' : 'Sign here in person'}
+    </button>
   )
 }
 

@@ -52,6 +52,9 @@ export function Closed({ token, signing, onLanguage }: GateProps) {
           </a>
         </p>
       )}
+      {signing.atDeviceOf && status !== 'waiting' && (
+        <p className="mt-4 font-semibold">{say('device.back', { person: signing.atDeviceOf })}</p>
+      )}
       <AskedList signing={signing} />
       {title && <p className="mt-6 border-t border-hair pt-3 text-sm text-soft">{title}</p>}
     </Leaf>

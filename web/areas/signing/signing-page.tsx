@@ -3,12 +3,14 @@ import { useParams } from 'react-router'
 import type { Language } from '#core/languages/language.ts'
 import { ProblemError, useAnswer } from '#web/api/client.ts'
 import { Failed, Loading } from '#web/parts/states.tsx'
-import { Closed, UnknownLink } from './closed.tsx'
+import { Closed, Leaf, UnknownLink } from './closed.tsx'
 import { Consent } from './consent.tsx'
 import type { GateProps } from './gate.ts'
 import { Prove } from './prove.tsx'
 import { Sign } from './sign.tsx'
-import { browserLanguage, Speaking } from './words.tsx'
+import { Button } from '#web/parts/button.tsx'
+import { LanguageMenu } from './language-menu.tsx'
+import { browserLanguage, Speaking, useWords } from './words.tsx'
 
 /** What a party sees. Works in any browser, a phone's too; needs nothing but the link. */
 export default function SigningPage() {
@@ -35,10 +37,31 @@ export default function SigningPage() {
 
 /** The gate that the bearer of the link stands before. */
 function Gate(props: GateProps) {
-  const { status, gates, may } = props.signing
+  const { status, gates, may, atDeviceOf } = props.signing
+  const [taken, setTaken] = useState(false)
   const next = gates.find(({ passed }) => !passed)?.gate
   if (next === 'identity') return <Prove {...props} />
   if (status !== 'open') return <Closed {...props} />
+  if (atDeviceOf && !taken) return <TakeDevice {...props} onTaken={() => setTaken(true)} />
   // Whoever has read it, agreed and filled in is asked nothing of that again.
   return may.includes('consent') ? <Consent {...props} /> : <Sign {...props} />
+}
+
+/** Between two people at one device: whoever is to sign takes it, and says so, before anything is shown. */
+function TakeDevice({ token, signing, onLanguage, onTaken }: GateProps & { readonly onTaken: () => void }) {
+  const { say } = useWords()
+  const { name, atDeviceOf } = signing
+  return (
+    <Leaf
+      title={say('device.title', { name })}
+      aside={<LanguageMenu token={token} onLanguage={onLanguage} />}
+    >
+      <p>{say('device.text', { name, person: atDeviceOf ?? '' })}</p>
+      <p className="mt-5">
+        <Button kind="main" className="min-h-11 px-5" onClick={onTaken}>
+          {say('device.go', { name })}
+        </Button>
+      </p>
+    </Leaf>
+  )
 }

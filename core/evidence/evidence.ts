@@ -1,0 +1,137 @@
+import { ACTS } from '../trail/acts.ts'
+import type { ActName } from '../trail/acts.ts'
+import { hashOf } from '../trail/trail.ts'
+import type { TrailEntry } from '../trail/trail.ts'
+import type { Check, PartyKind } from '../ceremony/parties.ts'
+
+/** How it is known that a party is who they are. */
+export type Proof = Check | 'in person'
+
+/** What stands in the file beside its pages. Times are ISO 8601 in UTC, hashes SHA-256 in hex. */
+export interface Evidence {
+  readonly form: 'brevan evidence 1'
+  readonly agreement: {
+    readonly id: string
+    readonly number: string
+    readonly name: string
+    readonly title: string
+    readonly revision: number
+  }
+  readonly organisation: { readonly name: string; readonly place: string }
+  /** The document as it was shown to those who signed, before anything was stamped on it. */
+  readonly document: { readonly sha256: string; readonly pages: number }
+  readonly parties: readonly EvidenceParty[]
+  readonly acts: readonly EvidenceAct[]
+  /** How many entries the whole trail has, and the hash of the last. */
+  readonly trail: { readonly entries: number; readonly head: string }
+  readonly seal: {
+    readonly at: string
+    /** Whether the time stamp comes from the stand-in that ships with the app. */
+    readonly ownTime: boolean
+  }
+  /** Where a copy can be checked, and the code to find this agreement there. */
+  readonly verify: { readonly url: string; readonly code: string }
+}
+
+export interface EvidenceParty {
+  readonly label: string
+  readonly kind: PartyKind
+  readonly name: string
+  readonly title: string
+  /** Weakest first. */
+  readonly proofs: readonly Proof[]
+  /** Whose device it was signed at in person; null: their own. */
+  readonly atDeviceOf: string | null
+  /** The address their link went to, so that its owner knows it and nobody else learns it, and its hash. */
+  readonly mail: { readonly veiled: string; readonly sha256: string }
+  readonly phone: { readonly veiled: string; readonly sha256: string } | null
+  readonly consentedAt: string
+  readonly signedAt: string
+  readonly networkAddress: string
+  readonly signature: 'typed' | 'drawn' | 'picture' | 'none'
+  /** Hash of all that they filled in. */
+  readonly values: string
+}
+
+export interface EvidenceAct {
+  readonly seq: number
+  readonly at: string
+  readonly actor: string
+  readonly act: ActName
+  readonly networkAddress: string | null
+  readonly hash: string
+}
+
+/** An address of which its owner sees that it is theirs, and nobody else which it is. */
+export function veiledMail(email: string): string {
+  const at = email.lastIndexOf('@')
+  const name = [...email.slice(0, at)]
+  return `${name[0] ?? ''}…${name.length > 2 ? name.at(-1)! : ''}@${email.slice(at + 1)}`
+}
+export const veiledPhone = (phone: string): string => `…${phone.slice(-3)}`
+
+/** A party as their record has them, of those who have signed or agreed. */
+export interface SignedParty {
+  readonly label: string
+  readonly kind: PartyKind
+  readonly name: string
+  readonly title: string
+  readonly email: string
+  readonly phone: string
+  readonly check: Check
+  readonly atDeviceOf: string | null
+  readonly consentedAt: Date
+  readonly signedAt: Date
+  readonly address: string
+  readonly signature: EvidenceParty['signature']
+  readonly values: string
+}
+
+const partyOf = (party: SignedParty): EvidenceParty => ({
+  label: party.label,
+  kind: party.kind,
+  name: party.name,
+  title: party.title,
+  proofs: party.atDeviceOf ? ['in person'] : party.check === 'link' ? ['link'] : ['link', party.check],
+  atDeviceOf: party.atDeviceOf,
+  mail: { veiled: veiledMail(party.email), sha256: hashOf(party.email) },
+  phone:
+    party.check === 'text code' ? { veiled: veiledPhone(party.phone), sha256: hashOf(party.phone) } : null,
+  consentedAt: party.consentedAt.toISOString(),
+  signedAt: party.signedAt.toISOString(),
+  networkAddress: party.address,
+  signature: party.signature,
+  values: party.values,
+})
+
+/** What concerns the parties of a trail: who had read what before, or approved it why, is the sender's own. */
+export const actsForParties = (entries: readonly TrailEntry[]): readonly EvidenceAct[] =>
+  entries.flatMap(({ seq, at, actor, act, detail, hash }) =>
+    Object.hasOwn(ACTS, act) && ACTS[act as ActName].parties
+      ? [
+          {
+            seq,
+            at,
+            actor,
+            act: act as ActName,
+            networkAddress: typeof detail['address'] === 'string' ? detail['address'] : null,
+            hash,
+          },
+        ]
+      : [],
+  )
+
+/** The evidence of an agreement that everyone has signed. */
+export function evidenceOf(
+  of: Pick<Evidence, 'agreement' | 'organisation' | 'document' | 'seal' | 'verify'>,
+  parties: readonly SignedParty[],
+  entries: readonly TrailEntry[],
+): Evidence {
+  return {
+    form: 'brevan evidence 1',
+    ...of,
+    parties: parties.map(partyOf),
+    acts: actsForParties(entries),
+    trail: { entries: entries.length, head: entries.at(-1)?.hash ?? '' },
+  }
+}

@@ -1,0 +1,118 @@
+import type { Say, Speaker } from '../languages/speak.ts'
+import type { WordKey } from '../languages/en.ts'
+import type { ActName } from '../trail/acts.ts'
+import type { Evidence, EvidenceParty } from './evidence.ts'
+
+/** Evidence as it is read on the last pages: nothing but text, in one language. */
+export interface SaidEvidence {
+  readonly language: string
+  readonly title: string
+  readonly foot: string
+  readonly rows: readonly Row[]
+  readonly signedBy: string
+  readonly parties: readonly {
+    readonly label: string
+    readonly name: string
+    readonly rows: readonly Row[]
+  }[]
+  readonly happened: string
+  readonly columns: readonly string[]
+  readonly acts: readonly (readonly [seq: string, at: string, actor: string, act: string, hash: string])[]
+  readonly closing: string
+}
+
+/** `code`: to be set in a face of fixed width. */
+interface Row {
+  readonly label: string
+  readonly text: string
+  readonly code?: boolean
+}
+
+/** What each act is called to those who signed; the others are not theirs. */
+const ACT_WORDS: Partial<Record<ActName, WordKey>> = {
+  sent: 'evidence.acts.sent',
+  'sent unread': 'evidence.acts.sent',
+  invited: 'evidence.acts.invited',
+  opened: 'evidence.acts.opened',
+  'agreed to sign electronically': 'evidence.acts.consented',
+  signed: 'evidence.acts.signed',
+  assented: 'evidence.acts.assented',
+  declined: 'evidence.acts.declined',
+  'reminded to sign': 'evidence.acts.reminded',
+  'address corrected': 'evidence.acts.corrected',
+  'signer replaced': 'evidence.acts.replaced',
+  'signature handed over': 'evidence.acts.handed',
+  'date to sign by changed': 'evidence.acts.extended',
+  'identity shown': 'evidence.acts.shown',
+  'identity not shown': 'evidence.acts.notShown',
+  'code sent': 'evidence.acts.codeSent',
+  'device handed over': 'evidence.acts.device',
+}
+
+export const actSaid = (act: ActName, say: Say): string => {
+  const key = ACT_WORDS[act]
+  return key ? say(key) : act
+}
+
+/** The proofs of who a party is, in plain words, weakest first. */
+export const proofsSaid = (
+  party: Pick<EvidenceParty, 'proofs' | 'atDeviceOf'> & {
+    readonly mail: { readonly veiled: string }
+    readonly phone: { readonly veiled: string } | null
+  },
+  say: Say,
+): readonly string[] =>
+  party.proofs.map((proof) =>
+    say(`evidence.proof.${proof}`, {
+      email: party.mail.veiled,
+      phone: party.phone?.veiled ?? '',
+      person: party.atDeviceOf ?? '',
+    }),
+  )
+
+/** Says evidence in a language; times in UTC, to the second, so that they are the same for every reader. */
+export function evidenceSaid(evidence: Evidence, { say, moment, language }: Speaker): SaidEvidence {
+  const { agreement, document, trail, parties, acts, verify } = evidence
+  const time = (at: string) => moment(new Date(at), 'UTC')
+  const row = (label: WordKey, text: string, code = false): Row => ({ label: say(label), text, code })
+  return {
+    language,
+    title: say('evidence.title'),
+    foot: agreement.number,
+    rows: [
+      row('evidence.agreement', agreement.name),
+      row(
+        'evidence.number',
+        say('evidence.revision', { number: agreement.number, revision: agreement.revision }),
+      ),
+      row('evidence.document', document.sha256, true),
+      row('evidence.trail', `${trail.entries}, ${trail.head}`, true),
+      row('evidence.verify', `${verify.url}`, true),
+      row('evidence.code', verify.code, true),
+    ],
+    signedBy: say('evidence.signedBy'),
+    parties: parties.map((party) => ({
+      label: party.label,
+      name: party.title ? `${party.name}, ${party.title}` : party.name,
+      rows: [
+        row('evidence.identity', proofsSaid(party, say).join('; ')),
+        row('evidence.consent', time(party.consentedAt)),
+        row(
+          party.kind === 'assenter' ? 'evidence.agreed' : 'evidence.signed',
+          `${time(party.signedAt)}${party.kind === 'assenter' ? '' : `, ${say(`evidence.manner.${party.signature}`)}`}`,
+        ),
+        row('evidence.address', party.networkAddress),
+      ],
+    })),
+    happened: say('evidence.happened'),
+    columns: [say('evidence.time'), say('evidence.by'), say('evidence.act'), say('evidence.hash')],
+    acts: acts.map(({ seq, at, actor, act, networkAddress, hash }) => [
+      String(seq),
+      time(at),
+      actor,
+      networkAddress ? `${actSaid(act, say)} (${networkAddress})` : actSaid(act, say),
+      hash.slice(0, 12),
+    ]),
+    closing: say('evidence.closing'),
+  }
+}

@@ -1,0 +1,54 @@
+import type { Speaker } from '../languages/speak.ts'
+import type { EvidenceParty } from './evidence.ts'
+import { proofsSaid } from './said.ts'
+
+type Party = Pick<EvidenceParty, 'label' | 'kind' | 'name' | 'proofs' | 'atDeviceOf' | 'signedAt'> & {
+  readonly mail: { readonly veiled: string }
+  readonly phone: { readonly veiled: string } | null
+}
+
+/** What was found out about a file, as far as it is said. */
+export type Verdict =
+  | { readonly kind: 'unsealed'; readonly problem: string }
+  | {
+      readonly kind: 'sealed'
+      readonly intact: boolean
+      readonly problems: readonly string[]
+      readonly by: {
+        readonly name: string
+        readonly organisation: string
+        readonly fingerprint: string
+      } | null
+      readonly at: string | null
+      readonly timeBy: { readonly name: string } | null
+      readonly sha256: string
+      readonly evidence: {
+        readonly agreement: { readonly number: string; readonly name: string; readonly revision: number }
+        readonly parties: readonly Party[]
+      } | null
+    }
+
+/** The same in plain words, a line each. */
+export function verdictSaid(verdict: Verdict, { say, moment }: Speaker): readonly string[] {
+  if (verdict.kind === 'unsealed') return ['NOT SEALED', verdict.problem]
+  const time = (at: string) => moment(new Date(at), 'UTC')
+  const lines = [
+    verdict.intact ? 'UNCHANGED since it was sealed' : 'NOT AS IT WAS SEALED',
+    ...verdict.problems,
+  ]
+  if (verdict.by) lines.push(`Sealed by ${verdict.by.name}, certificate ${verdict.by.fingerprint}`)
+  if (verdict.at && verdict.timeBy)
+    lines.push(`Sealed at ${time(verdict.at)}, by the clock of ${verdict.timeBy.name}`)
+  lines.push(`SHA-256 ${verdict.sha256}`)
+  const { evidence } = verdict
+  // What a changed file tells of who signed may be what was changed.
+  if (!evidence || !verdict.intact) return lines
+  lines.push(
+    `Agreement ${evidence.agreement.number}, revision ${evidence.agreement.revision}: ${evidence.agreement.name}`,
+  )
+  for (const party of evidence.parties)
+    lines.push(
+      `${party.kind === 'assenter' ? 'Agreed' : 'Signed'} by ${party.name} as ${party.label}, ${time(party.signedAt)}: ${proofsSaid(party, say).join('; ')}`,
+    )
+  return lines
+}

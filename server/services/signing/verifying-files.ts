@@ -1,0 +1,75 @@
+import { eq } from 'drizzle-orm'
+import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible'
+import { perObject } from '#core/per-object.ts'
+import type { App } from '#server/app/app.ts'
+import { agreement } from '#server/db/schema.ts'
+import { Refusal } from '#server/ground/problem.ts'
+import { WorkEnded } from '#server/lanes/pool.ts'
+import { openKey } from '#server/seal/certificates.ts'
+import { sealMeans } from '#server/seal/keys.ts'
+import { sha256 } from '#server/files/store.ts'
+import { foundOrganisation } from '#server/services/installation/organisation.ts'
+
+/** Files that one address may have looked at in a quarter of an hour: each is read in a thread that others wait for. */
+const limiter = perObject(
+  ({ pool }: App) =>
+    new RateLimiterPostgres({
+      storeClient: pool,
+      tableName: 'rate_limit',
+      tableCreated: true,
+      clearExpiredByTimeout: false,
+      keyPrefix: 'verify',
+      points: 60,
+      duration: 900,
+    }),
+)
+
+/** Looks at a file for anybody: what it tells by itself, and whether it is one of this installation's. */
+export async function examineFile(app: App, address: string, bytes: Uint8Array) {
+  await limiter(app)
+    .consume(address.slice(0, 120))
+    .catch((refused: unknown) => {
+      if (refused instanceof RateLimiterRes)
+        throw new Refusal(
+          429,
+          'Too many files',
+          'Many files were looked at from here. Try again in a quarter of an hour.',
+        )
+      throw refused
+    })
+  const examined = await app.pages.examine(bytes).catch((error: unknown) => {
+    if (error instanceof WorkEnded)
+      return {
+        kind: 'unsealed' as const,
+        problem: 'Reading this file takes too long; it is none that was sealed here.',
+      }
+    throw error
+  })
+  if (examined.kind === 'unsealed') return examined
+  const [known] = await app.db
+    .select({ id: agreement.id })
+    .from(agreement)
+    .where(eq(agreement.executedSha256, examined.sha256))
+  return {
+    ...examined,
+    problems: [...examined.problems],
+    ours: await isOurs(app, examined.by?.fingerprint),
+    known: known !== undefined,
+  }
+}
+
+async function isOurs(app: App, fingerprint: string | undefined): Promise<boolean> {
+  const organisation = await foundOrganisation(app.db)
+  if (!organisation || !fingerprint) return false
+  const { certificate } = openKey((await sealMeans(app, organisation.name)).key)
+  return sha256(certificate) === fingerprint
+}
+
+/** The hash of an executed agreement's file, for whoever has the code from its last pages. */
+export async function verifyCode(app: App, code: string) {
+  const [found] = await app.db
+    .select({ sha256: agreement.executedSha256, at: agreement.changedAt })
+    .from(agreement)
+    .where(eq(agreement.id, code))
+  return { sha256: found?.sha256 ?? null, executedAt: found?.sha256 ? found.at.toISOString() : null }
+}
