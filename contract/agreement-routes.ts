@@ -80,6 +80,14 @@ export const agreementRoutes = {
     params: idParams,
     answer: 'application/pdf',
   }),
+  agreementEvidence: route({
+    method: 'GET',
+    path: '/agreements/:id/evidence',
+    summary: 'The evidence of an executed agreement as data (docs/evidence.schema.json)',
+    access: 'person',
+    params: idParams,
+    answer: 'application/octet-stream',
+  }),
   handedIn: route({
     method: 'GET',
     path: '/agreements/:id/parties/:party/blanks/:blank/file',

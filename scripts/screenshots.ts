@@ -113,6 +113,16 @@ await page.getByText(/ is approved\.$/).waitFor()
 
 await signIn('Ines Hallow')
 await page.goto(`${url}/agreements?state=cleared`)
+await page.getByRole('row').nth(1).click()
+await page.getByRole('link', { name: 'How it goes out' }).click()
+await page.getByRole('region', { name: 'Mail preview' }).getByText('Read and sign').waitFor()
+await page.getByRole('list').getByRole('button', { expanded: false }).first().click()
+await page.getByLabel('They show who they are by').selectOption('mail code')
+await page.getByText('The code goes to the same mail address as the link').waitFor()
+await page.getByRole('button', { name: 'Add a reminder' }).click()
+await page.getByRole('status').getByText('kept').waitFor()
+await shot('sending')
+await page.goto(`${url}/agreements?state=cleared`)
 const boxes = page.getByRole('checkbox', { name: /^Select (?!all)/ })
 await boxes.first().waitFor()
 for (let i = 0; i < 6; i++) await boxes.nth(i).check()
@@ -121,7 +131,6 @@ await page.getByRole('dialog').getByRole('button', { name: 'Send', exact: true }
 await page.getByText('6 agreements sent.').waitFor()
 await page.getByRole('link', { name: 'Post room' }).click()
 await page.getByRole('list', { name: 'Mails' }).getByRole('link').first().click()
-await shot('post-room')
 
 const sign = async (name: string | null) => {
   const link = await page

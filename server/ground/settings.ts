@@ -38,8 +38,20 @@ const environment = v.object({
   SEAL_PASSPHRASE: v.optional(v.string()),
   /** A time-stamp authority (RFC 3161 over HTTP); without it the stand-in tells the time. */
   TSA_URL: v.optional(v.pipe(v.string(), v.url())),
-  /** Whether requests come through a proxy on this machine, which tells whose they are (X-Forwarded-For, X-Forwarded-Proto). */
-  BREVAN_BEHIND_PROXY: v.optional(v.picklist(['yes', 'no']), 'no'),
+  /**
+   * Which proxies are believed when they tell whose a request is (X-Forwarded-For, X-Forwarded-Proto): `yes` for those on this
+   * machine, or their addresses and networks, with commas between. What anybody else says in these headers is not read.
+   */
+  BREVAN_BEHIND_PROXY: v.optional(
+    v.pipe(
+      v.string(),
+      v.regex(
+        /^(?:yes|no|[\da-fA-F.:/]+(?:\s*,\s*[\da-fA-F.:/]+)*)$/,
+        'yes, no, or addresses and networks of proxies',
+      ),
+    ),
+    'no',
+  ),
   LOG_LEVEL: v.optional(v.picklist(['debug', 'info', 'warn', 'error', 'silent']), 'info'),
 })
 
@@ -65,7 +77,8 @@ export interface Settings {
   readonly bucket: Bucket | null
   readonly threads: number
   readonly demo: boolean
-  readonly behindProxy: boolean
+  /** Addresses and networks of proxies that are believed; null: none. */
+  readonly proxies: readonly string[] | null
   readonly smtpUrl: string
   /** Whether mail goes to the stand-in that ships with the app. */
   readonly postRoom: boolean
@@ -103,7 +116,12 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
     bucket: e.BREVAN_FILES ? bucketOf(e.BREVAN_FILES, e.S3_ENDPOINT ?? null, e.S3_REGION) : null,
     threads: e.BREVAN_THREADS,
     demo: e.BREVAN_DEMO === 'yes',
-    behindProxy: e.BREVAN_BEHIND_PROXY === 'yes',
+    proxies:
+      e.BREVAN_BEHIND_PROXY === 'no'
+        ? null
+        : e.BREVAN_BEHIND_PROXY === 'yes'
+          ? ['loopback']
+          : e.BREVAN_BEHIND_PROXY.split(',').map((each) => each.trim()),
     smtpUrl: e.SMTP_URL ?? `smtp://127.0.0.1:${e.BREVAN_SMTP_PORT}`,
     postRoom: e.SMTP_URL === undefined,
     texts: {

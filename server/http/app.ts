@@ -17,7 +17,7 @@ export function httpApp(app: App): Express {
   const server = express()
   server.disable('x-powered-by')
   // Addresses stand in trails: they are taken from nobody but a proxy on this machine.
-  if (app.settings.behindProxy) server.set('trust proxy', 'loopback')
+  if (app.settings.proxies) server.set('trust proxy', [...app.settings.proxies])
   server.use(
     helmet({
       contentSecurityPolicy: {

@@ -3,6 +3,7 @@ import { decide, noteOpened } from '#server/services/agreements/approvals.ts'
 import { readWording, saveWording } from '#server/services/making/by-hand.ts'
 import { routeAgain } from '#server/services/making/route-again.ts'
 import { exportAgreement, singleDocument } from '#server/services/agreements/documents.ts'
+import { evidenceNow } from '#server/services/signing/verifying-files.ts'
 import { documentNow } from '#server/services/agreements/document-now.ts'
 import { handedIn } from '#server/services/agreements/filled.ts'
 import { sendAgreements } from '#server/services/signing/sending.ts'
@@ -21,6 +22,10 @@ export const agreementHandlers = {
     await noteOpened(app, signedIn(call), params.id)
     const { bytes, fileName } = await documentNow(app, params.id)
     sendFile(response, bytes, fileName, 'application/pdf', 'inline')
+  },
+  agreementEvidence: async ({ app, params, response }) => {
+    const { bytes, fileName } = await evidenceNow(app, params.id)
+    sendFile(response, bytes, fileName, 'application/json', 'attachment')
   },
   handedIn: async ({ app, params, response }) => {
     const { bytes, name } = await handedIn(app, params.id, params.party, params.blank)

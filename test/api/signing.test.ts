@@ -5,6 +5,7 @@ import { eq } from 'drizzle-orm'
 import { SMTPServer } from 'smtp-server'
 import type { Sending } from '#contract/agreement.ts'
 import { agreement, link, mail } from '#server/db/schema.ts'
+import { sweepNight } from '#server/services/signing/sweeping.ts'
 import { deliverMail } from '#server/services/agreements/delivering.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { freePort, startApp } from '#test/support/running.ts'
@@ -502,6 +503,32 @@ describe('sending and signing', () => {
       expect(ends.filter((each) => each !== null)).to.have.length(2)
       expect(ends.filter((each) => each?.executed)).to.have.length(1)
       await eventually(async () => (await read(made.id)).state === 'executed', 'the seal', 60)
+      await verified(made.id)
+    })
+  })
+
+  describe('once it is executed', () => {
+    it('has its evidence as data beside the file, nothing internal in it, and links that end by and by', async () => {
+      const made = await make()
+      await send(made.id)
+      const tokens: string[] = []
+      for (let last = false; !last;) {
+        const waits = (await read(made.id)).parties.find(({ signedAt, invitedAt }) => invitedAt && !signedAt)!
+        const { path } = await ines.call('handDevice', { params: { id: made.id, party: waits.id } })
+        tokens.push(path.replace('/sign/', ''))
+        last = await signAs(anyone(), tokens.at(-1)!)
+      }
+      await eventually(async () => (await read(made.id)).state === 'executed', 'the seal', 60)
+      const text = await (await ines.call('agreementEvidence', { params: { id: made.id } })).text()
+      const evidence = JSON.parse(text) as { parties: { name: string }[]; acts: { act: string }[] }
+      expect(evidence.parties.map(({ name }) => name)).to.have.members(made.parties.map(({ name }) => name))
+      for (const { email } of made.parties) expect(text).not.to.contain(email)
+      expect(evidence.acts.map(({ act }) => act))
+        .to.include('signed')
+        .and.not.include('made')
+      const late = { ...running.app, now: () => new Date(Date.now() + 100 * DAY) }
+      await sweepNight(late)
+      expect((await open(tokens[0]!)).status).to.equal('expired')
       await verified(made.id)
     })
   })

@@ -1,6 +1,16 @@
-import { and, eq, lt, sql } from 'drizzle-orm'
+import { and, eq, isNull, lt, sql } from 'drizzle-orm'
 import type { App } from '#server/app/app.ts'
-import { blankValue, file, handedFile, party, rateLimit } from '#server/db/schema.ts'
+import {
+  agreement,
+  blankValue,
+  file,
+  handedFile,
+  link,
+  party,
+  rateLimit,
+  sentCode,
+  shownProof,
+} from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { HANDED_IN } from './handed-in.ts'
 
@@ -11,6 +21,7 @@ const LEFT_OVER = 86_400_000
 export async function sweepNight(app: App): Promise<void> {
   await app.db.delete(rateLimit).where(lt(rateLimit.expire, Date.now()))
   const old = new Date(app.now().getTime() - LEFT_OVER)
+  await expireLinks(app)
   const inBlank = sql`exists (
     select from ${blankValue} where ${blankValue.partyId} = ${handedFile.partyId}
       and ${blankValue.value}->>'sha256' = ${handedFile.sha256})`
@@ -26,6 +37,23 @@ export async function sweepNight(app: App): Promise<void> {
       ),
     )
   for (const { sha256 } of unnamed) await dropFile(app, sha256)
+}
+
+/** Milliseconds after which links to what has ended lead to nothing any more: whoever wants a copy has had it by mail. */
+const LINKS_LAST = 90 * 86_400_000
+
+/** Links to agreements that ended long ago expire; codes and proofs that count no more go. */
+async function expireLinks(app: App): Promise<void> {
+  const now = app.now()
+  const ended = sql`select ${party.id} from ${party} join ${agreement} on ${agreement.id} = ${party.agreementId}
+    where ${agreement.state} in ('executed', 'declined', 'lapsed', 'withdrawn')
+      and ${agreement.changedAt} < ${new Date(now.getTime() - LINKS_LAST).toISOString()}::timestamptz`
+  await app.db
+    .update(link)
+    .set({ ended: 'expired', endedAt: now })
+    .where(and(isNull(link.ended), sql`${link.partyId} in (${ended})`))
+  await app.db.delete(shownProof).where(lt(shownProof.expiresAt, now))
+  await app.db.delete(sentCode).where(lt(sentCode.sentAt, new Date(now.getTime() - LEFT_OVER)))
 }
 
 /** Takes a file away for good, unless anything else names it: the same bytes may be somebody's sheet or picture. */

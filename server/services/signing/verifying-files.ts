@@ -3,7 +3,7 @@ import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible'
 import { perObject } from '#core/per-object.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement } from '#server/db/schema.ts'
-import { Refusal } from '#server/ground/problem.ts'
+import { conflict, notFound, Refusal } from '#server/ground/problem.ts'
 import { WorkEnded } from '#server/lanes/pool.ts'
 import { openKey } from '#server/seal/certificates.ts'
 import { sealMeans } from '#server/seal/keys.ts'
@@ -63,6 +63,23 @@ async function isOurs(app: App, fingerprint: string | undefined): Promise<boolea
   if (!organisation || !fingerprint) return false
   const { certificate } = openKey((await sealMeans(app, organisation.name)).key)
   return sha256(certificate) === fingerprint
+}
+
+/** The evidence beside the file: the very data that stands in it. */
+export async function evidenceNow(
+  app: App,
+  id: string,
+): Promise<{ readonly bytes: Uint8Array; readonly fileName: string }> {
+  const [row] = await app.db.select().from(agreement).where(eq(agreement.id, id))
+  if (!row) throw notFound('agreement')
+  if (!row.executedSha256) throw conflict(`${row.number} is not executed; there is no evidence yet.`)
+  const examined = await app.pages.examine(await app.files.get(row.executedSha256))
+  if (examined.kind !== 'sealed' || !examined.evidence)
+    throw conflict('It was sealed by an earlier version, whose evidence stands on its last pages alone.')
+  return {
+    bytes: Buffer.from(`${JSON.stringify(examined.evidence, null, 2)}\n`),
+    fileName: `${row.fileName}, evidence.json`,
+  }
 }
 
 /** The hash of an executed agreement's file, for whoever has the code from its last pages. */

@@ -56,6 +56,11 @@ export function AgreementDetail({ id, onClose }: { readonly id: string; readonly
           >
             {data.executed ? 'Sealed file' : 'File as it stands'}
           </a>
+          {data.executed && (
+            <a href={address('agreementEvidence', { params: { id } })} download className="underline">
+              Evidence
+            </a>
+          )}
           {data.parts.length === 0 && (
             <a href={address('agreementDocx', { params: { id } })} download className="underline">
               DOCX

@@ -30,6 +30,7 @@ export default function PostRoom() {
             onChange={(event) => setSearch(event.target.value)}
           />
         </div>
+        <Texts search={search} />
         {mails.data.length === 0 ? (
           <Empty title={search ? 'No mail fits' : 'No mail yet'}>
             {search ? null : 'Send an agreement, and the mail to its first signer arrives here.'}
@@ -57,6 +58,27 @@ export default function PostRoom() {
       </div>
       {id ? <Mail id={id} /> : <p className="border-l border-hair p-6 text-soft">Choose a mail.</p>}
     </div>
+  )
+}
+
+/** Texts as telephones received them: the newest, for codes are looked for here. */
+function Texts({ search }: { readonly search: string }) {
+  const texts = useAnswer('receivedTexts', { query: { search } }, { every: 3000, keep: true })
+  if (!texts.data?.length) return null
+  return (
+    <section aria-label="Texts to telephones" className="border-t border-hair px-4 py-2 text-sm">
+      <h2 className="font-serif text-base font-semibold">Texts to telephones</h2>
+      <ul className="max-h-28 overflow-auto">
+        {texts.data.slice(0, 20).map(({ id, to, text, receivedAt }) => (
+          <li key={id} className="py-0.5">
+            <span className="text-soft">
+              {to}, <When at={receivedAt} />:
+            </span>{' '}
+            {text}
+          </li>
+        ))}
+      </ul>
+    </section>
   )
 }
 

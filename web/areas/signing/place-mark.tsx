@@ -140,7 +140,10 @@ export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, hold
     <button
       ref={hold}
       onClick={onTouch}
-      aria-label={`${label}${value ? `, ${say('page.filled')}` : ''}`}
+      // What can be seen in it is part of its name (WCAG 2.5.3).
+      aria-label={
+        value ? `${label}, ${say('page.filled')}${'text' in value ? `: ${value.text}` : ''}` : label
+      }
       // The touch area is never smaller than 44 CSS pixels (common practice; WCAG 2.2, 2.5.8 asks for 24), however small the page.
       className={`absolute flex items-end border px-0.5 text-left before:absolute before:top-1/2 before:left-1/2 before:h-full before:min-h-11 before:w-full before:min-w-11 before:-translate-x-1/2 before:-translate-y-1/2 ${outline}`}
       style={first ? { ...box, left: first.x * scale, top: first.y * scale } : box}

@@ -249,7 +249,7 @@ function Place({
   return (
     <button
       ref={hold(blank.id)}
-      aria-label={`${label(blank)}, ${word}`}
+      aria-label={`${label(blank)}, ${word}${said && said !== blank.kind ? `: ${said}` : ''}`}
       className={`min-h-11 max-w-full border px-3 text-left align-middle font-sans text-base text-[#1a2f66] dark:text-[#b9c8f5] ${large ? 'w-full py-2' : 'mx-0.5 my-0.5 inline-flex items-center'} ${
         said ? 'border-hair bg-sheet' : 'border-ink bg-petrol-wash'
       } ${pointed === blank.id ? 'outline-2 outline-offset-2 outline-petrol' : ''}`}

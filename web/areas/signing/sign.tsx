@@ -1,6 +1,6 @@
 import { useMutation } from '@tanstack/react-query'
 import { MoreHorizontal } from 'lucide-react'
-import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { lazy, Suspense, useEffect, useRef, useState, useSyncExternalStore } from 'react'
 import type { Signing } from '#contract/agreement.ts'
 import { missingOf } from '#core/ceremony/gates.ts'
 import { address, call, ProblemError, problemText } from '#web/api/client.ts'
@@ -8,9 +8,9 @@ import { useNotice } from '#web/api/notices.tsx'
 import { renew } from '#web/api/queries.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Menu, MenuItem } from '#web/parts/menu.tsx'
+import { Loading } from '#web/parts/states.tsx'
 import { Ask, AskedList } from './asking.tsx'
 import { Decline, HandOver } from './decline.tsx'
-import { ExactPages } from './exact-pages.tsx'
 import { FillKeeper } from './fill-keeper.ts'
 import type { Blank, Value } from './fill-keeper.ts'
 import { FillPanel } from './fill-panel.tsx'
@@ -19,6 +19,9 @@ import { ReadingView } from './reading-view.tsx'
 import { SignaturePanel } from './signature-panel.tsx'
 import type { GateProps } from './gate.ts'
 import { useLabel, useWords } from './words.tsx'
+
+/** The viewer of pages is loaded with the first look at them: who reads the flowing text on a phone does without. */
+const ExactPages = lazy(async () => ({ default: (await import('./exact-pages.tsx')).ExactPages }))
 
 /** Narrower than this, a Letter page fitted to the screen cannot be read; in CSS pixels. */
 const NARROW = 760
@@ -227,7 +230,9 @@ export function Sign({ token, signing, onLanguage }: GateProps) {
             <AskedList signing={signing} />
           </ReadingView>
         ) : (
-          <ExactPages {...shown} onValue={(blank, value) => keeper.put({ [blank.id]: value })} />
+          <Suspense fallback={<Loading />}>
+            <ExactPages {...shown} onValue={(blank, value) => keeper.put({ [blank.id]: value })} />
+          </Suspense>
         )}
       </main>
       <footer className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-2 border-t border-hair px-4 py-2">

@@ -6,6 +6,7 @@ import type { Api } from '#contract/api.ts'
 import { call, problemText, useAnswer } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
+import { Hint } from '#web/parts/hint.tsx'
 import { Input, Labelled, TextArea } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { Preview } from './preview.tsx'
@@ -106,7 +107,9 @@ function Form({ agreement, sheet }: { readonly agreement: Agreement; readonly sh
     <div className="flex h-full flex-col">
       <header className="flex shrink-0 items-center gap-4 border-b border-hair px-4 py-2.5">
         <div className="min-w-0">
-          <h1 className="truncate text-lg">How it goes out</h1>
+          <h1 className="flex items-center gap-1 text-lg">
+            How it goes out <Hint topic="how it goes out" />
+          </h1>
           <p className="truncate text-sm text-soft">
             <Link to={back} className="hover:underline">
               {agreement.number} {agreement.name}
