@@ -119,7 +119,17 @@ async function live(
   for (let steps = 0; steps < 40; steps++) {
     const [now] = await app.db.select().from(agreement).where(eq(agreement.id, id))
     at = Math.max(at, now!.changedAt.getTime())
-    if (now!.state === fate.ends && (now!.state !== 'out' || steps > 1)) return
+    // While its past is told the clock of the present leaves it alone.
+    await app.db.update(agreement).set({ lookAt: null }).where(eq(agreement.id, id))
+    if (now!.state === fate.ends && (now!.state !== 'out' || steps > 1)) {
+      // What is out when the demo begins can still be signed for a while.
+      if (now!.state === 'out')
+        await takeCourse(past, people.ines, id, {
+          course: 'extend',
+          day: dayIn('America/Los_Angeles', new Date(until.getTime() + 15 * DAY)),
+        })
+      return
+    }
     later()
     switch (now!.state) {
       case 'in approval': {

@@ -10,6 +10,10 @@ const dayText = (at: number) => new Date(at).toISOString().slice(0, 10)
 const short = new Intl.DateTimeFormat(undefined, { month: 'short', day: 'numeric', timeZone: 'UTC' })
 
 type Kind = keyof Sending['plan']
+/** “1 day before the end”. */
+const counted = (at: number, kind: Kind): string =>
+  `${at} ${at === 1 ? KINDS[kind].replace('days', 'day') : KINDS[kind]}`
+
 const KINDS: Readonly<Record<Kind, string>> = {
   after: 'days after sending',
   unopened: 'days after sending, if not opened',
@@ -95,13 +99,13 @@ export function TimeLine({
         {reminders.length === 0 && <li className="text-soft">Nobody is reminded by itself.</li>}
         {reminders.map(({ kind: of, at, day }) => (
           <li key={`${of} ${at}`} className="flex items-center gap-2 py-0.5">
-            Reminder {at} {KINDS[of]}
+            Reminder {counted(at, of)}
             <span className="text-soft">
               {day <= 0 || day >= whole ? 'falls outside' : short.format(start + day * DAY)}
             </span>
             <button
               className="p-1 text-soft hover:text-ink"
-              aria-label={`Take away the reminder ${at} ${KINDS[of]}`}
+              aria-label={`Take away the reminder ${counted(at, of)}`}
               onClick={() => onChange({ plan: { ...plan, [of]: plan[of].filter((each) => each !== at) } })}
             >
               <X size={14} aria-hidden />
