@@ -54,7 +54,6 @@ export const en = {
     from: 'from {{from}}',
     toSign: 'for {{name}} to sign as {{role}}',
     toAgree: 'for {{name}} to agree as {{role}}',
-    toRead: 'for {{name}} to read',
     language: 'Language',
     more: 'More',
     reading: 'Reading view',
@@ -72,7 +71,6 @@ export const en = {
     mayStay_one: '{{count}} place may stay empty.',
     mayStay_other: '{{count}} places may stay empty.',
     next: 'Next place',
-    goTo: 'Go to {{label}}',
     finish: 'Sign and finish',
     agree: 'I agree to this document',
     agreeNote: 'You fill in nothing here. By agreeing you say that the document is right as it stands.',
@@ -88,15 +86,10 @@ export const en = {
     empty: 'Empty this place',
     back: 'Go on reading',
     saving: 'Keeping what you filled in …',
-    kept: 'What you fill in is kept. You can leave, and come back with the link in your mail.',
     lost: 'No connection. What you filled in last is not kept yet; it is tried again.',
     image: 'Picture',
     message: 'What {{from}} writes to you',
     alone: 'To you alone',
-    loading: 'Loading',
-    page: 'Page {{page}} of {{pages}}',
-    problem: 'That did not work',
-    again: 'Try again',
     number: 'A number, such as 12.5',
     chooseFile: 'Choose a file',
     fileLimit: 'Up to 10 MB.',
@@ -186,7 +179,6 @@ export const en = {
     list: 'Your questions',
   },
   closed: {
-    loadingTitle: 'Your agreement',
     unknown: {
       title: 'This link is not known',
       text: 'It may be cut off: open it from the mail again, or copy it whole. If that does not help, write to the person who sent it.',
@@ -336,7 +328,6 @@ export const en = {
     },
   },
   stamp: {
-    by: 'Signed by {{name}}, {{moment}}',
     proof: {
       link: 'link',
       'mail code': 'link, mail code',

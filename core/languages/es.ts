@@ -53,7 +53,6 @@ export const es = {
     from: 'de {{from}}',
     toSign: 'para que {{name}} firme como {{role}}',
     toAgree: 'para que {{name}} dé su conformidad como {{role}}',
-    toRead: 'para que {{name}} lo lea',
     language: 'Idioma',
     more: 'Más',
     reading: 'Vista de lectura',
@@ -74,7 +73,6 @@ export const es = {
     mayStay_other: '{{count}} lugares pueden quedar vacíos.',
     mayStay_many: '{{count}} lugares pueden quedar vacíos.',
     next: 'Siguiente lugar',
-    goTo: 'Ir a {{label}}',
     finish: 'Firmar y terminar',
     agree: 'Estoy conforme con este documento',
     agreeNote: 'Aquí no rellena nada. Al dar su conformidad dice que el documento es correcto tal como está.',
@@ -90,15 +88,10 @@ export const es = {
     empty: 'Vaciar este lugar',
     back: 'Seguir leyendo',
     saving: 'Guardando lo que ha rellenado…',
-    kept: 'Lo que rellena se guarda. Puede salir y volver con el enlace de su correo.',
     lost: 'Sin conexión. Lo último que rellenó aún no está guardado; se vuelve a intentar.',
     image: 'Imagen',
     message: 'Lo que le escribe {{from}}',
     alone: 'Solo para usted',
-    loading: 'Cargando',
-    page: 'Página {{page}} de {{pages}}',
-    problem: 'Eso no ha funcionado',
-    again: 'Intentarlo de nuevo',
     number: 'Un número, por ejemplo 12.5',
     chooseFile: 'Elegir un archivo',
     fileLimit: 'Hasta 10 MB.',
@@ -197,7 +190,6 @@ export const es = {
     list: 'Sus preguntas',
   },
   closed: {
-    loadingTitle: 'Su contrato',
     unknown: {
       title: 'Este enlace no se conoce',
       text: 'Puede estar cortado: ábralo de nuevo desde el correo o cópielo entero. Si no ayuda, escriba a la persona que se lo envió.',
@@ -349,7 +341,6 @@ export const es = {
     },
   },
   stamp: {
-    by: 'Firmado por {{name}}, {{moment}}',
     proof: {
       link: 'enlace',
       'mail code': 'enlace, código por correo',

@@ -54,7 +54,6 @@ export const fr = {
     from: 'de {{from}}',
     toSign: 'à signer par {{name}} en tant que {{role}}',
     toAgree: 'à approuver par {{name}} en tant que {{role}}',
-    toRead: 'à lire par {{name}}',
     language: 'Langue',
     more: 'Plus',
     reading: 'Vue de lecture',
@@ -75,7 +74,6 @@ export const fr = {
     mayStay_other: '{{count}} endroits peuvent rester vides.',
     mayStay_many: '{{count}} endroits peuvent rester vides.',
     next: 'Endroit suivant',
-    goTo: 'Aller à {{label}}',
     finish: 'Signer et terminer',
     agree: 'J’approuve ce document',
     agreeNote:
@@ -92,15 +90,10 @@ export const fr = {
     empty: 'Vider cet endroit',
     back: 'Continuer à lire',
     saving: 'Enregistrement de ce que vous avez rempli…',
-    kept: 'Ce que vous remplissez est conservé. Vous pouvez partir et revenir par le lien de votre courriel.',
     lost: 'Pas de connexion. Ce que vous avez rempli en dernier n’est pas encore conservé ; un nouvel essai suit.',
     image: 'Image',
     message: 'Ce que {{from}} vous écrit',
     alone: 'Pour vous seul',
-    loading: 'Chargement',
-    page: 'Page {{page}} sur {{pages}}',
-    problem: 'Cela n’a pas fonctionné',
-    again: 'Réessayer',
     number: 'Un nombre, par exemple 12.5',
     chooseFile: 'Choisir un fichier',
     fileLimit: 'Jusqu’à 10 Mo.',
@@ -199,7 +192,6 @@ export const fr = {
     list: 'Vos questions',
   },
   closed: {
-    loadingTitle: 'Votre contrat',
     unknown: {
       title: 'Ce lien n’est pas connu',
       text: 'Il est peut-être coupé : ouvrez-le de nouveau depuis le courriel, ou copiez-le en entier. Sinon, écrivez à la personne qui l’a envoyé.',
@@ -351,7 +343,6 @@ export const fr = {
     },
   },
   stamp: {
-    by: 'Signé par {{name}}, {{moment}}',
     proof: {
       link: 'lien',
       'mail code': 'lien, code par courriel',

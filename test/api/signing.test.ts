@@ -10,19 +10,9 @@ import { deliverMail } from '#server/services/agreements/delivering.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { freePort, startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
-import { linkIn, mailTo, partyOf, setUp, watchAt } from '#test/support/signing.ts'
+import { SEASON_ANSWERS, linkIn, mailTo, partyOf, setUp, watchAt } from '#test/support/signing.ts'
 import { signAs } from '#test/support/story.ts'
 
-const ANSWERS = {
-  season: '2027',
-  'bloom.start': '2027-03-20',
-  'bloom.end': '2027-04-02',
-  first_season: 'no',
-  colonies: '120',
-  frames: '8',
-  price_per_colony: '210',
-  payment_days: '30',
-}
 const ZONE = 'America/Los_Angeles'
 const DAY = 86_400_000
 
@@ -51,7 +41,7 @@ describe('sending and signing', () => {
       const customer = customers[next++]!
       const { id } = await ines.call('makeOneAgreement', {
         params: { kind: 'customer', id: customer.id },
-        body: { templateId, answers: ANSWERS, occasion: randomUUID(), another: true },
+        body: { templateId, answers: SEASON_ANSWERS, occasion: randomUUID(), another: true },
       })
       const made = await read(id)
       if (made.state === 'cleared' && made.parties.length === 2) return made

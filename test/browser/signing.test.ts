@@ -9,18 +9,7 @@ import type { Browser } from '#test/support/browser.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
-import { linkIn } from '#test/support/signing.ts'
-
-const ANSWERS = {
-  season: '2027',
-  'bloom.start': '2027-03-20',
-  'bloom.end': '2027-04-02',
-  first_season: 'no',
-  colonies: '120',
-  frames: '8',
-  price_per_colony: '210',
-  payment_days: '30',
-}
+import { SEASON_ANSWERS, linkIn } from '#test/support/signing.ts'
 
 describe('sending and signing, through the real interface', function () {
   this.timeout(180_000)
@@ -49,7 +38,7 @@ describe('sending and signing, through the real interface', function () {
     for (const customer of records) {
       const made = await ines.call('makeOneAgreement', {
         params: { kind: 'customer', id: customer.id },
-        body: { templateId, answers: ANSWERS, occasion: randomUUID(), another: true },
+        body: { templateId, answers: SEASON_ANSWERS, occasion: randomUUID(), another: true },
       })
       id = made.id
       const found = await read()

@@ -1,7 +1,5 @@
-import { eq } from 'drizzle-orm'
 import type { Agreement, Sending } from '#contract/agreement.ts'
 import type { App } from '#server/app/app.ts'
-import { mail } from '#server/db/schema.ts'
 import { watchSigning } from '#server/services/signing/clock.ts'
 import type { Client } from './client.ts'
 import { eventually } from './client.ts'
@@ -57,6 +55,14 @@ export const watchAt = (app: App, at: Date): Promise<void> => watchSigning({ ...
 export const partyOf = (agreement: Agreement, label: string) =>
   agreement.parties.find((each) => each.label === label)!
 
-/** Marks a mail as one that has been refused for good, as its server would. */
-export const mailsOf = (app: App, agreementId: string) =>
-  app.db.select().from(mail).where(eq(mail.agreementId, agreementId))
+/** What a season agreement asks for beside its customer; nobody has to approve what is made of it. */
+export const SEASON_ANSWERS = {
+  season: '2027',
+  'bloom.start': '2027-03-20',
+  'bloom.end': '2027-04-02',
+  first_season: 'no',
+  colonies: '120',
+  frames: '8',
+  price_per_colony: '210',
+  payment_days: '30',
+} as const

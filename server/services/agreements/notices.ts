@@ -1,15 +1,16 @@
-import { and, eq } from 'drizzle-orm'
+import { eq } from 'drizzle-orm'
 import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'
 import { isEmail } from '#core/outline/coerce.ts'
 import { fillBundle } from '#core/packet/bundle.ts'
 import type { Act, ActName, ActOf } from '#core/trail/acts.ts'
 import type { App } from '#server/app/app.ts'
-import { agreement, edition, party, person } from '#server/db/schema.ts'
+import { agreement, edition } from '#server/db/schema.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
 import { post } from './mails.ts'
+import { partiesOf, senderOf, tellSender } from './parties.ts'
 
 type Agreement = typeof agreement.$inferSelect
 type Notice<N extends ActName> = (app: App, work: Work, row: Agreement, act: ActOf<N>) => Promise<void>
@@ -30,42 +31,6 @@ export async function notify(app: App, work: Work, agreementId: string, act: Act
   await tell(app, work, row!, act)
 }
 
-const partiesOf = ({ db }: Work, { id, revision }: Agreement) =>
-  db
-    .select()
-    .from(party)
-    .where(and(eq(party.agreementId, id), eq(party.revision, revision)))
-
-async function senderOf({ db }: Work, { createdBy, sentBy }: Agreement) {
-  const [sender] = await db
-    .select()
-    .from(person)
-    .where(eq(person.id, sentBy ?? createdBy))
-  return sender!
-}
-
-/** Writes to whoever sends an agreement. */
-async function tellSender(
-  app: App,
-  work: Work,
-  row: Agreement,
-  told: { readonly key: string; readonly subject: string; readonly paragraphs: readonly string[] },
-): Promise<void> {
-  const sender = await senderOf(work, row)
-  await post(app, work, {
-    key: told.key,
-    agreementId: row.id,
-    to: sender.email,
-    subject: told.subject,
-    body: {
-      greeting: `${sender.name},`,
-      paragraphs: told.paragraphs,
-      link: { label: 'Open the agreement', url: `${app.settings.publicUrl}/agreements/${row.id}` },
-      attachment: null,
-    },
-  })
-}
-
 /** The sender with the reason, the others who were asked without it: it is between those two. */
 async function tellOfRefusal(
   app: App,
@@ -73,7 +38,7 @@ async function tellOfRefusal(
   row: Agreement,
   { detail: { role, reason } }: ActOf<'declined'>,
 ): Promise<void> {
-  const parties = await partiesOf(work, row)
+  const parties = await partiesOf(work.db, row)
   const refused = parties.find(({ label, declinedAt }) => label === role && declinedAt !== null)!
   await tellSender(app, work, row, {
     key: `declined:${refused.id}`,
@@ -128,7 +93,7 @@ async function tellOfLostMail(
   row: Agreement,
   { detail: { to, subject, problem } }: ActOf<'mail undeliverable'>,
 ): Promise<void> {
-  const sender = await senderOf(work, row)
+  const sender = await senderOf(work.db, row)
   if (sender.email === to) return
   await tellSender(app, work, row, {
     key: `undeliverable:${row.id}:${to}:${app.now().toISOString()}`,
@@ -147,7 +112,7 @@ async function tellEveryone(
   row: Agreement,
   { detail: { file } }: ActOf<'executed'>,
 ): Promise<void> {
-  const sender = await senderOf(work, row)
+  const sender = await senderOf(work.db, row)
   const bundle = await bundleOf(app, row)
   const [made] = await work.db
     .select({ content: edition.content })
@@ -162,7 +127,7 @@ async function tellEveryone(
   const { language } = await organisationOf(work.db)
   const ours = languageOf(language)
   const readers = [
-    ...(await partiesOf(work, row)).map(({ name, email, language: spoken }) => ({
+    ...(await partiesOf(work.db, row)).map(({ name, email, language: spoken }) => ({
       name,
       email,
       language: spoken ?? ours,

@@ -8,10 +8,10 @@ import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, edition } from '#server/db/schema.ts'
 import { makeMove } from '#server/services/agreements/agreements.ts'
-import { post } from '#server/services/agreements/mails.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
-import { partiesOf, readerOf, senderOf, writeTo } from './readers.ts'
+import { partiesOf, tellSender } from '#server/services/agreements/parties.ts'
+import { readerOf, writeTo } from './readers.ts'
 import type { Agreement, Party } from './readers.ts'
 
 // What comes by the clock while an agreement is out: reminders, and its end.
@@ -139,19 +139,11 @@ async function lapse(app: App, work: Work, row: Agreement): Promise<void> {
         link: false,
       })
     }
-  const sender = await senderOf(work.db, row)
-  await post(app, work, {
+  await tellSender(app, work, row, {
     key: `lapsed:${row.id}:${row.signBy!.toISOString()}`,
-    agreementId: row.id,
-    to: sender.email,
     subject: `Lapsed: ${row.name}`,
-    body: {
-      greeting: `${sender.name},`,
-      paragraphs: [
-        `The date to sign ${row.name} by has passed. You can give it another date, take it back to revise it, or leave it ended.`,
-      ],
-      link: { label: 'Open the agreement', url: `${app.settings.publicUrl}/agreements/${row.id}` },
-      attachment: null,
-    },
+    paragraphs: [
+      `The date to sign ${row.name} by has passed. You can give it another date, take it back to revise it, or leave it ended.`,
+    ],
   })
 }

@@ -13,7 +13,7 @@ import { sha256 } from '#server/files/store.ts'
 import { conflict, invalid, Refusal } from '#server/ground/problem.ts'
 import { post } from '#server/services/agreements/mails.ts'
 import { happened } from '#server/services/agreements/trail.ts'
-import { senderOf } from './readers.ts'
+import { tellSender } from '#server/services/agreements/parties.ts'
 import { postText } from './texts.ts'
 import { must, visitOf } from './visit.ts'
 import type { Visit, Visitor } from './visit.ts'
@@ -165,20 +165,12 @@ async function isRight(app: App, db: Db, { signer }: Visit, code: string): Promi
 }
 
 async function tellLocked(app: App, work: Work, { signer, row }: Visit): Promise<void> {
-  const sender = await senderOf(work.db, row)
-  await post(app, work, {
+  await tellSender(app, work, row, {
     key: `locked:${signer.id}:${app.now().toISOString()}`,
-    agreementId: row.id,
-    to: sender.email,
     subject: `Too many wrong codes: ${row.name}`,
-    body: {
-      greeting: `${sender.name},`,
-      paragraphs: [
-        `Somebody with the link of ${signer.name} (${signer.label}) gave ${MOST_WRONG} wrong codes. Nobody gets in by it now.`,
-        'Ask them whether it was they. A new access code, a reminder, or another address lets them in again.',
-      ],
-      link: { label: 'Open the agreement', url: `${app.settings.publicUrl}/agreements/${row.id}` },
-      attachment: null,
-    },
+    paragraphs: [
+      `Somebody with the link of ${signer.name} (${signer.label}) gave ${MOST_WRONG} wrong codes. Nobody gets in by it now.`,
+      'Ask them whether it was they. A new access code, a reminder, or another address lets them in again.',
+    ],
   })
 }

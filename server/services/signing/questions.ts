@@ -6,9 +6,9 @@ import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, party, partyQuestion } from '#server/db/schema.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
-import { post } from '#server/services/agreements/mails.ts'
 import { happened } from '#server/services/agreements/trail.ts'
-import { readerOf, senderOf, writeTo } from './readers.ts'
+import { tellSender } from '#server/services/agreements/parties.ts'
+import { readerOf, writeTo } from './readers.ts'
 import { must, visitOf } from './visit.ts'
 import type { Visitor } from './visit.ts'
 
@@ -51,21 +51,14 @@ export async function askAsParty(
       act: 'asked as a party',
       detail: { role: signer.label, question: text, passage },
     })
-    const sender = await senderOf(work.db, row)
-    await post(app, work, {
+    await tellSender(app, work, row, {
       key: `party-question:${id}`,
-      agreementId: row.id,
-      to: sender.email,
       subject: `A question from ${signer.name}: ${row.name}`,
-      body: {
-        greeting: `${sender.name},`,
-        paragraphs: [
-          `${signer.name} (${signer.label}) asks: “${text}”`,
-          ...(passage ? [`It is about: “${passage}”`] : []),
-        ],
-        link: { label: 'Answer it', url: `${app.settings.publicUrl}/agreements/${row.id}` },
-        attachment: null,
-      },
+      paragraphs: [
+        `${signer.name} (${signer.label}) asks: “${text}”`,
+        ...(passage ? [`It is about: “${passage}”`] : []),
+      ],
+      link: 'Answer it',
     })
   })
 }

@@ -1,4 +1,4 @@
-import { and, asc, eq } from 'drizzle-orm'
+import { eq } from 'drizzle-orm'
 import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
@@ -6,8 +6,9 @@ import type { Speaker } from '#core/languages/speak.ts'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, party, person } from '#server/db/schema.ts'
+import { agreement, party } from '#server/db/schema.ts'
 import { post } from '#server/services/agreements/mails.ts'
+import { senderOf } from '#server/services/agreements/parties.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { newLink } from './links.ts'
 
@@ -24,22 +25,6 @@ export interface Reader {
   /** Who sends it, as parties read it: person, then organisation. */
   readonly from: string
   readonly zone: string
-}
-
-export const partiesOf = (db: Db, { id, revision }: Pick<Agreement, 'id' | 'revision'>) =>
-  db
-    .select()
-    .from(party)
-    .where(and(eq(party.agreementId, id), eq(party.revision, revision)))
-    .orderBy(asc(party.order), asc(party.role))
-
-/** Whoever sends an agreement, and for whom. */
-export async function senderOf(db: Db, row: Agreement) {
-  const [sender] = await db
-    .select({ id: person.id, name: person.name, email: person.email })
-    .from(person)
-    .where(eq(person.id, row.sentBy ?? row.createdBy))
-  return sender!
 }
 
 export async function readerOf(db: Db, row: Agreement, of: Party): Promise<Reader> {

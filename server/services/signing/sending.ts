@@ -13,7 +13,8 @@ import { organisationOf } from '#server/services/installation/organisation.ts'
 import { requireShelf } from '#server/services/templates/shelves.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { lookAgain } from './clock.ts'
-import { partiesOf, readerOf, writeTo } from './readers.ts'
+import { partiesOf } from '#server/services/agreements/parties.ts'
+import { readerOf, writeTo } from './readers.ts'
 import type { Agreement, Party } from './readers.ts'
 
 class Unread extends Refusal {}

@@ -10,7 +10,7 @@ import { agreement, blankValue, party, revision } from '#server/db/schema.ts'
 import { conflict, Refusal } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { hasShown, linkOf } from './links.ts'
-import { partiesOf, senderOf } from './readers.ts'
+import { partiesOf, senderOf } from '#server/services/agreements/parties.ts'
 import type { Agreement, Party } from './readers.ts'
 
 /** Whoever comes by a link: the token in it, what their browser shows of an earlier proof, and where they come from. */

@@ -1,0 +1,56 @@
+import { and, asc, eq } from 'drizzle-orm'
+import type { App } from '#server/app/app.ts'
+import type { Work } from '#server/app/transaction.ts'
+import type { Db } from '#server/db/connect.ts'
+import { agreement, party, person } from '#server/db/schema.ts'
+import { post } from './mails.ts'
+
+type Agreement = typeof agreement.$inferSelect
+
+/** The parties of a revision, in their order. */
+export const partiesOf = (db: Db, { id, revision }: Pick<Agreement, 'id' | 'revision'>) =>
+  db
+    .select()
+    .from(party)
+    .where(and(eq(party.agreementId, id), eq(party.revision, revision)))
+    .orderBy(asc(party.order), asc(party.role))
+
+/** Whoever sends an agreement; before it goes, whoever made it. */
+export async function senderOf(db: Db, { sentBy, createdBy }: Pick<Agreement, 'sentBy' | 'createdBy'>) {
+  const [sender] = await db
+    .select({ id: person.id, name: person.name, email: person.email })
+    .from(person)
+    .where(eq(person.id, sentBy ?? createdBy))
+  return sender!
+}
+
+/** Writes to whoever sends an agreement, with a link to it. */
+export async function tellSender(
+  app: App,
+  work: Work,
+  row: Agreement,
+  told: {
+    readonly key: string
+    readonly subject: string
+    readonly paragraphs: readonly string[]
+    /** What the link is called. */
+    readonly link?: string
+  },
+): Promise<void> {
+  const sender = await senderOf(work.db, row)
+  await post(app, work, {
+    key: told.key,
+    agreementId: row.id,
+    to: sender.email,
+    subject: told.subject,
+    body: {
+      greeting: `${sender.name},`,
+      paragraphs: told.paragraphs,
+      link: {
+        label: told.link ?? 'Open the agreement',
+        url: `${app.settings.publicUrl}/agreements/${row.id}`,
+      },
+      attachment: null,
+    },
+  })
+}
