@@ -553,16 +553,37 @@ function expressions(): void {
 
 async function bundle(): Promise<void> {
   const folder = 'dist/web/assets'
-  const files = (await readdir(folder)).filter((name) => name.endsWith('.js'))
-  const sizes = await Promise.all(
-    files.map(async (name) => ({
+  const names = (await readdir(folder)).filter((name) => name.endsWith('.js'))
+  const files = await Promise.all(
+    names.map(async (name) => ({
       name,
       size: (await stat(join(folder, name))).size,
       gzip: gzipSync(await readFile(join(folder, name))).length,
     })),
   )
-  for (const { name, size, gzip } of sizes.sort((a, b) => b.size - a.size).slice(0, 6))
+  for (const { name, size, gzip } of files.sort((a, b) => b.size - a.size).slice(0, 6))
     say(`  ${name}: ${(size / 1024).toFixed(0)} KB, ${(gzip / 1024).toFixed(0)} KB compressed`)
+  const signing = await scriptsOf('signing-page')
+  const compressed = signing.reduce((sum, name) => sum + files.find((file) => file.name === name)!.gzip, 0)
+  say(
+    `  signing page, before its exact pages: ${signing.length} files, ${(compressed / 1000).toFixed(0)} kB compressed`,
+  )
+}
+
+/** The scripts that the browser loads for a page of its own: the entry's, the page's, and all they import at once. */
+async function scriptsOf(page: string): Promise<readonly string[]> {
+  const folder = 'dist/web/assets'
+  const seen = new Set<string>()
+  const take = async (name: string): Promise<void> => {
+    if (seen.has(name)) return
+    seen.add(name)
+    const text = await readFile(join(folder, name), 'utf8')
+    for (const [, next] of text.matchAll(/(?:from|import)\s*["'`]\.\/([\w.~-]+\.js)["'`]/g)) await take(next!)
+  }
+  const html = await readFile('dist/web/index.html', 'utf8')
+  for (const [, entry] of html.matchAll(/assets\/([\w.~-]+\.js)/g)) await take(entry!)
+  await take((await readdir(folder)).find((name) => name.startsWith(`${page}-`))!)
+  return [...seen]
 }
 
 /** A table as a desk would have it: bands of totals by crop and land, some rows on top; and one of boxes thrown at random. */

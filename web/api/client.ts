@@ -1,8 +1,8 @@
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
-import { api } from '#contract/api.ts'
+import { routes } from 'virtual:routes'
 import type { Api, RouteName } from '#contract/api.ts'
 import type { Problem } from '#contract/problem.ts'
-import type { Answer, Route } from '#contract/route.ts'
+import type { Answer } from '#contract/route.ts'
 import { useNotice } from './notices.tsx'
 import { ProblemError, problemText } from './problem.ts'
 import { queries, renew } from './queries.ts'
@@ -19,7 +19,7 @@ export interface Sent {
 
 /** The address of a route with its parameters filled in, for links and downloads. */
 export function address(name: RouteName, { params, query }: Sent = {}): string {
-  const path = api[name].path.replace(/:(\w+)/g, (_, key: string) =>
+  const path = routes[name].path.replace(/:(\w+)/g, (_, key: string) =>
     encodeURIComponent(String(params?.[key] ?? '')),
   )
   const given = Object.entries(query ?? {}).filter(
@@ -37,7 +37,7 @@ const unreachable: Problem = {
 
 /** Calls a route of the contract, and has read anew what it says it renews. Refusals and lost connections come as ProblemError. */
 export async function call<N extends RouteName>(name: N, sent: Sent = {}): Promise<Answer<Api[N]>> {
-  const route = api[name] as Route
+  const route = routes[name]
   const file = sent.body instanceof Blob
   const response = await fetch(address(name, sent), {
     method: route.method,
@@ -62,7 +62,7 @@ export async function call<N extends RouteName>(name: N, sent: Sent = {}): Promi
   }
   if (route.renews === 'everything') void queries.invalidateQueries()
   else if (route.renews) void renew(...(route.renews as readonly RouteName[]))
-  return (typeof route.answer === 'string' ? response.blob() : response.json()) as Promise<Answer<Api[N]>>
+  return (route.answersFile ? response.blob() : response.json()) as Promise<Answer<Api[N]>>
 }
 
 /** Answers are known by route and what was asked. */
