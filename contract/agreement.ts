@@ -7,6 +7,7 @@ import { CHECKS, MOST_PARTIES, PARTY_KINDS } from '#core/ceremony/parties.ts'
 import { LANGUAGES } from '#core/languages/language.ts'
 import { isEmail } from '#core/outline/coerce.ts'
 import { STEP_STATES } from '#core/agreement/thread.ts'
+import { NOTICE_FORMS } from '#core/document/template.ts'
 import { BLANK_KINDS } from '#core/document/tree.ts'
 import { RECORD_KINDS } from '#core/records/kinds.ts'
 import { chainEntry, count, id, instant, sha256, shortText, wholeNumber } from './basics.ts'
@@ -161,12 +162,37 @@ export const sendingSchema = v.object({
   signByDay: v.nullable(v.pipe(v.string(), v.isoDate('Choose a day.'))),
   plan: v.object({ after: remindDays, unopened: remindDays, before: remindDays }),
   parties: v.pipe(v.array(partySetting), v.minLength(1), v.maxLength(2 * MOST_PARTIES)),
+  /** The team in whose name it goes; null: in the sender's own. */
+  team: v.nullable(id),
 })
 export type Sending = v.InferOutput<typeof sendingSchema>
+
+/** A recorded word of the sender's, without the recording itself. */
+export const introductionSchema = v.object({ kind: v.picklist(['sound', 'film']), transcript: v.string() })
+/** What is said in it. */
+export const transcriptSchema = v.object({ transcript: v.pipe(v.string(), v.trim(), v.maxLength(8000)) })
+
+/** Which pages of a copy on paper have come back. */
+export const paperSheet = v.object({
+  pages: count,
+  have: v.array(v.object({ page: count, at: instant, by: v.string() })),
+  /** Those that are still needed: the ones with a place of this party's. */
+  missing: v.array(count),
+  /** Why it cannot be put back now; null: it can, once all needed pages are there. */
+  refusal: v.nullable(v.string()),
+})
+/** What was found in a scan: pages of this agreement, of others, and those without a code that can be read. */
+export const scanTaken = v.object({ taken: v.array(count), others: count, unknown: count, sheet: paperSheet })
 
 /** The same as it stands, with what each party would get. */
 export const sendingSheet = v.object({
   ...sendingSchema.entries,
+  /** Teams in whose names whoever looks may send. */
+  teams: v.array(v.object({ id, name: v.string() })),
+  introduction: v.nullable(introductionSchema),
+  notice: v.nullable(v.picklist(NOTICE_FORMS)),
+  /** When it goes by itself. */
+  goesAt: v.nullable(instant),
   /** Days to sign where no day is set. */
   signDays: v.number(),
   /** Today, where the organisation is: ISO 8601. */
@@ -184,6 +210,100 @@ export const sendingSheet = v.object({
     }),
   ),
 })
+
+/** What is set of many at once; what is not named stays as each of them has it. */
+export const commonSending = v.object({
+  /** Patterns over the fields of each, `{{buyer.name}}`. */
+  subject: v.optional(v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200))),
+  message: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(5000))),
+  /** ISO 8601; null: so many days after each goes. */
+  signByDay: v.optional(v.nullable(v.pipe(v.string(), v.isoDate('Choose a day.')))),
+  plan: v.optional(sendingSchema.entries.plan),
+  team: v.optional(v.nullable(id)),
+  /** By the keys of roles; an access code is told to each by itself and is not set here. */
+  roles: v.optional(
+    v.pipe(
+      v.record(
+        v.pipe(v.string(), v.maxLength(60)),
+        v.object({
+          order: v.optional(partySetting.entries.order),
+          check: v.optional(v.picklist(['link', 'mail code', 'text code'])),
+          language: v.optional(partySetting.entries.language),
+          message: v.optional(partySetting.entries.message),
+          mayDecline: v.optional(v.boolean()),
+          mayHandOver: v.optional(v.boolean()),
+        }),
+      ),
+      v.check((roles) => Object.keys(roles).length <= MOST_PARTIES, `At most ${MOST_PARTIES} roles.`),
+    ),
+  ),
+  /** Who gets a copy besides. */
+  copies: v.optional(
+    v.pipe(v.array(v.object({ name: shortText, email: mailAddress, copyNow: v.boolean() })), v.maxLength(10)),
+  ),
+})
+export type CommonSending = v.InferOutput<typeof commonSending>
+const manyIds = v.pipe(v.array(id), v.minLength(1), v.maxLength(1000))
+export const sendingMany = v.object({ agreements: manyIds })
+export const setSendingMany = v.object({ agreements: manyIds, common: commonSending })
+/** What became of them. */
+export const setMany = v.object({
+  set: count,
+  refused: v.array(v.object({ number: v.string(), problem: v.string() })),
+})
+/** Many as they would go out; null stands for what is not the same in all of them. */
+export const sendingSheets = v.object({
+  today: v.string(),
+  teams: v.array(v.object({ id, name: v.string() })),
+  team: v.nullable(id),
+  /** Names that patterns may say. */
+  fields: v.array(v.string()),
+  subject: v.nullable(v.string()),
+  message: v.nullable(v.string()),
+  signByDay: v.nullable(v.string()),
+  signDays: v.nullable(v.number()),
+  plan: v.nullable(sendingSchema.entries.plan),
+  notice: v.nullable(v.picklist(NOTICE_FORMS)),
+  roles: v.array(
+    v.object({
+      role: v.string(),
+      label: v.string(),
+      count,
+      order: v.nullable(v.number()),
+      check: v.nullable(v.picklist(CHECKS)),
+      mayDecline: v.nullable(v.boolean()),
+      mayHandOver: v.nullable(v.boolean()),
+    }),
+  ),
+  rows: v.array(
+    v.object({
+      id,
+      number: v.string(),
+      name: v.string(),
+      state: v.picklist(STATES),
+      parties: v.array(v.object({ label: v.string(), name: v.string(), email: v.string() })),
+      doubts: v.array(v.string()),
+      /** In what it is not as most of them are. */
+      differs: v.array(v.string()),
+      goesAt: v.nullable(instant),
+      /** Why it cannot go; null: it can. */
+      refusal: v.nullable(v.string()),
+    }),
+  ),
+})
+/** Words to send with, kept for the next time. */
+export const savedMessageEntry = v.object({
+  name: shortText,
+  subject: v.pipe(v.string(), v.trim(), v.maxLength(200)),
+  message: v.pipe(v.string(), v.trim(), v.maxLength(5000)),
+})
+export const savedMessages = v.array(v.object({ id, ...savedMessageEntry.entries }))
+export const messageText = v.object({
+  subject: v.pipe(v.string(), v.maxLength(200)),
+  message: v.pipe(v.string(), v.maxLength(5000)),
+})
+/** The same with its merge fields filled; `unknown`: names that this agreement has no field of. */
+export const filledMessage = v.object({ ...messageText.entries, unknown: v.array(v.string()) })
 
 /** Somebody who signs in the bearer's place. */
 export const handOverSchema = v.object({
@@ -222,12 +342,16 @@ export const partySchema = v.object({
   mayDecline: v.boolean(),
   mayHandOver: v.boolean(),
   copyNow: v.boolean(),
+  /** Who put back what they signed on paper; null: they signed here. */
+  paperBy: v.nullable(v.string()),
   /** Why they refused. */
   reason: v.nullable(v.string()),
   /** Too many wrong codes: nobody gets in by their links. */
   locked: v.boolean(),
   /** Why mail to their address reached nobody; null: as far as is known, it did. */
   undelivered: v.nullable(v.string()),
+  /** When their mail server took the last mail to them. */
+  arrivedAt: v.nullable(instant),
   /** What can be done about them now (core/ceremony/courses.ts). */
   courses: v.array(courseName),
   writtenAt: v.nullable(instant),
@@ -282,6 +406,10 @@ export const agreementSchema = v.object({
   createdAt: instant,
   createdBy: v.string(),
   signBy: v.nullable(instant),
+  /** When it goes by itself. */
+  goesAt: v.nullable(instant),
+  /** How it goes out where nobody signs it; null: it is signed. */
+  notice: v.nullable(v.picklist(NOTICE_FORMS)),
   /** The day it ends on, where the organisation is: ISO 8601. */
   signByDay: v.nullable(v.string()),
   subject: v.string(),
@@ -333,6 +461,8 @@ export const sendMany = v.object({
   agreements: v.pipe(v.array(id), v.minLength(1), v.maxLength(1000)),
   /** Sends even what nobody has read in this wording; the trail keeps that. */
   unread: v.optional(v.boolean(), false),
+  /** When they go by themselves; none: at once. */
+  at: v.optional(v.nullable(instant), null),
 })
 /** What became of them; those refused say why. */
 export const sentMany = v.object({
@@ -432,6 +562,8 @@ export const signingSchema = v.object({
   kind: v.picklist(PARTY_KINDS),
   /** Whose device it is, where somebody signs there in person. */
   atDeviceOf: v.nullable(v.string()),
+  /** A spoken or filmed word of the sender's, with what is said in it. */
+  introduction: v.nullable(introductionSchema),
   /** What the sender writes to all, and to them alone. */
   message: v.string(),
   alone: v.string(),

@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { PAPERS, ROLE_SHAPES } from '#core/document/template.ts'
+import { NOTICE_FORMS, PAPERS, ROLE_SHAPES } from '#core/document/template.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { BLANK_KINDS, MARKS } from '#core/document/tree.ts'
 import type { Block, Clause, Inline } from '#core/document/tree.ts'
@@ -231,6 +231,8 @@ export const templateContentSchema: v.GenericSchema<TemplateContent> = v.object(
     signByDays: v.pipe(days, v.minValue(1)),
     remindAfter: v.optional(v.pipe(v.array(days), v.maxLength(12))),
     remindBefore: v.optional(v.pipe(v.array(days), v.maxLength(12))),
+    remindUnopened: v.optional(v.pipe(v.array(days), v.maxLength(12))),
+    notice: v.optional(v.nullable(v.picklist(NOTICE_FORMS))),
     copies: v.optional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(254))), v.maxLength(25))),
   }),
   page: v.optional(

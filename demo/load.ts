@@ -34,6 +34,7 @@ import { makePacket } from '#server/services/templates/packets.ts'
 import { keepView } from '#server/services/records/record-lists.ts'
 import { insertRecord, saveFields } from '#server/services/records/records.ts'
 import { transaction } from '#server/app/transaction.ts'
+import { arrivalNotice } from './arrival-notice.ts'
 import { colonySale, salesSheet } from './colony-sale.ts'
 import { organisation } from './organisation.ts'
 import { loadFormerSales, loadFormerSeasons } from './past-seasons.ts'
@@ -127,7 +128,7 @@ async function loadRecords(app: App, ines: Person): Promise<void> {
   })
 }
 
-/** The season's packet: agreement, price schedule and site access from one record. */
+/** The season's packet, and the letter that goes out before the colonies do: agreement, price schedule and site access from one record. */
 async function loadPacket(app: App, ines: Person, seasonId: string): Promise<void> {
   const parts = [seasonId]
   for (const content of [priceSchedule, siteAccess]) {
@@ -136,6 +137,8 @@ async function loadPacket(app: App, ines: Person, seasonId: string): Promise<voi
     parts.push(id)
   }
   await makePacket(app, ines, { name: 'Season packet', templates: parts })
+  const { id: notice } = await addTemplate(app, ines, arrivalNotice, null)
+  await publish(app, ines, notice, 1, 'For the season 2027')
 }
 
 /** Shelves, teams, further templates, library clauses and saved cases. */

@@ -157,7 +157,7 @@ async function live(
         await routeAgain(past, people.ines, id)
         break
       case 'cleared':
-        await sendAgreements(past, people.ines, [id], false)
+        await sendAgreements(past, people.ines, [id], { unread: false, at: null })
         break
       case 'out':
         if (!(await nextSigner(past, people, id, fate))) return

@@ -8,6 +8,7 @@ await build({
     migrate: 'server/migrate.ts',
     supervisor: 'server/supervisor.ts',
     thread: 'server/lanes/thread.ts',
+    'draw-pages': 'server/convert/scan/draw-pages.ts',
     verify: 'server/verify.ts',
     demo: 'demo/main.ts',
     story: 'demo/story-main.ts',

@@ -1,6 +1,7 @@
 import { migrate } from './db/connect.ts'
 import { httpApp } from './http/app.ts'
 import { openPostRoom } from './post/post-room.ts'
+import { takeReturned } from './services/agreements/returned.ts'
 import { newFoundingCode } from './services/installation/organisation.ts'
 import { makeApp, onStop } from './start.ts'
 
@@ -8,7 +9,9 @@ const app = await makeApp('web')
 await migrate(app.settings)
 await app.queue.start()
 const room = app.settings.postRoom
-  ? await openPostRoom(app, app.settings.smtpPort).catch(taken(app.settings.smtpPort, 'BREVAN_SMTP_PORT'))
+  ? await openPostRoom(app, app.settings.smtpPort, (token, raw) => takeReturned(app, token, raw)).catch(
+      taken(app.settings.smtpPort, 'BREVAN_SMTP_PORT'),
+    )
   : null
 const code = await newFoundingCode(app)
 if (code)

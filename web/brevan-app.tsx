@@ -19,6 +19,7 @@ const RunPage = lazy(() => import('#web/areas/runs/run-page.tsx'))
 const Register = lazy(() => import('#web/areas/agreements/register.tsx'))
 const OneAgreementPage = lazy(() => import('#web/areas/agreements/one/one-agreement.tsx'))
 const SendPage = lazy(() => import('#web/areas/agreements/send/send-page.tsx'))
+const SendMany = lazy(() => import('#web/areas/agreements/send/send-many.tsx'))
 const WordingPage = lazy(() => import('#web/areas/agreements/wording-page.tsx'))
 const Rules = lazy(() => import('#web/areas/rules/rules.tsx'))
 const RuleTablePage = lazy(() => import('#web/areas/rules/table/rule-table-page.tsx'))
@@ -55,6 +56,7 @@ export function BrevanApp() {
                 <Route path="/runs" element={<Runs />} />
                 <Route path="/runs/:id" element={<RunPage />} />
                 <Route path="/agreements" element={<Register />} />
+                <Route path="/agreements/send" element={<SendMany />} />
                 <Route path="/agreements/:id" element={<Register />} />
                 <Route path="/agreements/:id/send" element={<SendPage />} />
                 <Route path="/agreements/:id/wording" element={<WordingPage />} />

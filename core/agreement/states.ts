@@ -5,6 +5,7 @@ export const STATES = [
   'cleared',
   'out',
   'executed',
+  'delivered',
   'declined',
   'lapsed',
   'withdrawn',
@@ -16,6 +17,7 @@ export const MOVES = [
   'approve',
   'return',
   'send',
+  'deliver',
   'execute',
   'decline',
   'lapse',
@@ -42,6 +44,7 @@ const from: Record<Move, readonly AgreementState[]> = {
   approve: ['in approval'],
   return: ['in approval'],
   send: ['cleared'],
+  deliver: ['cleared'],
   execute: ['out'],
   decline: ['out'],
   lapse: ['out'],
@@ -69,6 +72,10 @@ export function move(state: AgreementState, made: Move, facts: Facts): Moved {
       return to('returned')
     case 'send':
       return facts.unsigned > 0 ? to('out') : { ok: false, problem: 'Nobody is there to sign.' }
+    case 'deliver':
+      return facts.unsigned > 0
+        ? { ok: false, problem: 'Somebody has to sign it; it is sent for signature.' }
+        : to('delivered')
     case 'execute':
       return facts.unsigned > 0
         ? { ok: false, problem: `${facts.unsigned} of the signers have not signed.` }
@@ -92,6 +99,7 @@ const done: Record<Move, string> = {
   approve: 'approved',
   return: 'returned',
   send: 'sent',
+  deliver: 'delivered',
   execute: 'executed',
   decline: 'declined',
   lapse: 'lapsed',
@@ -111,4 +119,4 @@ export const stateWord = (state: AgreementState): string => SPOKEN[state] ?? sta
 
 /** It goes on no more; what was refused or has lapsed may be taken up again. */
 export const isEnded = (state: AgreementState): boolean =>
-  ['executed', 'declined', 'lapsed', 'withdrawn'].includes(state)
+  ['executed', 'delivered', 'declined', 'lapsed', 'withdrawn'].includes(state)

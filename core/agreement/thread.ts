@@ -63,14 +63,15 @@ const approvalKnot = (state: AgreementState, step: ThreadStep): Knot => ({
 })
 
 function signatureKnot(state: AgreementState, party: ThreadParty): Knot {
-  const status = party.signedAt
-    ? 'done'
-    : party.declinedAt
-      ? 'refused'
-      : ['declined', 'lapsed', 'withdrawn'].includes(state)
-        ? 'stopped'
-        : state === 'out' && party.invitedAt
-          ? 'holds'
-          : 'to come'
+  const status =
+    party.signedAt || (state === 'delivered' && party.invitedAt)
+      ? 'done'
+      : party.declinedAt
+        ? 'refused'
+        : ['declined', 'lapsed', 'withdrawn'].includes(state)
+          ? 'stopped'
+          : state === 'out' && party.invitedAt
+            ? 'holds'
+            : 'to come'
   return { shape: 'circle', label: party.name, status, since: status === 'holds' ? party.invitedAt : null }
 }

@@ -1,5 +1,7 @@
 import { move } from '../agreement/states.ts'
 import type { AgreementState, Facts, Move } from '../agreement/states.ts'
+import { hasToAct } from './parties.ts'
+import type { Turn } from './parties.ts'
 
 /** What the sender has to say with a course. */
 export type Asks = 'nothing' | 'reason' | 'day' | 'address' | 'person' | 'code'
@@ -38,10 +40,10 @@ export const COURSES = [
     label: 'Correct the address',
     of: 'party',
     move: null,
-    from: ['out'],
+    from: ['out', 'delivered'],
     asks: 'address',
     signatures: 'stand',
-    says: 'The link that went to the old address is void at once; a new one goes to the new address.',
+    says: 'What was sent to the old address leads to nothing any more; it goes to the new address at once.',
   },
   {
     name: 'replace signer',
@@ -108,7 +110,9 @@ export function courseRefusal(name: CourseName, state: AgreementState, facts: Fa
   }
   if (!course.from.includes(state))
     return `This is for an agreement that is ${course.from.join(' or ')}; it is ${state}.`
-  return facts.unsigned === 0 ? 'Everyone has signed; the agreement is being sealed.' : null
+  return state === 'out' && facts.unsigned === 0
+    ? 'Everyone has signed; the agreement is being sealed.'
+    : null
 }
 
 /** The courses of an agreement as a whole that can be taken now. */
@@ -118,9 +122,15 @@ export const coursesNow = (state: AgreementState, facts: Facts): readonly Course
 /** Whether a course concerns a party as far as they are. */
 export function concerns(
   name: CourseName,
-  party: { readonly invitedAt: unknown; readonly signedAt: unknown; readonly check: string },
+  party: Pick<Turn, 'kind'> & {
+    readonly invitedAt: unknown
+    readonly signedAt: unknown
+    readonly check: string
+  },
 ): boolean {
   if (party.signedAt) return false
+  // Who gets a copy only has an address; of a notice that is everyone.
+  if (!hasToAct(party)) return name === 'correct address' && party.invitedAt !== null
   if (name === 'remind') return party.invitedAt !== null
   return name !== 'new access code' || party.check === 'access code'
 }

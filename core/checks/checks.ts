@@ -220,6 +220,8 @@ function roleChecks(content: TemplateContent): readonly Check[] {
   return content.roles.flatMap((role): Check[] => {
     const at = { where: 'role' as const, id: role.key, title: role.label, from: null, to: null }
     const { signatures, blanks } = places.get(role.key) ?? { signatures: 0, blanks: 0 }
+    // Of a notice they only receive it.
+    if (content.sending.notice) return []
     if (signatures > 0) return []
     return [
       blanks === 0

@@ -43,7 +43,13 @@ export interface SignerRole {
   readonly optional?: boolean | undefined
 }
 
+/** How a document that nobody signs goes out: its words as the mail itself, or its pages attached to one. */
+export const NOTICE_FORMS = ['mail text', 'attachment'] as const
+export type NoticeForm = (typeof NOTICE_FORMS)[number]
+
 export interface SendingDefaults {
+  /** A notice: its roles receive it, and nobody signs. None: it is signed. */
+  readonly notice?: NoticeForm | null | undefined
   /** Patterns over the outline's fields, `{{buyer.name}}`. */
   readonly agreementName: string
   readonly fileName: string

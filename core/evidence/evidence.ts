@@ -5,7 +5,14 @@ import type { TrailEntry } from '../trail/trail.ts'
 import type { Check, PartyKind } from '../ceremony/parties.ts'
 
 /** How it is known that a party is who they are. */
-export type Proof = Check | 'in person'
+export type Proof = Check | 'in person' | 'paper'
+
+/** A signature that was given on paper: the scan that stands behind the document, and whoever put it back. */
+export interface PaperEvidence {
+  readonly sha256: string
+  readonly pages: number
+  readonly by: string
+}
 
 /** What stands in the file beside its pages. Times are ISO 8601 in UTC, hashes SHA-256 in hex. */
 export interface Evidence {
@@ -45,10 +52,12 @@ export interface EvidenceParty {
   /** The address their link went to, so that its owner knows it and nobody else learns it, and its hash. */
   readonly mail: { readonly veiled: string; readonly sha256: string }
   readonly phone: { readonly veiled: string; readonly sha256: string } | null
-  readonly consentedAt: string
+  /** Null where they signed on paper: nothing electronic was agreed to. */
+  readonly consentedAt: string | null
   readonly signedAt: string
   readonly networkAddress: string
-  readonly signature: 'typed' | 'drawn' | 'picture' | 'none'
+  readonly signature: 'typed' | 'drawn' | 'picture' | 'paper' | 'none'
+  readonly paper: PaperEvidence | null
   /** Hash of all that they filled in. */
   readonly values: string
 }
@@ -80,27 +89,32 @@ export interface SignedParty {
   readonly phone: string
   readonly check: Check
   readonly atDeviceOf: string | null
-  readonly consentedAt: Date
+  readonly consentedAt: Date | null
   readonly signedAt: Date
   readonly address: string
   readonly signature: EvidenceParty['signature']
+  readonly paper: PaperEvidence | null
   readonly values: string
 }
+
+const proofsOf = ({ paper, atDeviceOf, check }: SignedParty): readonly Proof[] =>
+  paper ? ['paper'] : atDeviceOf ? ['in person'] : check === 'link' ? ['link'] : ['link', check]
 
 const partyOf = (party: SignedParty): EvidenceParty => ({
   label: party.label,
   kind: party.kind,
   name: party.name,
   title: party.title,
-  proofs: party.atDeviceOf ? ['in person'] : party.check === 'link' ? ['link'] : ['link', party.check],
+  proofs: proofsOf(party),
   atDeviceOf: party.atDeviceOf,
   mail: { veiled: veiledMail(party.email), sha256: hashOf(party.email) },
   phone:
     party.check === 'text code' ? { veiled: veiledPhone(party.phone), sha256: hashOf(party.phone) } : null,
-  consentedAt: party.consentedAt.toISOString(),
+  consentedAt: party.consentedAt?.toISOString() ?? null,
   signedAt: party.signedAt.toISOString(),
   networkAddress: party.address,
   signature: party.signature,
+  paper: party.paper,
   values: party.values,
 })
 

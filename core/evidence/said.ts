@@ -1,7 +1,7 @@
 import type { Say, Speaker } from '../languages/speak.ts'
 import type { WordKey } from '../languages/en.ts'
 import type { ActName } from '../trail/acts.ts'
-import type { Evidence, EvidenceParty } from './evidence.ts'
+import type { Evidence, EvidenceParty, PaperEvidence } from './evidence.ts'
 
 /** Evidence as it is read on the last pages: nothing but text, in one language. */
 export interface SaidEvidence {
@@ -47,6 +47,8 @@ const ACT_WORDS: Partial<Record<ActName, WordKey>> = {
   'identity not shown': 'evidence.acts.notShown',
   'code sent': 'evidence.acts.codeSent',
   'device handed over': 'evidence.acts.device',
+  'paper printed': 'evidence.acts.printed',
+  'signed on paper': 'evidence.acts.paper',
 }
 
 export const actSaid = (act: ActName, say: Say): string => {
@@ -57,6 +59,7 @@ export const actSaid = (act: ActName, say: Say): string => {
 /** The proofs of who a party is, in plain words, weakest first. */
 export const proofsSaid = (
   party: Pick<EvidenceParty, 'proofs' | 'atDeviceOf'> & {
+    readonly paper?: Pick<PaperEvidence, 'by'> | null | undefined
     readonly mail: { readonly veiled: string }
     readonly phone: { readonly veiled: string } | null
   },
@@ -66,7 +69,7 @@ export const proofsSaid = (
     say(`evidence.proof.${proof}`, {
       email: party.mail.veiled,
       phone: party.phone?.veiled ?? '',
-      person: party.atDeviceOf ?? '',
+      person: party.paper?.by ?? party.atDeviceOf ?? '',
     }),
   )
 
@@ -96,12 +99,14 @@ export function evidenceSaid(evidence: Evidence, { say, moment, language }: Spea
       name: party.title ? `${party.name}, ${party.title}` : party.name,
       rows: [
         row('evidence.identity', proofsSaid(party, say).join('; ')),
-        row('evidence.consent', time(party.consentedAt)),
+        ...(party.consentedAt ? [row('evidence.consent', time(party.consentedAt))] : []),
         row(
           party.kind === 'assenter' ? 'evidence.agreed' : 'evidence.signed',
           `${time(party.signedAt)}${party.kind === 'assenter' ? '' : `, ${say(`evidence.manner.${party.signature}`)}`}`,
         ),
-        row('evidence.address', party.networkAddress),
+        ...(party.paper
+          ? [row('evidence.scan', party.paper.sha256, true)]
+          : [row('evidence.address', party.networkAddress)]),
       ],
     })),
     happened: say('evidence.happened'),

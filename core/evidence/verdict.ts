@@ -5,6 +5,7 @@ import { proofsSaid } from './said.ts'
 type Party = Pick<EvidenceParty, 'label' | 'kind' | 'name' | 'proofs' | 'atDeviceOf' | 'signedAt'> & {
   readonly mail: { readonly veiled: string }
   readonly phone: { readonly veiled: string } | null
+  readonly paper?: { readonly by: string } | null | undefined
 }
 
 /** What was found out about a file, as far as it is said. */

@@ -10,6 +10,7 @@ export const en = {
     sign: 'Read and sign',
     agree: 'Read and agree',
     read: 'Read it',
+    notice: '{{title}} is attached.',
     keep: 'The link is yours alone. Whoever has it can act in your name, so keep it to yourself.',
     number: 'Agreement {{number}}',
     alone: 'To you alone: {{message}}',
@@ -61,6 +62,12 @@ export const en = {
     view: 'How it is shown',
     readingNote: 'The same text, set for reading. What counts, and what is sealed, are the exact pages.',
     seeExact: 'See the exact pages',
+    print: 'Print it to sign on paper',
+    printNote:
+      'Sign the printed pages and give or send them to {{from}}, who puts them back. The codes on the pages have to stay readable.',
+    introduction: 'A word from {{from}} before you read',
+    transcript: 'What is said',
+    noPlaying: 'This browser cannot play it; what is said stands below.',
     copy: 'Open the document as a PDF',
     decline: 'I will not sign',
     handOver: 'Somebody else should sign',
@@ -274,6 +281,7 @@ export const en = {
     littleInk: 'Hardly anything of this can be seen. Draw the signature into the box.',
   },
   evidence: {
+    scan: 'Scan, SHA-256',
     title: 'Evidence of signing',
     agreement: 'Agreement',
     number: 'Number',
@@ -301,11 +309,13 @@ export const en = {
       'text code': 'a code for one use, sent by text to {{phone}}',
       'access code': 'an access code that the sender told them by another way',
       'in person': 'present in person, at the device of {{person}}',
+      paper: 'signed on paper; {{person}} put the scan back',
     },
     manner: {
       typed: 'signature typed',
       drawn: 'signature drawn by hand',
       picture: 'signature as a picture',
+      paper: 'on paper',
       none: 'no signature asked for',
     },
     acts: {
@@ -325,14 +335,18 @@ export const en = {
       notShown: 'gave a wrong code',
       codeSent: 'sent a code',
       device: 'handed the device over',
+      printed: 'printed it to be signed on paper',
+      paper: 'put back what was signed on paper',
     },
   },
   stamp: {
+    onPaper: 'signed on paper: see the pages behind',
     proof: {
       link: 'link',
       'mail code': 'link, mail code',
       'text code': 'link, text code',
       'access code': 'link, access code',
+      paper: 'on paper',
     },
   },
 } as const

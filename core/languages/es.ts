@@ -9,6 +9,7 @@ export const es = {
     sign: 'Leer y firmar',
     agree: 'Leer y dar mi conformidad',
     read: 'Leer',
+    notice: 'Se adjunta {{title}}.',
     keep: 'El enlace es solo suyo. Quien lo tenga puede actuar en su nombre, así que no lo comparta.',
     number: 'Contrato {{number}}',
     alone: 'Solo para usted: {{message}}',
@@ -61,6 +62,12 @@ export const es = {
     readingNote:
       'El mismo texto, dispuesto para leerlo. Lo que cuenta, y lo que se sella, son las páginas exactas.',
     seeExact: 'Ver las páginas exactas',
+    print: 'Imprimirlo para firmar en papel',
+    printNote:
+      'Firme las páginas impresas y entréguelas o envíelas a {{from}}, que las incorpora. Los códigos de las páginas deben seguir siendo legibles.',
+    introduction: 'Unas palabras de {{from}} antes de leer',
+    transcript: 'Lo que se dice',
+    noPlaying: 'Este navegador no puede reproducirlo; lo que se dice figura abajo.',
     copy: 'Abrir el documento en PDF',
     decline: 'No voy a firmar',
     handOver: 'Debe firmar otra persona',
@@ -287,6 +294,7 @@ export const es = {
     littleInk: 'De esto apenas se ve nada. Dibuje la firma dentro del recuadro.',
   },
   evidence: {
+    scan: 'Copia escaneada, SHA-256',
     title: 'Prueba de la firma',
     agreement: 'Contrato',
     number: 'Número',
@@ -314,11 +322,13 @@ export const es = {
       'text code': 'un código de un solo uso, enviado por mensaje de texto a {{phone}}',
       'access code': 'un código de acceso que el remitente le comunicó por otra vía',
       'in person': 'presente en persona, en el dispositivo de {{person}}',
+      paper: 'firmado en papel; {{person}} devolvió la copia escaneada',
     },
     manner: {
       typed: 'firma escrita',
       drawn: 'firma dibujada a mano',
       picture: 'firma como imagen',
+      paper: 'en papel',
       none: 'sin firma requerida',
     },
     acts: {
@@ -338,14 +348,18 @@ export const es = {
       notShown: 'dio un código erróneo',
       codeSent: 'envió un código',
       device: 'entregó el dispositivo',
+      printed: 'lo imprimió para firmarlo en papel',
+      paper: 'devolvió lo firmado en papel',
     },
   },
   stamp: {
+    onPaper: 'firmado en papel: véanse las páginas siguientes',
     proof: {
       link: 'enlace',
       'mail code': 'enlace, código por correo',
       'text code': 'enlace, código por texto',
       'access code': 'enlace, código de acceso',
+      paper: 'en papel',
     },
   },
 } satisfies Words

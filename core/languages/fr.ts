@@ -9,6 +9,7 @@ export const fr = {
     sign: 'Lire et signer',
     agree: 'Lire et donner mon accord',
     read: 'Lire',
+    notice: '{{title}} est joint à ce message.',
     keep: 'Ce lien n’est qu’à vous. Quiconque le détient peut agir en votre nom : gardez-le pour vous.',
     number: 'Contrat {{number}}',
     alone: 'Pour vous seul : {{message}}',
@@ -62,6 +63,12 @@ export const fr = {
     readingNote:
       'Le même texte, disposé pour la lecture. Ce qui compte, et ce qui est scellé, ce sont les pages exactes.',
     seeExact: 'Voir les pages exactes',
+    print: 'L’imprimer pour signer sur papier',
+    printNote:
+      'Signez les pages imprimées et remettez-les ou envoyez-les à {{from}}, qui les intègre. Les codes sur les pages doivent rester lisibles.',
+    introduction: 'Un mot de {{from}} avant la lecture',
+    transcript: 'Ce qui est dit',
+    noPlaying: 'Ce navigateur ne peut pas le lire ; ce qui est dit figure ci-dessous.',
     copy: 'Ouvrir le document en PDF',
     decline: 'Je ne signerai pas',
     handOver: 'Quelqu’un d’autre doit signer',
@@ -289,6 +296,7 @@ export const fr = {
     littleInk: 'On n’en voit presque rien. Dessinez la signature dans le cadre.',
   },
   evidence: {
+    scan: 'Copie numérisée, SHA-256',
     title: 'Preuve de la signature',
     agreement: 'Contrat',
     number: 'Numéro',
@@ -316,11 +324,13 @@ export const fr = {
       'text code': 'un code à usage unique, envoyé par message au {{phone}}',
       'access code': 'un code d’accès que l’expéditeur lui a communiqué par une autre voie',
       'in person': 'présent en personne, sur l’appareil de {{person}}',
+      paper: 'signé sur papier ; {{person}} a remis la copie numérisée',
     },
     manner: {
       typed: 'signature tapée',
       drawn: 'signature dessinée à la main',
       picture: 'signature en image',
+      paper: 'sur papier',
       none: 'aucune signature demandée',
     },
     acts: {
@@ -340,14 +350,18 @@ export const fr = {
       notShown: 'a donné un code erroné',
       codeSent: 'a envoyé un code',
       device: 'a remis l’appareil',
+      printed: 'l’a imprimé pour une signature sur papier',
+      paper: 'a remis ce qui a été signé sur papier',
     },
   },
   stamp: {
+    onPaper: 'signé sur papier : voir les pages suivantes',
     proof: {
       link: 'lien',
       'mail code': 'lien, code par courriel',
       'text code': 'lien, code par message',
       'access code': 'lien, code d’accès',
+      paper: 'sur papier',
     },
   },
 } satisfies Words

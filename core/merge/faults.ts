@@ -56,9 +56,27 @@ export function inspect(content: TemplateContent): Inspected {
     ...outlineFaults(content, outline),
     ...documentFaults(content, all),
     ...roleFaults(content, all),
+    ...noticeFaults(content),
     ...patternFaults(content, all),
   ]
   return { fields, outline, faults }
+}
+
+/** A notice goes to somebody, and nobody has anything to do with it. */
+function noticeFaults(content: TemplateContent): readonly TemplateProblem[] {
+  if (!content.sending.notice) return []
+  const fills = [...partsWithRepeat(content.document.content)].some(
+    ({ part }) => part.type === 'blank' || (part.type === 'signatureBlock' && part.attrs.roles.length > 0),
+  )
+  const at = { where: 'sending' as const, id: 'notice', title: 'Notice', ...unpositioned }
+  return [
+    ...(content.roles.length === 0
+      ? [{ ...at, message: 'A notice needs a role that receives it, for its mail address.' }]
+      : []),
+    ...(fills || content.initialsOnEveryPage.length > 0
+      ? [{ ...at, message: 'A notice is signed by nobody: take out its signatures, initials and blanks.' }]
+      : []),
+  ]
 }
 
 function outlineFaults(content: TemplateContent, prepared: Prepared): readonly TemplateProblem[] {

@@ -55,6 +55,12 @@ export interface ActDetails {
   cleared: { readonly reason: string }
   sent: { readonly 'sign by': string }
   'sent unread': { readonly 'sign by': string }
+  /** It goes by itself at that time, unless somebody holds it. */
+  'time to go set': { readonly at: string }
+  held: { readonly reason: string }
+  /** A notice: to whom, and the document they got. */
+  delivered: { readonly to: string; readonly file: string }
+  'delivered again': { readonly name: string; readonly email: string; readonly role: string }
   invited: { readonly name: string; readonly email: string; readonly role: string }
   opened: { readonly role: string; readonly address: string }
   'agreed to sign electronically': { readonly role: string; readonly address: string }
@@ -98,6 +104,18 @@ export interface ActDetails {
   'code sent': { readonly role: string; readonly to: string }
   'asked as a party': { readonly role: string; readonly question: string; readonly passage: string }
   'party answered': { readonly question: string; readonly answer: string }
+  'paper printed': { readonly role: string; readonly document: string }
+  /** A signature on paper that somebody put back: the scan by its hash, with the pages it was known by. */
+  'signed on paper': {
+    readonly role: string
+    readonly revision: number
+    readonly document: string
+    readonly scan: string
+    readonly pages: number
+    readonly values: string
+  }
+  'introduction set': { readonly file: string; readonly transcript: string }
+  'introduction removed': Readonly<Record<never, never>>
   withdrawn: Readonly<Record<never, never>>
   /** The sealed file, by its hash. */
   executed: { readonly file: string }
@@ -173,6 +191,16 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
     says: ({ 'sign by': by }) => `sent it, its wording unread, to be signed by ${by.slice(0, 10)}`,
     parties: true,
   },
+  'time to go set': {
+    says: ({ at }) => `set it to go by itself at ${at.slice(0, 16).replace('T', ' ')} UTC`,
+    parties: false,
+  },
+  held: { says: ({ reason }) => `held it: ${reason}`, parties: false },
+  delivered: { says: ({ to }) => `delivered it to ${to}`, parties: false },
+  'delivered again': {
+    says: ({ name, role, email }) => `delivered it again to ${name} as ${role} at ${email}`,
+    parties: false,
+  },
   invited: {
     says: ({ name, role, email }) => `invited ${name} as ${role} at ${email}`,
     parties: true,
@@ -244,6 +272,13 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
     parties: false,
   },
   'party answered': { says: ({ question, answer }) => `answered “${question}”: “${answer}”`, parties: false },
+  'paper printed': { says: ({ role }) => `printed it for ${role} to sign on paper`, parties: true },
+  'signed on paper': {
+    says: ({ role, pages }) => `put back what ${role} signed on paper, ${pages} pages known by their codes`,
+    parties: true,
+  },
+  'introduction set': { says: () => 'recorded a word to stand before it', parties: false },
+  'introduction removed': { says: () => 'took the recorded word away', parties: false },
   withdrawn: { says: () => 'withdrew it', parties: false },
   executed: { says: () => 'sealed it', parties: false },
 }

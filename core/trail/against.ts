@@ -44,7 +44,7 @@ export const valuesHash = (values: RecordedParty['values']): string =>
 const HEX = /^[0-9a-f]{64}$/
 
 /** Acts by which somebody has done their part. */
-const SIGNED: ReadonlySet<string> = new Set(['signed', 'assented'])
+const SIGNED: ReadonlySet<string> = new Set(['signed', 'assented', 'signed on paper'])
 
 /** How the record differs from what its trail says, in words; nothing where they agree. The chain itself is not looked at. */
 export function differences(entries: readonly TrailEntry[], recorded: Recorded): readonly string[] {

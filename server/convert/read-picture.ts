@@ -7,6 +7,9 @@ export type ReadPicture =
 /** Largest picture taken: bytes, and pixels on a side (a decoder's memory grows with the square). */
 export const PICTURE_LIMITS = { bytes: 2_000_000, side: 6000 } as const
 
+/** Width and height of a PNG or JPEG in pixels, of whatever size; null: it is neither. */
+export const sizeOfPicture = (bytes: Uint8Array): ReadPicture | null => png(bytes) ?? jpeg(bytes)
+
 const fail = (problem: string): ReadPicture => ({ ok: false, problem })
 
 /** Tells what picture the bytes are by their own words, never by a file's name. Sizes in pixels. */

@@ -26,6 +26,7 @@ export function httpApp(app: App): Express {
           scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
           styleSrc: ["'self'", "'unsafe-inline'"],
           imgSrc: ["'self'", 'data:', 'blob:'],
+          mediaSrc: ["'self'", 'blob:'],
           fontSrc: ["'self'", 'data:', 'blob:'],
           workerSrc: ["'self'", 'blob:'],
           frameSrc: ["'self'"],

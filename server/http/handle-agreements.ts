@@ -7,12 +7,23 @@ import { evidenceNow } from '#server/services/signing/verifying-files.ts'
 import { documentNow } from '#server/services/agreements/document-now.ts'
 import { handedIn } from '#server/services/agreements/filled.ts'
 import { sendAgreements } from '#server/services/signing/sending.ts'
+import { transaction } from '#server/app/transaction.ts'
+import { hold } from '#server/services/signing/going.ts'
+import { dropMessage, keepMessage, savedMessages } from '#server/services/signing/saved-messages.ts'
+import { fillMessage, sendingOfMany, setSendingOfMany } from '#server/services/signing/send-many.ts'
 import { answerParty } from '#server/services/signing/questions.ts'
 import { handDevice, sendingOf, setSending } from '#server/services/signing/set-sending.ts'
 import { takeCourse } from '#server/services/signing/courses.ts'
 import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
-import { DOCX, sendFile } from './files.ts'
+import { DOCX, sendFile, sendPart, uploaded } from './files.ts'
+import {
+  dropRecording,
+  keepRecording,
+  keepTranscript,
+  ownRecording,
+} from '#server/services/signing/introduction.ts'
+import { paperOf, printPaper, signOnPaper, takeScan } from '#server/services/signing/paper.ts'
 
 export const agreementHandlers = {
   desk: async ({ app, ...call }) => agreements.desk(app, signedIn(call)),
@@ -55,10 +66,56 @@ export const agreementHandlers = {
     return done
   },
   sendAgreements: async ({ app, body, ...call }) =>
-    sendAgreements(app, signedIn(call), body.agreements, body.unread),
+    sendAgreements(app, signedIn(call), body.agreements, {
+      unread: body.unread,
+      at: body.at === null ? null : new Date(body.at),
+    }),
+  holdAgreement: async ({ app, params, ...call }) => {
+    const { name } = signedIn(call)
+    await transaction(app, (work) => hold(app, work, params.id, name, 'by hand'))
+    return done
+  },
   sendingOf: async ({ app, params, ...call }) => sendingOf(app, signedIn(call), params.id),
   setSending: async ({ app, params, body, ...call }) => setSending(app, signedIn(call), params.id, body),
+  sendingOfMany: async ({ app, body, ...call }) => sendingOfMany(app, signedIn(call), body.agreements),
+  setSendingOfMany: async ({ app, body, ...call }) =>
+    setSendingOfMany(app, signedIn(call), body.agreements, body.common),
+  savedMessages: async ({ app }) => savedMessages(app),
+  keepMessage: async ({ app, body, ...call }) => {
+    await keepMessage(app, signedIn(call), body)
+    return done
+  },
+  dropMessage: async ({ app, params, ...call }) => {
+    await dropMessage(app, signedIn(call), params.id)
+    return done
+  },
+  fillMessage: async ({ app, params, body, ...call }) => fillMessage(app, signedIn(call), params.id, body),
   handDevice: async ({ app, params, ...call }) => handDevice(app, signedIn(call), params.id, params.party),
+  introduction: async ({ app, params, request, response, ...call }) =>
+    sendPart(request, response, await ownRecording(app, signedIn(call), params.id)),
+  keepRecording: async ({ app, params, request, ...call }) => {
+    await keepRecording(app, signedIn(call), params.id, uploaded(request.body))
+    return done
+  },
+  keepTranscript: async ({ app, params, body, ...call }) => {
+    await keepTranscript(app, signedIn(call), params.id, body.transcript)
+    return done
+  },
+  dropRecording: async ({ app, params, ...call }) => {
+    await dropRecording(app, signedIn(call), params.id)
+    return done
+  },
+  printPaper: async ({ app, params, response, ...call }) => {
+    const { bytes, name } = await printPaper(app, signedIn(call), params.id, params.party)
+    sendFile(response, bytes, name, 'application/pdf', 'inline')
+  },
+  paperOf: async ({ app, params, ...call }) => paperOf(app, signedIn(call), params.id, params.party),
+  takeScan: async ({ app, params, request, ...call }) =>
+    takeScan(app, signedIn(call), params.id, params.party, uploaded(request.body)),
+  signOnPaper: async ({ app, params, ...call }) => {
+    await signOnPaper(app, signedIn(call), params.id, params.party)
+    return done
+  },
   takeCourse: async ({ app, params, body, ...call }) => {
     await takeCourse(app, signedIn(call), params.id, body)
     return done

@@ -2,6 +2,8 @@ import { parseCookie } from 'cookie'
 import type { Request } from 'express'
 import { documentNow } from '#server/services/agreements/document-now.ts'
 import { receiveFile, receiveSignature } from '#server/services/signing/handed-in.ts'
+import { recordingOfLink } from '#server/services/signing/introduction.ts'
+import { printAsParty } from '#server/services/signing/paper.ts'
 import { prove, sendCode } from '#server/services/signing/proving.ts'
 import { readFlowing, readPicture } from '#server/services/signing/reading.ts'
 import { askAsParty } from '#server/services/signing/questions.ts'
@@ -9,7 +11,7 @@ import * as signing from '#server/services/signing/signing.ts'
 import type { Visitor } from '#server/services/signing/visit.ts'
 import type { ExaminedFile } from '#contract/verify.ts'
 import { examineFile, verifyCode } from '#server/services/signing/verifying-files.ts'
-import { sendFile, uploaded } from './files.ts'
+import { sendFile, sendPart, uploaded } from './files.ts'
 import { done } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 
@@ -36,6 +38,12 @@ export const signingHandlers = {
   signingDocument: async ({ app, response, ...call }) => {
     const { bytes, fileName } = await documentNow(app, await signing.documentOfLink(app, visitor(call)))
     sendFile(response, bytes, fileName, 'application/pdf', 'inline')
+  },
+  signingIntroduction: async ({ app, request, response, ...call }) =>
+    sendPart(request, response, await recordingOfLink(app, visitor({ request, ...call }))),
+  signingPaper: async ({ app, response, ...call }) => {
+    const { bytes, name } = await printAsParty(app, visitor(call))
+    sendFile(response, bytes, name, 'application/pdf', 'inline')
   },
   signingReading: async ({ app, ...call }) => readFlowing(app, visitor(call)),
   signingPicture: async ({ app, response, ...call }) => {

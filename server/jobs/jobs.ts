@@ -4,6 +4,7 @@ import { digestApprovals, watchApprovals } from '#server/services/agreements/wat
 import { executeAgreement } from '#server/services/signing/executing.ts'
 import { deliverMail } from '#server/services/agreements/delivering.ts'
 import { deliverText } from '#server/services/signing/texts.ts'
+import { sendDue } from '#server/services/signing/going.ts'
 import { watchSigning } from '#server/services/signing/clock.ts'
 import { measureRun } from '#server/services/making/measure.ts'
 import { checkRun } from '#server/services/runs/run-check.ts'
@@ -48,7 +49,10 @@ export const JOBS: { readonly [N in JobName]: Job<N> } = {
     retry: tries(2, 30, 300),
     cron: '*/5 * * * *',
     lanes: 1,
-    act: (app) => watchSigning(app),
+    act: async (app) => {
+      await watchSigning(app)
+      await sendDue(app)
+    },
   },
   'watch-approvals': {
     retry: tries(2, 30, 300),

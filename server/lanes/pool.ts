@@ -13,6 +13,7 @@ import { roomFile } from '#server/ground/room.ts'
 import type { ReadDocx } from '#server/convert/docx/read.ts'
 import type { ReadPicture } from '#server/convert/read-picture.ts'
 import type { PackedSheet, Reading } from '#server/convert/sheet/read-sheet.ts'
+import type { ReadScan } from '#server/convert/scan/read-scan.ts'
 import type { Examined } from '#server/seal/examine.ts'
 import type { SealRequest } from '#server/seal/seal.ts'
 import type { PagesOfPart } from '#server/compose/append.ts'
@@ -60,6 +61,9 @@ const TASKS: Readonly<Record<TaskName, { readonly lane: Lane; readonly seconds: 
   stamp: { lane: 'signing', seconds: 15 },
   seal: { lane: 'signing', seconds: 60 },
   examine: { lane: 'files', seconds: 20 },
+  paperCodes: { lane: 'files', seconds: 30 },
+  readScan: { lane: 'files', seconds: 120 },
+  bindScan: { lane: 'files', seconds: 60 },
 }
 
 /** Megabytes of heap a thread may have; one that needs more ends, and not the process. */
@@ -108,6 +112,29 @@ export class PagePool {
   /** Tells of a file whether its seal holds. */
   examine(bytes: Uint8Array): Promise<Examined> {
     return this.run('examine', { bytes })
+  }
+
+  /** The pages with a code on each, to be signed on paper. */
+  paperCodes(
+    pdf: Uint8Array,
+    codes: readonly { readonly code: string; readonly line: string }[],
+    at: Date,
+  ): Promise<Uint8Array> {
+    return this.run('paperCodes', { pdf, codes, at })
+  }
+
+  /** What was scanned or photographed, page by page, with the codes on them. */
+  readScan(bytes: Uint8Array): Promise<ReadScan> {
+    return this.run('readScan', { bytes })
+  }
+
+  /** Pictures of pages as one PDF; sizes in points. */
+  bindScan(
+    pages: readonly { readonly picture: Uint8Array; readonly width: number; readonly height: number }[],
+    title: string,
+    at: Date,
+  ): Promise<Uint8Array> {
+    return this.run('bindScan', { pages, title, at })
   }
 
   readSheet(

@@ -70,6 +70,21 @@ export const tasks = {
   examine: async ({ bytes }: { bytes: Uint8Array }) =>
     (await import('#server/seal/examine.ts')).examine(bytes),
 
+  paperCodes: async (task: {
+    pdf: Uint8Array
+    codes: readonly { readonly code: string; readonly line: string }[]
+    at: Date
+  }) => (await import('#server/compose/paper-codes.ts')).withPaperCodes(task.pdf, task.codes, task.at),
+
+  readScan: async ({ bytes }: { bytes: Uint8Array }) =>
+    (await import('#server/convert/scan/read-scan.ts')).readScan(bytes),
+
+  bindScan: async (task: {
+    pages: Parameters<(typeof import('#server/compose/bind-scan.ts'))['bindScan']>[0]
+    title: string
+    at: Date
+  }) => (await import('#server/compose/bind-scan.ts')).bindScan(task.pages, task.title, task.at),
+
   readSheet: async (task: {
     name: string
     bytes: Uint8Array

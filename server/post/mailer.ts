@@ -1,8 +1,9 @@
 import { createHash } from 'node:crypto'
 import ical, { ICalCalendarMethod } from 'ical-generator'
 import nodemailer from 'nodemailer'
-import type { Transporter } from 'nodemailer'
+import type { SendMailOptions, Transporter } from 'nodemailer'
 import { hostOf } from '#core/organisation/organisation.ts'
+import { documentHtml, documentText, escape, pictureId } from './document-mail.ts'
 import type { MailBody } from '#server/db/schema.ts'
 import type { Settings } from '#server/ground/settings.ts'
 
@@ -15,9 +16,15 @@ export interface Letter {
   readonly attachment: { readonly name: string; readonly bytes: Uint8Array } | null
   /** Files that go along, of any kind. */
   readonly extra: readonly { readonly name: string; readonly bytes: Uint8Array }[]
+  /** Pictures of the text, by their SHA-256. */
+  readonly pictures: readonly { readonly name: string; readonly bytes: Uint8Array }[]
+  /** What tells this mail among those that come back (RFC 5321, 3.6.3: to the address of the envelope). */
+  readonly returnToken: string | null
   /** Agreement number, shown in the foot. */
   readonly reference: string | null
 }
+
+type Attachment = NonNullable<SendMailOptions['attachments']>[number]
 
 const transports = new Map<string, Transporter>()
 
@@ -41,13 +48,19 @@ function calendarFile({ id, day, title }: NonNullable<MailBody['calendar']>, hos
   return file.toString()
 }
 
-const escape = (text: string) => text.replace(/[&<>"']/g, (character) => `&#${character.charCodeAt(0)};`)
-
 /** Sends over SMTP (RFC 5321); resolves once the server has accepted the message. */
 export async function sendMail(settings: Settings, letter: Letter): Promise<void> {
   await transport(settings.smtpUrl).sendMail({
     from: { ...letter.from },
     to: letter.to,
+    ...(letter.returnToken
+      ? {
+          envelope: {
+            from: returnAddress(letter.returnToken, hostOf(letter.from.address)),
+            to: letter.to,
+          },
+        }
+      : {}),
     subject: letter.subject,
     messageId: `<${createHash('sha256').update(letter.key).digest('hex').slice(0, 40)}@${hostOf(letter.from.address)}>`,
     text: asText(letter),
@@ -64,8 +77,55 @@ export async function sendMail(settings: Settings, letter: Letter): Promise<void
             },
           ]
         : []),
-    ].map(({ name, bytes, contentType }) => ({ filename: name, content: Buffer.from(bytes), contentType })),
+    ]
+      .map(({ name, bytes, contentType }): Attachment => ({
+        filename: name,
+        content: Buffer.from(bytes),
+        contentType,
+      }))
+      .concat(
+        letter.pictures.map(({ name, bytes }) => ({
+          filename: name.slice(0, 12),
+          content: Buffer.from(bytes),
+          cid: pictureId(name),
+          contentDisposition: 'inline',
+        })),
+      ),
     headers: { 'Auto-Submitted': 'auto-generated' },
+  })
+}
+
+const RETURNED = 'returned+'
+
+const returnAddress = (token: string, host: string) => `${RETURNED}${token}@${host}`
+
+/** The token in an address that mail comes back to; null: it is another address. */
+export const returnedToken = (address: string): string | null =>
+  /^returned\+([0-9a-f]{32})@/i.exec(address)?.[1]?.toLowerCase() ?? null
+
+/** Writes to the sender of a mail that it could not be delivered (RFC 3464); from nobody, so that nothing comes back of it. */
+export async function sendReport(
+  settings: Settings,
+  { from, to }: { readonly from: string; readonly to: string },
+): Promise<void> {
+  const host = hostOf(to)
+  const report = [
+    `Reporting-MTA: dns; ${host}`,
+    '',
+    `Final-Recipient: rfc822; ${to}`,
+    'Action: failed',
+    'Status: 5.1.2',
+    `Diagnostic-Code: smtp; 550 5.1.2 There is no host ${host}`,
+    '',
+  ].join('\r\n')
+  await transport(settings.smtpUrl).sendMail({
+    envelope: { from: '', to: from },
+    from: `postmaster@${host}`,
+    to: from,
+    subject: 'Undelivered mail returned to sender',
+    text: `The mail to ${to} could not be delivered: there is no host ${host}.`,
+    attachments: [{ content: report, contentType: 'message/delivery-status', contentDisposition: 'inline' }],
+    headers: { 'Auto-Submitted': 'auto-replied' },
   })
 }
 
@@ -78,6 +138,7 @@ const asText = ({ body, reference }: Letter) =>
   [
     body.greeting,
     ...body.paragraphs,
+    body.document && documentText(body.document),
     body.link ? `${body.link.label}: ${body.link.url}` : null,
     body.link?.keep,
     body.foot ?? (reference && `Agreement ${reference}`),
@@ -97,8 +158,9 @@ const asHtml = ({
   reference,
 }: Letter) => `<!doctype html><html lang="${escape(body.language ?? 'en')}" dir="auto"><body style="margin:0;background:#FAF8F4;color:#20242B;font:16px/1.5 'Source Sans 3',system-ui,sans-serif">
 <div style="max-width:34rem;margin:0 auto;padding:32px 24px">
-<p>${escape(body.greeting)}</p>
+${body.greeting ? `<p>${escape(body.greeting)}</p>` : ''}
 ${body.paragraphs.map((paragraph) => `<p>${escape(paragraph)}</p>`).join('\n')}
+${body.document ? documentHtml(body.document) : ''}
 ${body.link ? `<p style="margin:28px 0"><a href="${escape(body.link.url)}" style="background:#155E6B;color:#fff;padding:10px 18px;text-decoration:none">${escape(body.link.label)}</a></p>${body.link.keep ? `<p style="color:#6B665C;font-size:13px">${escape(body.link.keep)}</p>` : ''}` : ''}
 ${foot(body, reference)}
 </div></body></html>`

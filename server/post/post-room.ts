@@ -2,6 +2,8 @@ import { createHash, timingSafeEqual } from 'node:crypto'
 import { simpleParser } from 'mailparser'
 import { desc, eq, ilike, or } from 'drizzle-orm'
 import { SMTPServer } from 'smtp-server'
+import type { SMTPServerSession } from 'smtp-server'
+import { returnedToken, sendReport } from './mailer.ts'
 import type { Text } from './texter.ts'
 import type { App } from '#server/app/app.ts'
 import { receivedMail, receivedText } from '#server/db/schema.ts'
@@ -11,22 +13,36 @@ const LARGEST = 30 * 1024 * 1024
 
 /**
  * The stand-in for outside mailboxes: an SMTP server on loopback that takes any message and keeps it, once per
- * Message-ID as mailboxes do. With SMTP_URL set it is not started.
+ * Message-ID as mailboxes do. With SMTP_URL set it is not started. Hosts that cannot be (`.invalid`, RFC 2606) it sends a report of
+ * (RFC 3464), as a server on the way does; what comes back is handed to `returned`.
  */
-export async function openPostRoom(app: App, port: number): Promise<{ close(): Promise<void> }> {
+export async function openPostRoom(
+  app: App,
+  port: number,
+  returned: (token: string, raw: Buffer) => Promise<void>,
+): Promise<{ close(): Promise<void> }> {
+  const take = async (raw: Buffer, session: SMTPServerSession): Promise<void> => {
+    const recipients = session.envelope.rcptTo.map(({ address }) => address)
+    const tokens = recipients.map(returnedToken)
+    for (const token of tokens) if (token) await returned(token, raw)
+    const kept = recipients.filter((to, i) => tokens[i] === null && !isNowhere(to))
+    if (kept.length) await keep(app, raw, kept.join(', '))
+    const { mailFrom } = session.envelope
+    for (const to of recipients.filter(isNowhere))
+      if (mailFrom && mailFrom.address) await sendReport(app.settings, { from: mailFrom.address, to })
+  }
   const server = new SMTPServer({
     authOptional: true,
     disabledCommands: ['AUTH', 'STARTTLS'],
     size: LARGEST,
     disableReverseLookup: true,
     onData(stream, session, callback) {
-      const recipients = session.envelope.rcptTo.map(({ address }) => address).join(', ')
       const chunks: Buffer[] = []
       stream.on('data', (chunk: Buffer) => chunks.push(chunk))
       stream.on('end', () => {
         if (stream.sizeExceeded)
           return callback(Object.assign(new Error('Message too large'), { responseCode: 552 }))
-        keep(app, Buffer.concat(chunks), recipients).then(() => callback(), callback)
+        take(Buffer.concat(chunks), session).then(() => callback(), callback)
       })
     },
   })
@@ -37,6 +53,8 @@ export async function openPostRoom(app: App, port: number): Promise<{ close(): P
   })
   return { close: () => new Promise((resolve) => server.close(() => resolve())) }
 }
+
+const isNowhere = (address: string): boolean => /\.invalid>?$/i.test(address)
 
 async function keep(app: App, raw: Buffer, to: string): Promise<void> {
   const parsed = await simpleParser(raw, { skipHtmlToText: true, skipTextToHtml: true })

@@ -197,6 +197,11 @@ describe('small requests that ask for much', () => {
 
 /** Acts that are about no one run or agreement; what they need is asked for where they are done. */
 const OPEN: readonly RouteName[] = [
+  'keepMessage',
+  'dropMessage',
+  'sendingOfMany',
+  'setSendingOfMany',
+  'signingPaper',
   'addAbsence',
   'approveMany',
   'changeCase',

@@ -6,6 +6,7 @@ import pg from 'pg'
 import { loadDemo } from '#demo/load.ts'
 import type { App } from '#server/app/app.ts'
 import { migrate } from '#server/db/connect.ts'
+import { takeReturned } from '#server/services/agreements/returned.ts'
 import { httpApp } from '#server/http/app.ts'
 import { startWork } from '#server/jobs/work.ts'
 import type { JobName } from '#server/queue/job-data.ts'
@@ -71,7 +72,7 @@ export async function startApp(
   else await loadDemo(app, { sheet: options.sheet ?? true, ...(options.past ? { past: options.past } : {}) })
   await app.queue.start()
   const stopWork = options.worker === false ? () => app.queue.stop() : await startWork(app)
-  const room = await openPostRoom(app, smtpPort)
+  const room = await openPostRoom(app, smtpPort, (token, raw) => takeReturned(app, token, raw))
   const server = httpApp(app).listen(port, '127.0.0.1')
   await new Promise((resolve) => server.once('listening', resolve))
   const owner = new pg.Pool({ connectionString: database.ownerUrl, max: 1 })

@@ -71,6 +71,7 @@ export const someEvidence = (at: Date): Evidence => ({
       signedAt: at.toISOString(),
       networkAddress: '198.51.100.7',
       signature: 'drawn',
+      paper: null,
       values: '3'.repeat(64),
     },
     {
@@ -86,6 +87,7 @@ export const someEvidence = (at: Date): Evidence => ({
       signedAt: at.toISOString(),
       networkAddress: '198.51.100.9',
       signature: 'typed',
+      paper: null,
       values: '5'.repeat(64),
     },
   ],

@@ -1,11 +1,11 @@
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
-import { routes } from 'virtual:routes'
 import type { Api, RouteName } from '#contract/api.ts'
 import type { Problem } from '#contract/problem.ts'
 import type { Answer } from '#contract/route.ts'
 import { useNotice } from './notices.tsx'
 import { ProblemError, problemText } from './problem.ts'
 import { queries, renew } from './queries.ts'
+import { routes } from './routes.ts'
 
 export { ProblemError, problemText }
 

@@ -23,7 +23,8 @@ import type { Check, PartyKind } from '#core/ceremony/parties.ts'
 import type { Language } from '#core/languages/language.ts'
 import type { LinkEnd } from '#core/ceremony/gates.ts'
 import type { ReminderPlan } from '#core/ceremony/times.ts'
-import type { TemplateContent } from '#core/document/template.ts'
+import { NOTICE_FORMS } from '#core/document/template.ts'
+import type { NoticeForm, TemplateContent } from '#core/document/template.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { STEP_STATES } from '#core/agreement/thread.ts'
 import type { StepState } from '#core/agreement/thread.ts'
@@ -32,7 +33,7 @@ import type { Basis, Reason } from '#core/routing/route.ts'
 import { instant, oneOf } from './columns.ts'
 import { file } from './files.ts'
 import type { ExtraFile } from './files.ts'
-import { person } from './people.ts'
+import { person, team } from './people.ts'
 import { runRow } from './runs.ts'
 import { edition, series } from './templates.ts'
 
@@ -97,6 +98,16 @@ export const agreement = pgTable(
     /** When it went out, and who sent it; a revision that goes out again has its own. */
     sentAt: instant('sent_at'),
     sentBy: uuid('sent_by').references(() => person.id),
+    /** When it goes by itself, set by whom, and whether though nobody has read its wording; only while it has not gone. */
+    goesAt: instant('goes_at'),
+    goesBy: uuid('goes_by').references(() => person.id),
+    goesUnread: boolean('goes_unread').notNull().default(false),
+    /** The team in whose name it is sent; none: in the sender's own. */
+    teamId: uuid('team_id').references(() => team.id, { onDelete: 'set null' }),
+    /** A notice, and how it goes out; null: it is signed. */
+    notice: text('notice').$type<NoticeForm>(),
+    /** A spoken or filmed word of the sender's, which stands before the text. */
+    introduction: jsonb('introduction').$type<Introduction>(),
     /** When those who have not signed are reminded; null: as its template says. */
     plan: jsonb('plan').$type<ReminderPlan>(),
     /** When the clock has something to do with it next: a reminder, or its end. Only while it is out. */
@@ -126,6 +137,9 @@ export const agreement = pgTable(
     check('agreement_state', oneOf(t.state, STATES)),
     check('agreement_revision', sql`${t.revision} > 0`),
     check('agreement_executed_file', sql`${t.state} <> 'executed' or ${t.executedSha256} is not null`),
+    check('agreement_notice', oneOf(t.notice, NOTICE_FORMS)),
+    check('agreement_goes', sql`(${t.goesAt} is null) = (${t.goesBy} is null)`),
+    index('agreement_to_go').on(t.goesAt),
     check('agreement_out_sign_by', sql`${t.state} <> 'out' or ${t.signBy} is not null`),
     index('agreement_by_state').on(t.state, t.changedAt),
     index('agreement_by_record').on(t.recordId),
@@ -135,6 +149,16 @@ export const agreement = pgTable(
       .where(sql`${t.state} = 'out'`),
   ],
 )
+
+/** A recorded word of the sender's: a file of sound or film, with what is said in it. */
+export interface Introduction {
+  readonly sha256: string
+  readonly size: number
+  /** Of the file (RFC 6838). */
+  readonly type: string
+  readonly kind: 'sound' | 'film'
+  readonly transcript: string
+}
 
 /** One document of a packet: pages counted from 1 within the whole file. */
 export interface PacketPart {
@@ -162,6 +186,14 @@ export const revision = pgTable(
   },
   (t) => [primaryKey({ columns: [t.agreementId, t.number] }), check('revision_pages', sql`${t.pages} > 0`)],
 )
+
+/** A signature that was given on paper: the scanned pages as one PDF, in the document's order. */
+export interface PaperSignature {
+  readonly sha256: string
+  readonly pages: number
+  /** Whoever put it back. */
+  readonly by: string
+}
 
 export const party = pgTable(
   'party',
@@ -203,6 +235,8 @@ export const party = pgTable(
     address: text('address'),
     /** Signed in person, at the device of whoever this names. */
     atDeviceOf: text('at_device_of'),
+    /** Signed on paper: the scan that was put back, and by whom. */
+    paper: jsonb('paper').$type<PaperSignature>(),
   },
   (t) => [
     unique('party_role').on(t.agreementId, t.revision, t.role),
@@ -212,7 +246,7 @@ export const party = pgTable(
     }),
     check(
       'party_signed_after_consent',
-      sql`${t.signedAt} is null or (${t.consentedAt} is not null and ${t.invitedAt} is not null)`,
+      sql`${t.signedAt} is null or (${t.invitedAt} is not null and (${t.consentedAt} is not null or ${t.paper} is not null))`,
     ),
     check('party_signed_or_declined', sql`${t.signedAt} is null or ${t.declinedAt} is null`),
     check('party_kind', oneOf(t.kind, PARTY_KINDS)),
@@ -430,3 +464,34 @@ export const question = pgTable(
     check('question_answered', sql`(${t.answer} is null) = (${t.answeredAt} is null)`),
   ],
 )
+
+/** A page that came back from paper, known by its code: the newest picture of it counts. */
+export const paperPage = pgTable(
+  'paper_page',
+  {
+    partyId: uuid('party_id')
+      .notNull()
+      .references(() => party.id),
+    page: integer('page').notNull(),
+    sha256: text('sha256')
+      .notNull()
+      .references(() => file.sha256),
+    addedBy: uuid('added_by')
+      .notNull()
+      .references(() => person.id),
+    at: instant('at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.partyId, t.page] })],
+)
+
+/** Words to send with, kept for the next time: patterns over the fields of whatever is sent. */
+export const savedMessage = pgTable('saved_message', {
+  id: uuid('id').primaryKey(),
+  name: text('name').notNull().unique(),
+  subject: text('subject').notNull(),
+  message: text('message').notNull(),
+  changedBy: uuid('changed_by')
+    .notNull()
+    .references(() => person.id),
+  changedAt: instant('changed_at').notNull(),
+})

@@ -2,6 +2,7 @@ import { sql } from 'drizzle-orm'
 import { bigint, boolean, index, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core'
 import { instant } from './columns.ts'
 import { agreement, party } from './agreements.ts'
+import type { ReadingDocument } from '#core/ceremony/reading.ts'
 import type { ExtraFile } from './files.ts'
 
 // Mails to send, and what the stand-in for outside mailboxes has received.
@@ -12,6 +13,8 @@ export interface MailBody {
   /** `keep`: why it is to be kept to oneself, where whoever has it can act in the reader’s name. */
   readonly link: { readonly label: string; readonly url: string; readonly keep?: string } | null
   readonly attachment: { readonly name: string; readonly sha256: string } | null
+  /** The mail's own text is a document; its pictures go along. */
+  readonly document?: readonly ReadingDocument[] | undefined
   /** Files that go along. */
   readonly extra?: readonly ExtraFile[] | undefined
   /** BCP 47 tag of what is said; English where none is named. */
@@ -40,6 +43,8 @@ export const mail = pgTable(
     undeliverableAt: instant('undeliverable_at'),
     /** The party it is for, whose address it was then. */
     partyId: uuid('party_id').references(() => party.id),
+    /** In the address that it comes back to where it reaches nobody; old mails have none. */
+    returnToken: text('return_token').unique(),
   },
   (t) => [
     index('mail_by_agreement').on(t.agreementId),

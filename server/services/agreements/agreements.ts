@@ -160,7 +160,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
     openSteps: open,
     unsigned: parties.filter((each) => hasToAct(each) && !each.signedAt).length,
   }
-  const lost = await undeliveredOf(app.db, id)
+  const mails = await lastMails(app.db, id)
   const asked = await partyQuestionsOf(app.db, id)
   return {
     ...summary!,
@@ -179,6 +179,8 @@ export async function readAgreement(app: App, by: Person, id: string) {
     createdAt: row.createdAt.toISOString(),
     createdBy: people.get(row.createdBy) ?? '',
     signBy: iso(row.signBy),
+    goesAt: iso(row.goesAt),
+    notice: row.notice,
     signByDay: row.signBy && dayIn((await organisationOf(app.db)).timeZone, row.signBy),
     subject: row.subject,
     message: row.message,
@@ -227,11 +229,13 @@ export async function readAgreement(app: App, by: Person, id: string) {
       mayDecline: each.mayDecline,
       mayHandOver: each.mayHandOver,
       copyNow: each.copyNow,
+      paperBy: each.paper?.by ?? null,
       reason: each.reason,
       locked: each.wrong >= MOST_WRONG,
-      undelivered: lost.find(({ to }) => to === each.email)?.problem ?? null,
+      undelivered: mails.find(({ to, at }) => to === each.email && at)?.problem ?? null,
+      arrivedAt: iso(mails.find(({ to }) => to === each.email)?.sentAt ?? null),
       courses: coursesNow(row.state, facts).filter(
-        (name) => courseOf(name).of === 'party' && hasToAct(each) && concerns(name, each),
+        (name) => courseOf(name).of === 'party' && concerns(name, each),
       ),
       writtenAt: iso(each.writtenAt),
       invitedAt: iso(each.invitedAt),
@@ -281,12 +285,17 @@ function whoDecides(authority: Authority | null, row: Row, each: Step, by: Perso
   }
 }
 
-/** Mails of an agreement that reached nobody, by address; those before one that did are past. */
-const undeliveredOf = (db: Db, agreementId: string) =>
+/** The last mail of an agreement to each address. */
+const lastMails = (db: Db, agreementId: string) =>
   db
-    .selectDistinctOn([mail.to], { to: mail.to, problem: mail.problem, at: mail.undeliverableAt })
+    .selectDistinctOn([mail.to], {
+      to: mail.to,
+      problem: mail.problem,
+      at: mail.undeliverableAt,
+      sentAt: mail.sentAt,
+    })
     .from(mail)
-    .where(and(eq(mail.agreementId, agreementId), isNotNull(mail.undeliverableAt)))
+    .where(eq(mail.agreementId, agreementId))
     .orderBy(mail.to, desc(mail.createdAt))
 
 const partyQuestionsOf = (db: Db, agreementId: string) =>
@@ -320,7 +329,11 @@ export async function makeMove(
     unsigned: parties.filter((each) => hasToAct(each) && !each.signedAt).length,
   })
   if (!result.ok) throw conflict(result.problem)
-  await db.update(agreement).set({ state: result.state, changedAt: app.now() }).where(eq(agreement.id, id))
+  await db
+    .update(agreement)
+    // What moves on does not go by itself any more.
+    .set({ state: result.state, changedAt: app.now(), goesAt: null, goesBy: null, goesUnread: false })
+    .where(eq(agreement.id, id))
   return { row, state: result.state }
 }
 
@@ -400,7 +413,7 @@ const undeliveredNow = (db: Db) =>
       and(
         eq(agreement.id, party.agreementId),
         eq(agreement.revision, party.revision),
-        eq(agreement.state, 'out'),
+        inArray(agreement.state, ['out', 'delivered']),
       ),
     )
     .where(and(isNotNull(mail.undeliverableAt), isNull(party.signedAt)))

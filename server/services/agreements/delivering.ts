@@ -1,8 +1,9 @@
-import { and, eq, isNull } from 'drizzle-orm'
+import { and, eq, isNull, sql } from 'drizzle-orm'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { agreement, mail } from '#server/db/schema.ts'
 import type { ExtraFile } from '#server/db/schema.ts'
+import { picturesOf } from '#server/post/document-mail.ts'
 import { sendMail } from '#server/post/mailer.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { happened } from './trail.ts'
@@ -32,6 +33,10 @@ export async function deliverMail(app: App, key: string): Promise<void> {
       body: found.body,
       attachment: attachment && (await read(attachment)),
       extra: await Promise.all(extra.map(read)),
+      returnToken: found.returnToken,
+      pictures: await Promise.all(
+        picturesOf(found.body.document ?? []).map((sha256) => read({ name: sha256, sha256 })),
+      ),
       reference: concerns?.number ?? null,
     })
   } catch (error) {
@@ -40,7 +45,15 @@ export async function deliverMail(app: App, key: string): Promise<void> {
     await app.db.update(mail).set({ problem }).where(eq(mail.key, key))
     throw error
   }
-  await app.db.update(mail).set({ sentAt: app.now(), body: null, problem: null }).where(eq(mail.key, key))
+  await app.db
+    .update(mail)
+    .set({
+      sentAt: app.now(),
+      body: null,
+      // It may have come back before the server's word that it was taken did.
+      problem: sql`case when ${mail.undeliverableAt} is null then null else ${mail.problem} end`,
+    })
+    .where(eq(mail.key, key))
 }
 
 /** A reply of the 500s: trying again changes nothing (RFC 5321, 4.2.1). */

@@ -2,6 +2,7 @@ import { and, asc, eq } from 'drizzle-orm'
 import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'
 import type { App } from '#server/app/app.ts'
+import type { Speaker } from '#core/languages/speak.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, blankValue, party, revision } from '#server/db/schema.ts'
@@ -32,6 +33,10 @@ export async function present(app: Pick<App, 'files'>, db: Db, agreementId: stri
   for (const signer of parties) {
     if (!signer.signedAt) continue
     const speaker = speaks(signer.language ?? languageOf(language))
+    if (signer.paper) {
+      stamps.push(...onPaper(document!.blanks, signer, speaker, timeZone))
+      continue
+    }
     for (const blank of document!.blanks.filter(({ role }) => role === signer.role)) {
       const filled = values.find(({ value }) => value.partyId === signer.id && value.blankId === blank.id)
         ?.value.value
@@ -60,6 +65,21 @@ export async function present(app: Pick<App, 'files'>, db: Db, agreementId: stri
   }
   return { row, document: document!, parties, stamps }
 }
+
+/** Where somebody signed on paper it says so; what they wrote stands on the pages that came back. */
+const onPaper = (
+  blanks: (typeof revision.$inferSelect)['blanks'],
+  { role, name, signedAt }: typeof party.$inferSelect,
+  { say, moment }: Speaker,
+  timeZone: string,
+): readonly Stamp[] =>
+  blanks
+    .filter((blank) => blank.role === role && blank.kind === 'signature')
+    .map((blank) => ({
+      blank,
+      value: { kind: 'text', text: say('stamp.onPaper') },
+      note: [name, moment(signedAt!, timeZone), say('stamp.proof.paper')],
+    }))
 
 /** The document as it stands: sealed once executed, before that with what those have filled in who signed. */
 export async function documentNow(

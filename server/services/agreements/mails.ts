@@ -1,3 +1,4 @@
+import { randomBytes } from 'node:crypto'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { mail } from '#server/db/schema.ts'
@@ -18,7 +19,7 @@ export interface NewMail {
 export async function post(app: App, { db, enqueue }: Work, written: NewMail): Promise<void> {
   const [made] = await db
     .insert(mail)
-    .values({ ...written, createdAt: app.now() })
+    .values({ ...written, returnToken: randomBytes(16).toString('hex'), createdAt: app.now() })
     .onConflictDoNothing()
     .returning({ key: mail.key })
   if (made) await enqueue('send-mail', { key: made.key })

@@ -1,8 +1,8 @@
-import { and, asc, eq } from 'drizzle-orm'
+import { and, asc, eq, sql } from 'drizzle-orm'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, party, person } from '#server/db/schema.ts'
+import { agreement, party, person, team } from '#server/db/schema.ts'
 import { post } from './mails.ts'
 
 type Agreement = typeof agreement.$inferSelect
@@ -15,13 +15,17 @@ export const partiesOf = (db: Db, { id, revision }: Pick<Agreement, 'id' | 'revi
     .where(and(eq(party.agreementId, id), eq(party.revision, revision)))
     .orderBy(asc(party.order), asc(party.role))
 
-/** Whoever sends an agreement; before it goes, whoever made it. */
-export async function senderOf(db: Db, { sentBy, createdBy }: Pick<Agreement, 'sentBy' | 'createdBy'>) {
+/** Whoever sends an agreement; before it goes, whoever made it. `says`: in whose name, theirs or their team's. */
+export async function senderOf(
+  db: Db,
+  { sentBy, createdBy, teamId }: Pick<Agreement, 'sentBy' | 'createdBy' | 'teamId'>,
+) {
   const [sender] = await db
-    .select({ id: person.id, name: person.name, email: person.email })
+    .select({ id: person.id, name: person.name, email: person.email, team: team.name })
     .from(person)
+    .leftJoin(team, teamId ? eq(team.id, teamId) : sql`false`)
     .where(eq(person.id, sentBy ?? createdBy))
-  return sender!
+  return { ...sender!, says: sender!.team ?? sender!.name }
 }
 
 /** Writes to whoever sends an agreement, with a link to it. */

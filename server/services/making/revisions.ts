@@ -34,7 +34,16 @@ export interface Drawn {
   readonly author: string
   readonly content: Pick<
     Agreement,
-    'name' | 'fileName' | 'data' | 'subject' | 'message' | 'wording' | 'language' | 'copies' | 'extra'
+    | 'name'
+    | 'fileName'
+    | 'data'
+    | 'subject'
+    | 'message'
+    | 'wording'
+    | 'language'
+    | 'copies'
+    | 'extra'
+    | 'notice'
   >
 }
 
@@ -56,6 +65,7 @@ function contentOf(
     subject: say(sending.subject),
     message: say(sending.message),
     wording: merged.wording,
+    notice: sending.notice ?? null,
     language,
     copies,
     extra,
@@ -150,6 +160,7 @@ export async function keepRevisions(
       title,
       phone,
       language: languageFor(drawn, role),
+      kind: drawn.content.notice ? ('copy' as const) : ('signer' as const),
     })),
   )
   if (parties.length) await db.insert(party).values(parties)
@@ -255,6 +266,8 @@ export async function addRevision(
       signDays: approval.signDays,
       revision: number,
       state: 'draft',
+      goesAt: null,
+      goesBy: null,
       changedAt: now,
       shapedBy,
     })

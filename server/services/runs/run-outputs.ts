@@ -1,6 +1,6 @@
 import { randomBytes, randomUUID } from 'node:crypto'
 import { PassThrough } from 'node:stream'
-import { and, asc, desc, eq, gt } from 'drizzle-orm'
+import { and, asc, desc, eq, gt, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import yazl from 'yazl'
 import type { Person } from '#contract/person.ts'
@@ -13,7 +13,19 @@ import { groupWordings } from '#core/wording/group.ts'
 import { tellingRows } from '#core/wording/typical.ts'
 import type { App } from '#server/app/app.ts'
 import type { CombinedPart } from '#server/compose/combine.ts'
-import { agreement, claim, file, person, run, runOutput, runRow, sheet, sheetRow } from '#server/db/schema.ts'
+import {
+  agreement,
+  claim,
+  file,
+  mail,
+  party,
+  person,
+  run,
+  runOutput,
+  runRow,
+  sheet,
+  sheetRow,
+} from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { sha256 } from '#server/files/store.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
@@ -257,6 +269,19 @@ const RESULTS: Readonly<Record<(typeof runRow.$inferSelect)['state'], string>> =
   skipped: 'left out',
 }
 
+/** Of what has gone out: whether the mail to its parties arrived, as far as the servers on the way have said. */
+const arrival = sql<string | null>`(
+  select case
+    when bool_or(sent.undeliverable_at is not null) then string_agg(sent."to" || ': ' || coalesce(sent.problem, ''), '; ')
+      filter (where sent.undeliverable_at is not null)
+    when bool_and(sent.sent_at is not null) then 'yes'
+    else 'on its way' end
+  from (select distinct on (${mail.to}) ${mail.to}, ${mail.problem}, ${mail.sentAt}, ${mail.undeliverableAt}
+    from ${mail} join ${party} on ${party.id} = ${mail.partyId} and ${party.email} = ${mail.to}
+      and ${party.revision} = ${agreement.revision}
+    where ${mail.agreementId} = ${agreement.id}
+    order by ${mail.to}, ${mail.createdAt} desc) as sent)`
+
 async function resultRows(app: App, runId: string): Promise<readonly (readonly Cell[])[]> {
   const [found] = await app.db
     .select({ columns: sheet.columns, sheetId: sheet.id })
@@ -269,14 +294,29 @@ async function resultRows(app: App, runId: string): Promise<readonly (readonly C
     .where(eq(sheetRow.sheetId, found!.sheetId))
     .orderBy(asc(sheetRow.row))
   const rows = await app.db
-    .select({ row: runRow, number: agreement.number, state: agreement.state, revision: agreement.revision })
+    .select({
+      row: runRow,
+      number: agreement.number,
+      state: agreement.state,
+      revision: agreement.revision,
+      arrived: arrival,
+    })
     .from(runRow)
     .leftJoin(claim, and(eq(claim.runId, runRow.runId), eq(claim.row, runRow.row)))
     .leftJoin(agreement, eq(agreement.id, claim.id))
     .where(eq(runRow.runId, runId))
   const bySource = new Map(rows.flatMap((each) => each.row.sourceRows.map((row) => [row, each] as const)))
   return [
-    [...found!.columns.map(({ name }) => name), 'Row', 'Result', 'Agreement', 'State', 'Revision', 'Reason'],
+    [
+      ...found!.columns.map(({ name }) => name),
+      'Row',
+      'Result',
+      'Agreement',
+      'State',
+      'Revision',
+      'Arrived',
+      'Reason',
+    ],
     ...source.map(({ row, cells, aside }): readonly Cell[] => {
       const each = bySource.get(row)
       return [
@@ -286,6 +326,7 @@ async function resultRows(app: App, runId: string): Promise<readonly (readonly C
         each?.number ?? null,
         each?.state ?? null,
         each?.revision ?? null,
+        each?.arrived ?? null,
         aside ?? (each?.row.problems.map(({ message }) => message).join(' ') || null),
       ]
     }),

@@ -19,6 +19,7 @@ import { presentSteps } from '#server/services/agreements/routes.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { lookAgain, remind } from './clock.ts'
+import { deliverAgain } from './notice.ts'
 import { endLinks } from './links.ts'
 import { hashOfCode } from './proving.ts'
 import { partiesOf } from '#server/services/agreements/parties.ts'
@@ -110,7 +111,8 @@ async function correctAddress(on: On, of: Party, { email }: Of<'correct address'
     act: 'address corrected',
     detail: { role: of.label, before: of.email, email, people: await peopleNow(work, row) },
   })
-  if (of.invitedAt) await invite(app, work, row, now!, { key: `invite-${app.now().toISOString()}` })
+  if (row.state === 'delivered') await deliverAgain(app, work, row, now!, by.name)
+  else if (of.invitedAt) await invite(app, work, row, now!, { key: `invite-${app.now().toISOString()}` })
 }
 
 async function extend({ app, work, by, row, parties }: On, { day }: Of<'extend'>): Promise<void> {

@@ -59,10 +59,10 @@ async function sealRequest(app: App, agreementId: string): Promise<SealRequest |
     const values = await db.select().from(blankValue).where(eq(blankValue.partyId, each.id))
     signed.push({
       ...each,
-      consentedAt: each.consentedAt!,
+      consentedAt: each.paper ? null : each.consentedAt!,
       signedAt: each.signedAt!,
       address: each.address ?? '',
-      signature: manner(stamps, each.role),
+      signature: each.paper ? 'paper' : manner(stamps, each.role),
       values: valuesHash(values),
     })
   }
@@ -84,8 +84,13 @@ async function sealRequest(app: App, agreementId: string): Promise<SealRequest |
     signed,
     entries,
   )
+  const shown = await app.files.get(document.fileSha256)
+  const scans = []
+  for (const { paper, name } of acting)
+    if (paper) scans.push({ pdf: await app.files.get(paper.sha256), title: `On paper: ${name}` })
   return {
-    pdf: await app.files.get(document.fileSha256),
+    // What was signed on paper stands behind the document, before the evidence.
+    pdf: scans.length ? await app.pages.combine([{ pdf: shown, title: row.name }, ...scans], at) : shown,
     stamps,
     evidence,
     pages: evidenceSaid(evidence, speaks(languageOf(row.language, languageOf(organisation.language)))),

@@ -34,7 +34,7 @@ export async function readerOf(db: Db, row: Agreement, of: Party): Promise<Reade
     party: of,
     row,
     speaker: speaks(of.language ?? languageOf(language)),
-    from: `${sender.name}, ${name}`,
+    from: `${sender.says}, ${name}`,
     zone: timeZone,
   }
 }

@@ -1,18 +1,20 @@
 import { eq } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import { addressFault } from '#core/ceremony/doubts.ts'
+import { stateWord } from '#core/agreement/states.ts'
 import { whoseTurn } from '#core/ceremony/parties.ts'
 import { signByOf } from '#core/ceremony/times.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement, edition } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
-import { conflict, notFound, Refusal } from '#server/ground/problem.ts'
+import { conflict, invalid, notFound, Refusal } from '#server/ground/problem.ts'
 import { isRead, makeMove } from '#server/services/agreements/agreements.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { requireShelf } from '#server/services/templates/shelves.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { lookAgain } from './clock.ts'
+import { deliverNotice } from './notice.ts'
 import { partiesOf } from '#server/services/agreements/parties.ts'
 import { readerOf, writeTo } from './readers.ts'
 import type { Agreement, Party } from './readers.ts'
@@ -23,13 +25,19 @@ class Unread extends Refusal {}
  * Sends each agreement in a transaction of its own: one that cannot go does not hold up the others. What nobody has read
  * in its wording goes only if whoever sends says so.
  */
-export async function sendAgreements(app: App, by: Person, ids: readonly string[], unread: boolean) {
+export async function sendAgreements(
+  app: App,
+  by: Person,
+  ids: readonly string[],
+  { unread, at }: { readonly unread: boolean; readonly at: Date | null },
+) {
+  if (at) mustCome(app.now(), at)
   let sent = 0
   let notRead = 0
   const refused: { number: string; problem: string }[] = []
   for (const id of new Set(ids)) {
     try {
-      await transaction(app, (work) => sendOne(app, work, by, id, unread))
+      await transaction(app, (work) => sendOne(app, work, by, id, { unread, at }))
       sent++
     } catch (error) {
       if (!(error instanceof Refusal)) throw error
@@ -44,7 +52,27 @@ export async function sendAgreements(app: App, by: Person, ids: readonly string[
   return { sent, refused, unread: notRead }
 }
 
-async function sendOne(app: App, work: Work, by: Person, id: string, unread: boolean): Promise<void> {
+/** The furthest ahead that something can be set to go by itself, in days. */
+const FURTHEST = 366
+
+function mustCome(now: Date, at: Date): void {
+  const fault =
+    at <= now
+      ? 'That time has passed.'
+      : at.getTime() > now.getTime() + FURTHEST * 86_400_000
+        ? 'A year from today is the furthest.'
+        : null
+  if (fault) throw invalid(fault, [{ pointer: '/at', detail: fault }])
+}
+
+/** Sends one agreement, or a notice; `at`: has it go by itself then. */
+export async function sendOne(
+  app: App,
+  work: Work,
+  by: Person,
+  id: string,
+  { unread, at = null }: { readonly unread: boolean; readonly at?: Date | null },
+): Promise<void> {
   const [found] = await work.db
     .select({ content: edition.content, templateId: edition.templateId, row: agreement })
     .from(agreement)
@@ -63,13 +91,25 @@ async function sendOne(app: App, work: Work, by: Person, id: string, unread: boo
     )
   const fault = (await partiesOf(work.db, found.row)).map(addressFault).find((each) => each !== null)
   if (fault) throw conflict(fault)
+  if (found.row.introduction && !found.row.introduction.transcript.trim())
+    throw conflict(
+      `${found.row.number}: type what is said in the recording; some of those who sign cannot hear it.`,
+    )
+  if (at) return setTime(app, work, by, found.row, { at, unread: !read })
   const { timeZone } = await organisationOf(work.db)
   const sentAt = app.now()
   const signBy =
     found.row.signBy && found.row.signBy > sentAt
       ? found.row.signBy
       : signByOf(timeZone, sentAt, found.row.signDays ?? found.content.sending.signByDays)
-  await work.db.update(agreement).set({ signBy, sentAt, sentBy: by.id }).where(eq(agreement.id, id))
+  await work.db
+    .update(agreement)
+    .set({ signBy: found.row.notice ? null : signBy, sentAt, sentBy: by.id })
+    .where(eq(agreement.id, id))
+  if (found.row.notice) {
+    await makeMove(app, work.db, id, 'deliver')
+    return deliverNotice(app, work, await rowOf(work, id), by.name)
+  }
   await makeMove(app, work.db, id, 'send')
   await happened(app, work, id, by.name, {
     act: read ? 'sent' : 'sent unread',
@@ -77,6 +117,21 @@ async function sendOne(app: App, work: Work, by: Person, id: string, unread: boo
   })
   await inviteCopies(app, work, id)
   await inviteNext(app, work, id)
+}
+
+async function setTime(
+  app: App,
+  work: Work,
+  by: Person,
+  { id, number, state }: Agreement,
+  { at, unread }: { readonly at: Date; readonly unread: boolean },
+): Promise<void> {
+  if (state !== 'cleared') throw conflict(`${number} is ${stateWord(state)}; it cannot be set to go.`)
+  await work.db
+    .update(agreement)
+    .set({ goesAt: at, goesBy: by.id, goesUnread: unread, changedAt: app.now() })
+    .where(eq(agreement.id, id))
+  await happened(app, work, id, by.name, { act: 'time to go set', detail: { at: at.toISOString() } })
 }
 
 const rowOf = async (work: Work, id: string): Promise<Agreement> =>

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, eq, inArray } from 'drizzle-orm'
+import { and, asc, eq, inArray } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { PartySetting, Sending, sendingSheet } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
@@ -9,12 +9,15 @@ import { endOfDay, signByOf } from '#core/ceremony/times.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { agreement, edition, party } from '#server/db/schema.ts'
+import type { Work } from '#server/app/transaction.ts'
+import type { Db } from '#server/db/connect.ts'
+import { agreement, edition, party, team, teamMember } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { requireShelf } from '#server/services/templates/shelves.ts'
 import { planOf } from './clock.ts'
+import { noticeWords } from './notice.ts'
 import { newLink } from './links.ts'
 import { hashOfCode } from './proving.ts'
 import { partiesOf } from '#server/services/agreements/parties.ts'
@@ -26,7 +29,7 @@ import { visitOf } from './visit.ts'
 /** States in which it has not gone out and can be set up. */
 const BEFORE: readonly Agreement['state'][] = ['draft', 'in approval', 'returned', 'cleared']
 
-const refusalOf = ({ state, number }: Agreement): string | null =>
+export const refusalOf = ({ state, number }: Agreement): string | null =>
   BEFORE.includes(state) ? null : `${number} is ${state}; how it goes out is settled.`
 
 /** How an agreement would go out now, with what each party would get. */
@@ -43,6 +46,7 @@ export async function sendingOf(
   if (!found) throw notFound('agreement')
   await requireShelf(app.db, by, [found.templateId])
   const { timeZone } = await organisationOf(app.db)
+  const teams = await teamsOf(app.db, by)
   const signDays = found.row.signDays ?? found.content.sending.signByDays
   // Previews are of what would be said if it went now, by whoever looks.
   const row: Agreement = {
@@ -51,6 +55,7 @@ export async function sendingOf(
     signBy: found.row.signBy ?? signByOf(timeZone, app.now(), signDays),
   }
   const parties = await partiesOf(app.db, row)
+  const words = row.notice ? await noticeWords(app, app.db, row) : null
   const previews = []
   for (const each of parties) {
     const reader = await readerOf(app.db, row, each)
@@ -60,19 +65,28 @@ export async function sendingOf(
     previews.push({
       language,
       // Who reads it only once it is executed gets no other mail than that.
-      subject: !copy ? row.subject : say(each.copyNow ? 'mail.copySubject' : 'mail.executedSubject', title),
-      paragraphs: !copy
-        ? [row.message, ...closingOf(reader)]
-        : [each.copyNow ? say('mail.copyNow', { from: reader.from, ...title }) : say('mail.executed', title)],
-      button: say(
-        copy
-          ? each.copyNow
-            ? 'mail.read'
-            : 'mail.verify'
-          : each.kind === 'assenter'
-            ? 'mail.agree'
-            : 'mail.sign',
-      ),
+      subject:
+        !copy || words ? row.subject : say(each.copyNow ? 'mail.copySubject' : 'mail.executedSubject', title),
+      paragraphs: words
+        ? words(each)
+        : !copy
+          ? [row.message, ...closingOf(reader)]
+          : [
+              each.copyNow
+                ? say('mail.copyNow', { from: reader.from, ...title })
+                : say('mail.executed', title),
+            ],
+      button: words
+        ? ''
+        : say(
+            copy
+              ? each.copyNow
+                ? 'mail.read'
+                : 'mail.verify'
+              : each.kind === 'assenter'
+                ? 'mail.agree'
+                : 'mail.sign',
+          ),
       doubts: [
         ...doubtsAbout(
           each,
@@ -89,6 +103,14 @@ export async function sendingOf(
     today: dayIn(timeZone, app.now()),
     plan: copied(await planOf(app.db, row)),
     parties: parties.map(settingOf),
+    team: row.teamId,
+    introduction: row.introduction && {
+      kind: row.introduction.kind,
+      transcript: row.introduction.transcript,
+    },
+    teams,
+    notice: row.notice,
+    goesAt: row.goesAt?.toISOString() ?? null,
     refusal: refusalOf(row),
     previews,
   }
@@ -98,6 +120,25 @@ const copied = ({ after, unopened, before }: Awaited<ReturnType<typeof planOf>>)
   after: [...after],
   unopened: [...unopened],
   before: [...before],
+})
+
+/** Teams that somebody is in, and may send in the name of. */
+export const teamsOf = (db: Db, by: Pick<Person, 'id'>) =>
+  db
+    .select({ id: team.id, name: team.name })
+    .from(team)
+    .innerJoin(teamMember, eq(teamMember.teamId, team.id))
+    .where(eq(teamMember.personId, by.id))
+    .orderBy(asc(team.name))
+
+/** How an agreement goes out as it is set now. */
+export const settingsOf = async (db: Db, timeZone: string, row: Agreement): Promise<Sending> => ({
+  subject: row.subject,
+  message: row.message,
+  signByDay: row.signBy && dayIn(timeZone, row.signBy),
+  plan: copied(await planOf(db, row)),
+  parties: (await partiesOf(db, row)).map(settingOf),
+  team: row.teamId,
 })
 
 const settingOf = (each: Party): PartySetting => ({
@@ -124,78 +165,101 @@ const isAdded = ({ kind }: Pick<Party, 'kind'>): boolean => kind !== 'signer'
  * agree, or gets a copy, is added and taken away here.
  */
 export async function setSending(app: App, by: Person, id: string, sending: Sending) {
-  const { timeZone } = await organisationOf(app.db)
+  const hashes = await Promise.all(
+    sending.parties.map(({ code }) => (code === null ? null : hashOfCode(code))),
+  )
+  await transaction(app, (work) => setOne(app, work, by, id, () => Promise.resolve({ sending, hashes })))
+  return sendingOf(app, by, id)
+}
+
+/** Sets one agreement under its lock, as `asked` says of it as it stands. */
+export async function setOne(
+  app: App,
+  work: Work,
+  by: Person,
+  id: string,
+  asked: (
+    row: Agreement,
+  ) => Promise<{ readonly sending: Sending; readonly hashes: readonly (string | null)[] }>,
+): Promise<void> {
+  const { db } = work
+  const { timeZone } = await organisationOf(db)
   const today = dayIn(timeZone, app.now())
+  const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
+  if (!row) throw notFound('agreement')
+  const [made] = await db
+    .select({ templateId: edition.templateId })
+    .from(edition)
+    .where(eq(edition.id, row.editionId))
+  await requireShelf(db, by, [made!.templateId])
+  const refusal = refusalOf(row)
+  if (refusal) throw conflict(refusal)
+  const { sending, hashes } = await asked(row)
   if (sending.signByDay && sending.signByDay < today)
     throw invalid('The day to sign by has passed.', [{ pointer: '/signByDay', detail: 'It has passed.' }])
   if (sending.parties.filter(hasToAct).length > MOST_PARTIES)
     throw invalid(`At most ${MOST_PARTIES} sign or agree on one agreement.`)
-  const hashes = await Promise.all(
-    sending.parties.map(({ code }) => (code === null ? null : hashOfCode(code))),
+  if (
+    sending.team &&
+    sending.team !== row.teamId &&
+    !(await teamsOf(db, by)).some(({ id: own }) => own === sending.team)
   )
-  await transaction(app, async (work) => {
-    const { db } = work
-    const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
-    if (!row) throw notFound('agreement')
-    const [made] = await db
-      .select({ templateId: edition.templateId })
-      .from(edition)
-      .where(eq(edition.id, row.editionId))
-    await requireShelf(db, by, [made!.templateId])
-    const refusal = refusalOf(row)
-    if (refusal) throw conflict(refusal)
-    const before = await partiesOf(db, row)
-    const known = new Map(before.map((each) => [each.id, each]))
-    const given = sending.parties.map((set, i) => ({ set, was: set.id ? known.get(set.id) : undefined, i }))
-    for (const { set, was, i } of given) {
-      if (set.id && !was) throw conflict('Somebody else has changed who signs. Load it anew.')
-      if (was && !isAdded(was) && (set.kind !== 'signer' || set.name !== was.name))
-        throw invalid(`${was.name} signs as ${was.label}: that comes from the document.`)
-      if (set.kind === 'signer' && !was) throw invalid('Those who sign come from the roles of the template.')
-      if (set.check === 'access code' && !hashes[i] && !was?.codeHash)
-        throw invalid(`${set.name}: set an access code.`, [
-          { pointer: `/parties/${i}/code`, detail: 'Set an access code.' },
-        ])
-      const fault = set.email || set.kind !== 'signer' ? addressFault(set) : null
-      if (fault) throw invalid(fault, [{ pointer: `/parties/${i}/email`, detail: fault }])
-    }
-    const kept = new Set(given.flatMap(({ was }) => (was ? [was.id] : [])))
-    if (before.some((each) => !isAdded(each) && !kept.has(each.id)))
-      throw invalid('Everyone who signs has to stay: their places are in the document.')
-    const gone = before.filter((each) => !kept.has(each.id)).map((each) => each.id)
-    if (gone.length) await db.delete(party).where(and(inArray(party.id, gone), eq(party.agreementId, id)))
-    for (const { set, was, i } of given) {
-      const { id: _id, code: _code, ...settings } = set
-      const codeHash = set.check === 'access code' ? (hashes[i] ?? was!.codeHash) : null
-      const values = { ...settings, phone: plainPhone(set.phone), codeHash }
-      if (was) await db.update(party).set(values).where(eq(party.id, was.id))
-      else
-        await db.insert(party).values({
-          ...values,
-          id: randomUUID(),
-          agreementId: id,
-          revision: row.revision,
-          role: `${set.kind}.${randomUUID().slice(0, 8)}`,
-          label: set.kind === 'copy' ? 'Copy' : 'Agrees',
-          title: '',
-        })
-    }
-    await db
-      .update(agreement)
-      .set({
-        subject: sending.subject,
-        message: sending.message,
-        plan: sending.plan,
-        signBy: sending.signByDay ? endOfDay(timeZone, sending.signByDay) : null,
-        changedAt: app.now(),
+    throw invalid('Whoever sends in a team’s name is one of the team.', [
+      { pointer: '/team', detail: 'You are not in this team.' },
+    ])
+  if (row.notice && sending.parties.some(hasToAct))
+    throw invalid('Nobody signs a notice; whoever is to read it gets a copy.')
+  const before = await partiesOf(db, row)
+  const known = new Map(before.map((each) => [each.id, each]))
+  const given = sending.parties.map((set, i) => ({ set, was: set.id ? known.get(set.id) : undefined, i }))
+  for (const { set, was, i } of given) {
+    if (set.id && !was) throw conflict('Somebody else has changed who signs. Load it anew.')
+    if (was && !isAdded(was) && !row.notice && (set.kind !== 'signer' || set.name !== was.name))
+      throw invalid(`${was.name} signs as ${was.label}: that comes from the document.`)
+    if (set.kind === 'signer' && !was) throw invalid('Those who sign come from the roles of the template.')
+    if (set.check === 'access code' && !hashes[i] && !was?.codeHash)
+      throw invalid(`${set.name}: set an access code.`, [
+        { pointer: `/parties/${i}/code`, detail: 'Set an access code.' },
+      ])
+    const fault = set.email || set.kind !== 'signer' ? addressFault(set) : null
+    if (fault) throw invalid(fault, [{ pointer: `/parties/${i}/email`, detail: fault }])
+  }
+  const kept = new Set(given.flatMap(({ was }) => (was ? [was.id] : [])))
+  if (before.some((each) => !isAdded(each) && !kept.has(each.id)))
+    throw invalid('Everyone who signs has to stay: their places are in the document.')
+  const gone = before.filter((each) => !kept.has(each.id)).map((each) => each.id)
+  if (gone.length) await db.delete(party).where(and(inArray(party.id, gone), eq(party.agreementId, id)))
+  for (const { set, was, i } of given) {
+    const { id: _id, code: _code, ...settings } = set
+    const codeHash = set.check === 'access code' ? (hashes[i] ?? was!.codeHash) : null
+    const values = { ...settings, phone: plainPhone(set.phone), codeHash }
+    if (was) await db.update(party).set(values).where(eq(party.id, was.id))
+    else
+      await db.insert(party).values({
+        ...values,
+        id: randomUUID(),
+        agreementId: id,
+        revision: row.revision,
+        role: `${set.kind}.${randomUUID().slice(0, 8)}`,
+        label: set.kind === 'copy' ? 'Copy' : 'Agrees',
+        title: '',
       })
-      .where(eq(agreement.id, id))
-    await happened(app, work, id, by.name, {
-      act: 'parties set',
-      detail: { people: await peopleNow(work, row), told: toldOf(sending) },
+  }
+  await db
+    .update(agreement)
+    .set({
+      subject: sending.subject,
+      message: sending.message,
+      plan: sending.plan,
+      signBy: sending.signByDay ? endOfDay(timeZone, sending.signByDay) : null,
+      teamId: sending.team,
+      changedAt: app.now(),
     })
+    .where(eq(agreement.id, id))
+  await happened(app, work, id, by.name, {
+    act: 'parties set',
+    detail: { people: await peopleNow(work, row), told: toldOf(sending) },
   })
-  return sendingOf(app, by, id)
 }
 
 /** Who comes when, and by which proof, in one line for the trail. */

@@ -15,6 +15,7 @@ import { invalid } from '#server/ground/problem.ts'
 import { makeMove } from '#server/services/agreements/agreements.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { lookAgain } from './clock.ts'
+import { introductionTold } from './introduction.ts'
 import { isHandedIn } from './handed-in.ts'
 import { veiled } from './proving.ts'
 import { questionsOfParty } from './questions.ts'
@@ -48,6 +49,7 @@ export async function readSigning(app: App, visitor: Visitor): Promise<Signing> 
     signByDay: row.signBy && dayIn(visit.zone, row.signBy),
     consented: signer.consentedAt !== null,
     pages: document.pages,
+    introduction: reads ? introductionTold(row) : null,
     message: reads ? row.message : '',
     alone: reads ? signer.message : '',
     questions: reads ? await questionsOfParty(app.db, signer.id) : [],

@@ -83,7 +83,7 @@ export async function visitOf(app: App, db: Db, { token, proof }: Visitor, lock 
     values,
     passage,
     speaker,
-    from: `${(await senderOf(db, row!)).name}, ${name}`,
+    from: `${(await senderOf(db, row!)).says}, ${name}`,
     zone: timeZone,
     atDeviceOf,
   }

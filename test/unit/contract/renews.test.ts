@@ -18,12 +18,14 @@ describe('what the contract’s routes renew', () => {
       .filter(([, route]) => onlyAsks(route) && route.method !== 'GET')
       .map(([name]) => name)
     expect(asked.sort()).to.deep.equal([
+      'fillMessage',
       'lookBack',
       'previewImport',
       'printProof',
       'proof',
       'recordProof',
       'ruleRecords',
+      'sendingOfMany',
       'survey',
     ])
   })

@@ -69,6 +69,8 @@ describe('acts', () => {
       'identity not shown',
       'code sent',
       'declined',
+      'paper printed',
+      'signed on paper',
     ])
   })
 })

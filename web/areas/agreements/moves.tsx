@@ -101,7 +101,7 @@ const OFFERS: readonly Offer[] = [
     label: 'Send for signature',
     kind: 'main',
     right: 'send',
-    offered: ({ moves }) => moves.includes('send'),
+    offered: ({ moves, notice }) => notice === null && moves.includes('send'),
     next: ({ wordingRead }) =>
       wordingRead
         ? { label: 'Send', kind: 'main', done: 'Sent.', call: send(false) }
@@ -113,6 +113,36 @@ const OFFERS: readonly Offer[] = [
               { label: 'I have read it, send', kind: 'main', done: 'Sent.', call: readAndSend },
             ],
           },
+  },
+  {
+    label: 'Deliver',
+    kind: 'main',
+    right: 'send',
+    offered: ({ moves, notice }) => notice !== null && moves.includes('deliver'),
+    next: ({ wordingRead }) => ({
+      title: 'Deliver it now',
+      words: `Everyone who receives it gets the mail at once.${wordingRead ? '' : ' Nobody has read its wording yet.'}`,
+      answers: [
+        {
+          label: wordingRead ? 'Deliver' : 'Deliver unread',
+          kind: 'main',
+          done: 'Delivered.',
+          call: send(!wordingRead),
+        },
+      ],
+    }),
+  },
+  {
+    label: 'Do not go by itself',
+    kind: 'plain',
+    right: 'send',
+    offered: ({ goesAt }) => goesAt !== null,
+    next: () => ({
+      label: 'Hold',
+      kind: 'plain',
+      done: 'It stays until somebody sends it.',
+      call: ({ id }) => call('holdAgreement', { params: { id } }),
+    }),
   },
 ]
 

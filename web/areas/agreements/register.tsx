@@ -140,8 +140,17 @@ export default function Register() {
           )}
           {maySend && selected.size > 0 && (
             <Button
-              kind="main"
               className="ml-auto"
+              onClick={() =>
+                void navigate('/agreements/send', { state: { agreements: [...selected].slice(0, 1000) } })
+              }
+            >
+              How they go out
+            </Button>
+          )}
+          {maySend && selected.size > 0 && (
+            <Button
+              kind="main"
               onClick={() => {
                 setUnread(0)
                 setAsking(true)

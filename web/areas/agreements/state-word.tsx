@@ -7,6 +7,7 @@ const tones: Partial<Record<AgreementState, string>> = {
   lapsed: 'text-brick',
   'in approval': 'text-ochre',
   executed: 'text-moss',
+  delivered: 'text-moss',
   withdrawn: 'text-soft',
 }
 

@@ -5,6 +5,7 @@ import { PLURALS } from '#core/records/kinds.ts'
 import { address, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Courses, OutStanding } from './courses.tsx'
+import { OnPaper } from './on-paper.tsx'
 import { Asked, AskedByParties } from './questions.tsx'
 import { useMay, usePerson } from '#web/frame/person.ts'
 import { Day, hasPassed, When } from '#web/parts/signs/when.tsx'
@@ -18,6 +19,11 @@ export function Way({ agreement }: { readonly agreement: Agreement }) {
   return (
     <div className="p-4 text-sm">
       <OutStanding agreement={agreement} />
+      {agreement.goesAt && (
+        <p className="mb-4 border-l-2 border-petrol pl-2">
+          It goes by itself <When at={agreement.goesAt} />, unless somebody holds it.
+        </p>
+      )}
       {(agreement.byHand || (mayRun && revisable)) && (
         <p className="mb-4 flex items-center gap-3">
           {agreement.byHand
@@ -66,7 +72,9 @@ export function Way({ agreement }: { readonly agreement: Agreement }) {
         ))}
       </ul>
       <Asked agreement={agreement} />
-      <h3 className="mt-5 mb-1 font-serif text-base font-semibold">Signatures</h3>
+      <h3 className="mt-5 mb-1 font-serif text-base font-semibold">
+        {agreement.notice ? 'Who receives it' : 'Signatures'}
+      </h3>
       <ol>
         {agreement.parties.map((party) => (
           <PartyLine key={party.id} agreement={agreement} party={party} />
@@ -118,15 +126,29 @@ function PartyLine({
         <span className="text-soft">
           as {party.label}
           {party.kind === 'assenter' && ', has to agree'}
-          {party.kind === 'copy' && ', gets a copy'}
+          {party.kind === 'copy' && !agreement.notice && ', gets a copy'}
           {party.check !== 'link' && `, by ${party.check}`}
         </span>
       </p>
       <p className="text-soft">
         {party.email}.{' '}
-        {party.signedAt ? (
+        {agreement.notice ? (
+          <>
+            {party.writtenAt ? (
+              <>
+                Sent <When at={party.writtenAt} />
+                {party.undelivered === null &&
+                  (party.arrivedAt ? ', taken by their mail server' : ', on its way')}
+              </>
+            ) : (
+              'Gets it when it goes'
+            )}{' '}
+            <Courses agreement={agreement} party={party} names={party.courses} />
+          </>
+        ) : party.signedAt ? (
           <>
             {party.kind === 'assenter' ? 'Agreed' : 'Signed'} <When at={party.signedAt} />
+            {party.paperBy && `, on paper, put back by ${party.paperBy}`}
           </>
         ) : party.declinedAt ? (
           <span className="text-brick">
@@ -135,13 +157,13 @@ function PartyLine({
         ) : party.openedAt ? (
           <>
             Opened <When at={party.openedAt} />, not signed yet{' '}
-            <OpenHere agreement={agreement} party={party} />{' '}
+            <OpenHere agreement={agreement} party={party} /> <OnPaper agreement={agreement} party={party} />{' '}
             <Courses agreement={agreement} party={party} names={party.courses} />
           </>
         ) : party.invitedAt ? (
           <>
             Invited <When at={party.invitedAt} />, not opened yet{' '}
-            <OpenHere agreement={agreement} party={party} />{' '}
+            <OpenHere agreement={agreement} party={party} /> <OnPaper agreement={agreement} party={party} />{' '}
             <Courses agreement={agreement} party={party} names={party.courses} />
           </>
         ) : (

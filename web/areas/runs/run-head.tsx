@@ -2,6 +2,7 @@ import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
 import type { RunProgress, RunSummary } from '#contract/run.ts'
 import { useCall } from '#web/api/client.ts'
+import { useMay } from '#web/frame/person.ts'
 import { useActs } from '#web/frame/commands.ts'
 import { Button } from '#web/parts/button.tsx'
 import { count, duration, plural } from '#web/parts/signs/when.tsx'
@@ -12,6 +13,7 @@ import type { RunRow } from './open-run/use-run.ts'
 /** What the run is, what there is to do with it now, and how far it is. */
 export function RunHead() {
   const { run, progress, may, rows: all, setup } = useRun()
+  const maySend = useMay('send')
   const [cancelling, setCancelling] = useState(false)
   const params = { id: run.id }
   const generate = useCall('generate')
@@ -59,6 +61,11 @@ export function RunHead() {
           {rows.made > 0 && (
             <Link to={`/agreements?run=${run.id}`} className="text-sm text-petrol underline">
               {plural(rows.made, 'agreement')}
+            </Link>
+          )}
+          {maySend && rows.made > 0 && (
+            <Link to={`/agreements/send?run=${run.id}`} className="text-sm text-petrol underline">
+              How they go out
             </Link>
           )}
           {may && state === 'generating' && (

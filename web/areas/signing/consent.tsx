@@ -4,8 +4,10 @@ import { address, call, problemText } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Leaf } from './closed.tsx'
 import { Decline } from './decline.tsx'
+import { Introduction } from './introduction.tsx'
 import { LanguageMenu } from './language-menu.tsx'
 import type { GateProps } from './gate.ts'
+import { printOwn } from './print.ts'
 import { useWords } from './words.tsx'
 
 /** Consent before anything can be signed, with the disclosures of 15 U.S.C. 7001(c)(1), and what the sender writes. */
@@ -14,6 +16,7 @@ export function Consent({ token, signing, onLanguage }: GateProps) {
   const [agreed, setAgreed] = useState(false)
   const [declining, setDeclining] = useState(false)
   const consent = useMutation({ mutationFn: () => call('consent', { params: { token } }) })
+  const print = useMutation({ mutationFn: () => printOwn(token) })
   const { from, name, role, pages, title, message, alone, signByDay, kind, may } = signing
   return (
     <Leaf title={title} aside={<LanguageMenu token={token} onLanguage={onLanguage} />}>
@@ -22,6 +25,7 @@ export function Consent({ token, signing, onLanguage }: GateProps) {
         {say(kind === 'assenter' ? 'consent.agreePages' : 'consent.pages', { name, role, count: pages })}{' '}
         {signByDay && say('consent.until', { day: day(new Date(signByDay), 'UTC') })}
       </p>
+      <Introduction token={token} signing={signing} />
       {(message || alone) && (
         <section aria-label={say('page.message', { from })} className="mt-5 border-l-2 border-hair pl-4">
           {message && <p className="wrap-anywhere whitespace-pre-line">{message}</p>}
@@ -36,7 +40,20 @@ export function Consent({ token, signing, onLanguage }: GateProps) {
       <h2 className="mt-8 text-lg">{say('consent.heading')}</h2>
       <ul className="mt-2 list-disc space-y-1.5 pl-4 text-base">
         <li>{say('consent.binds')}</li>
-        <li>{say('consent.paper', { from })}</li>
+        <li>
+          {say('consent.paper', { from })}{' '}
+          {kind === 'signer' && (
+            <button className="text-petrol underline" onClick={() => print.mutate()}>
+              {say('page.print')}
+            </button>
+          )}
+          {print.isSuccess && <span className="block">{say('page.printNote', { from })}</span>}
+          {print.isError && (
+            <span role="alert" className="block text-brick">
+              {problemText(print.error)}
+            </span>
+          )}
+        </li>
         <li>
           {say('consent.needs')}{' '}
           <a

@@ -18,6 +18,7 @@ import { LanguageMenu } from './language-menu.tsx'
 import { ReadingView } from './reading-view.tsx'
 import { SignaturePanel } from './signature-panel.tsx'
 import type { GateProps } from './gate.ts'
+import { printOwn } from './print.ts'
 import { useLabel, useWords } from './words.tsx'
 
 /** The viewer of pages is loaded with the first look at them: who reads the flowing text on a phone does without. */
@@ -193,6 +194,18 @@ export function Sign({ token, signing, onLanguage }: GateProps) {
           <MenuItem onSelect={() => window.open(address('signingDocument', { params: { token } }), '_blank')}>
             <span className="block py-1.5">{say('page.copy')}</span>
           </MenuItem>
+          {isSigner && (
+            <MenuItem
+              onSelect={() =>
+                void printOwn(token).then(
+                  () => notice(say('page.printNote', { from: signing.from })),
+                  (error: unknown) => notice(problemText(error), 'fault'),
+                )
+              }
+            >
+              <span className="block py-1.5">{say('page.print')}</span>
+            </MenuItem>
+          )}
           <MenuItem onSelect={() => setAsking('')}>
             <span className="block py-1.5">{say('page.ask')}</span>
           </MenuItem>

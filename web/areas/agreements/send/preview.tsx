@@ -48,9 +48,11 @@ export function Preview({
               {paragraph}
             </p>
           ))}
-          <p className="mt-4">
-            <span className="inline-block bg-petrol px-4 py-2 text-on-petrol">{preview.button}</span>
-          </p>
+          {preview.button && (
+            <p className="mt-4">
+              <span className="inline-block bg-petrol px-4 py-2 text-on-petrol">{preview.button}</span>
+            </p>
+          )}
         </article>
       )}
     </section>

@@ -7,11 +7,14 @@ import { call, problemText, useAnswer } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Hint } from '#web/parts/hint.tsx'
-import { Input, Labelled, TextArea } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
+import { Go } from './go.tsx'
+import { InWhoseName } from './in-whose-name.tsx'
+import { Introduction } from './introduction.tsx'
 import { Preview } from './preview.tsx'
 import { SendParties } from './send-parties.tsx'
 import { TimeLine } from './time-line.tsx'
+import { Words } from './words.tsx'
 
 type Sheet = Answer<Api['sendingOf']>
 
@@ -29,11 +32,19 @@ export default function SendPage() {
 /** Milliseconds after the last change until it is kept. */
 const PAUSE = 500
 
+const settingsIn = ({ subject, message, signByDay, plan, parties, team }: Sheet): Sending => ({
+  subject,
+  message,
+  signByDay,
+  plan,
+  parties,
+  team,
+})
+
 /** What is set is kept a moment after each change; what cannot be kept stays on the page, with why. */
 function useKept(id: string, sheet: Sheet) {
   const [sending, setSending] = useState<Sending>(() => {
-    const { refusal: _r, previews: _p, signDays: _d, today: _t, ...rest } = sheet
-    return rest
+    return settingsIn(sheet)
   })
   const [answer, setAnswer] = useState(sheet)
   const [state, setState] = useState<'kept' | 'waiting' | 'saving'>('kept')
@@ -50,9 +61,9 @@ function useKept(id: string, sheet: Sheet) {
       setProblem(null)
       // New ones have their ids now; what was changed meanwhile stays changed.
       if (newest.current === sent) {
-        const { refusal: _r, previews: _p, signDays: _d, today: _t, ...rest } = saved
-        newest.current = rest
-        setSending(rest)
+        const settings = settingsIn(saved)
+        newest.current = settings
+        setSending(settings)
         setState('kept')
         return true
       }
@@ -84,18 +95,31 @@ function Form({ agreement, sheet }: { readonly agreement: Agreement; readonly sh
   const [unread, setUnread] = useState(false)
   const back = `/agreements/${agreement.id}`
   const closed = answer.refusal
-  const send = async () => {
+  const take = async (said: { readonly subject: string; readonly message: string }) => {
+    try {
+      const { subject, message, unknown } = await call('fillMessage', {
+        params: { id: agreement.id },
+        body: said,
+      })
+      if (unknown.length)
+        say(`This agreement has no field ${unknown.join(', ')}; its place is empty.`, 'fault')
+      change({ ...sending, message, ...(subject.trim() ? { subject } : {}) })
+    } catch (error) {
+      say(problemText(error), 'fault')
+    }
+  }
+  const send = async (at: string | null) => {
     setBusy(true)
     try {
       if (state !== 'kept' && !(await kept.save())) return
       const { refused, unread: notRead } = await call('sendAgreements', {
-        body: { agreements: [agreement.id], unread },
+        body: { agreements: [agreement.id], unread, at },
       })
       if (refused[0]) {
         if (notRead) setUnread(true)
         return say(refused[0].problem, 'fault')
       }
-      say('Sent.')
+      say(at ? 'It goes at that time.' : answer.notice ? 'Delivered.' : 'Sent.')
       void navigate(back)
     } catch (error) {
       say(problemText(error), 'fault')
@@ -120,14 +144,13 @@ function Form({ agreement, sheet }: { readonly agreement: Agreement; readonly sh
           {state === 'kept' ? 'kept' : state === 'saving' ? 'keeping …' : problem ? '' : 'changed'}
         </p>
         <Button onClick={() => void navigate(back)}>Back</Button>
-        <Button
-          kind={unread ? 'danger' : 'main'}
+        <Go
+          label={answer.notice ? 'Deliver now' : 'Send for signature'}
+          unread={unread}
           busy={busy}
           disabled={agreement.state !== 'cleared' || problem !== null}
-          onClick={() => void send()}
-        >
-          {unread ? 'Send unread' : 'Send for signature'}
-        </Button>
+          onGo={(at) => void send(at)}
+        />
       </header>
       {closed && <p className="shrink-0 bg-ochre-wash px-4 py-1.5 text-sm text-ochre">{closed}</p>}
       {!closed && agreement.state !== 'cleared' && (
@@ -148,32 +171,36 @@ function Form({ agreement, sheet }: { readonly agreement: Agreement; readonly sh
             shown={shown}
             onShow={setShown}
             onChange={(parties) => change({ ...sending, parties })}
+            notice={answer.notice !== null}
           />
-          <h2 className="mt-6 mb-2 font-serif text-base font-semibold">Until when</h2>
-          <TimeLine
-            sending={sending}
-            signDays={answer.signDays}
-            today={answer.today}
-            onChange={(changed) => change({ ...sending, ...changed })}
+          <InWhoseName
+            teams={answer.teams}
+            team={sending.team}
+            onChange={(team) => change({ ...sending, team })}
           />
-          <h2 className="mt-6 mb-2 font-serif text-base font-semibold">What all of them read</h2>
-          <div className="grid gap-2">
-            <Labelled label="Subject">
-              <Input
-                maxLength={200}
-                value={sending.subject}
-                onChange={(event) => change({ ...sending, subject: event.target.value })}
+          {answer.notice === null && (
+            <>
+              <h2 className="mt-6 mb-2 font-serif text-base font-semibold">Until when</h2>
+              <TimeLine
+                sending={sending}
+                signDays={answer.signDays}
+                today={answer.today}
+                onChange={(changed) => change({ ...sending, ...changed })}
               />
-            </Labelled>
-            <Labelled label="Message">
-              <TextArea
-                rows={4}
-                maxLength={5000}
-                value={sending.message}
-                onChange={(event) => change({ ...sending, message: event.target.value })}
-              />
-            </Labelled>
-          </div>
+            </>
+          )}
+          <Words
+            subject={sending.subject}
+            message={sending.message}
+            hint={
+              answer.notice === 'mail text'
+                ? 'The notice is the mail’s own text; this is not sent with it.'
+                : undefined
+            }
+            onChange={(said) => change({ ...sending, ...said })}
+            onTake={(said) => void take(said)}
+          />
+          {answer.notice === null && <Introduction id={agreement.id} told={sheet.introduction} />}
         </fieldset>
         <Preview
           parties={sending.parties}

@@ -39,12 +39,15 @@ export function SendParties({
   shown,
   onShow,
   onChange,
+  notice,
 }: {
   readonly parties: readonly PartySetting[]
   readonly doubts: readonly (readonly string[])[]
   readonly shown: number
   readonly onShow: (place: number) => void
   readonly onChange: (parties: PartySetting[]) => void
+  /** Nobody signs it. */
+  readonly notice: boolean
 }) {
   const [adding, setAdding] = useState<PartyKind | null>(null)
   const sensors = useSensors(
@@ -82,7 +85,9 @@ export function SendParties({
   })
   return (
     <section aria-label="Parties">
-      <h2 className="mb-1 font-serif text-base font-semibold">Who, one after the other</h2>
+      <h2 className="mb-1 font-serif text-base font-semibold">
+        {notice ? 'Who receives it' : 'Who, one after the other'}
+      </h2>
       <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
         <SortableContext
           items={acting.map(({ place }) => idOf(place))}
@@ -105,7 +110,7 @@ export function SendParties({
       </DndContext>
       {copies.length > 0 && (
         <>
-          <h3 className="mt-4 mb-1 text-sm font-semibold">Who gets a copy</h3>
+          {!notice && <h3 className="mt-4 mb-1 text-sm font-semibold">Who gets a copy</h3>}
           <ul>
             {copies.map(({ place }) => (
               <SendParty key={idOf(place)} id={idOf(place)} {...rowOf(place)} order={null} joined={null} />
@@ -128,11 +133,13 @@ export function SendParties({
         />
       ) : (
         <p className="mt-2 flex gap-2">
-          <Button kind="quiet" onClick={() => setAdding('assenter')}>
-            Add somebody who has to agree
-          </Button>
+          {!notice && (
+            <Button kind="quiet" onClick={() => setAdding('assenter')}>
+              Add somebody who has to agree
+            </Button>
+          )}
           <Button kind="quiet" onClick={() => setAdding('copy')}>
-            Add somebody who gets a copy
+            {notice ? 'Add somebody who receives it' : 'Add somebody who gets a copy'}
           </Button>
         </p>
       )}

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { NOTICE_FORMS } from '#core/document/template.ts'
 import type { SendingDefaults } from '#core/document/template.ts'
 import { fill } from '#core/merge/fill.ts'
 import { patternNames } from '#core/text/pattern.ts'
@@ -33,6 +34,19 @@ export function SendingPanel() {
   )
   return (
     <fieldset disabled={!editable} className="flex min-h-0 max-w-2xl flex-col gap-4 overflow-auto p-5">
+      <Labelled label="Whoever gets it">
+        <select
+          className="w-full rounded-sm border border-hair bg-sheet px-2 py-1.5 text-sm"
+          value={sending.notice ?? ''}
+          onChange={(event) =>
+            set({ notice: NOTICE_FORMS.find((form) => form === event.target.value) ?? null })
+          }
+        >
+          <option value="">signs it</option>
+          <option value="attachment">only receives it: its pages attached to a mail</option>
+          <option value="mail text">only receives it: its words are the mail</option>
+        </select>
+      </Labelled>
       {pattern('Agreement name', 'agreementName')}
       {pattern('File name', 'fileName')}
       {pattern('Subject of the mail', 'subject')}
