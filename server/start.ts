@@ -24,7 +24,7 @@ export async function makeApp(role: 'web' | 'worker', settings: Settings = readS
     files: new FileStore(await openKeeper(settings), db),
     pages: new PagePool(role === 'web' ? 1 : settings.threads),
     queue: new Queue(settings.databaseUrl, log, role === 'worker', JOBS),
-    now: () => new Date(),
+    now: settings.ahead ? () => new Date(Date.now() + settings.ahead) : () => new Date(),
   }
 }
 

@@ -19,16 +19,21 @@ export interface OneSending {
   }[]
 }
 
-const ASPECTS: Readonly<Record<string, (of: OneSending) => unknown>> = {
+type Party = OneSending['parties'][number]
+
+/** What is looked at of the whole, and of each of a role. */
+const OF_ALL: Readonly<Record<string, (of: OneSending) => unknown>> = {
   'date to sign by': ({ signByDay }) => signByDay,
   reminders: ({ plan: { after, unopened, before } }) => [after, unopened, before],
   'in whose name': ({ team }) => team,
-  'who takes part': ({ parties }) => parties.map(({ role, kind }) => [kind === 'signer' ? role : kind, kind]),
-  order: ({ parties }) => parties.map(({ order }) => order),
-  'identity check': ({ parties }) => parties.map(({ check }) => check),
-  'message to one': ({ parties }) => parties.map(({ message }) => message),
-  'what parties may do': ({ parties }) =>
-    parties.map(({ mayDecline, mayHandOver }) => [mayDecline, mayHandOver]),
+  'who takes part': ({ parties }) =>
+    parties.map(({ role, kind }) => (kind === 'signer' ? role : kind)).sort(),
+}
+const OF_ROLE: Readonly<Record<string, (of: Party) => unknown>> = {
+  order: ({ order }) => order,
+  'identity check': ({ check }) => check,
+  'message to one': ({ message }) => message,
+  'what parties may do': ({ mayDecline, mayHandOver }) => [mayDecline, mayHandOver],
 }
 
 /** What most have; of two as frequent the one that stands first. */
@@ -43,13 +48,24 @@ function usual(keys: readonly string[]): string | undefined {
 /** In which aspects each of many goes out otherwise than most of them do; in their order. */
 export function differencesOf(all: readonly OneSending[]): readonly (readonly string[])[] {
   const found: string[][] = all.map(() => [])
-  for (const [aspect, of] of Object.entries(ASPECTS)) {
+  for (const [aspect, of] of Object.entries(OF_ALL)) {
     const keys = all.map((each) => JSON.stringify(of(each)))
     const most = usual(keys)
     keys.forEach((key, i) => {
       if (key !== most) found[i]!.push(aspect)
     })
   }
+  const roles = new Set(all.flatMap(({ parties }) => parties.map(({ role }) => role)))
+  for (const [aspect, of] of Object.entries(OF_ROLE))
+    for (const role of roles) {
+      const keys = all.map(({ parties }) =>
+        parties.filter((party) => party.role === role).map((party) => JSON.stringify(of(party))),
+      )
+      const most = usual(keys.flat())
+      keys.forEach((own, i) => {
+        if (own.some((key) => key !== most) && !found[i]!.includes(aspect)) found[i]!.push(aspect)
+      })
+    }
   return found
 }
 

@@ -36,6 +36,12 @@ const environment = v.object({
   SMS_TOKEN: v.optional(v.string()),
   SEAL_P12: v.optional(v.string()),
   SEAL_PASSPHRASE: v.optional(v.string()),
+  /** A key on a token (RFC 7512), with its certificates in PEM and the token's module (server/seal/token.ts). */
+  SEAL_TOKEN: v.optional(v.pipe(v.string(), v.regex(/^pkcs11:\S+$/, 'a URI as of RFC 7512'))),
+  SEAL_CERTIFICATES: v.optional(v.string()),
+  SEAL_MODULE: v.optional(v.string()),
+  /** Days that the demo's clock is ahead, to see what time brings: reminders, the last day, what goes by itself. */
+  BREVAN_DAYS_AHEAD: v.optional(v.pipe(v.string(), v.regex(/^\d{1,3}$/), v.transform(Number)), '0'),
   /** A time-stamp authority (RFC 3161 over HTTP); without it the stand-in tells the time. */
   TSA_URL: v.optional(v.pipe(v.string(), v.url())),
   /**
@@ -84,7 +90,12 @@ export interface Settings {
   readonly postRoom: boolean
   /** Where texts to telephones go. */
   readonly texts: { readonly url: string; readonly token: string; readonly postRoom: boolean }
-  readonly seal: { readonly p12: string; readonly passphrase: string } | null
+  readonly seal:
+    | { readonly p12: string; readonly passphrase: string }
+    | { readonly uri: string; readonly certificates: string; readonly module: string | null }
+    | null
+  /** Milliseconds that the clock is ahead; of the demo alone. */
+  readonly ahead: number
   /** Where seals get their time; `own`: the stand-in that ships with the app. */
   readonly time: { readonly url: string; readonly own: boolean }
   readonly logLevel: string
@@ -106,6 +117,10 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
   const e = read.output
   if (e.DATABASE_OWNER_URL && new URL(e.DATABASE_OWNER_URL).pathname !== new URL(e.DATABASE_URL).pathname)
     throw new Error('Settings: DATABASE_OWNER_URL and DATABASE_URL name different databases.')
+  if (e.SEAL_TOKEN && !e.SEAL_CERTIFICATES)
+    throw new Error('Settings: SEAL_TOKEN needs SEAL_CERTIFICATES, the certificate of its key in PEM.')
+  if (e.BREVAN_DAYS_AHEAD && e.BREVAN_DEMO !== 'yes')
+    throw new Error('Settings: BREVAN_DAYS_AHEAD is for the demo alone.')
   return {
     databaseUrl: e.DATABASE_URL,
     ownerUrl: e.DATABASE_OWNER_URL || null,
@@ -130,7 +145,12 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
       token: e.SMS_TOKEN ?? createHash('sha256').update(`texts ${e.DATABASE_URL}`).digest('hex'),
       postRoom: e.SMS_URL === undefined,
     },
-    seal: e.SEAL_P12 ? { p12: e.SEAL_P12, passphrase: e.SEAL_PASSPHRASE ?? '' } : null,
+    seal: e.SEAL_TOKEN
+      ? { uri: e.SEAL_TOKEN, certificates: e.SEAL_CERTIFICATES!, module: e.SEAL_MODULE ?? null }
+      : e.SEAL_P12
+        ? { p12: e.SEAL_P12, passphrase: e.SEAL_PASSPHRASE ?? '' }
+        : null,
+    ahead: e.BREVAN_DAYS_AHEAD * 86_400_000,
     time: {
       url: e.TSA_URL ?? `http://127.0.0.1:${e.BREVAN_PORT}/api/time-stamp`,
       own: e.TSA_URL === undefined,

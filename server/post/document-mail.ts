@@ -44,7 +44,7 @@ function htmlBlock(block: ReadingBlock): string {
   switch (block.kind) {
     case 'heading': {
       const level = Math.min(6, Math.max(1, block.level))
-      return `<h${level}>${block.runs.map(htmlRun).join('')}</h${level}>`
+      return `<h${level} style="font-size:${[22, 18, 16][level - 1] ?? 16}px;line-height:1.3">${block.runs.map(htmlRun).join('')}</h${level}>`
     }
     case 'paragraph':
       return `<p>${block.runs.map(htmlRun).join('')}</p>`

@@ -12,6 +12,8 @@ import * as asn1js from 'asn1js'
 import forge from 'node-forge'
 import * as pkijs from 'pkijs'
 import type { Signer } from './cms.ts'
+import { tokenSigner } from './token.ts'
+import type { TokenKey } from './token.ts'
 
 /** A key with its certificate and those above it: PKCS #12. */
 export interface SealKey {
@@ -123,6 +125,9 @@ export async function makeOwnKeys(organisation: string, now: Date): Promise<OwnK
 type OpenKey = Signer & { readonly privateKeyPem: string }
 
 const opened = new Map<string, OpenKey>()
+
+/** Whatever seals: a key in a file of ours, or one on a token. */
+export const signerOf = (key: SealKey | TokenKey): Signer => ('uri' in key ? tokenSigner(key) : openKey(key))
 
 /** Opens a key, once: what its passphrase is made into takes long on purpose. */
 export function openKey(key: SealKey): OpenKey {

@@ -3,15 +3,16 @@ import { eq, isNull } from 'drizzle-orm'
 import type { Db } from '#server/db/connect.ts'
 import { sealKey } from '#server/db/schema.ts'
 import type { Settings } from '#server/ground/settings.ts'
-import { emptyList, makeOwnKeys, openKey } from './certificates.ts'
+import { emptyList, makeOwnKeys, openKey, signerOf } from './certificates.ts'
 import type { OwnKeys, SealKey } from './certificates.ts'
+import type { TokenKey } from './token.ts'
 import { answerTime } from './time-stamp.ts'
 
 type Ground = { readonly settings: Settings; readonly db: Db; readonly now: () => Date }
 
 /** What sealing takes: the key, where the time is asked, and what a reader needs years later to check both. */
 export interface SealMeans {
-  readonly key: SealKey
+  readonly key: SealKey | TokenKey
   readonly time: {
     readonly url: string
     /** Whether it is the stand-in, whose answers are written as ours are, byte by byte. */
@@ -70,8 +71,12 @@ export function sealMeans(ground: Ground, organisation: string): Promise<SealMea
 async function workedOut(ground: Ground, organisation: string): Promise<SealMeans> {
   const { seal, time } = ground.settings
   const own = await ownKeys(ground, organisation)
-  const key = seal ? { p12: await readFile(seal.p12), passphrase: seal.passphrase } : own.seal
-  const { certificate, chain } = openKey(key)
+  const key: SealKey | TokenKey = !seal
+    ? own.seal
+    : 'uri' in seal
+      ? { uri: seal.uri, module: seal.module, certificates: await readFile(seal.certificates, 'utf8') }
+      : { p12: await readFile(seal.p12), passphrase: seal.passphrase }
+  const { certificate, chain } = signerOf(key)
   const clock = openKey(own.time)
   const certificates = [certificate, ...chain, ...(time.own ? [clock.certificate, ...clock.chain] : [])]
   const distinct = new Map(certificates.map((each) => [Buffer.from(each).toString('base64'), each]))

@@ -5,7 +5,7 @@ import { appendPdf } from '#server/compose/append.ts'
 import type { PageEngine } from '#server/compose/engine.ts'
 import type { EvidencePages } from '#server/compose/evidence.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
-import { openKey } from './certificates.ts'
+import { signerOf } from './certificates.ts'
 import { EVIDENCE_FILE } from './evidence-file.ts'
 import { OID, signed } from './cms.ts'
 import type { SealMeans } from './keys.ts'
@@ -57,7 +57,7 @@ export async function seal(
   const open = Buffer.from(await document.save({ useObjectStreams: false, objectsPerTick: Infinity }))
   const { from, to } = fillByteRange(open, nonce, ROOM)
   const digest = createHash('sha256').update(open.subarray(0, from)).update(open.subarray(to)).digest()
-  const signature = await signed({ type: OID.data, bytes: null, digest }, openKey(means.key), (value) =>
+  const signature = await signed({ type: OID.data, bytes: null, digest }, signerOf(means.key), (value) =>
     askTime(means.time.url, value),
   )
   if (signature.length > ROOM) throw new Error('The signature is larger than the room for it.')

@@ -59,7 +59,7 @@ async function letterOf(app: App, db: Db, row: Agreement): Promise<Letter> {
         link: null,
         attachment: asText ? null : { name: `${row.fileName}.pdf`, sha256: file },
         extra: row.extra,
-        foot: say('mail.number', { number: row.number }),
+        foot: row.number,
       }
     },
   }

@@ -5,7 +5,7 @@ import type { App } from '#server/app/app.ts'
 import { agreement } from '#server/db/schema.ts'
 import { conflict, notFound, Refusal } from '#server/ground/problem.ts'
 import { WorkEnded } from '#server/lanes/pool.ts'
-import { openKey } from '#server/seal/certificates.ts'
+import { signerOf } from '#server/seal/certificates.ts'
 import { sealMeans } from '#server/seal/keys.ts'
 import { sha256 } from '#server/files/store.ts'
 import { foundOrganisation } from '#server/services/installation/organisation.ts'
@@ -61,7 +61,7 @@ export async function examineFile(app: App, address: string, bytes: Uint8Array) 
 async function isOurs(app: App, fingerprint: string | undefined): Promise<boolean> {
   const organisation = await foundOrganisation(app.db)
   if (!organisation || !fingerprint) return false
-  const { certificate } = openKey((await sealMeans(app, organisation.name)).key)
+  const { certificate } = signerOf((await sealMeans(app, organisation.name)).key)
   return sha256(certificate) === fingerprint
 }
 

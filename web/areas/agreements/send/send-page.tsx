@@ -192,11 +192,7 @@ function Form({ agreement, sheet }: { readonly agreement: Agreement; readonly sh
           <Words
             subject={sending.subject}
             message={sending.message}
-            hint={
-              answer.notice === 'mail text'
-                ? 'The notice is the mail’s own text; this is not sent with it.'
-                : undefined
-            }
+            subjectOnly={answer.notice === 'mail text'}
             onChange={(said) => change({ ...sending, ...said })}
             onTake={(said) => void take(said)}
           />

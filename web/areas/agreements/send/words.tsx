@@ -16,10 +16,13 @@ export function Words({
   subject,
   message,
   hint,
+  subjectOnly = false,
   onChange,
   onTake,
 }: Said & {
   readonly hint?: string | undefined
+  /** The message is the document itself. */
+  readonly subjectOnly?: boolean
   readonly onChange: (said: Partial<Said>) => void
   /** Takes a kept message; its merge fields are still to be filled. */
   readonly onTake: (said: Said) => void
@@ -29,10 +32,10 @@ export function Words({
     <section aria-label="Words">
       <div className="mt-6 mb-2 flex items-baseline gap-3">
         <h2 className="font-serif text-base font-semibold">What all of them read</h2>
-        <Button kind="quiet" className="ml-auto" onClick={() => setOpen('take')}>
+        <Button kind="quiet" className="ml-auto" disabled={subjectOnly} onClick={() => setOpen('take')}>
           Kept messages
         </Button>
-        <Button kind="quiet" disabled={!message.trim()} onClick={() => setOpen('keep')}>
+        <Button kind="quiet" disabled={subjectOnly || !message.trim()} onClick={() => setOpen('keep')}>
           Keep this one
         </Button>
       </div>
@@ -44,14 +47,16 @@ export function Words({
             onChange={(event) => onChange({ subject: event.target.value })}
           />
         </Labelled>
-        <Labelled label="Message" hint={hint}>
-          <TextArea
-            rows={4}
-            maxLength={5000}
-            value={message}
-            onChange={(event) => onChange({ message: event.target.value })}
-          />
-        </Labelled>
+        {!subjectOnly && (
+          <Labelled label="Message" hint={hint}>
+            <TextArea
+              rows={4}
+              maxLength={5000}
+              value={message}
+              onChange={(event) => onChange({ message: event.target.value })}
+            />
+          </Labelled>
+        )}
       </div>
       {open === 'take' && (
         <Take
