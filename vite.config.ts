@@ -17,9 +17,26 @@ const calledRoutes: Plugin = {
   },
 }
 
+/** The signing page has a document of its own, in development too. */
+const signingPage: Plugin = {
+  name: 'signing-page',
+  configureServer: (server) => {
+    server.middlewares.use((request, _response, next) => {
+      if (request.url?.startsWith('/sign/')) request.url = '/sign.html'
+      next()
+    })
+  },
+}
+
 export default defineConfig({
-  plugins: [react(), tailwind(), calledRoutes],
-  build: { outDir: 'dist/web', emptyOutDir: true, target: 'es2023', chunkSizeWarningLimit: 1500 },
+  plugins: [react(), tailwind(), calledRoutes, signingPage],
+  build: {
+    outDir: 'dist/web',
+    emptyOutDir: true,
+    target: 'es2023',
+    chunkSizeWarningLimit: 1500,
+    rolldownOptions: { input: ['index.html', 'sign.html'] },
+  },
   server: {
     port: 4381,
     strictPort: true,

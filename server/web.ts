@@ -8,7 +8,7 @@ import { makeApp, onStop } from './start.ts'
 const app = await makeApp('web')
 await migrate(app.settings)
 await app.queue.start()
-const room = app.settings.postRoom
+const room = app.settings.takesReturned
   ? await openPostRoom(app, app.settings.smtpPort, (token, raw) => takeReturned(app, token, raw)).catch(
       taken(app.settings.smtpPort, 'BREVAN_SMTP_PORT'),
     )

@@ -1,6 +1,7 @@
 import { QueryClientProvider } from '@tanstack/react-query'
 import { lazy, Suspense } from 'react'
-import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
+import type { ReactNode } from 'react'
+import { BrowserRouter, Navigate, Route, Routes, useLocation } from 'react-router'
 import { Loading } from '#web/parts/states.tsx'
 import { NoticeProvider } from './api/notices.tsx'
 import { queries } from './api/queries.ts'
@@ -29,18 +30,20 @@ const InstallationTrail = lazy(() => import('#web/areas/rules/installation-trail
 const SettingsPage = lazy(() => import('#web/areas/settings/settings.tsx'))
 const PostRoom = lazy(() => import('#web/areas/post-room/post-room.tsx'))
 const VerifyPage = lazy(() => import('#web/areas/verify/verify-page.tsx'))
-const SigningPage = lazy(() => import('#web/areas/signing/signing-page.tsx'))
+
+const Notices = ({ children }: { readonly children: ReactNode }) => (
+  <NoticeProvider place={useLocation().pathname}>{children}</NoticeProvider>
+)
 
 export function BrevanApp() {
   return (
     <QueryClientProvider client={queries}>
       {/* What is bound to the address follows it at once: a box that is ticked late is ticked twice. */}
       <BrowserRouter useTransitions={false}>
-        <NoticeProvider>
+        <Notices>
           <Suspense fallback={<Loading />}>
             <Routes>
               <Route path="/verify" element={<VerifyPage />} />
-              <Route path="/sign/:token" element={<SigningPage />} />
               <Route element={<Shell />}>
                 <Route index element={<Navigate to="/desk" replace />} />
                 <Route path="/desk" element={<Desk />} />
@@ -73,7 +76,7 @@ export function BrevanApp() {
               </Route>
             </Routes>
           </Suspense>
-        </NoticeProvider>
+        </Notices>
       </BrowserRouter>
     </QueryClientProvider>
   )

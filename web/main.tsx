@@ -9,5 +9,6 @@ import '@fontsource/kalam/400.css'
 import './styles.css'
 import { createRoot } from 'react-dom/client'
 import { BrevanApp } from './brevan-app.tsx'
+import { facesHere } from './faces.ts'
 
-createRoot(document.getElementById('root')!).render(<BrevanApp />)
+void facesHere().then(() => createRoot(document.getElementById('root')!).render(<BrevanApp />))

@@ -10,12 +10,16 @@ const port = (fallback: number) =>
     String(fallback),
   )
 
+const POST_ROOM_PORT = 4325
+
 const environment = v.object({
   DATABASE_URL: v.pipe(v.string(), v.minLength(1)),
   /** The owner of the tables, where that is another role; needed to bring the schema up to date, and for nothing else. */
   DATABASE_OWNER_URL: v.optional(v.string()),
   BREVAN_PORT: port(4380),
-  BREVAN_SMTP_PORT: port(4325),
+  BREVAN_SMTP_PORT: v.optional(
+    v.pipe(v.string(), v.regex(/^\d{1,5}$/), v.transform(Number), v.maxValue(65_535)),
+  ),
   BREVAN_URL: v.optional(v.pipe(v.string(), v.url())),
   BREVAN_DATA: v.optional(v.string(), join(root, '.brevan')),
   /** `s3://bucket` or `s3://bucket/prefix`; without it files lie in the data folder. */
@@ -76,6 +80,8 @@ export interface Settings {
   readonly ownerUrl: string | null
   readonly port: number
   readonly smtpPort: number
+  /** Whether mail is taken at that port: what comes back, and with the stand-in everything. */
+  readonly takesReturned: boolean
   /** Where people reach the app; links in mails begin with it. */
   readonly publicUrl: string
   readonly dataFolder: string
@@ -125,7 +131,8 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
     databaseUrl: e.DATABASE_URL,
     ownerUrl: e.DATABASE_OWNER_URL || null,
     port: e.BREVAN_PORT,
-    smtpPort: e.BREVAN_SMTP_PORT,
+    smtpPort: e.BREVAN_SMTP_PORT ?? POST_ROOM_PORT,
+    takesReturned: e.SMTP_URL === undefined || e.BREVAN_SMTP_PORT !== undefined,
     publicUrl: e.BREVAN_URL ?? `http://127.0.0.1:${e.BREVAN_PORT}`,
     dataFolder: e.BREVAN_DATA,
     bucket: e.BREVAN_FILES ? bucketOf(e.BREVAN_FILES, e.S3_ENDPOINT ?? null, e.S3_REGION) : null,
@@ -137,7 +144,7 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
         : e.BREVAN_BEHIND_PROXY === 'yes'
           ? ['loopback']
           : e.BREVAN_BEHIND_PROXY.split(',').map((each) => each.trim()),
-    smtpUrl: e.SMTP_URL ?? `smtp://127.0.0.1:${e.BREVAN_SMTP_PORT}`,
+    smtpUrl: e.SMTP_URL ?? `smtp://127.0.0.1:${e.BREVAN_SMTP_PORT ?? POST_ROOM_PORT}`,
     postRoom: e.SMTP_URL === undefined,
     texts: {
       url: e.SMS_URL ?? `http://127.0.0.1:${e.BREVAN_PORT}/api/post-room/texts`,

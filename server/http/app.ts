@@ -1,4 +1,4 @@
-import { existsSync } from 'node:fs'
+import { existsSync, readFileSync } from 'node:fs'
 import compression from 'compression'
 import express from 'express'
 import type { ErrorRequestHandler, Express, RequestHandler } from 'express'
@@ -62,11 +62,29 @@ export function httpApp(app: App): Express {
           ),
       }),
     )
+    const signing = readFileSync(`${built}/sign.html`, 'utf8')
+    server.get(
+      '/sign/:token',
+      (request, response) =>
+        void response
+          .type('html')
+          .setHeader('Cache-Control', 'no-cache')
+          .send(withQuestion(signing, request.params.token)),
+    )
     server.get('/{*page}', (_request, response) => response.sendFile(`${built}/index.html`))
   }
   server.use(problems(app))
   return server
 }
+
+/** The signing page’s document with what it asks first: the answer comes while its scripts do. */
+const withQuestion = (document: string, token: string): string =>
+  /^[\w-]{43}$/.test(token)
+    ? document.replace(
+        '</title>',
+        `</title><link rel="preload" as="fetch" crossorigin href="/api/signing/${token}">`,
+      )
+    : document
 
 /**
  * Only under its own name, or on this machine: a page elsewhere whose name leads here would be taken for one of the app's

@@ -13,8 +13,8 @@ const LARGEST = 30 * 1024 * 1024
 
 /**
  * The stand-in for outside mailboxes: an SMTP server on loopback that takes any message and keeps it, once per
- * Message-ID as mailboxes do. With SMTP_URL set it is not started. Hosts that cannot be (`.invalid`, RFC 2606) it sends a report of
- * (RFC 3464), as a server on the way does; what comes back is handed to `returned`.
+ * Message-ID as mailboxes do. Hosts that cannot be (`.invalid`, RFC 2606) it sends a report of
+ * (RFC 3464), as a server on the way does; what comes back is handed to `returned`. Beside a real mail server it takes nothing else.
  */
 export async function openPostRoom(
   app: App,
@@ -36,6 +36,10 @@ export async function openPostRoom(
     disabledCommands: ['AUTH', 'STARTTLS'],
     size: LARGEST,
     disableReverseLookup: true,
+    onRcptTo({ address }, _session, callback) {
+      if (app.settings.postRoom || returnedToken(address)) return callback()
+      callback(Object.assign(new Error('No such mailbox here'), { responseCode: 550 }))
+    },
     onData(stream, session, callback) {
       const chunks: Buffer[] = []
       stream.on('data', (chunk: Buffer) => chunks.push(chunk))

@@ -4,6 +4,7 @@ import { read, utils } from 'xlsx'
 import { arrivalNotice } from '#demo/arrival-notice.ts'
 import { sendDue } from '#server/services/signing/going.ts'
 import { Client, eventually } from '#test/support/client.ts'
+import { letters } from '#test/support/letters.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
 import { SEASON_ANSWERS, linkIn, mailTo, partyOf, setUp } from '#test/support/signing.ts'
@@ -52,53 +53,13 @@ describe('notices, and sending many', () => {
 
   describe('a run of letters that nobody signs', () => {
     let run = ''
-    const rows = Array.from({ length: 20 }, (_, i) => {
-      const name = `Orchard ${String(i + 1).padStart(2, '0')}`
-      const host = i === 4 || i === 11 ? 'nowhere.invalid' : 'growers.example'
-      return [
-        name,
-        `Ada Finch ${i + 1}`,
-        `ada.finch${i + 1}@${host}`,
-        'Polk',
-        '2027',
-        '2027-03-20',
-        100 + i,
-        i === 0 ? 'broker@holding.example' : '',
-      ]
-    })
+    const addresses = Array.from(
+      { length: 20 },
+      (_, i) => `ada.finch${i + 1}@${i === 4 || i === 11 ? 'nowhere.invalid' : 'growers.example'}`,
+    )
 
     before(async () => {
-      const lines = [
-        'Grower,Contact,E-mail,County,Season,Bloom,Colonies,Copy',
-        ...rows.map((row) => row.join(',')),
-      ]
-      const sheet = await ines.call('uploadSheet', {
-        query: { name: 'letters.csv' },
-        body: new TextEncoder().encode(lines.join('\r\n')),
-      })
-      const columns = {
-        'grower.name': 'Grower',
-        'grower.contact': 'Contact',
-        'grower.email': 'E-mail',
-        'orchard.county': 'County',
-        season: 'Season',
-        'bloom.start': 'Bloom',
-        colonies: 'Colonies',
-      }
-      await ines.call('saveMapping', { params: { id: sheet.id, template: notice }, body: { columns } })
-      ;({ id: run } = await ines.call('startRun', {
-        body: { name: 'Letters', templateId: notice, sheetId: sheet.id, setup: { copiesColumn: 'Copy' } },
-      }))
-      await eventually(
-        async () => (await ines.call('run', { params: { id: run } })).state === 'checked',
-        'the check',
-      )
-      await ines.call('generate', { params: { id: run } })
-      await eventually(
-        async () => (await ines.call('run', { params: { id: run } })).state === 'generated',
-        'the end',
-        60,
-      )
+      run = await letters(ines, addresses, ['broker@holding.example'])
     })
 
     it('is delivered at once, each as the mail’s own text, and says of each row whether it arrived', async () => {
@@ -138,7 +99,7 @@ describe('notices, and sending many', () => {
       const file = await ines.call('output', { params: { id: run, output } })
       const book = read(Buffer.from(await file.arrayBuffer()))
       const said = utils.sheet_to_json<Record<string, string>>(book.Sheets[book.SheetNames[0]!]!)
-      expect(said.map(({ State }) => State)).to.deep.equal(rows.map(() => 'delivered'))
+      expect(said.map(({ State }) => State)).to.deep.equal(addresses.map(() => 'delivered'))
       expect(said.filter(({ Arrived }) => Arrived === 'yes')).to.have.length(18)
       expect(said[4]!['Arrived']).to.contain('nowhere.invalid')
     })

@@ -36,6 +36,8 @@ import { seeded } from '#demo/random.ts'
 import { larkmere, seasonNames, tableOf } from '#test/support/rule-tables.ts'
 import { openSealing, saidEvidence, someEvidence } from '#test/support/sealing.ts'
 import { Client, eventually } from '#test/support/client.ts'
+import { linkIn, partyOf, SEASON_ANSWERS } from '#test/support/signing.ts'
+import { signAs } from '#test/support/story.ts'
 import { freePort } from '#test/support/running.ts'
 
 const say = (text: string) => process.stdout.write(`${text}\n`)
@@ -563,15 +565,15 @@ async function bundle(): Promise<void> {
   )
   for (const { name, size, gzip } of files.sort((a, b) => b.size - a.size).slice(0, 6))
     say(`  ${name}: ${(size / 1024).toFixed(0)} KB, ${(gzip / 1024).toFixed(0)} KB compressed`)
-  const signing = await scriptsOf('signing-page')
+  const signing = await scriptsOf('sign.html')
   const compressed = signing.reduce((sum, name) => sum + files.find((file) => file.name === name)!.gzip, 0)
   say(
     `  signing page, before its exact pages: ${signing.length} files, ${(compressed / 1000).toFixed(0)} kB compressed`,
   )
 }
 
-/** The scripts that the browser loads for a page of its own: the entry's, the page's, and all they import at once. */
-async function scriptsOf(page: string): Promise<readonly string[]> {
+/** The scripts that a document of the build loads at first: its own, and all they import at once. */
+async function scriptsOf(document: string): Promise<readonly string[]> {
   const folder = 'dist/web/assets'
   const seen = new Set<string>()
   const take = async (name: string): Promise<void> => {
@@ -580,10 +582,122 @@ async function scriptsOf(page: string): Promise<readonly string[]> {
     const text = await readFile(join(folder, name), 'utf8')
     for (const [, next] of text.matchAll(/(?:from|import)\s*["'`]\.\/([\w.~-]+\.js)["'`]/g)) await take(next!)
   }
-  const html = await readFile('dist/web/index.html', 'utf8')
+  const html = await readFile(`dist/web/${document}`, 'utf8')
   for (const [, entry] of html.matchAll(/assets\/([\w.~-]+\.js)/g)) await take(entry!)
-  await take((await readdir(folder)).find((name) => name.startsWith(`${page}-`))!)
   return [...seen]
+}
+
+/** One agreement that is out, and the link of its first signer. */
+async function sentOne(ines: Client, at: number): Promise<{ id: string; token: string }> {
+  const templateId = (await ines.call('templates')).find(({ name }) => name.startsWith('Season'))!.id
+  const { records } = await ines.call('records', { params: { kind: 'customer' } })
+  for (const customer of records.slice(at)) {
+    const { id } = await ines.call('makeOneAgreement', {
+      params: { kind: 'customer', id: customer.id },
+      body: { templateId, answers: SEASON_ANSWERS, occasion: randomUUID(), another: true },
+    })
+    const made = await ines.call('agreement', { params: { id } })
+    if (made.state !== 'cleared') continue
+    await ines.call('sendAgreements', { body: { agreements: [id] } })
+    return { id, token: await linkIn(ines, partyOf(made, 'Grower').email) }
+  }
+  throw new Error('No agreement goes out without an approval.')
+}
+
+/** Lines of telephones: milliseconds there and back, and bits a second. */
+const LINES = {
+  'slow 4G as page audits have it (150 ms, 1.6 Mbit/s)': { latency: 150, down: 1.6e6, up: 750e3 },
+  'slow 4G as the browser’s own tools have it (563 ms, 1.4 Mbit/s)': {
+    latency: 562.5,
+    down: 1.44e6,
+    up: 675e3,
+  },
+} as const
+
+/** From a touch on the link until the first page of a signer can be read, by a telephone with a quarter of this machine’s speed. */
+async function onPhone(stack: Stack): Promise<void> {
+  const { openBrowser } = await import('#test/support/browser.ts')
+  const ines = await Client.signedIn(stack.url, 'ines.hallow')
+  const { token } = await sentOne(ines, 0)
+  say('A signer’s first page on a telephone, nothing kept from before, CPU at a quarter:')
+  for (const [name, { latency, down, up }] of Object.entries(LINES)) {
+    const times: number[] = []
+    for (let i = 0; i < 5; i++) {
+      const browser = await openBrowser({ width: 390, height: 844 })
+      const page = await browser.page()
+      const tools = await browser.context.newCDPSession(page)
+      await tools.send('Network.enable')
+      await tools.send('Network.emulateNetworkConditions', {
+        offline: false,
+        latency,
+        downloadThroughput: down / 8,
+        uploadThroughput: up / 8,
+      })
+      await tools.send('Emulation.setCPUThrottlingRate', { rate: 4 })
+      // As text: what is compiled has names that the page does not know.
+      await page.addInitScript({
+        content: `(function look() {
+          if (document.querySelector('main h1')) requestAnimationFrame(() => (window.name = String(performance.now())))
+          else requestAnimationFrame(look)
+        })()`,
+      })
+      await page.goto(`${stack.url}/sign/${token}`)
+      await page.waitForFunction(() => window.name !== '')
+      times.push(Number(await page.evaluate(() => window.name)))
+      await browser.close()
+    }
+    times.sort((a, b) => a - b)
+    say(`  ${name}: median ${(times[2]! / 1000).toFixed(2)} s, most ${(times[4]! / 1000).toFixed(2)} s`)
+  }
+}
+
+/** How the web server answers while agreements are stamped and sealed, and how long each takes in the worker. */
+async function executing(stack: Stack): Promise<void> {
+  const many = Number(process.env['BENCH_AGREEMENTS'] ?? 60)
+  const ines = await Client.signedIn(stack.url, 'ines.hallow')
+  // One for all: each new one reads the API's description first.
+  const signer = new Client(stack.url)
+  const ready: string[] = []
+  for (let i = 0; i < many; i++) ready.push((await sentOne(ines, i)).id)
+  // All but the last signature first, so that the last ones come together.
+  const last: string[] = []
+  for (const id of ready)
+    for (;;) {
+      const { parties } = await ines.call('agreement', { params: { id } })
+      const open = parties.filter(({ signedAt, kind }) => !signedAt && kind === 'signer')
+      const party = open.find(({ invitedAt }) => invitedAt)!.id
+      const { path } = await ines.call('handDevice', { params: { id, party } })
+      const token = path.split('/').at(-1)!
+      if (open.length === 1) {
+        last.push(token)
+        break
+      }
+      await signAs(signer, token)
+    }
+  const answers: number[] = []
+  let going = true
+  const asking = (async () => {
+    while (going) {
+      const begun = performance.now()
+      await (await fetch(`${stack.url}/api/signing/${last[0]!}`)).arrayBuffer()
+      answers.push(performance.now() - begun)
+      await new Promise((resolve) => setTimeout(resolve, 20))
+    }
+  })()
+  const begun = performance.now()
+  for (const token of last) await signAs(signer, token)
+  await eventually(
+    async () => (await ines.call('agreements', { query: { state: 'executed' } })).total === many,
+    'all sealed',
+    600,
+  )
+  const seconds = (performance.now() - begun) / 1000
+  going = false
+  await asking
+  say(
+    `${many} agreements: last signature to all sealed ${seconds.toFixed(1)} s (${((seconds * 1000) / many).toFixed(0)} ms each, signing through the API included)`,
+  )
+  say(`  a signer’s page meanwhile: ${spread(answers)}`)
 }
 
 /** A table as a desk would have it: bands of totals by crop and land, some rows on top; and one of boxes thrown at random. */
@@ -827,7 +941,7 @@ if (wanted('rules')) {
   analysis()
   routing()
 }
-if (['proofs', 'run', 'typing', 'compose', 'sheets', 'rules'].some(wanted)) {
+if (['proofs', 'run', 'typing', 'compose', 'sheets', 'rules', 'phone', 'executing'].some(wanted)) {
   const stack = await startStack()
   try {
     if (wanted('rules')) await lookingBack(stack)
@@ -840,6 +954,8 @@ if (['proofs', 'run', 'typing', 'compose', 'sheets', 'rules'].some(wanted)) {
     if (wanted('compose')) await compose(stack)
     else if (wanted('run')) await makeRun(stack)
     if (wanted('sheets')) await sheets(stack)
+    if (wanted('phone')) await onPhone(stack)
+    if (wanted('executing')) await executing(stack)
   } finally {
     await stack.stop()
   }

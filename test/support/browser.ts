@@ -86,6 +86,9 @@ export async function openBrowser(options: { width?: number; height?: number } =
       '--disable-background-networking',
       '--disable-component-update',
       '--disable-sync',
+      // A microphone and a camera of the browser’s own, for recordings.
+      '--use-fake-device-for-media-stream',
+      '--use-fake-ui-for-media-stream',
     ],
   })
   context.setDefaultTimeout(20_000)

@@ -1,6 +1,5 @@
 import { createContext, useCallback, useContext, useEffect, useMemo, useState } from 'react'
 import type { ReactNode } from 'react'
-import { useLocation } from 'react-router'
 
 interface Notice {
   readonly id: number
@@ -20,7 +19,14 @@ export const useNotice = () => useContext(Notices)
 let counted = 0
 
 /** Shows what `useNotice` is told, at the lower edge, until it is read or pushed away. */
-export function NoticeProvider({ children }: { readonly children: ReactNode }) {
+export function NoticeProvider({
+  place = '',
+  children,
+}: {
+  /** Where in the application somebody is: faults are about it. */
+  readonly place?: string
+  readonly children: ReactNode
+}) {
   const [notices, setNotices] = useState<readonly Notice[]>([])
   const drop = useCallback((id: number) => setNotices((all) => all.filter((notice) => notice.id !== id)), [])
   const say = useCallback(
@@ -31,11 +37,10 @@ export function NoticeProvider({ children }: { readonly children: ReactNode }) {
     },
     [drop],
   )
-  const { pathname } = useLocation()
   useEffect(() => {
     const earlier = Date.now() - TOGETHER
     setNotices((all) => all.filter(({ kind, at }) => kind === 'done' || at > earlier))
-  }, [pathname])
+  }, [place])
   const list = useMemo(
     () =>
       notices.map(({ id, text, kind }) => (

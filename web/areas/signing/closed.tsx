@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
 import { address } from '#web/api/client.ts'
-import { AskedList } from './asking.tsx'
+import { AskedList } from './asked-list.tsx'
 import { LanguageMenu } from './language-menu.tsx'
 import type { GateProps } from './gate.ts'
 import { useWords } from './words.tsx'

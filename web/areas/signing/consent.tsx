@@ -1,14 +1,16 @@
 import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { address, call, problemText } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Leaf } from './closed.tsx'
-import { Decline } from './decline.tsx'
 import { Introduction } from './introduction.tsx'
 import { LanguageMenu } from './language-menu.tsx'
 import type { GateProps } from './gate.ts'
 import { printOwn } from './print.ts'
 import { useWords } from './words.tsx'
+
+/** Loaded for those who refuse. */
+const Decline = lazy(async () => ({ default: (await import('./decline.tsx')).Decline }))
 
 /** Consent before anything can be signed, with the disclosures of 15 U.S.C. 7001(c)(1), and what the sender writes. */
 export function Consent({ token, signing, onLanguage }: GateProps) {
@@ -97,7 +99,11 @@ export function Consent({ token, signing, onLanguage }: GateProps) {
           </Button>
         )}
       </div>
-      {declining && <Decline token={token} from={from} onClose={() => setDeclining(false)} />}
+      {declining && (
+        <Suspense>
+          <Decline token={token} from={from} onClose={() => setDeclining(false)} />
+        </Suspense>
+      )}
     </Leaf>
   )
 }

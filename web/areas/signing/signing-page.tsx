@@ -1,5 +1,4 @@
-import { useState } from 'react'
-import { useParams } from 'react-router'
+import { lazy, Suspense, useEffect, useState } from 'react'
 import type { Language } from '#core/languages/language.ts'
 import { ProblemError, useAnswer } from '#web/api/client.ts'
 import { Failed, Loading } from '#web/parts/states.tsx'
@@ -7,14 +6,16 @@ import { Closed, Leaf, UnknownLink } from './closed.tsx'
 import { Consent } from './consent.tsx'
 import type { GateProps } from './gate.ts'
 import { Prove } from './prove.tsx'
-import { Sign } from './sign.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { LanguageMenu } from './language-menu.tsx'
 import { browserLanguage, Speaking, useWords } from './words.tsx'
 
+const loadSign = () => import('./sign.tsx')
+/** Loaded while the first page is being read. */
+const Sign = lazy(async () => ({ default: (await loadSign()).Sign }))
+
 /** What a party sees. Works in any browser, a phone's too; needs nothing but the link. */
-export default function SigningPage() {
-  const { token = '' } = useParams()
+export function SigningPage({ token }: { readonly token: string }) {
   const signing = useAnswer('signing', { params: { token } })
   const [chosen, setChosen] = useState<Language | null>(null)
   if (signing.isPending) return <Loading />
@@ -39,12 +40,22 @@ export default function SigningPage() {
 function Gate(props: GateProps) {
   const { status, gates, may, atDeviceOf } = props.signing
   const [taken, setTaken] = useState(false)
+  useEffect(() => {
+    const timer = setTimeout(() => void loadSign().catch(() => undefined), 300)
+    return () => clearTimeout(timer)
+  }, [])
   const next = gates.find(({ passed }) => !passed)?.gate
   if (next === 'identity') return <Prove {...props} />
   if (status !== 'open') return <Closed {...props} />
   if (atDeviceOf && !taken) return <TakeDevice {...props} onTaken={() => setTaken(true)} />
   // Whoever has read it, agreed and filled in is asked nothing of that again.
-  return may.includes('consent') ? <Consent {...props} /> : <Sign {...props} />
+  return may.includes('consent') ? (
+    <Consent {...props} />
+  ) : (
+    <Suspense fallback={<Loading />}>
+      <Sign {...props} />
+    </Suspense>
+  )
 }
 
 /** Between two people at one device: whoever is to sign takes it, and says so, before anything is shown. */

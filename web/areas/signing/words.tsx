@@ -1,20 +1,13 @@
-import { createContext, use, useEffect, useState } from 'react'
+import { createContext, use, useEffect } from 'react'
 import type { ReactNode } from 'react'
 import type { Language } from '#core/languages/language.ts'
-import { speakerOf } from '#core/languages/speak.ts'
+import { speaks } from '#core/languages/all.ts'
 import type { Speaker } from '#core/languages/speak.ts'
-import type { WordKey, Words } from '#core/languages/en.ts'
-import { Loading } from '#web/parts/states.tsx'
-
-const FILES: Readonly<Record<Language, () => Promise<Words>>> = {
-  en: async () => (await import('#core/languages/en.ts')).en,
-  es: async () => (await import('#core/languages/es.ts')).es,
-  fr: async () => (await import('#core/languages/fr.ts')).fr,
-}
+import type { WordKey } from '#core/languages/en.ts'
 
 const Spoken = createContext<Speaker | null>(null)
 
-/** Speaks one language to all that is within; only that one is loaded, and the page is marked with it. */
+/** Speaks one language to all that is within; the page is marked with it. */
 export function Speaking({
   language,
   children,
@@ -22,17 +15,13 @@ export function Speaking({
   readonly language: Language
   readonly children: ReactNode
 }) {
-  const [speaker, setSpeaker] = useState<Speaker | null>(null)
   useEffect(() => {
-    let current = true
-    void FILES[language]().then((words) => current && setSpeaker(speakerOf(language, words)))
     document.documentElement.lang = language
     return () => {
-      current = false
       document.documentElement.lang = 'en'
     }
   }, [language])
-  return speaker ? <Spoken value={speaker}>{children}</Spoken> : <Loading />
+  return <Spoken value={speaks(language)}>{children}</Spoken>
 }
 
 export function useWords(): Speaker {
