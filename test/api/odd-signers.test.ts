@@ -1,5 +1,5 @@
-import { randomUUID } from 'node:crypto'
 import { expect } from 'chai'
+import type { Agreement } from '#contract/agreement.ts'
 import { eq } from 'drizzle-orm'
 import nodemailer from 'nodemailer'
 import { agreement, mail } from '#server/db/schema.ts'
@@ -9,7 +9,7 @@ import { executeAgreement } from '#server/services/signing/executing.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { freePort, startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
-import { SEASON_ANSWERS, linkIn, partyOf, setUp } from '#test/support/signing.ts'
+import { clearedOnes, linkIn, partyOf, setUp } from '#test/support/signing.ts'
 import { signAs } from '#test/support/story.ts'
 
 // What people and machines do that nobody meant: too much, too large, broken, twice, or in the middle of something.
@@ -17,30 +17,17 @@ import { signAs } from '#test/support/story.ts'
 describe('signing by those who do not do as one should', () => {
   let running: Running
   let ines: Client
-  let season = ''
-  let customers: readonly { readonly id: string }[] = []
-  let next = 0
+  let make: () => Promise<Agreement>
 
   before(async () => {
     // No worker: what waits in the queue is done by these tests, when they want it.
     running = await startApp('odd_signers', { sheet: false, worker: false })
     ines = await Client.signedIn(running.url, 'ines.hallow')
-    season = (await ines.call('templates')).find(({ name }) => name.startsWith('Season'))!.id
-    customers = (await ines.call('records', { params: { kind: 'customer' } })).records
+    make = await clearedOnes(ines)
   })
   after(() => running.stop())
 
   const read = (id: string) => ines.call('agreement', { params: { id } })
-  async function make() {
-    for (;;) {
-      const { id } = await ines.call('makeOneAgreement', {
-        params: { kind: 'customer', id: customers[next++]!.id },
-        body: { templateId: season, answers: SEASON_ANSWERS, occasion: randomUUID(), another: true },
-      })
-      const made = await read(id)
-      if (made.state === 'cleared' && made.parties.length === 2) return made
-    }
-  }
   const send = (id: string) => ines.call('sendAgreements', { body: { agreements: [id] } })
   const mailsOf = (id: string) => running.app.db.select().from(mail).where(eq(mail.agreementId, id))
   const deliverAll = async (id: string) => {

@@ -6,12 +6,13 @@ import { promisify } from 'node:util'
 import { randomUUID } from 'node:crypto'
 import { createCanvas, loadImage } from '@napi-rs/canvas'
 import { expect } from 'chai'
+import type { Agreement } from '#contract/agreement.ts'
 import { PDFDocument } from 'pdf-lib'
 import type { Evidence } from '#core/evidence/evidence.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
-import { SEASON_ANSWERS, linkIn, partyOf } from '#test/support/signing.ts'
+import { clearedOnes, linkIn, partyOf } from '#test/support/signing.ts'
 import { signAs } from '#test/support/story.ts'
 
 const run = promisify(execFile)
@@ -20,31 +21,18 @@ const DENSITY = 150
 describe('a signature on paper, and a word before the text', () => {
   let running: Running
   let ines: Client
-  let season = ''
-  let customers: readonly { readonly id: string }[] = []
-  let next = 0
+  let make: () => Promise<Agreement>
   let folder = ''
 
   before(async () => {
     running = await startApp('paper', { sheet: false })
     ines = await Client.signedIn(running.url, 'ines.hallow')
-    season = (await ines.call('templates')).find(({ name }) => name.startsWith('Season'))!.id
-    customers = (await ines.call('records', { params: { kind: 'customer' } })).records
+    make = await clearedOnes(ines)
     folder = await mkdtemp(join(tmpdir(), 'paper-'))
   })
   after(() => running.stop())
 
   const agreement = (id: string) => ines.call('agreement', { params: { id } })
-  async function make() {
-    for (;;) {
-      const { id } = await ines.call('makeOneAgreement', {
-        params: { kind: 'customer', id: customers[next++]!.id },
-        body: { templateId: season, answers: SEASON_ANSWERS, occasion: randomUUID(), another: true },
-      })
-      const made = await agreement(id)
-      if (made.state === 'cleared' && made.parties.length === 2) return made
-    }
-  }
   async function out() {
     const { id } = await make()
     await ines.call('sendAgreements', { body: { agreements: [id] } })

@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import { execFile } from 'node:child_process'
 import { mkdtemp, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
@@ -6,6 +5,7 @@ import { join } from 'node:path'
 import { promisify } from 'node:util'
 import { gzipSync } from 'node:zlib'
 import { expect } from 'chai'
+import type { Agreement } from '#contract/agreement.ts'
 import type { Page } from 'playwright-core'
 import { violations } from '#test/support/axe.ts'
 import type { Browser } from '#test/support/browser.ts'
@@ -13,7 +13,7 @@ import { Client, eventually } from '#test/support/client.ts'
 import { letters } from '#test/support/letters.ts'
 import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
-import { SEASON_ANSWERS, linkIn, partyOf, setUp } from '#test/support/signing.ts'
+import { clearedOnes, linkIn, partyOf, setUp } from '#test/support/signing.ts'
 import { signAs } from '#test/support/story.ts'
 
 const run = promisify(execFile)
@@ -41,27 +41,14 @@ describe('what goes out, and what becomes of it, through the real interface', fu
   let browser: Browser
   let page: Page
   let ines: Client
-  let season = ''
-  let customers: readonly { readonly id: string }[] = []
-  let next = 0
+  let make: () => Promise<Agreement>
   openedApp('outgoing', { as: 'Ines Hallow', sheet: false }, async (all) => {
     ;({ running, browser, page } = all)
     ines = await Client.signedIn(running.url, 'ines.hallow')
-    season = (await ines.call('templates')).find(({ name }) => name.startsWith('Season'))!.id
-    customers = (await ines.call('records', { params: { kind: 'customer' } })).records
+    make = await clearedOnes(ines)
   })
 
   const read = (id: string) => ines.call('agreement', { params: { id } })
-  async function make() {
-    for (;;) {
-      const { id } = await ines.call('makeOneAgreement', {
-        params: { kind: 'customer', id: customers[next++]!.id },
-        body: { templateId: season, answers: SEASON_ANSWERS, occasion: randomUUID(), another: true },
-      })
-      const made = await read(id)
-      if (made.state === 'cleared' && made.parties.length === 2) return made
-    }
-  }
   async function out(language: 'en' | 'es' | 'fr' = 'en', more: { mayHandOver?: boolean } = {}) {
     const made = await make()
     const grower = partyOf(made, 'Grower')

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import type { Agreement, Sending } from '#contract/agreement.ts'
 import type { App } from '#server/app/app.ts'
 import { watchSigning } from '#server/services/signing/clock.ts'
@@ -29,6 +30,26 @@ export const mailTo = (sender: Client, to: string, subject: RegExp): Promise<str
     },
     `a mail to ${to} about ${String(subject)}`,
   )
+
+/**
+ * Makes season agreements, a customer after the other, that nobody has to approve and two sign: cleared. Those that come out
+ * otherwise are left.
+ */
+export async function clearedOnes(sender: Client): Promise<() => Promise<Agreement>> {
+  const templateId = (await sender.call('templates')).find(({ name }) => name.startsWith('Season'))!.id
+  const { records } = await sender.call('records', { params: { kind: 'customer' } })
+  let next = 0
+  return async () => {
+    for (;;) {
+      const { id } = await sender.call('makeOneAgreement', {
+        params: { kind: 'customer', id: records[next++]!.id },
+        body: { templateId, answers: SEASON_ANSWERS, occasion: randomUUID(), another: true },
+      })
+      const made = await sender.call('agreement', { params: { id } })
+      if (made.state === 'cleared' && made.parties.length === 2) return made
+    }
+  }
+}
 
 /** Sets how an agreement goes out, by a change of what stands; `parties` by their names. */
 export async function setUp(

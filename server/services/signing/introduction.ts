@@ -4,11 +4,11 @@ import type { Person } from '#contract/person.ts'
 import { hashOf } from '#core/trail/trail.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { agreement, edition } from '#server/db/schema.ts'
+import { agreement } from '#server/db/schema.ts'
 import type { Introduction } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { happened } from '#server/services/agreements/trail.ts'
-import { requireShelf } from '#server/services/templates/shelves.ts'
+import { forSender } from './for-sender.ts'
 import { refusalOf } from './set-sending.ts'
 import type { Agreement } from './readers.ts'
 import { must, visitOf } from './visit.ts'
@@ -30,13 +30,7 @@ async function change(
   to: (before: Introduction | null) => Introduction | null,
 ): Promise<void> {
   await transaction(app, async (work) => {
-    const [row] = await work.db.select().from(agreement).where(eq(agreement.id, id)).for('update')
-    if (!row) throw notFound('agreement')
-    const [made] = await work.db
-      .select({ templateId: edition.templateId })
-      .from(edition)
-      .where(eq(edition.id, row.editionId))
-    await requireShelf(work.db, by, [made!.templateId])
+    const { row } = await forSender(work.db, by, id, true)
     const refusal = refusalOf(row)
     if (refusal) throw conflict(refusal)
     if (row.notice) throw conflict('A notice is a mail; a recording has no place in it.')
@@ -94,16 +88,8 @@ const played = async (app: App, { introduction }: Agreement): Promise<Playable> 
 }
 
 /** The recording, for whoever sends it. */
-export async function ownRecording(app: App, by: Person, id: string): Promise<Playable> {
-  const [found] = await app.db
-    .select({ row: agreement, templateId: edition.templateId })
-    .from(agreement)
-    .innerJoin(edition, eq(edition.id, agreement.editionId))
-    .where(eq(agreement.id, id))
-  if (!found) throw notFound('agreement')
-  await requireShelf(app.db, by, [found.templateId])
-  return played(app, found.row)
-}
+export const ownRecording = async (app: App, by: Person, id: string): Promise<Playable> =>
+  played(app, (await forSender(app.db, by, id)).row)
 
 /** The recording, for the bearer of a link who may read. */
 export async function recordingOfLink(app: App, visitor: Visitor): Promise<Playable> {

@@ -11,12 +11,12 @@ import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, blankValue, edition, paperPage, party, person, revision } from '#server/db/schema.ts'
+import { agreement, blankValue, paperPage, party, person, revision } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { documentNow } from '#server/services/agreements/document-now.ts'
 import { partiesOf } from '#server/services/agreements/parties.ts'
 import { happened } from '#server/services/agreements/trail.ts'
-import { requireShelf } from '#server/services/templates/shelves.ts'
+import { forSender } from './for-sender.ts'
 import type { Agreement, Party } from './readers.ts'
 import { inviteNext } from './sending.ts'
 import { must, visitOf } from './visit.ts'
@@ -32,14 +32,7 @@ interface Sheet {
 
 /** Somebody who signs an agreement that is out, for whoever may send it. */
 async function sheetOf(db: Db, by: Person, id: string, partyId: string): Promise<Sheet> {
-  const [found] = await db
-    .select({ row: agreement, templateId: edition.templateId })
-    .from(agreement)
-    .innerJoin(edition, eq(edition.id, agreement.editionId))
-    .where(eq(agreement.id, id))
-  if (!found) throw notFound('agreement')
-  await requireShelf(db, by, [found.templateId])
-  const { row } = found
+  const { row } = await forSender(db, by, id)
   const of = (await partiesOf(db, row)).find((each) => each.id === partyId)
   if (!of) throw notFound('party')
   const [document] = await db

@@ -17,6 +17,7 @@ import { organisationOf } from '#server/services/installation/organisation.ts'
 import { partiesOf } from '#server/services/agreements/parties.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
 import { requireShelf } from '#server/services/templates/shelves.ts'
+import { forSender } from './for-sender.ts'
 import type { Agreement, Party } from './readers.ts'
 import { setOne, settingsOf, teamsOf } from './set-sending.ts'
 
@@ -216,12 +217,6 @@ export async function fillMessage(
   id: string,
   words: { readonly subject: string; readonly message: string },
 ) {
-  const [found] = await app.db
-    .select({ row: agreement, templateId: edition.templateId })
-    .from(agreement)
-    .innerJoin(edition, eq(edition.id, agreement.editionId))
-    .where(eq(agreement.id, id))
-  if (!found) throw notFound('agreement')
-  await requireShelf(app.db, by, [found.templateId])
-  return fillWords(app, found.row, words)
+  const { row } = await forSender(app.db, by, id)
+  return fillWords(app, row, words)
 }

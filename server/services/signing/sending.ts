@@ -5,15 +5,15 @@ import { stateWord } from '#core/agreement/states.ts'
 import { whoseTurn } from '#core/ceremony/parties.ts'
 import { signByOf } from '#core/ceremony/times.ts'
 import type { App } from '#server/app/app.ts'
-import { agreement, edition } from '#server/db/schema.ts'
+import { agreement } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
-import { conflict, invalid, notFound, Refusal } from '#server/ground/problem.ts'
+import { conflict, invalid, Refusal } from '#server/ground/problem.ts'
 import { isRead, makeMove } from '#server/services/agreements/agreements.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
-import { requireShelf } from '#server/services/templates/shelves.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { lookAgain } from './clock.ts'
+import { forSender } from './for-sender.ts'
 import { deliverNotice } from './notice.ts'
 import { partiesOf } from '#server/services/agreements/parties.ts'
 import { readerOf, writeTo } from './readers.ts'
@@ -73,14 +73,7 @@ export async function sendOne(
   id: string,
   { unread, at = null }: { readonly unread: boolean; readonly at?: Date | null },
 ): Promise<void> {
-  const [found] = await work.db
-    .select({ content: edition.content, templateId: edition.templateId, row: agreement })
-    .from(agreement)
-    .innerJoin(edition, eq(edition.id, agreement.editionId))
-    .where(eq(agreement.id, id))
-    .for('update', { of: agreement })
-  if (!found) throw notFound('agreement')
-  await requireShelf(work.db, by, [found.templateId])
+  const found = await forSender(work.db, by, id, true)
   // One changed by hand was read by whoever changed it.
   const read = found.row.content !== null || (await isRead(work.db, found.row))
   if (!read && !unread)

@@ -11,13 +11,13 @@ import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, edition, party, team, teamMember } from '#server/db/schema.ts'
+import { agreement, party, team, teamMember } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
-import { requireShelf } from '#server/services/templates/shelves.ts'
 import { planOf } from './clock.ts'
 import { noticeWords } from './notice.ts'
+import { forSender } from './for-sender.ts'
 import { newLink } from './links.ts'
 import { hashOfCode } from './proving.ts'
 import { partiesOf } from '#server/services/agreements/parties.ts'
@@ -38,13 +38,7 @@ export async function sendingOf(
   by: Person,
   id: string,
 ): Promise<v.InferOutput<typeof sendingSheet>> {
-  const [found] = await app.db
-    .select({ row: agreement, content: edition.content, templateId: edition.templateId })
-    .from(agreement)
-    .innerJoin(edition, eq(edition.id, agreement.editionId))
-    .where(eq(agreement.id, id))
-  if (!found) throw notFound('agreement')
-  await requireShelf(app.db, by, [found.templateId])
+  const found = await forSender(app.db, by, id)
   const { timeZone } = await organisationOf(app.db)
   const teams = await teamsOf(app.db, by)
   const signDays = found.row.signDays ?? found.content.sending.signByDays
@@ -185,13 +179,7 @@ export async function setOne(
   const { db } = work
   const { timeZone } = await organisationOf(db)
   const today = dayIn(timeZone, app.now())
-  const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
-  if (!row) throw notFound('agreement')
-  const [made] = await db
-    .select({ templateId: edition.templateId })
-    .from(edition)
-    .where(eq(edition.id, row.editionId))
-  await requireShelf(db, by, [made!.templateId])
+  const { row } = await forSender(db, by, id, true)
   const refusal = refusalOf(row)
   if (refusal) throw conflict(refusal)
   const { sending, hashes } = await asked(row)

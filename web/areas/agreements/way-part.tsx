@@ -264,9 +264,11 @@ function Details({ agreement }: { readonly agreement: Agreement }) {
         </Detail>
       )}
       {language && <Detail term="Language">{language}</Detail>}
-      <Detail term="Sign by">
-        {agreement.signByDay ? <Day day={agreement.signByDay} /> : 'counted from sending'}
-      </Detail>
+      {agreement.notice === null && (
+        <Detail term="Sign by">
+          {agreement.signByDay ? <Day day={agreement.signByDay} /> : 'counted from sending'}
+        </Detail>
+      )}
       <Detail term="Mail">
         {agreement.subject}
         <span className="block text-soft">{agreement.message}</span>

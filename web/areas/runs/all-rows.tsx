@@ -1,5 +1,6 @@
 import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
+import { doubtsAbout } from '#core/ceremony/doubts.ts'
 import { useCall } from '#web/api/client.ts'
 import { Table } from '#web/parts/table.tsx'
 import type { Column } from '#web/parts/table.tsx'
@@ -78,7 +79,8 @@ const columns: readonly Column<RunRow>[] = [
     header: 'Approval, and signs in order',
     width: 'minmax(200px, 1.6fr)',
     cell: ({ row: { original } }) => (
-      <span title={note(original)}>
+      <span title={[...doubtsOf(original), note(original)].join(' ')}>
+        {doubtsOf(original).length > 0 && <span className="text-ochre">{doubtsOf(original)[0]} </span>}
         {original.state === 'skipped' ? (
           <span className="text-soft">{original.problems[0]?.message}</span>
         ) : (
@@ -117,7 +119,45 @@ const note = ({ approvals, people }: RunRow): string =>
     .filter(Boolean)
     .join(' → ')
 
-const FILTERS = ['all', 'needs a hand', 'ready', 'made', 'changed', 'left out', 'to approve'] as const
+const perRow = new WeakMap<RunRow, readonly string[]>()
+
+/** What is doubtful about whom a row is sent to: no address, none that can be, two who sign with one. */
+function doubtsOf(row: RunRow): readonly string[] {
+  const known = perRow.get(row)
+  if (known) return known
+  const people = row.people.map((each) => ({
+    ...each,
+    kind: 'signer' as const,
+    phone: '',
+    check: 'link' as const,
+  }))
+  const found =
+    row.state === 'skipped'
+      ? []
+      : [
+          ...new Set(
+            people.flatMap((each) =>
+              doubtsAbout(
+                each,
+                people.filter((other) => other !== each),
+              ),
+            ),
+          ),
+        ]
+  perRow.set(row, found)
+  return found
+}
+
+const FILTERS = [
+  'all',
+  'needs a hand',
+  'ready',
+  'made',
+  'changed',
+  'left out',
+  'doubtful address',
+  'to approve',
+] as const
 type Filter = (typeof FILTERS)[number]
 
 const fits: Readonly<Record<Filter, (row: RunRow) => boolean>> = {
@@ -127,6 +167,7 @@ const fits: Readonly<Record<Filter, (row: RunRow) => boolean>> = {
   made: ({ state }) => state === 'made',
   changed: ({ changed }) => changed,
   'left out': ({ state }) => state === 'skipped',
+  'doubtful address': (row) => doubtsOf(row).length > 0,
   'to approve': ({ approvals }) => approvals.length > 0,
 }
 
