@@ -3,7 +3,7 @@ import { SCRIPTS, STROKE_LIMITS } from '#core/agreement/signature.ts'
 import { STATES } from '#core/agreement/states.ts'
 import { COURSES } from '#core/ceremony/courses.ts'
 import { GATES, PARTY_ACTS, STANDINGS } from '#core/ceremony/gates.ts'
-import { CHECKS, MOST_PARTIES, PARTY_KINDS } from '#core/ceremony/parties.ts'
+import { CHECKS, MOST_PARTIES, PARTY_KINDS, WAYS } from '#core/ceremony/parties.ts'
 import { LANGUAGES } from '#core/languages/language.ts'
 import { isEmail } from '#core/outline/coerce.ts'
 import { STEP_STATES } from '#core/agreement/thread.ts'
@@ -140,6 +140,8 @@ export const partySetting = v.object({
   phone: v.pipe(v.string(), v.trim(), v.maxLength(40)),
   language: v.nullable(v.picklist(LANGUAGES)),
   order: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(MOST_PARTIES)),
+  /** How their links reach them. */
+  linkBy: v.optional(v.picklist(WAYS), 'mail'),
   check: v.picklist(CHECKS),
   /** A new access code; null: the one before counts on. */
   code: v.nullable(v.pipe(v.string(), v.trim(), v.minLength(6, 'At least 6 characters.'), v.maxLength(60))),
@@ -338,6 +340,7 @@ export const partySchema = v.object({
   /** The language they are spoken to in; null: the organisation's. */
   language: v.nullable(v.picklist(LANGUAGES)),
   phone: v.string(),
+  linkBy: v.picklist(WAYS),
   message: v.string(),
   mayDecline: v.boolean(),
   mayHandOver: v.boolean(),
@@ -505,9 +508,11 @@ export const deskSchema = v.object({
   waitingTotal: count,
 })
 
-const point = v.tuple([
-  v.pipe(v.number(), v.minValue(-0.1), v.maxValue(1.1)),
-  v.pipe(v.number(), v.minValue(-0.1), v.maxValue(1.1)),
+const coordinate = v.pipe(v.number(), v.minValue(-0.1), v.maxValue(1.1))
+/** Where a line goes, and how hard the pen pressed there, where it tells. */
+const point = v.union([
+  v.strictTuple([coordinate, coordinate]),
+  v.strictTuple([coordinate, coordinate, v.pipe(v.number(), v.minValue(0), v.maxValue(1))]),
 ])
 /** What a signer puts into a blank, by its kind. */
 export const blankValueSchema = v.variant('kind', [

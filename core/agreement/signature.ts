@@ -5,7 +5,9 @@ import { isSignature, isVisible } from '../text/pattern.ts'
 export const SCRIPTS = ['quick', 'flowing', 'round'] as const
 export type Script = (typeof SCRIPTS)[number]
 
-export type Strokes = readonly (readonly (readonly [number, number])[])[]
+/** A point of a line, and how hard the pen pressed there (0 to 1), where it tells. */
+export type InkPoint = readonly [number, number] | readonly [number, number, number]
+export type Strokes = readonly (readonly InkPoint[])[]
 
 /** Far more than a hand draws in one signature; every look at the document draws them all. */
 export const STROKE_LIMITS = { strokes: 60, points: 4000 } as const
@@ -28,7 +30,7 @@ export function signatureProblem(
 
 /** Length of the lines within the box, 1 wide and `height` high. */
 function inkInside(strokes: Strokes, height: number): number {
-  const isInside = ([x, y]: readonly [number, number]) => x >= 0 && x <= 1 && y >= 0 && y <= height
+  const isInside = ([x, y]: InkPoint) => x >= 0 && x <= 1 && y >= 0 && y <= height
   let length = 0
   for (const stroke of strokes)
     for (const [i, to] of stroke.entries()) {

@@ -1,6 +1,6 @@
 import { isEmail } from '../outline/coerce.ts'
 import { hasToAct } from './parties.ts'
-import type { Check, PartyKind } from './parties.ts'
+import type { Check, PartyKind, Way } from './parties.ts'
 
 export interface Addressed {
   readonly kind: PartyKind
@@ -8,6 +8,7 @@ export interface Addressed {
   readonly email: string
   readonly phone: string
   readonly check: Check
+  readonly linkBy?: Way | undefined
 }
 
 /** ITU-T E.164: a plus, a country’s code, at most 15 digits in all; spaces and hyphens between them are nobody’s mistake. */
@@ -16,11 +17,13 @@ export const isPhone = (phone: string): boolean => /^\+[1-9]\d{6,14}$/.test(phon
 export const plainPhone = (phone: string): string => phone.replace(/[\s().-]/g, '')
 
 /** What keeps a party from being written to; null: nothing does. */
-export function addressFault({ name, email, phone, check }: Addressed): string | null {
+export function addressFault({ name, email, phone, check, linkBy }: Addressed): string | null {
   if (!email) return `${name}: there is no mail address.`
   if (!isEmail(email)) return `${name}: “${email}” is not a mail address.`
   if (check === 'text code' && !isPhone(phone))
     return `${name}: a code by text needs a telephone number with its country, such as +1 541 555 0100.`
+  if (linkBy === 'text' && !isPhone(phone))
+    return `${name}: a link by text needs a telephone number with its country, such as +1 541 555 0100.`
   return null
 }
 
@@ -37,7 +40,10 @@ export function doubtsAbout(party: Addressed, others: readonly Addressed[]): rea
           `${same.map(({ name }) => name).join(' and ')} has the same mail address: one person could sign for both.`,
         ]
       : []),
-    ...(party.check === 'mail code'
+    ...(party.check === 'text code' && party.linkBy === 'text'
+      ? ['The code goes to the same telephone as the link: it shows little more than the link does.']
+      : []),
+    ...(party.check === 'mail code' && party.linkBy !== 'text'
       ? ['The code goes to the same mail address as the link: it shows little more than the link does.']
       : []),
   ]

@@ -9,6 +9,10 @@ export type PartyKind = (typeof PARTY_KINDS)[number]
 export const CHECKS = ['link', 'mail code', 'text code', 'access code'] as const
 export type Check = (typeof CHECKS)[number]
 
+/** How a party's links reach them. What is executed comes by mail all the same. */
+export const WAYS = ['mail', 'text'] as const
+export type Way = (typeof WAYS)[number]
+
 /** Wrong codes after which nobody gets in by a party’s links until the sender lets them. */
 export const MOST_WRONG = 5
 

@@ -2,10 +2,10 @@ import { ACTS } from '../trail/acts.ts'
 import type { ActName } from '../trail/acts.ts'
 import { hashOf } from '../trail/trail.ts'
 import type { TrailEntry } from '../trail/trail.ts'
-import type { Check, PartyKind } from '../ceremony/parties.ts'
+import type { Check, PartyKind, Way } from '../ceremony/parties.ts'
 
 /** How it is known that a party is who they are. */
-export type Proof = Check | 'in person' | 'paper'
+export type Proof = Check | 'link by text' | 'in person' | 'paper'
 
 /** A signature that was given on paper: the scan that stands behind the document, and whoever put it back. */
 export interface PaperEvidence {
@@ -88,6 +88,7 @@ export interface SignedParty {
   readonly email: string
   readonly phone: string
   readonly check: Check
+  readonly linkBy: Way
   readonly atDeviceOf: string | null
   readonly consentedAt: Date | null
   readonly signedAt: Date
@@ -97,8 +98,12 @@ export interface SignedParty {
   readonly values: string
 }
 
-const proofsOf = ({ paper, atDeviceOf, check }: SignedParty): readonly Proof[] =>
-  paper ? ['paper'] : atDeviceOf ? ['in person'] : check === 'link' ? ['link'] : ['link', check]
+const proofsOf = ({ paper, atDeviceOf, check, linkBy }: SignedParty): readonly Proof[] => {
+  if (paper) return ['paper']
+  if (atDeviceOf) return ['in person']
+  const link = linkBy === 'text' ? 'link by text' : 'link'
+  return check === 'link' ? [link] : [link, check]
+}
 
 const partyOf = (party: SignedParty): EvidenceParty => ({
   label: party.label,
@@ -109,7 +114,9 @@ const partyOf = (party: SignedParty): EvidenceParty => ({
   atDeviceOf: party.atDeviceOf,
   mail: { veiled: veiledMail(party.email), sha256: hashOf(party.email) },
   phone:
-    party.check === 'text code' ? { veiled: veiledPhone(party.phone), sha256: hashOf(party.phone) } : null,
+    party.check === 'text code' || party.linkBy === 'text'
+      ? { veiled: veiledPhone(party.phone), sha256: hashOf(party.phone) }
+      : null,
   consentedAt: party.consentedAt?.toISOString() ?? null,
   signedAt: party.signedAt.toISOString(),
   networkAddress: party.address,

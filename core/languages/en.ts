@@ -49,6 +49,9 @@ export const en = {
     calendar: 'Last day to sign: {{title}}',
   },
   text: {
+    sign: '{{from}} asks you to sign {{title}}: {{url}} The link is yours alone.',
+    agree: '{{from}} asks you to agree to {{title}}: {{url}} The link is yours alone.',
+    read: '{{from}} lets you read {{title}}: {{url}}',
     code: '{{code}} is your code for {{title}}. It counts for ten minutes.',
   },
   page: {
@@ -305,6 +308,7 @@ export const en = {
       'This file is sealed: any change after sealing shows in every reader that checks signatures. Each entry’s hash covers the entry before it. All times are in UTC. The same stands in this file as data, in evidence.json.',
     proof: {
       link: 'a personal link, sent to {{email}}',
+      'link by text': 'a personal link, sent by text to {{phone}}',
       'mail code': 'a code for one use, sent to the same mail address',
       'text code': 'a code for one use, sent by text to {{phone}}',
       'access code': 'an access code that the sender told them by another way',

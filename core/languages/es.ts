@@ -48,6 +48,9 @@ export const es = {
     calendar: 'Último día para firmar: {{title}}',
   },
   text: {
+    sign: '{{from}} le pide que firme {{title}}: {{url}} El enlace es solo suyo.',
+    agree: '{{from}} le pide su conformidad con {{title}}: {{url}} El enlace es solo suyo.',
+    read: '{{from}} le permite leer {{title}}: {{url}}',
     code: '{{code}} es su código para {{title}}. Vale diez minutos.',
   },
   page: {
@@ -318,6 +321,7 @@ export const es = {
       'Este archivo está sellado: todo cambio posterior se ve en cualquier lector que compruebe firmas. El hash de cada entrada cubre la anterior. Todas las horas están en UTC. Lo mismo consta en este archivo como datos, en evidence.json.',
     proof: {
       link: 'un enlace personal, enviado a {{email}}',
+      'link by text': 'un enlace personal, enviado por mensaje de texto a {{phone}}',
       'mail code': 'un código de un solo uso, enviado a la misma dirección de correo',
       'text code': 'un código de un solo uso, enviado por mensaje de texto a {{phone}}',
       'access code': 'un código de acceso que el remitente le comunicó por otra vía',

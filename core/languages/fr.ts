@@ -49,6 +49,9 @@ export const fr = {
     calendar: 'Dernier jour pour signer : {{title}}',
   },
   text: {
+    sign: '{{from}} vous demande de signer {{title}} : {{url}} Ce lien est à vous seul.',
+    agree: '{{from}} vous demande votre accord sur {{title}} : {{url}} Ce lien est à vous seul.',
+    read: '{{from}} vous permet de lire {{title}} : {{url}}',
     code: '{{code}} est votre code pour {{title}}. Il vaut dix minutes.',
   },
   page: {
@@ -320,6 +323,7 @@ export const fr = {
       'Ce fichier est scellé : toute modification ultérieure se voit dans tout lecteur qui vérifie les signatures. Le hachage de chaque entrée couvre la précédente. Toutes les heures sont en UTC. La même chose figure dans ce fichier sous forme de données, dans evidence.json.',
     proof: {
       link: 'un lien personnel, envoyé à {{email}}',
+      'link by text': 'un lien personnel, envoyé par SMS au {{phone}}',
       'mail code': 'un code à usage unique, envoyé à la même adresse',
       'text code': 'un code à usage unique, envoyé par message au {{phone}}',
       'access code': 'un code d’accès que l’expéditeur lui a communiqué par une autre voie',

@@ -1,3 +1,4 @@
+import { inkOf } from '#core/agreement/ink.ts'
 import type { Script } from '#core/agreement/signature.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import type { BlankValue } from '#server/db/schema.ts'
@@ -38,7 +39,7 @@ export const stampData = (pages: StampData['pages'], stamps: readonly Stamp[]): 
       })
     const shown =
       value.kind === 'drawn'
-        ? { strokes: value.strokes, boxHeight: value.height }
+        ? { outlines: inkOf(value.strokes), boxHeight: value.height }
         : value.kind === 'tick'
           ? {}
           : value.kind === 'picture'

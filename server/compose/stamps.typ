@@ -15,10 +15,9 @@
 #let drawn(s) = {
   let scale = calc.min(s.width, (s.height + 8) / s.boxHeight) * 1pt
   let up = s.boxHeight * scale
-  for stroke in s.strokes {
-    let (first, ..rest) = stroke
-    let last = if rest.len() == 0 { (curve.line((first.at(0) * scale + 0.2pt, first.at(1) * scale)),) } else { rest.map(p => curve.line((p.at(0) * scale, p.at(1) * scale))) }
-    place(top + left, dy: s.height * 1pt - up, curve(stroke: (paint: blue, thickness: 1.1pt, cap: "round", join: "round"), curve.move((first.at(0) * scale, first.at(1) * scale)), ..last))
+  for outline in s.outlines.filter(o => o.len() > 2) {
+    let (first, ..rest) = outline.map(p => (p.at(0) * scale, p.at(1) * scale))
+    place(top + left, dy: s.height * 1pt - up, curve(fill: blue, fill-rule: "non-zero", curve.move(first), ..rest.map(p => curve.line(p)), curve.close()))
   }
 }
 

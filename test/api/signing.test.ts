@@ -145,6 +145,34 @@ describe('sending and signing', () => {
       await verified(made.id)
     })
 
+    it('sends the link by text where it is set so, reminders too, and the evidence says it', async () => {
+      const made = await make()
+      const grower = partyOf(made, 'Grower')
+      const set = (phone: string) => setUp(ines, made.id, { [grower.name]: { linkBy: 'text', phone } })
+      const refused = await set('555').catch((error: unknown) => String(error))
+      expect(refused).to.contain('a link by text needs a telephone number')
+      await set('+1 541 555 0177')
+      await send(made.id)
+      const textsTo = () => ines.call('receivedTexts', { query: { search: '5415550177' } })
+      const text = await eventually(async () => (await textsTo())[0], 'a text')
+      expect(text.text).to.match(/^Ines Hallow, Larkmere Pollination asks you to sign Pollination agreement/)
+      expect(await ines.call('receivedMails', { query: { search: grower.email } })).to.deep.equal([])
+      await ines.call('takeCourse', {
+        params: { id: made.id },
+        body: { course: 'remind', party: partyOf(await read(made.id), 'Grower').id },
+      })
+      await eventually(async () => (await textsTo()).length === 2, 'a second text')
+      const token = /\/sign\/([\w-]{43})/.exec(text.text)![1]!
+      await signAs(anyone(), token)
+      await signAs(anyone(), await linkIn(ines, partyOf(await read(made.id), 'Larkmere').email))
+      await eventually(async () => (await read(made.id)).state === 'executed', 'the seal', 60)
+      const evidence = await (await ines.call('agreementEvidence', { params: { id: made.id } })).text()
+      expect(JSON.parse(evidence))
+        .to.have.nested.property('parties[0].proofs')
+        .that.deep.equals(['link by text'])
+      expect(evidence).not.to.contain('5415550177')
+    })
+
     it('is refused with what is no address, a code by text without telephone, and nobody to sign left out', async () => {
       const made = await make()
       const now = await ines.call('sendingOf', { params: { id: made.id } })

@@ -17,9 +17,9 @@ import type { Script, Strokes } from '#core/agreement/signature.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import { STATES } from '#core/agreement/states.ts'
 import { LINK_ENDS } from '#core/ceremony/gates.ts'
-import { CHECKS, PARTY_KINDS } from '#core/ceremony/parties.ts'
+import { CHECKS, PARTY_KINDS, WAYS } from '#core/ceremony/parties.ts'
 import { LANGUAGES } from '#core/languages/language.ts'
-import type { Check, PartyKind } from '#core/ceremony/parties.ts'
+import type { Check, PartyKind, Way } from '#core/ceremony/parties.ts'
 import type { Language } from '#core/languages/language.ts'
 import type { LinkEnd } from '#core/ceremony/gates.ts'
 import type { ReminderPlan } from '#core/ceremony/times.ts'
@@ -212,6 +212,8 @@ export const party = pgTable(
     language: text('language').$type<Language>(),
     /** ITU-T E.164, for codes by text; empty: none is known. */
     phone: text('phone').notNull().default(''),
+    /** How their links reach them. */
+    linkBy: text('link_by').notNull().default('mail').$type<Way>(),
     /** What they have to show besides their link. */
     check: text('check').notNull().default('link').$type<Check>(),
     /** Of an access code: scrypt, with its salt. */
@@ -251,6 +253,7 @@ export const party = pgTable(
     check('party_signed_or_declined', sql`${t.signedAt} is null or ${t.declinedAt} is null`),
     check('party_kind', oneOf(t.kind, PARTY_KINDS)),
     check('party_check', oneOf(t.check, CHECKS)),
+    check('party_link_by', oneOf(t.linkBy, WAYS)),
     check('party_language', oneOf(t.language, LANGUAGES)),
     check('party_access_code', sql`(${t.codeHash} is not null) = (${t.check} = 'access code')`),
   ],

@@ -225,6 +225,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
       check: each.check,
       language: each.language,
       phone: each.phone,
+      linkBy: each.linkBy,
       message: each.message,
       mayDecline: each.mayDecline,
       mayHandOver: each.mayHandOver,

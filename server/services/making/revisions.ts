@@ -215,7 +215,7 @@ export const proofOf = ({ merged, content }: Drawn) => ({
 /** What was set about a party stays with whoever has its role on the next revision; who they are comes from what it is made of. */
 async function keepSettings(db: Db, agreementId: string, from: number, to: number): Promise<void> {
   await db.execute(sql`
-    update ${party} as now set kind = before.kind, "order" = before."order", language = before.language,
+    update ${party} as now set kind = before.kind, "order" = before."order", language = before.language, link_by = before.link_by,
       "check" = before."check", code_hash = before.code_hash, message = before.message, copy_now = before.copy_now,
       may_decline = before.may_decline, may_hand_over = before.may_hand_over
     from ${party} as before

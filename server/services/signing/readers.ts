@@ -11,6 +11,7 @@ import { post } from '#server/services/agreements/mails.ts'
 import { senderOf } from '#server/services/agreements/parties.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { newLink } from './links.ts'
+import { postText } from './texts.ts'
 
 // What parties are written, each in their language.
 
@@ -59,6 +60,14 @@ export function closingOf({ party: to, row, speaker: { say, day }, from, zone }:
   ]
 }
 
+/** A link as a text to a telephone says it. */
+export const textOf = ({ party: { kind }, row, speaker: { say }, from }: Reader, url: string): string =>
+  say(kind === 'copy' ? 'text.read' : kind === 'assenter' ? 'text.agree' : 'text.sign', {
+    from,
+    title: row.name,
+    url,
+  })
+
 /** Writes to a party; with a link, they count as written to. */
 export async function writeTo(app: App, work: Work, reader: Reader, occasion: Occasion): Promise<void> {
   const { party: to, row, speaker, zone } = reader
@@ -73,6 +82,13 @@ export async function writeTo(app: App, work: Work, reader: Reader, occasion: Oc
       .set({ invitedAt: to.invitedAt ?? at, writtenAt: at })
       .where(eq(party.id, to.id))
   }
+  if (url !== null && to.linkBy === 'text')
+    return postText(app, work, {
+      key: `${occasion.key}:${to.id}`,
+      agreementId: row.id,
+      to: to.phone,
+      text: textOf(reader, url),
+    })
   const closing = url !== null ? closingOf(reader) : []
   await post(app, work, {
     key: `${occasion.key}:${to.id}`,

@@ -49,6 +49,7 @@ export async function replaceSigner(
       // What belonged to the other one: their post, telephone, message, and what they have passed.
       title: '',
       phone: '',
+      linkBy: 'mail',
       message: '',
       check: of.check === 'text code' ? 'mail code' : of.check,
       wrong: 0,

@@ -159,6 +159,7 @@ function withCommon(now: Sending, parties: readonly Party[], row: Agreement, set
         kind: 'copy' as const,
         phone: '',
         language: null,
+        linkBy: 'mail' as const,
         order: 1,
         check: 'link' as const,
         code: null,

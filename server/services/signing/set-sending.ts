@@ -21,7 +21,7 @@ import { forSender } from './for-sender.ts'
 import { newLink } from './links.ts'
 import { hashOfCode } from './proving.ts'
 import { partiesOf } from '#server/services/agreements/parties.ts'
-import { closingOf, readerOf } from './readers.ts'
+import { closingOf, readerOf, textOf } from './readers.ts'
 import type { Agreement, Party } from './readers.ts'
 import { peopleNow } from './replacing.ts'
 import { visitOf } from './visit.ts'
@@ -63,24 +63,27 @@ export async function sendingOf(
         !copy || words ? row.subject : say(each.copyNow ? 'mail.copySubject' : 'mail.executedSubject', title),
       paragraphs: words
         ? words(each)
-        : !copy
-          ? [row.message, ...closingOf(reader)]
-          : [
-              each.copyNow
-                ? say('mail.copyNow', { from: reader.from, ...title })
-                : say('mail.executed', title),
-            ],
-      button: words
-        ? ''
-        : say(
-            copy
-              ? each.copyNow
-                ? 'mail.read'
-                : 'mail.verify'
-              : each.kind === 'assenter'
-                ? 'mail.agree'
-                : 'mail.sign',
-          ),
+        : each.linkBy === 'text' && (!copy || each.copyNow)
+          ? [textOf(reader, 'https://…')]
+          : !copy
+            ? [row.message, ...closingOf(reader)]
+            : [
+                each.copyNow
+                  ? say('mail.copyNow', { from: reader.from, ...title })
+                  : say('mail.executed', title),
+              ],
+      button:
+        words || each.linkBy === 'text'
+          ? ''
+          : say(
+              copy
+                ? each.copyNow
+                  ? 'mail.read'
+                  : 'mail.verify'
+                : each.kind === 'assenter'
+                  ? 'mail.agree'
+                  : 'mail.sign',
+            ),
       doubts: [
         ...doubtsAbout(
           each,
@@ -143,6 +146,7 @@ const settingOf = (each: Party): PartySetting => ({
   phone: each.phone,
   language: each.language,
   order: each.order,
+  linkBy: each.linkBy,
   check: each.check,
   code: null,
   message: each.message,

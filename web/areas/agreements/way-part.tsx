@@ -127,6 +127,7 @@ function PartyLine({
           as {party.label}
           {party.kind === 'assenter' && ', has to agree'}
           {party.kind === 'copy' && !agreement.notice && ', gets a copy'}
+          {party.linkBy === 'text' && `, link by text to ${party.phone}`}
           {party.check !== 'link' && `, by ${party.check}`}
         </span>
       </p>

@@ -1,7 +1,8 @@
 import { useState } from 'react'
 import type { CSSProperties } from 'react'
 import type { Say } from '#core/languages/speak.ts'
-import type { Script } from '#core/agreement/signature.ts'
+import { inkOf } from '#core/agreement/ink.ts'
+import type { Script, Strokes } from '#core/agreement/signature.ts'
 import type { Blank, Value } from './fill-keeper.ts'
 import { useLabel, useWords } from './words.tsx'
 
@@ -12,14 +13,13 @@ export const HANDS: Readonly<Record<Script, CSSProperties>> = {
   round: { fontFamily: 'Kalam, cursive', fontWeight: 400 },
 }
 
-/** Strokes of a drawn signature as an SVG path, in a box as wide as 100. */
-export const strokePath = (strokes: readonly (readonly (readonly [number, number])[])[]) =>
-  strokes
-    .map(
-      (stroke) =>
-        stroke
-          .map(([x, y], i) => `${i ? 'L' : 'M'}${(x * 100).toFixed(1)} ${(y * 100).toFixed(1)}`)
-          .join('') + (stroke.length === 1 ? 'l.1 0' : ''),
+/** A drawn signature as an SVG path to be filled, in a box as wide as 100: as the document will have it. */
+export const inkPath = (strokes: Strokes): string =>
+  inkOf(strokes)
+    .map((outline) =>
+      outline.length > 2
+        ? `${outline.map(([x, y], i) => `${i ? 'L' : 'M'}${(x * 100).toFixed(2)} ${(y * 100).toFixed(2)}`).join('')}Z`
+        : '',
     )
     .join('')
 
@@ -34,14 +34,7 @@ export function Signature({ value, size }: { readonly value: Value; readonly siz
         preserveAspectRatio="xMinYMax meet"
         aria-hidden
       >
-        <path
-          d={strokePath(value.strokes)}
-          fill="none"
-          stroke="#1a2f66"
-          strokeWidth="1.6"
-          strokeLinecap="round"
-          strokeLinejoin="round"
-        />
+        <path d={inkPath(value.strokes)} fill="#1a2f66" fillRule="nonzero" />
       </svg>
     )
   return (

@@ -32,13 +32,18 @@ function strokesOf(pad: SignaturePad): Extract<Value, { kind: 'drawn' }> | null 
   const [left, right] = [Math.min(...all.map(({ x }) => x)), Math.max(...all.map(({ x }) => x))]
   const [top, bottom] = [Math.min(...all.map(({ y }) => y)), Math.max(...all.map(({ y }) => y))]
   const size = Math.max(right - left, bottom - top, 20)
+  const presses = all.some(({ pressure }) => pressure > 0 && pressure !== 0.5)
   const round = (value: number) => Math.round(value * 1000) / 1000
   return {
     kind: 'drawn',
     strokes: groups
       .filter((points) => points.length > 0)
       .map((points) =>
-        points.map(({ x, y }): [number, number] => [round((x - left) / size), round((y - top) / size)]),
+        points.map(({ x, y, pressure }): [number, number] | [number, number, number] => {
+          const [across, down] = [round((x - left) / size), round((y - top) / size)]
+          // A mouse and most fingers say 0, or half all the time.
+          return presses ? [across, down, round(Math.min(1, pressure))] : [across, down]
+        }),
       ),
     height: Math.min(1, Math.max(0.05, round((bottom - top) / size))),
   }

@@ -24,6 +24,7 @@ const blank = (kind: PartyKind): PartySetting => ({
   phone: '',
   language: null,
   order: 1,
+  linkBy: 'mail',
   check: 'link',
   code: null,
   message: '',

@@ -4,7 +4,7 @@ import { GripVertical, X } from 'lucide-react'
 import { useState } from 'react'
 import type { ReactNode } from 'react'
 import type { PartySetting } from '#contract/agreement.ts'
-import { CHECKS } from '#core/ceremony/parties.ts'
+import { CHECKS, WAYS } from '#core/ceremony/parties.ts'
 import type { Check } from '#core/ceremony/parties.ts'
 import { LANGUAGES } from '#core/languages/language.ts'
 import { Input, Labelled, TextArea } from '#web/parts/input.tsx'
@@ -89,6 +89,7 @@ export function SendParty({
           <span className="text-soft">
             {email || 'no address'}
             {kind === 'assenter' && ', agrees'}
+            {party.linkBy === 'text' && `, link by text to ${party.phone || 'no telephone yet'}`}
             {check !== 'link' && `, ${CHECK_WORDS[check]}`}
           </span>
         </button>
@@ -143,7 +144,9 @@ function Settings({
       </Labelled>
       <Labelled
         label="Telephone"
-        hint={check === 'text code' ? 'With its country: +1 541 555 0100' : undefined}
+        hint={
+          check === 'text code' || party.linkBy === 'text' ? 'With its country: +1 541 555 0100' : undefined
+        }
       >
         <Input
           inputMode="tel"
@@ -165,6 +168,16 @@ function Settings({
               {LANGUAGE_WORDS[each]}
             </option>
           ))}
+        </select>
+      </Labelled>
+      <Labelled label="The link goes">
+        <select
+          className={SELECT}
+          value={party.linkBy}
+          onChange={(event) => onChange({ linkBy: WAYS.find((each) => each === event.target.value)! })}
+        >
+          <option value="mail">by mail</option>
+          <option value="text">by text to their telephone</option>
         </select>
       </Labelled>
       {kind === 'copy' ? (
