@@ -5,6 +5,9 @@ import { takeReturned } from './services/agreements/returned.ts'
 import { newFoundingCode } from './services/installation/organisation.ts'
 import { makeApp, onStop } from './start.ts'
 
+/** Milliseconds that a connection without use is kept. */
+const KEPT_ALIVE = 75_000
+
 const app = await makeApp('web')
 await migrate(app.settings)
 await app.queue.start()
@@ -18,6 +21,8 @@ if (code)
   // Standing alone in the log, for whoever starts the server to find.
   process.stdout.write(`\nThe first run waits for you at ${app.settings.publicUrl}/?code=${code}\n\n`)
 const server = httpApp(app).listen(app.settings.port, '127.0.0.1')
+// Longer than proxies keep a connection without use, so that none sends into one that is being closed.
+server.keepAliveTimeout = KEPT_ALIVE
 server.once('listening', () => app.log.info(`listening at ${app.settings.publicUrl}`))
 server.once('error', taken(app.settings.port, 'BREVAN_PORT'))
 

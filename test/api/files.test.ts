@@ -9,6 +9,7 @@ import { S3Keeper } from '#server/files/s3-keeper.ts'
 import { FileStore, sha256 } from '#server/files/store.ts'
 import { startBucket } from '#test/support/bucket.ts'
 import type { TestBucket } from '#test/support/bucket.ts'
+import { eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
 
@@ -148,6 +149,8 @@ describe('files', () => {
     const slow = new Readable({ read: () => undefined })
     const writing = keeper.putStream(slow, () => sha256('slow'))
     slow.push('begun')
+    const parts = () => readdir(join(folder, 'parts')).catch(() => [])
+    await eventually(async () => (await parts()).length === 1, 'the part that is being written')
     await keeper.tidy()
     expect(await readdir(join(folder, 'parts'))).to.have.length(1)
     slow.push(null)

@@ -18,7 +18,8 @@ import { signAs } from '#test/support/story.ts'
 const run = promisify(execFile)
 const DENSITY = 150
 
-describe('a signature on paper, and a word before the text', () => {
+describe('a signature on paper, and a word before the text', function () {
+  this.timeout(240_000)
   let running: Running
   let ines: Client
   let make: () => Promise<Agreement>
@@ -127,7 +128,8 @@ describe('a signature on paper, and a word before the text', () => {
     const token = await linkIn(ines, grower.email)
     const someone = new Client(running.url)
     const pages = await scanned(await someone.call('signingPaper', { params: { token } }))
-    for (const page of pages) await ines.call('takeScan', { params, body: page })
+    const scan = await ines.call('takeScan', { params, body: await asPdf(pages) })
+    expect(scan.taken).to.have.length(pages.length)
     await ines.call('signOnPaper', { params })
     expect((await someone.call('signing', { params: { token } })).status).to.equal('signed')
     expect((await ines.refused('signOnPaper', { params })).message).to.contain('has signed already')

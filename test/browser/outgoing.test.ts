@@ -155,6 +155,18 @@ describe('what goes out, and what becomes of it, through the real interface', fu
     await maud.close()
   })
 
+  it('offers the address that the record book has where one is missing', async () => {
+    const made = await make()
+    const grower = partyOf(made, 'Grower')
+    await setUp(ines, made.id, { [grower.name]: { email: '' } })
+    await page.goto(`${running.url}/agreements/${made.id}/send`)
+    await page.getByText(`${grower.name}: there is no mail address.`).waitFor()
+    await page.getByRole('button', { name: grower.email, exact: true }).click()
+    await page.getByRole('status').getByText('kept').waitFor()
+    const now = await ines.call('sendingOf', { params: { id: made.id } })
+    expect(now.parties.find(({ name }) => name === grower.name)!.email).to.equal(grower.email)
+  })
+
   it('signs on paper: printed, scanned, put back', async () => {
     const { id, grower, token } = await out()
     const printed = await new Client(running.url).call('signingPaper', { params: { token } })

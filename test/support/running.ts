@@ -74,6 +74,8 @@ export async function startApp(
   const stopWork = options.worker === false ? () => app.queue.stop() : await startWork(app)
   const room = await openPostRoom(app, smtpPort, (token, raw) => takeReturned(app, token, raw))
   const server = httpApp(app).listen(port, '127.0.0.1')
+  // As the web server itself.
+  server.keepAliveTimeout = 75_000
   await new Promise((resolve) => server.once('listening', resolve))
   const owner = new pg.Pool({ connectionString: database.ownerUrl, max: 1 })
   owner.on('error', () => undefined)

@@ -13,6 +13,8 @@ import type { DrawnEnd, DrawnPage } from './scan-limits.ts'
 /** Dots per inch that pages of a PDF are drawn with: a module of a code has three of them then. */
 const DENSITY = 150
 const PER_POINT = DENSITY / 72
+/** So much larger a page is looked at once more where no code was found. */
+const CLOSER = 1.7
 /** Pixels on the longer side that a picture is kept with: Letter at 200 dots per inch. */
 const KEPT_SIDE = 2200
 const QUALITY = 82
@@ -52,12 +54,18 @@ async function drawPdf(bytes: Uint8Array): Promise<string | null> {
     return `The file has ${document.numPages} pages; at most ${SCAN_LIMITS.pages} are read at once.`
   for (let i = 1; i <= document.numPages; i++) {
     const page = await document.getPage(i)
-    const natural = page.getViewport({ scale: 1 })
-    const longest = Math.max(natural.width, natural.height) * PER_POINT
-    const viewport = page.getViewport({ scale: PER_POINT * Math.min(1, SCAN_LIMITS.side / 2 / longest) })
-    const canvas = drawn(Math.ceil(viewport.width), Math.ceil(viewport.height), () => undefined)
-    await page.render({ canvas: canvas as never, viewport }).promise
-    await tellPage(canvas, await codesOn(canvas))
+    const { width, height } = page.getViewport({ scale: 1 })
+    const most = SCAN_LIMITS.side / 2 / Math.max(width, height)
+    const at = async (scale: number): Promise<Canvas> => {
+      const viewport = page.getViewport({ scale: Math.min(scale, most) })
+      const canvas = drawn(Math.ceil(viewport.width), Math.ceil(viewport.height), () => undefined)
+      await page.render({ canvas: canvas as never, viewport }).promise
+      return canvas
+    }
+    const canvas = await at(PER_POINT)
+    const found = await codesOn(canvas)
+    // A code that the scanner left small or pale may show where it is drawn larger.
+    await tellPage(canvas, found.length ? found : await codesOn(await at(PER_POINT * CLOSER)))
     page.cleanup()
   }
   return null

@@ -6,8 +6,10 @@ import type { ReactNode } from 'react'
 import type { PartySetting } from '#contract/agreement.ts'
 import { CHECKS, WAYS } from '#core/ceremony/parties.ts'
 import type { Check } from '#core/ceremony/parties.ts'
+import { isEmail } from '#core/outline/coerce.ts'
 import { LANGUAGES } from '#core/languages/language.ts'
 import { Input, Labelled, TextArea } from '#web/parts/input.tsx'
+import { KnownAddress } from './known-address.tsx'
 
 const CHECK_WORDS: Readonly<Record<Check, string>> = {
   link: 'their link alone',
@@ -114,6 +116,7 @@ export function SendParty({
           {doubt}
         </p>
       ))}
+      {!isEmail(email) && <KnownAddress name={name} onTake={(known) => onChange({ email: known })} />}
       {open && <Settings party={party} onChange={onChange} />}
     </li>
   )
