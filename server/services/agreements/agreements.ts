@@ -22,7 +22,6 @@ import {
   person,
   question,
   record,
-  revision,
   step,
   template,
   wordingRead,
@@ -32,6 +31,7 @@ import { organisationOf } from '#server/services/installation/organisation.ts'
 import { authorityNow, decidersNow, waitingSteps } from './deciding.ts'
 import type { Authority } from './deciding.ts'
 import { filledBlanks } from './filled.ts'
+import { documentOf } from './parties.ts'
 import { isOpen, lastRound } from './routes.ts'
 import type { Step } from './routes.ts'
 import { verifyAgreement } from './verifying.ts'
@@ -135,10 +135,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
     .select({ number: edition.number })
     .from(edition)
     .where(eq(edition.id, row.editionId))
-  const [document] = await app.db
-    .select()
-    .from(revision)
-    .where(and(eq(revision.agreementId, id), eq(revision.number, row.revision)))
+  const document = await documentOf(app.db, row)
   const people = new Map(
     (await app.db.select({ id: person.id, name: person.name }).from(person)).map((each) => [
       each.id,
@@ -151,7 +148,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
         .from(record)
         .where(eq(record.id, row.recordId))
     : []
-  const filled = await filledBlanks(app.db, parties, document!.blanks)
+  const filled = await filledBlanks(app.db, parties, document.blanks)
   const open = openSteps(steps)
   const authority = steps.some(isOpen) ? await authorityNow(app, app.db) : null
   const present = new Set(lastRound(steps).map((each) => each.id))
@@ -174,8 +171,8 @@ export async function readAgreement(app: App, by: Person, id: string) {
     copies: row.copies,
     extra: row.extra.map(({ name }) => name),
     record: about ?? null,
-    parts: document!.parts.map(({ title, firstPage, pages }) => ({ title, firstPage, pages })),
-    pages: document!.pages,
+    parts: document.parts.map(({ title, firstPage, pages }) => ({ title, firstPage, pages })),
+    pages: document.pages,
     createdAt: row.createdAt.toISOString(),
     createdBy: people.get(row.createdBy) ?? '',
     signBy: iso(row.signBy),

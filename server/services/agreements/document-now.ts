@@ -1,4 +1,4 @@
-import { and, asc, eq } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'
 import type { App } from '#server/app/app.ts'
@@ -8,21 +8,15 @@ import type { Db } from '#server/db/connect.ts'
 import { agreement, blankValue, party, revision } from '#server/db/schema.ts'
 import type { BlankValue } from '#server/db/schema.ts'
 import { notFound } from '#server/ground/problem.ts'
+import { documentOf, partiesOf } from './parties.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 
 /** The present revision's document and all that has been filled in on it by those who have signed. */
 export async function present(app: Pick<App, 'files'>, db: Db, agreementId: string) {
   const [row] = await db.select().from(agreement).where(eq(agreement.id, agreementId))
   if (!row) throw notFound('agreement')
-  const [document] = await db
-    .select()
-    .from(revision)
-    .where(and(eq(revision.agreementId, agreementId), eq(revision.number, row.revision)))
-  const parties = await db
-    .select()
-    .from(party)
-    .where(and(eq(party.agreementId, agreementId), eq(party.revision, row.revision)))
-    .orderBy(asc(party.order))
+  const document = await documentOf(db, row)
+  const parties = await partiesOf(db, row)
   const values = await db
     .select({ value: blankValue })
     .from(blankValue)
@@ -34,10 +28,10 @@ export async function present(app: Pick<App, 'files'>, db: Db, agreementId: stri
     if (!signer.signedAt) continue
     const speaker = speaks(signer.language ?? languageOf(language))
     if (signer.paper) {
-      stamps.push(...onPaper(document!.blanks, signer, speaker, timeZone))
+      stamps.push(...onPaper(document.blanks, signer, speaker, timeZone))
       continue
     }
-    for (const blank of document!.blanks.filter(({ role }) => role === signer.role)) {
+    for (const blank of document.blanks.filter(({ role }) => role === signer.role)) {
       const filled = values.find(({ value }) => value.partyId === signer.id && value.blankId === blank.id)
         ?.value.value
       const value: BlankValue | undefined =
@@ -63,7 +57,7 @@ export async function present(app: Pick<App, 'files'>, db: Db, agreementId: stri
         })
     }
   }
-  return { row, document: document!, parties, stamps }
+  return { row, document: document, parties, stamps }
 }
 
 /** Where somebody signed on paper it says so; what they wrote stands on the pages that came back. */

@@ -2,7 +2,7 @@ import { and, asc, eq, sql } from 'drizzle-orm'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, party, person, team } from '#server/db/schema.ts'
+import { agreement, party, person, revision, team } from '#server/db/schema.ts'
 import { post } from './mails.ts'
 
 type Agreement = typeof agreement.$inferSelect
@@ -14,6 +14,15 @@ export const partiesOf = (db: Db, { id, revision }: Pick<Agreement, 'id' | 'revi
     .from(party)
     .where(and(eq(party.agreementId, id), eq(party.revision, revision)))
     .orderBy(asc(party.order), asc(party.role))
+
+/** The document of a revision. */
+export async function documentOf(db: Db, { id, revision: number }: Pick<Agreement, 'id' | 'revision'>) {
+  const [found] = await db
+    .select()
+    .from(revision)
+    .where(and(eq(revision.agreementId, id), eq(revision.number, number)))
+  return found!
+}
 
 /** Whoever sends an agreement; before it goes, whoever made it. `says`: in whose name, theirs or their team's. */
 export async function senderOf(

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, eq } from 'drizzle-orm'
+import { eq } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { courseSchema } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
@@ -22,7 +22,7 @@ import { lookAgain, remind } from './clock.ts'
 import { deliverAgain } from './notice.ts'
 import { endLinks } from './links.ts'
 import { hashOfCode } from './proving.ts'
-import { partiesOf } from '#server/services/agreements/parties.ts'
+import { documentOf, partiesOf } from '#server/services/agreements/parties.ts'
 import { readerOf, writeTo } from './readers.ts'
 import type { Agreement, Party } from './readers.ts'
 import { peopleNow, replaceSigner } from './replacing.ts'
@@ -183,11 +183,8 @@ async function takeBack(on: On, { reason }: Of<'take back'>): Promise<void> {
   await makeMove(app, db, row.id, 'take back')
   const number = row.revision + 1
   const given = (await presentSteps(db, row)).filter(({ state }) => state === 'approved')
-  const [document] = await db
-    .select()
-    .from(revision)
-    .where(and(eq(revision.agreementId, row.id), eq(revision.number, row.revision)))
-  await db.insert(revision).values({ ...document!, number })
+  const document = await documentOf(db, row)
+  await db.insert(revision).values({ ...document, number })
   await db.insert(party).values(parties.map((each) => anew(each, number)))
   if (given.length)
     await db
@@ -204,7 +201,7 @@ async function takeBack(on: On, { reason }: Of<'take back'>): Promise<void> {
     act: 'taken back',
     detail: {
       revision: number,
-      document: document!.fileSha256,
+      document: document.fileSha256,
       people: await peopleNow(work, now),
       data: hashOf(row.data),
       reason,

@@ -7,11 +7,11 @@ import { fillBundle, mergeBundle } from '#core/packet/bundle.ts'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
-import { party, revision } from '#server/db/schema.ts'
+import { party } from '#server/db/schema.ts'
 import type { MailBody } from '#server/db/schema.ts'
 import { documentText } from '#server/post/document-mail.ts'
 import { post } from '#server/services/agreements/mails.ts'
-import { partiesOf } from '#server/services/agreements/parties.ts'
+import { documentOf, partiesOf } from '#server/services/agreements/parties.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
@@ -29,14 +29,10 @@ interface Letter {
 }
 
 async function letterOf(app: App, db: Db, row: Agreement): Promise<Letter> {
-  const [document] = await db
-    .select()
-    .from(revision)
-    .where(and(eq(revision.agreementId, row.id), eq(revision.number, row.revision)))
+  const { fileSha256: file } = await documentOf(db, row)
   const bundle = await bundleOf(app, row)
   const { language } = await organisationOf(db)
   const ours = languageOf(language)
-  const file = document!.fileSha256
   const readings = () =>
     mergeBundle(bundle, row.data, row.number).documents.map((each) =>
       readingOf(each.document, { role: '', blanks: [], said: () => '' }),

@@ -1,4 +1,4 @@
-import { and, asc, eq } from 'drizzle-orm'
+import { asc, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { paperSheet, scanTaken } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
@@ -14,7 +14,7 @@ import type { Db } from '#server/db/connect.ts'
 import { agreement, blankValue, paperPage, party, person, revision } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { documentNow } from '#server/services/agreements/document-now.ts'
-import { partiesOf } from '#server/services/agreements/parties.ts'
+import { documentOf, partiesOf } from '#server/services/agreements/parties.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { forSender } from './for-sender.ts'
 import type { Agreement, Party } from './readers.ts'
@@ -35,11 +35,7 @@ async function sheetOf(db: Db, by: Person, id: string, partyId: string): Promise
   const { row } = await forSender(db, by, id)
   const of = (await partiesOf(db, row)).find((each) => each.id === partyId)
   if (!of) throw notFound('party')
-  const [document] = await db
-    .select()
-    .from(revision)
-    .where(and(eq(revision.agreementId, id), eq(revision.number, row.revision)))
-  return { row, of, document: document! }
+  return { row, of, document: await documentOf(db, row) }
 }
 
 /** Why somebody cannot sign on paper now; null: they can. */

@@ -10,14 +10,14 @@ import { patternNames } from '#core/text/pattern.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { stateWord } from '#core/agreement/states.ts'
 import type { App } from '#server/app/app.ts'
-import { transaction } from '#server/app/transaction.ts'
 import { agreement, edition } from '#server/db/schema.ts'
-import { invalid, notFound, Refusal } from '#server/ground/problem.ts'
+import { invalid, notFound } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { partiesOf } from '#server/services/agreements/parties.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
 import { requireShelf } from '#server/services/templates/shelves.ts'
 import { forSender } from './for-sender.ts'
+import { oneByOne, refusalsTold } from './one-by-one.ts'
 import type { Agreement, Party } from './readers.ts'
 import { setOne, settingsOf, teamsOf } from './set-sending.ts'
 
@@ -104,39 +104,25 @@ export async function sendingOfMany(
 
 /** Sets many by what they are to have in common, each in a transaction of its own: one that cannot be set does not hold up the others. */
 export async function setSendingOfMany(app: App, by: Person, ids: readonly string[], set: CommonSending) {
-  let done = 0
-  const refused: { number: string; problem: string }[] = []
   const { timeZone } = await organisationOf(app.db)
-  for (const id of new Set(ids))
-    try {
-      await transaction(app, (work) =>
-        setOne(app, work, by, id, async (row) => {
-          const parties = await partiesOf(work.db, row)
-          const sending = withCommon(await settingsOf(work.db, timeZone, row), parties, row, set)
-          const { subject, message } = await filled(app, row, {
-            subject: set.subject ?? '',
-            message: set.message ?? '',
-          })
-          return {
-            sending: {
-              ...sending,
-              ...(set.subject === undefined ? {} : { subject }),
-              ...(set.message === undefined ? {} : { message }),
-            },
-            hashes: sending.parties.map(() => null),
-          }
-        }),
-      )
-      done++
-    } catch (error) {
-      if (!(error instanceof Refusal)) throw error
-      const [found] = await app.db
-        .select({ number: agreement.number })
-        .from(agreement)
-        .where(eq(agreement.id, id))
-      refused.push({ number: found?.number ?? id, problem: error.message })
-    }
-  return { set: done, refused }
+  const { subject, message } = set
+  const says = subject !== undefined || message !== undefined
+  const { done, refused } = await oneByOne(app, ids, (work, id) =>
+    setOne(app, work, by, id, async (row) => {
+      const parties = await partiesOf(work.db, row)
+      const sending = withCommon(await settingsOf(work.db, timeZone, row), parties, row, set)
+      const words = says ? await filled(app, row, { subject: subject ?? '', message: message ?? '' }) : null
+      return {
+        sending: {
+          ...sending,
+          ...(words && subject !== undefined ? { subject: words.subject } : {}),
+          ...(words && message !== undefined ? { message: words.message } : {}),
+        },
+        hashes: sending.parties.map(() => null),
+      }
+    }),
+  )
+  return { set: done, refused: refusalsTold(refused) }
 }
 
 function withCommon(now: Sending, parties: readonly Party[], row: Agreement, set: CommonSending): Sending {

@@ -6,7 +6,6 @@ import { whoseTurn } from '#core/ceremony/parties.ts'
 import { signByOf } from '#core/ceremony/times.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement } from '#server/db/schema.ts'
-import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { conflict, invalid, Refusal } from '#server/ground/problem.ts'
 import { isRead, makeMove } from '#server/services/agreements/agreements.ts'
@@ -15,6 +14,7 @@ import { happened } from '#server/services/agreements/trail.ts'
 import { lookAgain } from './clock.ts'
 import { forSender } from './for-sender.ts'
 import { deliverNotice } from './notice.ts'
+import { oneByOne, refusalsTold } from './one-by-one.ts'
 import { partiesOf } from '#server/services/agreements/parties.ts'
 import { readerOf, writeTo } from './readers.ts'
 import type { Agreement, Party } from './readers.ts'
@@ -32,24 +32,12 @@ export async function sendAgreements(
   { unread, at }: { readonly unread: boolean; readonly at: Date | null },
 ) {
   if (at) mustCome(app.now(), at)
-  let sent = 0
-  let notRead = 0
-  const refused: { number: string; problem: string }[] = []
-  for (const id of new Set(ids)) {
-    try {
-      await transaction(app, (work) => sendOne(app, work, by, id, { unread, at }))
-      sent++
-    } catch (error) {
-      if (!(error instanceof Refusal)) throw error
-      if (error instanceof Unread) notRead++
-      const [found] = await app.db
-        .select({ number: agreement.number })
-        .from(agreement)
-        .where(eq(agreement.id, id))
-      refused.push({ number: found?.number ?? id, problem: error.message })
-    }
+  const { done, refused } = await oneByOne(app, ids, (work, id) => sendOne(app, work, by, id, { unread, at }))
+  return {
+    sent: done,
+    refused: refusalsTold(refused),
+    unread: refused.filter(({ error }) => error instanceof Unread).length,
   }
-  return { sent, refused, unread: notRead }
 }
 
 /** The furthest ahead that something can be set to go by itself, in days. */

@@ -1,4 +1,4 @@
-import { and, eq } from 'drizzle-orm'
+import { eq } from 'drizzle-orm'
 import { passageOf } from '#core/ceremony/gates.ts'
 import type { Passage, PartyAct, Standing } from '#core/ceremony/gates.ts'
 import { languageOf } from '#core/languages/language.ts'
@@ -10,7 +10,7 @@ import { agreement, blankValue, party, revision } from '#server/db/schema.ts'
 import { conflict, Refusal } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { hasShown, linkOf } from './links.ts'
-import { partiesOf, senderOf } from '#server/services/agreements/parties.ts'
+import { documentOf, partiesOf, senderOf } from '#server/services/agreements/parties.ts'
 import type { Agreement, Party } from './readers.ts'
 
 /** Whoever comes by a link: the token in it, what their browser shows of an earlier proof, and where they come from. */
@@ -54,15 +54,12 @@ export async function visitOf(app: App, db: Db, { token, proof }: Visitor, lock 
   const { ended, atDeviceOf } = (await linkOf(db, token))!
   const [signer] = await ofParty
   const parties = await partiesOf(db, { id: row!.id, revision: signer!.revision })
-  const [document] = await db
-    .select()
-    .from(revision)
-    .where(and(eq(revision.agreementId, row!.id), eq(revision.number, signer!.revision)))
+  const document = await documentOf(db, { id: row!.id, revision: signer!.revision })
   const values = await db.select().from(blankValue).where(eq(blankValue.partyId, signer!.id))
   const { name, timeZone, language } = await organisationOf(db)
   const speaker = speaks(signer!.language ?? languageOf(language))
   const passage = passageOf(
-    { ...row!, parties, blanks: document!.blanks },
+    { ...row!, parties, blanks: document.blanks },
     {
       ...signer!,
       link: ended,
@@ -79,7 +76,7 @@ export async function visitOf(app: App, db: Db, { token, proof }: Visitor, lock 
     signer: signer!,
     row: row!,
     parties,
-    document: document!,
+    document,
     values,
     passage,
     speaker,
