@@ -1,5 +1,8 @@
 import tailwind from '@tailwindcss/vite'
 import react from '@vitejs/plugin-react'
+import { readdirSync, readFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
+import { basename, dirname, join } from 'node:path'
 import { defineConfig, runnerImport } from 'vite'
 import type { Plugin } from 'vite'
 
@@ -28,8 +31,46 @@ const signingPage: Plugin = {
   },
 }
 
+const READER_FILES = ['standard_fonts', 'cmaps', 'wasm', 'iccs'] as const
+
+/**
+ * Faces, character maps and decoders that the reader of PDF files asks for: pages from elsewhere name fonts without carrying
+ * them, and are compressed in ways of their own.
+ */
+const readerFiles = (): Plugin => {
+  const root = dirname(createRequire(import.meta.url).resolve('pdfjs-dist/package.json'))
+  const { version } = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8')) as { version: string }
+  const address = `assets/pdfjs-${version}`
+  return {
+    name: 'reader-files',
+    generateBundle() {
+      for (const folder of READER_FILES)
+        for (const file of readdirSync(join(root, folder)))
+          this.emitFile({
+            type: 'asset',
+            fileName: `${address}/${folder}/${file}`,
+            source: readFileSync(join(root, folder, file)),
+          })
+    },
+    configureServer: (server) => {
+      server.middlewares.use(`/${address}`, (request, response, next) => {
+        const [folder = '', file = ''] = (request.url ?? '')
+          .slice(1)
+          .split('/')
+          .map((part) => basename(part))
+        if (!(READER_FILES as readonly string[]).includes(folder)) return next()
+        try {
+          response.end(readFileSync(join(root, folder, file)))
+        } catch {
+          next()
+        }
+      })
+    },
+  }
+}
+
 export default defineConfig({
-  plugins: [react(), tailwind(), calledRoutes, signingPage],
+  plugins: [react(), tailwind(), calledRoutes, signingPage, readerFiles()],
   build: {
     outDir: 'dist/web',
     emptyOutDir: true,

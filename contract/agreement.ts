@@ -11,7 +11,7 @@ import { NOTICE_FORMS } from '#core/document/template.ts'
 import { BLANK_KINDS } from '#core/document/tree.ts'
 import { RECORD_KINDS } from '#core/records/kinds.ts'
 import { chainEntry, count, id, instant, sha256, shortText, wholeNumber } from './basics.ts'
-import { documentSchema, templateContentSchema } from './template.ts'
+import { bodySchema, templateContentSchema } from './template.ts'
 
 /** One sign of a thread: a square is an approval, a circle a signature; `since` where it holds the agreement up. */
 export const knotSchema = v.object({
@@ -444,7 +444,7 @@ export const ownWording = v.object({
 export const wordingChange = v.object({
   revision: v.pipe(v.number(), v.integer()),
   /** The text alone; all else stays as its edition has it. */
-  document: documentSchema,
+  document: bodySchema,
   note: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500)), ''),
 })
 

@@ -1,6 +1,7 @@
 import { agreementRoutes, signingRoutes } from './agreement-routes.ts'
 import { approvalRoutes } from './approval-routes.ts'
 import { organisationRoutes } from './organisation-routes.ts'
+import { pageFileRoutes } from './page-file-routes.ts'
 import { peopleRoutes, postRoomRoutes } from './people-routes.ts'
 import { recordRoutes } from './record-routes.ts'
 import { ruleRoutes } from './rule-routes.ts'
@@ -13,6 +14,7 @@ export const api = {
   ...peopleRoutes,
   ...organisationRoutes,
   ...templateRoutes,
+  ...pageFileRoutes,
   ...recordRoutes,
   ...sheetRoutes,
   ...runRoutes,

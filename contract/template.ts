@@ -1,8 +1,8 @@
 import * as v from 'valibot'
 import { NOTICE_FORMS, PAPERS, ROLE_SHAPES } from '#core/document/template.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import { BLANK_KINDS, MARKS } from '#core/document/tree.ts'
-import type { Block, Clause, Inline } from '#core/document/tree.ts'
+import { BLANK_KINDS, MARKS, PLACED_FONTS, TURNS } from '#core/document/tree.ts'
+import type { Block, Body, Clause, Inline, PagesTree } from '#core/document/tree.ts'
 import { ROUNDINGS } from '#core/money/currency.ts'
 import { FIELD_TYPES } from '#core/outline/field.ts'
 import type { Field } from '#core/outline/field.ts'
@@ -202,6 +202,87 @@ const days = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(365))
 /** The text of a template, or of one agreement. */
 export const documentSchema = v.object({ type: v.literal('doc'), content: blocks })
 
+const point = v.pipe(v.number(), v.minValue(-20_000), v.maxValue(20_000))
+const side = v.pipe(v.number(), v.minValue(1), v.maxValue(20_000))
+const spots = v.pipe(v.array(v.object({ x: point, y: point })), v.maxLength(40))
+const styleSchema = v.object({
+  font: v.picklist(PLACED_FONTS),
+  size: v.pipe(v.number(), v.minValue(3), v.maxValue(72)),
+  align: v.picklist(['left', 'center', 'right']),
+  least: v.nullable(v.pipe(v.number(), v.minValue(2), v.maxValue(72))),
+  lines: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(200)),
+  comb: v.nullable(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(200))),
+})
+const mergeField = v.object({
+  type: v.literal('mergeField'),
+  attrs: v.object({ field: name, format: v.nullable(v.pipe(v.string(), v.maxLength(40))) }),
+  marks,
+})
+const placementSchema = v.object({
+  type: v.literal('placement'),
+  attrs: v.object({
+    ...passage,
+    x: point,
+    y: point,
+    width: side,
+    height: side,
+    style: v.optional(styleSchema),
+    cue: v.optional(
+      v.nullable(
+        v.object({
+          phrase: v.pipe(v.string(), v.minLength(1), v.maxLength(300)),
+          nth: v.union([
+            v.literal('every'),
+            v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(5000)),
+          ]),
+          dx: point,
+          dy: point,
+        }),
+      ),
+    ),
+    of: v.optional(v.nullable(passage.id)),
+    ticks: v.optional(v.object({ size: side, at: spots })),
+  }),
+  content: v.pipe(
+    v.array(
+      v.variant('type', [
+        v.object({ type: v.literal('text'), text: v.pipe(v.string(), v.maxLength(5000)), marks }),
+        mergeField,
+        v.object({ type: v.literal('blank'), attrs: blankSchema }),
+      ]),
+    ),
+    v.maxLength(40),
+  ),
+})
+/** Pages of files with what is placed on them. */
+export const pagesSchema: v.GenericSchema<PagesTree> = v.object({
+  type: v.literal('pages'),
+  content: v.pipe(
+    v.array(
+      v.object({
+        type: v.literal('page'),
+        attrs: v.object({
+          ...passage,
+          file: sha256,
+          page: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(5000)),
+          turn: v.picklist(TURNS),
+          width: side,
+          height: side,
+        }),
+        content: v.pipe(v.array(placementSchema), v.maxLength(1000)),
+      }),
+    ),
+    v.minLength(1),
+    v.maxLength(1000),
+  ),
+})
+
+/** What a template, or one agreement, consists of: a text, or pages. */
+export const bodySchema: v.GenericSchema<Body> = v.variant('type', [
+  documentSchema,
+  pagesSchema as unknown as typeof documentSchema,
+]) as unknown as v.GenericSchema<Body>
+
 /** All that a template says (`core/document/template.ts`), within the limits of size. */
 export const templateContentSchema: v.GenericSchema<TemplateContent> = v.object({
   title: shortText,
@@ -222,7 +303,7 @@ export const templateContentSchema: v.GenericSchema<TemplateContent> = v.object(
     v.maxLength(25),
   ),
   initialsOnEveryPage: v.pipe(v.array(name), v.maxLength(25)),
-  document: documentSchema,
+  document: bodySchema,
   sending: v.object({
     agreementName: pattern,
     fileName: pattern,
@@ -364,6 +445,8 @@ export const proofSchema = v.object({
   overflow: v.array(v.object({ origin: v.nullable(v.number()), text: v.string(), where: v.string() })),
   /** Blocks of signatures, by id, that stand on a page with no words above them. */
   alone: v.array(v.string()),
+  /** Text cues of a form that lead nowhere. */
+  cues: v.array(v.object({ id: v.string(), title: v.string(), message: v.string() })),
   /** Every field's value for this row as its default format shows it; null where it has none. */
   values: v.record(v.string(), v.nullable(v.string())),
   /** The record itself, to keep as a saved case. */

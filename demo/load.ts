@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { readFile } from 'node:fs/promises'
 import { count, eq } from 'drizzle-orm'
-import { allBlocks, passageTitle } from '#core/document/walk.ts'
+import { allBlocks, passageTitle, textBlocks } from '#core/document/walk.ts'
 import { merge } from '#core/merge/merge.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import { finishedText } from '#core/merge/text.ts'
@@ -29,7 +29,12 @@ import { COMMON_SERIES } from '#server/services/installation/organisation.ts'
 import { makeShelf } from '#server/services/templates/shelves.ts'
 import { addTemplate, publish } from '#server/services/templates/templates.ts'
 import { addedFields, growers, prices } from './record-book.ts'
-import { priceSchedule, siteAccess } from './season-packet.ts'
+import { healthDeclarationPdf } from './forms/health-declaration.ts'
+import { siteAccessPdf } from './forms/site-access.ts'
+import { healthDeclarationForm, siteAccessForm } from './season-forms.ts'
+import type { BroughtForm } from './season-forms.ts'
+import { priceSchedule } from './season-packet.ts'
+import { bringIn, readsOf } from '#server/services/templates/page-files.ts'
 import { makePacket } from '#server/services/templates/packets.ts'
 import { keepView } from '#server/services/records/record-lists.ts'
 import { insertRecord, saveFields } from '#server/services/records/records.ts'
@@ -128,14 +133,28 @@ async function loadRecords(app: App, ines: Person): Promise<void> {
   })
 }
 
+async function broughtIn(app: App, by: Person, name: string, bytes: Uint8Array): Promise<BroughtForm> {
+  const { file, fields } = await bringIn(app, by, name, bytes)
+  const pages = await readsOf(app.db, file)
+  return { file, fields, pages: pages.map(({ read }) => read) }
+}
+
 /** The season's packet, and the letter that goes out before the colonies do: agreement, price schedule and site access from one record. */
 async function loadPacket(app: App, ines: Person, seasonId: string): Promise<void> {
   const parts = [seasonId]
-  for (const content of [priceSchedule, siteAccess]) {
+  const access = siteAccessForm(
+    await broughtIn(app, ines, 'Site access permission.pdf', await siteAccessPdf()),
+  )
+  for (const content of [priceSchedule, access]) {
     const { id } = await addTemplate(app, ines, content, null)
     await publish(app, ines, id, 1, 'For the season 2027')
     parts.push(id)
   }
+  const health = healthDeclarationForm(
+    await broughtIn(app, ines, 'Colony health declaration.pdf', await healthDeclarationPdf()),
+  )
+  const { id: declaration } = await addTemplate(app, ines, health, null)
+  await publish(app, ines, declaration, 1, 'For the season 2027')
   await makePacket(app, ines, { name: 'Season packet', templates: parts })
   const { id: notice } = await addTemplate(app, ines, arrivalNotice, null)
   await publish(app, ines, notice, 1, 'For the season 2027')
@@ -185,10 +204,11 @@ async function loadStudio(app: App, ines: Person, seasonId: string): Promise<voi
     ...content,
     attrs: { ...content.attrs, id: 'law-of-the-library', source: { clause, edition: 1, linked: true } },
   }
-  const at = colonySale.document.content.findIndex((block) => passageTitle(block).startsWith('To be filled'))
+  const saleBlocks = textBlocks(colonySale.document)
+  const at = saleBlocks.findIndex((block) => passageTitle(block).startsWith('To be filled'))
   const sale: TemplateContent = {
     ...colonySale,
-    document: { type: 'doc', content: colonySale.document.content.toSpliced(at, 0, law) },
+    document: { type: 'doc', content: saleBlocks.toSpliced(at, 0, law) },
   }
   const { id } = await addTemplate(app, ines, sale, sales)
   await publish(app, ines, id, 1, 'First edition')

@@ -9,6 +9,7 @@ await build({
     supervisor: 'server/supervisor.ts',
     thread: 'server/lanes/thread.ts',
     'draw-pages': 'server/convert/scan/draw-pages.ts',
+    'read-pages': 'server/convert/pages/read-pages.ts',
     verify: 'server/verify.ts',
     demo: 'demo/main.ts',
     story: 'demo/story-main.ts',

@@ -4,6 +4,7 @@ import type {
   FinishedBlank,
   FinishedBlock,
   FinishedDocument,
+  FinishedPages,
   SignaturePlace,
   Stretch,
 } from '../merge/finished.ts'
@@ -70,10 +71,29 @@ export interface ReadingDocument {
 /** What the reading of a document depends on besides its text. */
 export interface Reader {
   readonly role: string
+  /** Those of this document. */
   readonly blanks: readonly PlacedBlank[]
+  /** The id in the whole of a blank of this document: of a packet it carries the document's place. */
+  readonly idOf: (id: string) => string
   /** What others put in who have signed, by blank; nothing of those who have not. */
   readonly said: (blankId: string) => string
+  /** The lines that a page of a brought in file has itself, from top to bottom; `base` in points from the top. */
+  readonly linesOn: (
+    file: string,
+    page: number,
+  ) => readonly { readonly text: string; readonly base: number }[]
 }
+
+const plain = (text: string): ReadingRun => ({
+  kind: 'text',
+  text,
+  bold: false,
+  italic: false,
+  underline: false,
+})
+
+/** Points below its lower edge up to which a line's baseline is the one that something stands on. */
+const AFTER_ITS_LINE = 2
 
 /**
  * A finished document as one party reads it, flowing: the same text with its numbers, their own blanks in their places, and of
@@ -82,7 +102,8 @@ export interface Reader {
 export function readingOf(document: FinishedDocument, reader: Reader): ReadingDocument {
   const own = new Set(blanksOf(reader.blanks, reader.role).map(({ id }) => id))
   const seen = new Set<string>()
-  const place = ({ id, label }: Pick<FinishedBlank, 'id' | 'label'>): ReadingPlace => {
+  const place = ({ id: inDocument, label }: Pick<FinishedBlank, 'id' | 'label'>): ReadingPlace => {
+    const id = reader.idOf(inDocument)
     seen.add(id)
     return own.has(id) ? { id, label, said: '' } : { id: null, label, said: reader.said(id) }
   }
@@ -128,7 +149,17 @@ export function readingOf(document: FinishedDocument, reader: Reader): ReadingDo
         return []
     }
   }
-  const blocks = read(document.blocks)
+  const flowing = (document: FinishedPages): readonly ReadingBlock[] =>
+    document.pages.flatMap(({ file, page, turn, places }) => {
+      // The page's own lines, and what stands on it after the line it stands on.
+      const lines = turn === 0 ? reader.linesOn(file, page) : []
+      const found = [
+        ...lines.map(({ text, base }) => ({ y: base, runs: [plain(text)] })),
+        ...places.map(({ y, height, runs }) => ({ y: y + height + AFTER_ITS_LINE, runs: runs.map(run) })),
+      ]
+      return found.sort((a, b) => a.y - b.y).map(({ runs }): ReadingBlock => ({ kind: 'paragraph', runs }))
+    })
+  const blocks = document.body === 'text' ? read(document.blocks) : flowing(document)
   return {
     title: document.title,
     language: document.language,

@@ -1,4 +1,4 @@
-import type { DocumentTree } from '../document/tree.ts'
+import type { Body } from '../document/tree.ts'
 import { allBlocks, inlines, partText } from '../document/walk.ts'
 
 /** A term the document defines, and where. */
@@ -28,7 +28,7 @@ const singular = (term: string): string =>
   term.replace(/(?<=\p{L}{3})(?:ies|s)$/u, (end) => (end === 'ies' ? 'y' : ''))
 
 /** Terms that are defined but not used, and capitalised words that are used like terms but not defined. */
-export function definedTerms(document: DocumentTree): Terms {
+export function definedTerms(document: Body): Terms {
   const texts = [...allBlocks(document.content)]
     .filter((block) => inlines(block).length > 0 && block.type !== 'heading')
     .map((block) => ({ block: block.attrs.id, text: partText(block).replace(/\{\{[^{}]*\}\}/g, '…') }))

@@ -1,6 +1,6 @@
 import { sameContent } from './equal.ts'
 import type { TemplateContent } from '../document/template.ts'
-import type { TreePart } from '../document/tree.ts'
+import type { FormPage, TreePart } from '../document/tree.ts'
 import { inside, isInline, isPassage, partText } from '../document/walk.ts'
 import type { Field } from '../outline/field.ts'
 import { compareWords, likeness } from './words.ts'
@@ -48,8 +48,13 @@ const ALIKE = 0.6
 function* units(parts: readonly TreePart[], depth: number, outer: readonly string[]): Generator<Unit> {
   for (const part of parts) {
     if (isInline(part)) continue
-    const own = isPassage(part) ? notesOf(part.attrs) : []
+    const own = [...(isPassage(part) ? notesOf(part.attrs) : []), ...placeOf(part)]
     const below = inside(part)
+    if (part.type === 'page') {
+      yield { id: part.attrs.id, kind: 'page', depth, text: fileOf(part), notes: own }
+      yield* units(below, depth + 1, [])
+      continue
+    }
     if (below.some((child) => !isInline(child))) {
       // A clause shows its notes with its first words.
       yield* units(below, depth + (part.type === 'clause' ? 1 : 0), [...outer, ...own])
@@ -60,6 +65,17 @@ function* units(parts: readonly TreePart[], depth: number, outer: readonly strin
     yield { id, kind: part.type, depth, text: wordsOf(part), notes: [...outer, ...own] }
     outer = []
   }
+}
+
+const fileOf = ({ attrs: { file, page, turn } }: FormPage): string =>
+  `Page ${page} of the file ${file.slice(0, 8)}${turn ? `, turned by ${turn}°` : ''}`
+
+/** Where something is placed, to the point. */
+const placeOf = (part: TreePart): readonly string[] => {
+  if (part.type !== 'placement') return []
+  const { x, y, width, height } = part.attrs
+  const [left, top, wide, high] = [x, y, width, height].map(Math.round)
+  return [`at ${left}, ${top} pt, ${wide} × ${high} pt`]
 }
 
 const notesOf = ({

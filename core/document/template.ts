@@ -1,5 +1,5 @@
 import type { Outline } from '../outline/field.ts'
-import type { DocumentTree } from './tree.ts'
+import type { Body, PlacedStyle } from './tree.ts'
 
 /** Shapes that tell roles apart, with the role's letter; never colour alone. */
 export const ROLE_SHAPES = ['circle', 'square', 'diamond', 'hexagon', 'triangle', 'drop'] as const
@@ -88,6 +88,16 @@ export const plainPage: PageSetup = {
   footer: '{{number}} || Page {{page}} of {{pages}}',
 }
 
+/** How words are set in a placement that says nothing of it. */
+export const plainStyle: PlacedStyle = {
+  font: 'sans',
+  size: 10,
+  align: 'left',
+  least: 6,
+  lines: 1,
+  comb: null,
+}
+
 /** Everything a template says; an edition is this, frozen. */
 export interface TemplateContent {
   readonly title: string
@@ -97,7 +107,7 @@ export interface TemplateContent {
   readonly roles: readonly SignerRole[]
   /** Roles that initial every page. */
   readonly initialsOnEveryPage: readonly string[]
-  readonly document: DocumentTree
+  readonly document: Body
   readonly sending: SendingDefaults
   readonly page?: PageSetup | undefined
   /** Id of the document look; none: the first finished one. */

@@ -1,3 +1,6 @@
+/** What a template consists of: text that is laid out on pages, or pages that people already have with places on them. */
+export type Body = DocumentTree | PagesTree
+
 /** The template's text as a tree; the editor's JSON has exactly this shape. */
 export interface DocumentTree {
   readonly type: 'doc'
@@ -205,6 +208,88 @@ export interface HardBreak {
   readonly type: 'hardBreak'
 }
 
-export type Passage = Block | ListItem | TableRow | Phrase
+/** Pages brought in from files, in the order they go out, and what is placed on them. */
+export interface PagesTree {
+  readonly type: 'pages'
+  readonly content: readonly FormPage[]
+}
+
+/** Quarters of a turn, clockwise, in degrees. */
+export const TURNS = [0, 90, 180, 270] as const
+export type Turn = (typeof TURNS)[number]
+
+/**
+ * A page of a file in the store, which stands where its condition holds. `page` counts from 1; `width` and `height` are what
+ * is shown, in points, after its turn.
+ */
+export interface FormPage {
+  readonly type: 'page'
+  readonly attrs: PassageAttributes & {
+    readonly file: string
+    readonly page: number
+    readonly turn: Turn
+    readonly width: number
+    readonly height: number
+  }
+  readonly content: readonly Placement[]
+}
+
+/** A rectangle on a page, in points from its top left corner as it is shown. */
+export interface Box {
+  readonly x: number
+  readonly y: number
+  readonly width: number
+  readonly height: number
+}
+
+/**
+ * A phrase of the page that a placement keeps its distance to. `nth` counts from 1 over all pages in order; `every`: it
+ * stands beside each occurrence. `dx`, `dy`: from the left end of the phrase's baseline to the placement's top left corner.
+ */
+export interface TextCue {
+  readonly phrase: string
+  readonly nth: number | 'every'
+  readonly dx: number
+  readonly dy: number
+}
+
+export const PLACED_FONTS = ['sans', 'serif', 'typewriter'] as const
+export type PlacedFont = (typeof PLACED_FONTS)[number]
+
+/** How words are set in a placement. Sizes in points. */
+export interface PlacedStyle {
+  readonly font: PlacedFont
+  readonly size: number
+  readonly align: 'left' | 'center' | 'right'
+  /** Words that do not fit are set smaller, down to this size; null: never. */
+  readonly least: number | null
+  /** At most so many lines; 1: it never wraps. */
+  readonly lines: number
+  /** One character in each of so many cells of the same width; null: set as words. */
+  readonly comb: number | null
+}
+
+/** Squares to tick, in the order of a choice's options: their side in points and their top left corners. */
+export interface TickPlaces {
+  readonly size: number
+  readonly at: readonly { readonly x: number; readonly y: number }[]
+}
+
+/** Something laid over a page: words, values, or a blank. */
+export interface Placement {
+  readonly type: 'placement'
+  readonly attrs: PassageAttributes &
+    Box & {
+      readonly style?: PlacedStyle | undefined
+      readonly cue?: TextCue | null | undefined
+      /** Made by the cue of another placement, which keeps it; see `core/form/cues.ts`. */
+      readonly of?: string | null | undefined
+      /** Of a choice: where the page shows its options to be ticked. */
+      readonly ticks?: TickPlaces | undefined
+    }
+  readonly content: readonly (Text | MergeField | BlankPlace)[]
+}
+
+export type Passage = Block | ListItem | TableRow | Phrase | FormPage | Placement
 /** Any part of the tree below its top. */
 export type TreePart = Passage | TableCell | Inline

@@ -1,5 +1,16 @@
 import { perObject } from '../per-object.ts'
-import type { Block, Clause, DocumentTree, Inline, TreePart, Passage, PassageAttributes } from './tree.ts'
+import type {
+  Block,
+  Body,
+  Clause,
+  DocumentTree,
+  FormPage,
+  Inline,
+  Passage,
+  PassageAttributes,
+  Placement,
+  TreePart,
+} from './tree.ts'
 
 /** The parts directly inside another. */
 export const inside = (
@@ -35,9 +46,7 @@ export const isPassage = (part: TreePart): part is Passage & { readonly attrs: P
   'attrs' in part && part.attrs !== undefined && 'condition' in part.attrs && part.type !== 'blank'
 
 /** All passages of a document in reading order. */
-export const allPassages = (
-  document: DocumentTree,
-): readonly (Passage & { readonly attrs: PassageAttributes })[] =>
+export const allPassages = (document: Body): readonly (Passage & { readonly attrs: PassageAttributes })[] =>
   [...allParts(document.content)].filter(isPassage)
 
 const BLOCKS = new Set([
@@ -57,7 +66,7 @@ const INLINES = new Set(['text', 'mergeField', 'blank', 'hardBreak', 'phrase', '
 export const isInline = (part: TreePart): part is Inline => INLINES.has(part.type)
 
 /** All blocks in reading order, outer before inner. */
-export function* allBlocks(blocks: readonly Block[]): Generator<Block> {
+export function* allBlocks(blocks: readonly TreePart[]): Generator<Block> {
   for (const part of allParts(blocks)) if (isBlock(part)) yield part
 }
 
@@ -66,7 +75,7 @@ export const inlines = (block: Block): readonly Inline[] =>
   block.type === 'heading' || block.type === 'paragraph' ? (block.content ?? []) : []
 
 /** Every inline of a document, those inside phrases included. */
-export const allInlines = (document: DocumentTree): readonly Inline[] =>
+export const allInlines = (document: Body): readonly Inline[] =>
   [...allParts(document.content)].filter(isInline)
 
 export const inlineText = (content: readonly Inline[]): string =>
@@ -104,7 +113,7 @@ export const clauseTitle = perObject((clause: Clause): string => {
 })
 
 /** The words the clause of an id is known by; empty where there is none. */
-export function titleOfClause(document: DocumentTree, id: string): string {
+export function titleOfClause(document: Body, id: string): string {
   for (const part of allParts(document.content))
     if (part.type === 'clause' && part.attrs.id === id) return clauseTitle(part)
   return ''
@@ -118,13 +127,37 @@ const kinds: Partial<Record<TreePart['type'], string>> = {
   signatureBlock: 'Signatures',
   pageBreak: 'Page break',
   table: 'Table',
+  page: 'Page',
+}
+
+/** Whether a body is text that is laid out; else it is pages that are there already. */
+export const isText = (body: Body): body is DocumentTree => body.type === 'doc'
+
+/** The blocks of a text; pages have none. */
+export const textBlocks = (body: Body): readonly Block[] => (isText(body) ? body.content : [])
+
+/** Everything placed on the pages of a body, in order; text has nothing placed. */
+export const allPlacements = (
+  body: Body,
+): readonly { readonly page: FormPage; readonly placement: Placement }[] =>
+  isText(body) ? [] : body.content.flatMap((page) => page.content.map((placement) => ({ page, placement })))
+
+/** What a placement is known by: its blank's label, else the fields or words it shows. */
+const placementTitle = ({ content }: Placement): string => {
+  const [first] = content
+  if (first?.type === 'blank') return shortened(first.attrs.label) || first.attrs.kind
+  return shortened(inlineText(content)) || 'Empty place'
 }
 
 /** How a passage is called in lists of conditions, wordings and checks. */
 export const passageTitle = (passage: Passage): string =>
   passage.type === 'clause'
     ? clauseTitle(passage)
-    : shortened(partText(passage)) || (kinds[passage.type] ?? passage.type)
+    : passage.type === 'placement'
+      ? placementTitle(passage)
+      : passage.type === 'page'
+        ? `Page ${passage.attrs.page} of its file`
+        : shortened(partText(passage)) || (kinds[passage.type] ?? passage.type)
 
 /** The list of the outline whose items a part repeats with, from the innermost repeat around it. */
 export function* partsWithRepeat(

@@ -1,4 +1,4 @@
-import type { DocumentTree, MergeField, TreePart } from '../document/tree.ts'
+import type { Body, MergeField, TreePart } from '../document/tree.ts'
 import { inside, isBlock, partsLeadingTo } from '../document/walk.ts'
 import { RECORD_STEPS, withBudget } from '../expression/values/budget.ts'
 import type { RecordData } from '../outline/field.ts'
@@ -34,7 +34,7 @@ function examined(template: ReadyTemplate, data: RecordData): Examined {
 }
 
 /** Parts that merging may tell something of, or that others refer to, and those around them. */
-const tellingParts = perObject((document: DocumentTree) =>
+const tellingParts = perObject((document: Body) =>
   partsLeadingTo(
     document.content,
     ({ type }) => type === 'mergeField' || type === 'reference' || type === 'clause',
@@ -51,7 +51,7 @@ class Examining {
   private passage = ''
 
   constructor(
-    private readonly document: DocumentTree,
+    private readonly document: Body,
     private readonly record: StandingRecord,
   ) {
     this.telling = tellingParts(document)

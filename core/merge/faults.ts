@@ -1,6 +1,6 @@
 import type { SignerRole, TemplateContent } from '../document/template.ts'
 import type { TreePart } from '../document/tree.ts'
-import { isPassage, partsWithRepeat, passageTitle } from '../document/walk.ts'
+import { isPassage, isText, partsWithRepeat, passageTitle } from '../document/walk.ts'
 import { checkExpression } from '../expression/check.ts'
 import type { NameTypes } from '../expression/check.ts'
 import { compileExpression } from '../expression/compile.ts'
@@ -72,6 +72,9 @@ function noticeFaults(content: TemplateContent): readonly TemplateProblem[] {
   return [
     ...(content.roles.length === 0
       ? [{ ...at, message: 'A notice needs a role that receives it, for its mail address.' }]
+      : []),
+    ...(content.sending.notice === 'mail text' && !isText(content.document)
+      ? [{ ...at, message: 'Pages cannot be the text of a mail: let them go as an attachment.' }]
       : []),
     ...(fills || content.initialsOnEveryPage.length > 0
       ? [{ ...at, message: 'A notice is signed by nobody: take out its signatures, initials and blanks.' }]

@@ -1,5 +1,5 @@
 import type { RoleShape } from '../document/template.ts'
-import type { BlankKind } from '../document/tree.ts'
+import type { BlankKind, Box, PlacedStyle, TickPlaces, Turn } from '../document/tree.ts'
 
 /** A piece of a page's head or foot: words, or a number only the page engine knows. */
 export type RunningPiece = { readonly text: string } | { readonly count: 'page' | 'pages' }
@@ -7,15 +7,49 @@ export type RunningPiece = { readonly text: string } | { readonly count: 'page' 
 export type RunningLine = readonly [readonly RunningPiece[], readonly RunningPiece[], readonly RunningPiece[]]
 
 /** A finished document: plain data that a page engine can draw without knowing templates or records. */
-export interface FinishedDocument {
+export type FinishedDocument = FinishedText | FinishedPages
+
+/** Initials wanted on every page, in signing order. */
+export type PageInitials = readonly {
+  readonly role: string
+  readonly label: string
+  readonly shape: RoleShape
+}[]
+
+/** Pages that are there already, with what is laid over them. */
+export interface FinishedPages {
+  readonly body: 'pages'
+  readonly title: string
+  readonly language: string
+  readonly pages: readonly FinishedPage[]
+  readonly initials: PageInitials
+}
+
+/** A page of a file in the store, see `FormPage`. */
+export interface FinishedPage {
+  readonly file: string
+  readonly page: number
+  readonly turn: Turn
+  readonly places: readonly FinishedPlace[]
+}
+
+/** What stands in a rectangle of a page: words, or places to be filled, of several people beside each other. */
+export interface FinishedPlace extends Box {
+  readonly source: string
+  readonly style: PlacedStyle
+  readonly runs: readonly Stretch[]
+  readonly ticks: TickPlaces | undefined
+}
+
+export interface FinishedText {
+  readonly body: 'text'
   readonly title: string
   readonly language: string
   readonly paper: 'us-letter' | 'a4'
   readonly head: RunningLine
   readonly foot: RunningLine
   readonly blocks: readonly FinishedBlock[]
-  /** Initials wanted on every page, in signing order. */
-  readonly initials: readonly { readonly role: string; readonly label: string; readonly shape: RoleShape }[]
+  readonly initials: PageInitials
 }
 
 /** `keep`: stays on one page. `source` is the passage of the template it was made from. */

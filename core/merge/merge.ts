@@ -1,17 +1,19 @@
 import type { SignerRole } from '../document/template.ts'
-import { plainPage } from '../document/template.ts'
+import { plainPage, plainStyle } from '../document/template.ts'
 import type {
   Block,
   BlankPlace,
   Clause,
+  FormPage,
   Inline,
   ListItem,
   MergeField,
+  Placement,
   SignatureBlock,
   Table,
   TableRow,
 } from '../document/tree.ts'
-import { clauseTitle, titleOfClause } from '../document/walk.ts'
+import { clauseTitle, isText, titleOfClause } from '../document/walk.ts'
 import { RECORD_STEPS, withBudget } from '../expression/values/budget.ts'
 import { explain, withValues } from '../expression/explain.ts'
 import { compileExpression } from '../expression/compile.ts'
@@ -26,7 +28,12 @@ import type {
   BlankRules,
   FinishedBlank,
   FinishedBlock,
+  FinishedDocument,
+  FinishedPage,
+  FinishedPages,
+  FinishedPlace,
   FinishedRow,
+  FinishedText,
   Merged,
   MergeProblem,
   Origin,
@@ -92,36 +99,61 @@ class Merging {
   }
 
   run(number: string | null): Merged {
-    const { content } = this.template
-    const blocks = this.blocks(content.document.content, this.record.top, [])
-    this.resolveReferences()
+    const { document: body } = this.template.content
+    const document = isText(body) ? this.text(body.content, number) : this.pages(body.content)
     const decisions = decide(this.template, this.record.top.context)
     this.problems.push(...undecided(this.template, decisions))
-    const page = content.page ?? plainPage
-    const value = (name: string) =>
-      name === 'number'
-        ? number
-        : name === 'title'
-          ? content.title
-          : shown(this.template, this.record.data, name)
     return {
-      document: {
-        title: content.title,
-        language: content.language,
-        paper: page.paper,
-        head: runningLine(page.header, value),
-        foot: runningLine(page.footer, value),
-        blocks,
-        initials: this.people
-          .filter(({ role }) => content.initialsOnEveryPage.includes(roleKey(role)))
-          .sort((a, b) => a.order - b.order)
-          .map(({ role, label }) => ({ role, label, shape: this.role(role).shape })),
-      },
+      document,
       origins: this.origins,
       people: this.people,
       problems: this.problems,
       wording: wordingKey(decisions),
     }
+  }
+
+  private text(content: readonly Block[], number: string | null): FinishedText {
+    const blocks = this.blocks(content, this.record.top, [])
+    this.resolveReferences()
+    const { title, language, page = plainPage } = this.template.content
+    const value = (name: string) =>
+      name === 'number' ? number : name === 'title' ? title : shown(this.template, this.record.data, name)
+    return {
+      body: 'text',
+      title,
+      language,
+      paper: page.paper,
+      head: runningLine(page.header, value),
+      foot: runningLine(page.footer, value),
+      blocks,
+      initials: this.initials(),
+    }
+  }
+
+  private pages(content: readonly FormPage[]): FinishedPages {
+    const { title, language } = this.template.content
+    const pages: FinishedPage[] = []
+    this.record.standing(content, this.record.top, ({ attrs, content: placed }, scope) => {
+      const places: FinishedPlace[] = []
+      this.record.standing<Placement>(placed, scope, (part, inner) => {
+        this.passage = part.attrs.id
+        const { id, x, y, width, height, style = plainStyle, ticks } = part.attrs
+        const runs = this.runs(part.content, inner)
+        if (runs.length) places.push({ source: id, x, y, width, height, style, ticks, runs })
+      })
+      pages.push({ file: attrs.file, page: attrs.page, turn: attrs.turn, places })
+    })
+    if (pages.length === 0)
+      this.problems.push({ field: null, block: null, message: 'None of the pages stands for this record.' })
+    return { body: 'pages', title, language, pages, initials: this.initials() }
+  }
+
+  private initials(): FinishedDocument['initials'] {
+    const { initialsOnEveryPage } = this.template.content
+    return this.people
+      .filter(({ role }) => initialsOnEveryPage.includes(roleKey(role)))
+      .sort((a, b) => a.order - b.order)
+      .map(({ role, label }) => ({ role, label, shape: this.role(role).shape }))
   }
 
   private role(key: string): SignerRole {
@@ -300,7 +332,7 @@ class Merging {
     }
   }
 
-  private text(name: string, format: string | null, scope: Scope) {
+  private valueText(name: string, format: string | null, scope: Scope) {
     const found = this.record.valueOf(name, scope)
     if (!found || found.value === undefined) return { found, text: null }
     const known = found.item === null ? this.texts.get(name)?.get(format) : undefined
@@ -316,7 +348,7 @@ class Merging {
 
   private merged(part: MergeField, scope: Scope): { text: string; origin: number; gap: boolean } {
     const { field: name, format } = part.attrs
-    const { found, text } = this.text(name, format, scope)
+    const { found, text } = this.valueText(name, format, scope)
     const label = found?.field.label ?? name
     const origin = this.origin(name, format, found?.field, found?.item ?? null, scope)
     if (text === null && found && mayStayEmpty(found.field, found.item))
@@ -376,7 +408,7 @@ class Merging {
       this.template.conditions.get(attrs.id)!.evaluate(scope.context) !== true
     )
       return []
-    const known = attrs.prefill ? this.text(attrs.prefill, null, scope) : null
+    const known = attrs.prefill ? this.valueText(attrs.prefill, null, scope) : null
     return this.partiesOf(attrs.role).flatMap((person): Stretch[] => {
       const role = this.role(attrs.role)
       const own = { name: person.name, title: person.title, company: person.company }

@@ -1,4 +1,4 @@
-import type { DocumentTree } from '../document/tree.ts'
+import type { Body } from '../document/tree.ts'
 import { titleOfClause } from '../document/walk.ts'
 import type { Field } from '../outline/field.ts'
 import type { Decisions } from '../wording/wording.ts'
@@ -17,7 +17,7 @@ export const missingValue = (name: string, passage: string, label: string): Merg
 export const mayStayEmpty = (field: Field, item: number | null): boolean =>
   item !== null && !field.required && field.computed === undefined
 
-export const droppedReference = (document: DocumentTree, clause: string, passage: string): MergeProblem => ({
+export const droppedReference = (document: Body, clause: string, passage: string): MergeProblem => ({
   field: null,
   block: passage,
   message: `A reference names “${titleOfClause(document, clause)}”, which this record drops, and has no other wording.`,

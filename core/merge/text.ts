@@ -42,7 +42,14 @@ function* paragraphs(blocks: readonly FinishedBlock[], lead = ''): Generator<str
   }
 }
 
-/** The wording of a finished document, paragraph by paragraph, numbers included: what saved cases compare. */
-export const finishedText = (document: FinishedDocument): readonly string[] => [
-  ...paragraphs(document.blocks),
-]
+/**
+ * The wording of a finished document, paragraph by paragraph, numbers included: what saved cases compare. Of pages: what
+ * stands on each.
+ */
+export const finishedText = (document: FinishedDocument): readonly string[] =>
+  document.body === 'text'
+    ? [...paragraphs(document.blocks)]
+    : document.pages.flatMap(({ page, places }, i) => [
+        `Page ${i + 1} (page ${page} of its file)`,
+        ...places.map(({ runs }) => runs.map(runText).join('')),
+      ])

@@ -1,6 +1,6 @@
 import { sameContent } from '../compare/equal.ts'
-import type { DocumentTree } from '../document/tree.ts'
-import { allBlocks, passageTitle } from '../document/walk.ts'
+import type { Body, Clause, FormPage, Placement } from '../document/tree.ts'
+import { allParts, passageTitle } from '../document/walk.ts'
 import { inWordsOf } from '../merge/fill.ts'
 import type { InWords } from '../expression/explain.ts'
 import { number } from '../expression/values/value.ts'
@@ -34,12 +34,16 @@ export interface AgreementRules {
   readonly facts: Omit<AgreementFacts, 'language' | 'changedClauses'>
 }
 
-/** Titles of the clauses in which two wordings of one document differ: changed, added, or gone. */
-export function changedClauses(before: DocumentTree, after: DocumentTree): readonly string[] {
-  const clauses = (document: DocumentTree) =>
+/** Titles of the clauses in which two wordings of one document differ, of pages what is placed on them: changed, added, or gone. */
+export function changedClauses(before: Body, after: Body): readonly string[] {
+  const clauses = (document: Body): ReadonlyMap<string, Clause | FormPage | Placement> =>
     new Map(
-      [...allBlocks(document.content)].flatMap((block) =>
-        block.type === 'clause' ? [[block.attrs.id, block] as const] : [],
+      [...allParts(document.content)].flatMap((part): [string, Clause | FormPage | Placement][] =>
+        part.type === 'clause' || part.type === 'placement'
+          ? [[part.attrs.id, part]]
+          : part.type === 'page'
+            ? [[part.attrs.id, { ...part, content: [] }]]
+            : [],
       ),
     )
   const [old, now] = [clauses(before), clauses(after)]

@@ -1,5 +1,5 @@
 import { inside, isPassage, partsLeadingTo } from '../document/walk.ts'
-import type { DocumentTree, TreePart, PassageAttributes } from '../document/tree.ts'
+import type { Body, TreePart, PassageAttributes } from '../document/tree.ts'
 import { isContext, isList, valueAt } from '../expression/values/value.ts'
 import type { Context, Value } from '../expression/values/value.ts'
 import type { Expression } from '../expression/compile.ts'
@@ -11,7 +11,7 @@ export type Decisions = ReadonlyMap<string, boolean | null>
 
 /** What deciding needs of a template: its tree, its compiled conditions by passage id, and which passages have one. */
 export interface Decidable {
-  readonly content: { readonly document: DocumentTree }
+  readonly content: { readonly document: Body }
   readonly conditions: ReadonlyMap<string, Expression>
   /** Passages that have a condition or are an alternative. */
   readonly conditional: readonly { readonly attrs: PassageAttributes }[]
@@ -64,7 +64,7 @@ const either = (before: boolean | null | undefined, now: boolean | null): boolea
   before === true || now === true ? true : before === null || now === null ? null : false
 
 /** Parts on the way to a passage with a condition, only these have to be walked for every record. */
-const partsLeading = perObject((document: DocumentTree) =>
+const partsLeading = perObject((document: Body) =>
   partsLeadingTo(document.content, (part) => isPassage(part) && isConditional(part.attrs)),
 )
 

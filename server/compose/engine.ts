@@ -4,10 +4,11 @@ import { setFlagsFromString } from 'node:v8'
 import { runInNewContext } from 'node:vm'
 import { NodeCompiler } from '@myriaddreamin/typst-ts-node-compiler'
 import type { Look } from '#core/document/look.ts'
-import type { BlankRules, FinishedBlock, FinishedDocument } from '#core/merge/finished.ts'
-import { allFinished, runsOf } from '#core/merge/walk-finished.ts'
+import type { BlankRules, FinishedText } from '#core/merge/finished.ts'
+import { stretchesOf } from '#core/merge/walk-finished.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import type { EvidencePages } from './evidence.ts'
+import type { FormData } from './form-layout.ts'
 import type { StampData } from './stamps.ts'
 import { roomFile } from '#server/ground/room.ts'
 
@@ -29,6 +30,8 @@ export interface DrawOptions {
   readonly look: Look
   /** Bytes of the pictures that the document or the look names. */
   readonly pictures: readonly { readonly name: string; readonly bytes: Uint8Array }[]
+  /** Files of the pages that a form lies over, by their hash; threads share their memory. */
+  readonly files?: readonly { readonly name: string; readonly bytes: Uint8Array }[]
   /** A PDF standard to keep: PDF/UA-1 or PDF/A-2b. */
   readonly standard?: 'ua-1' | 'a-2b' | null
   /** Words printed across every page. */
@@ -49,6 +52,7 @@ export const fontFiles = [
   face('source-serif-4', '700Bold_Italic', 'SourceSerif4_700Bold_Italic'),
   face('source-sans-3', '400Regular', 'SourceSans3_400Regular'),
   face('source-sans-3', '600SemiBold', 'SourceSans3_600SemiBold'),
+  face('courier-prime', '400Regular', 'CourierPrime_400Regular'),
   face('caveat', '600SemiBold', 'Caveat_600SemiBold'),
   face('dancing-script', '600SemiBold', 'DancingScript_600SemiBold'),
   face('kalam', '400Regular', 'Kalam_400Regular'),
@@ -83,8 +87,8 @@ export class PageEngine {
   private compiler = newCompiler()
   private compiled = 0
 
-  /** Draws a finished document. */
-  document(document: FinishedDocument, options: DrawOptions): Composed {
+  /** Draws a finished text. */
+  document(document: FinishedText, options: DrawOptions): Composed {
     const result = this.compileWithPictures(document, options)
     const spots = this.compiler.query(result, { selector: '<blank>', field: 'value' }) as Spot[]
     const told = <T>(label: string): readonly T[] =>
@@ -92,10 +96,26 @@ export class PageEngine {
     return {
       pdf: this.pdf(result, options.at, options.standard ?? null),
       pages: result.numOfPages,
-      blanks: placedBlanks(spots, rulesOf(document.blocks)),
+      blanks: placedBlanks(spots, rulesOf(document)),
       overflow: told<Composed['overflow'][number]>('<overflow>'),
       alone: told<string>('<alone>'),
     }
+  }
+
+  /** Draws what is laid over pages that are there already, and tells what has no room. */
+  overForm(
+    data: FormData,
+    at: Date,
+  ): {
+    readonly pdf: Uint8Array
+    readonly overflow: readonly { readonly place: number; readonly text: string }[]
+  } {
+    const result = this.compile('form.typ', { doc: JSON.stringify(data) })
+    const overflow = this.compiler.query(result, { selector: '<overflow>', field: 'value' }) as {
+      place: number
+      text: string
+    }[]
+    return { pdf: this.pdf(result, at), overflow }
   }
 
   /** Draws the evidence pages that close an executed document. */
@@ -124,7 +144,7 @@ export class PageEngine {
   }
 
   /** One picture that cannot be drawn never takes the document with it: an empty frame stands in its place. */
-  private compileWithPictures(document: FinishedDocument, options: DrawOptions) {
+  private compileWithPictures(document: FinishedText, options: DrawOptions) {
     const inputs = (lost: readonly string[]) => ({
       doc: JSON.stringify(document),
       look: JSON.stringify(options.look),
@@ -187,11 +207,9 @@ const picturePath = (name: string): string => roomFile(`server/compose/pictures/
 /** A place as the page program tells it; each option of a choice has one. */
 type Spot = Omit<PlacedBlank, 'rules' | 'options'> & { readonly option: number | null }
 
-const rulesOf = (blocks: readonly FinishedBlock[]): ReadonlyMap<string, BlankRules> =>
+const rulesOf = (document: FinishedText): ReadonlyMap<string, BlankRules> =>
   new Map(
-    [...allFinished(blocks)]
-      .flatMap(runsOf)
-      .flatMap((run) => (run.kind === 'blank' ? [[run.blank.id, run.blank.rules]] : [])),
+    stretchesOf(document).flatMap((run) => (run.kind === 'blank' ? [[run.blank.id, run.blank.rules]] : [])),
   )
 
 /** One blank for each id: the places of a choice's options are gathered in it. */

@@ -2,6 +2,7 @@
 export * from './schema/people.ts'
 export * from './schema/files.ts'
 export * from './schema/templates.ts'
+export * from './schema/pages.ts'
 export * from './schema/records.ts'
 export * from './schema/sheets.ts'
 export * from './schema/runs.ts'

@@ -22,6 +22,7 @@ import { sheetHandlers } from './handle-sheets.ts'
 import { recordHandlers } from './handle-records.ts'
 import { ruleHandlers } from './handle-rules.ts'
 import { runHandlers } from './handle-runs.ts'
+import { pageHandlers } from './handle-pages.ts'
 import { templateHandlers } from './handle-templates.ts'
 import type { Call, Handlers } from './handlers.ts'
 import { readCookie } from './session.ts'
@@ -31,6 +32,7 @@ const handlers: Handlers = {
   ...organisationHandlers,
   ...peopleHandlers,
   ...templateHandlers,
+  ...pageHandlers,
   ...sheetHandlers,
   ...recordHandlers,
   ...runHandlers,

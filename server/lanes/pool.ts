@@ -13,6 +13,7 @@ import { roomFile } from '#server/ground/room.ts'
 import type { ReadDocx } from '#server/convert/docx/read.ts'
 import type { ReadPicture } from '#server/convert/read-picture.ts'
 import type { PackedSheet, Reading } from '#server/convert/sheet/read-sheet.ts'
+import type { BroughtIn } from '#server/convert/pages/bring-in.ts'
 import type { ReadScan } from '#server/convert/scan/read-scan.ts'
 import type { Examined } from '#server/seal/examine.ts'
 import type { SealRequest } from '#server/seal/seal.ts'
@@ -63,6 +64,7 @@ const TASKS: Readonly<Record<TaskName, { readonly lane: Lane; readonly seconds: 
   examine: { lane: 'files', seconds: 20 },
   paperCodes: { lane: 'files', seconds: 30 },
   readScan: { lane: 'files', seconds: 120 },
+  bringIn: { lane: 'files', seconds: 240 },
   bindScan: { lane: 'files', seconds: 60 },
 }
 
@@ -124,6 +126,11 @@ export class PagePool {
   }
 
   /** What was scanned or photographed, page by page, with the codes on them. */
+  /** Makes pages of a file from elsewhere, and reads what stands on them. */
+  bringIn(bytes: Uint8Array): Promise<BroughtIn> {
+    return this.run('bringIn', { bytes })
+  }
+
   readScan(bytes: Uint8Array): Promise<ReadScan> {
     return this.run('readScan', { bytes })
   }

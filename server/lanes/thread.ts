@@ -57,8 +57,10 @@ const moved = <T extends object>(value: T, buffers: readonly Uint8Array[]): T =>
 
 /** What a thread can do. Libraries are loaded on first use: threads that only draw do without some 50 MB. */
 export const tasks = {
-  document: (task: { document: FinishedDocument; options: DrawOptions }) =>
-    pages().document(task.document, task.options),
+  document: async ({ document, options }: { document: FinishedDocument; options: DrawOptions }) =>
+    document.body === 'text'
+      ? pages().document(document, options)
+      : (await import('#server/compose/form-pages.ts')).drawForm(pages(), document, options),
 
   evidence: (task: { data: EvidencePages; at: Date }) => pages().evidence(task.data, task.at),
 
@@ -101,6 +103,9 @@ export const tasks = {
     (await import('#server/convert/docx/read.ts')).readDocx(task.name, task.bytes, (picture) =>
       pages().draws(picture),
     ),
+
+  bringIn: async ({ bytes }: { bytes: Uint8Array }) =>
+    (await import('#server/convert/pages/bring-in.ts')).bringIn(bytes),
 
   readPicture: async ({ bytes }: { bytes: Uint8Array }) => {
     const { readPicture, undrawable } = await import('#server/convert/read-picture.ts')

@@ -4,6 +4,7 @@ import { Client, eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
 import type { TemplateContent } from '#core/document/template.ts'
+import { textBlocks } from '#core/document/walk.ts'
 import { outOfForce, rulesThat } from '#test/support/rules.ts'
 
 const bytes = (text: string) => new TextEncoder().encode(text)
@@ -173,8 +174,8 @@ describe('what the API refuses, and how', () => {
       const faulty: TemplateContent = {
         ...draft,
         document: {
-          ...draft.document,
-          content: draft.document.content.map((block) =>
+          type: 'doc',
+          content: textBlocks(draft.document).map((block) =>
             block.type === 'clause' && block.attrs.condition === 'land.leased'
               ? { ...block, attrs: { ...block.attrs, condition: 'land.leesed and' } }
               : block,

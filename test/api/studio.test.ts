@@ -4,6 +4,7 @@ import { finishedLooks } from '#core/document/look.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
+import { textBlocks } from '#core/document/walk.ts'
 import { pixel } from '#test/support/picture.ts'
 
 const bytes = (text: string) => new TextEncoder().encode(text)
@@ -202,7 +203,7 @@ describe('the studio’s services', () => {
         document: {
           type: 'doc',
           content: [
-            ...draft.document.content,
+            ...textBlocks(draft.document),
             {
               ...law.content,
               attrs: {

@@ -6,6 +6,7 @@ import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
 import { seasonSheet } from '#test/support/story.ts'
 import { lost, modelTemplate } from '#test/support/studio-acts.ts'
+import { writtenIn } from '#test/support/bodies.ts'
 
 // Stories that do not hang on each other: each has its own template, record or run.
 
@@ -32,7 +33,7 @@ describe('hands at work, through the real interface', () => {
   const kept = async (id: string): Promise<DocumentTree> => {
     await page.keyboard.press('Control+s')
     await page.getByText(/^Saved/).waitFor()
-    return (await draft(id)).document
+    return writtenIn((await draft(id)).document)
   }
   const order = (document: DocumentTree) =>
     document.content.map((block) => /"text":"[^"]*([a-f]00\d)/.exec(JSON.stringify(block))?.[1] ?? block.type)
@@ -87,7 +88,7 @@ describe('hands at work, through the real interface', () => {
     await page.keyboard.press('End')
     await page.keyboard.press('Control+v')
     let now = await kept(id)
-    expect(lost(first.document, now)).to.deep.equal([])
+    expect(lost(writtenIn(first.document), now)).to.deep.equal([])
     expect(order(now)).to.deep.equal([
       'a001',
       'b001',
@@ -130,10 +131,10 @@ describe('hands at work, through the real interface', () => {
     })
     now = await kept(id)
     expect(order(now).slice(0, 3)).to.deep.equal(['a001', 'e001', 'b001'])
-    expect(lost(first.document, now)).to.deep.equal([])
+    expect(lost(writtenIn(first.document), now)).to.deep.equal([])
     while (await page.getByRole('button', { name: 'Undo (Ctrl Z)' }).isEnabled())
       await page.getByRole('button', { name: 'Undo (Ctrl Z)' }).click()
-    expect(order(await kept(id))).to.deep.equal(order(first.document))
+    expect(order(await kept(id))).to.deep.equal(order(writtenIn(first.document)))
     await page.getByRole('button', { name: 'Clauses to jump by' }).click()
   })
 

@@ -7,7 +7,9 @@ import type { Browser } from '#test/support/browser.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
+import { textBlocks } from '#core/document/walk.ts'
 import { lost, modelTemplate, MOVES, plain, sketch, standing, Writer } from '#test/support/studio-acts.ts'
+import { writtenIn } from '#test/support/bodies.ts'
 
 /** Seeds of the sequences: a few with every test, MODEL_SEEDS=20 of them before a change of the editor lands; MODEL_SEED=7 does that one alone. */
 const SEEDS = process.env['MODEL_SEED']
@@ -76,7 +78,7 @@ describe('a model of the studio: whatever is done, page, draft and proof say the
             JSON.stringify(plain(shown)) +
               '\n' +
               JSON.stringify(plain(draft.document)) +
-              `page and kept draft differ${told()}: page${sketch(shown)}\nkept${sketch(draft.document)}`,
+              `page and kept draft differ${told()}: page${sketch(shown)}\nkept${sketch(writtenIn(draft.document))}`,
           )
         await eventually(
           () => Promise.resolve(proofs.some((asked) => sameContent(plain(asked), plain(draft)))),
@@ -119,7 +121,7 @@ describe('a model of the studio: whatever is done, page, draft and proof say the
                 document: {
                   ...there.draft.document,
                   content: [
-                    ...there.draft.document.content,
+                    ...textBlocks(there.draft.document),
                     {
                       type: 'paragraph',
                       attrs: { id: `t${i}`, condition: null },

@@ -18,7 +18,7 @@ import fc from 'fast-check'
 import JSZip from 'jszip'
 import mammoth from 'mammoth'
 import type { Block, TreePart } from '#core/document/tree.ts'
-import { allInlines, allParts, partText } from '#core/document/walk.ts'
+import { allInlines, allParts, partText, textBlocks } from '#core/document/walk.ts'
 import { merge } from '#core/merge/merge.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import { finishedText } from '#core/merge/text.ts'
@@ -30,6 +30,7 @@ import { readDocx } from '#server/convert/docx/read.ts'
 import { examples } from '#server/services/studio/proofs.ts'
 import { anyTemplate } from '#test/support/templates.ts'
 import { pixel } from '#test/support/picture.ts'
+import { finishedText as finishedBody } from '#test/support/bodies.ts'
 
 const text = (words: string, more = {}) => new TextRun({ text: words, ...more })
 
@@ -151,9 +152,9 @@ async function withBody(body: string, change: (zip: JSZip) => void = () => undef
 describe('DOCX documents of another library', () => {
   it('become templates: headings, clauses in levels, lists, a table, a picture, fields, paper and foot', async () => {
     const { content, pictures, report } = await read(await foreign())
-    const kinds = content.document.content.map(({ type }) => type)
+    const kinds = textBlocks(content.document).map(({ type }) => type)
     expect(kinds).to.deep.equal(['heading', 'paragraph', 'clause', 'clause', 'paragraph', 'table', 'image'])
-    const [, , access, gates, , table, image] = content.document.content as [
+    const [, , access, gates, , table, image] = textBlocks(content.document) as [
       Block,
       Block,
       Block & { type: 'clause' },
@@ -182,7 +183,7 @@ describe('DOCX documents of another library', () => {
     expect(image.attrs).to.include({ alt: 'A map of the stands', width: 50 })
     expect(pictures.map(({ mediaType }) => mediaType)).to.deep.equal(['image/png'])
     expect(content.outline.map(({ name }) => name)).to.deep.equal(['Orchard_Name', 'county', 'leased'])
-    expect(content.document.content[4]!.attrs.condition).to.equal('leased')
+    expect(textBlocks(content.document)[4]!.attrs.condition).to.equal('leased')
     expect(content.page).to.deep.equal({ paper: 'a4', header: '', footer: 'Page {{page}} of {{pages}}' })
     expect(content.title).to.equal('Site permission')
     expect(report.map(({ what }) => what)).to.include('Who signs is not in the document; say so under Roles')
@@ -192,7 +193,7 @@ describe('DOCX documents of another library', () => {
     const bytes = await foreign()
     const theirs = (await mammoth.extractRawText({ buffer: Buffer.from(bytes) })).value
     const { content } = await read(bytes)
-    const ours = content.document.content.map(partText).join(' ')
+    const ours = textBlocks(content.document).map(partText).join(' ')
     const words = (all: string) =>
       all
         .replace(/\{\{(if|end)[^}]*\}\}|[«»{}]/g, ' ')
@@ -241,7 +242,7 @@ describe('DOCX documents of another library', () => {
       (zip) => zip.file('word/vbaProject.bin', 'a program'),
     )
     const { content, report } = await read(bytes)
-    expect(content.document.content.map(partText)).to.deep.equal(['new words'])
+    expect(textBlocks(content.document).map(partText)).to.deep.equal(['new words'])
     const told = report.map(({ what }) => what).join('; ')
     expect(told).to.contain('tracked').and.to.contain('Hidden text').and.to.contain('macro')
   })
@@ -269,7 +270,7 @@ describe('what other programs write into a DOCX that is easily lost', () => {
         ${section}`,
       ),
     )
-    const all = textOf(content.document.content)
+    const all = textOf(textBlocks(content.document))
     expect(all).to.contain('row in a control').and.to.contain('cell in a control')
     const field = (name: string) => content.outline.find((each) => each.name === name)
     expect(field('Grower_name')).to.include({ type: 'text', label: 'Grower name', help: 'Click here' })
@@ -289,7 +290,7 @@ describe('what other programs write into a DOCX that is easily lost', () => {
         ${p(instruction('go on" "other words" ') + separate + words('organic words go on') + end + words(' after.'))}${section}`,
       ),
     )
-    const all = textOf(content.document.content)
+    const all = textOf(textBlocks(content.document))
     expect(all).to.contain('First line').and.to.contain('Second line').and.to.contain('and after')
     expect(all).to.contain('Organic = \\"yes\\"')
     expect(all.match(/organic words/g)).to.have.length(1)
@@ -302,7 +303,7 @@ describe('what other programs write into a DOCX that is easily lost', () => {
         `${p(words('See page ') + complex(instruction('PAGEREF place'), '7'))}${p(`<w:bdo w:val="rtl">${words('turned words')}</w:bdo>`)}${section}`,
       ),
     )
-    expect(textOf(content.document.content))
+    expect(textOf(textBlocks(content.document)))
       .to.contain('See page 7')
       .and.to.contain('turned words')
       .and.not.to.contain('reference')
@@ -316,7 +317,7 @@ describe('what other programs write into a DOCX that is easily lost', () => {
         `${p(words('5 m') + words('2', up) + words(', 10') + words('6', up) + words(', CO') + words('2', '<w:vertAlign w:val="subscript"/>') + words(' the 1') + words('st', up))}${section}`,
       ),
     )
-    const text = content.document.content.map(partText).join()
+    const text = textBlocks(content.document).map(partText).join()
     expect(text).to.contain('5 m², 10⁶, CO₂ the 1st')
     expect(told(report)).to.contain('Raised or lowered words')
   })
@@ -347,12 +348,12 @@ describe('what other programs write into a DOCX that is easily lost', () => {
         definitions,
       ),
     )
-    const lists = content.document.content.filter(({ type }) => type === 'orderedList') as (Block & {
+    const lists = textBlocks(content.document).filter(({ type }) => type === 'orderedList') as (Block & {
       type: 'orderedList'
     })[]
     expect(lists.map((list) => list.content.length)).to.deep.equal([2, 1])
     expect(told(report)).to.contain('Numbering that begins anew').and.to.contain('Numbered items in a table')
-    const table = JSON.stringify(content.document.content.find(({ type }) => type === 'clause'))
+    const table = JSON.stringify(textBlocks(content.document).find(({ type }) => type === 'clause'))
     expect(table).not.to.match(/"tableCell"[^]*"clause"/)
   })
 
@@ -377,7 +378,9 @@ describe('what other programs write into a DOCX that is easily lost', () => {
         },
       ).then(renamedMain),
     )
-    expect(textOf(content.document.content)).to.contain('First').and.to.contain('Second')
+    expect(textOf(textBlocks(content.document)))
+      .to.contain('First')
+      .and.to.contain('Second')
     expect(content.page?.header).to.equal('Left || Right')
     const all = told(report)
     for (const what of ['2 sections', 'lie on their side', 'in the middle']) expect(all).to.contain(what)
@@ -446,7 +449,7 @@ describe('DOCX documents of ours', () => {
           const repeat = attrs && 'repeat' in attrs ? attrs.repeat : null
           return [[part.type, attrs?.condition, repeat].filter(Boolean).join(' ')]
         })
-      expect(shape(content.document.content)).to.deep.equal(shape(template.document.content))
+      expect(shape(textBlocks(content.document))).to.deep.equal(shape(textBlocks(template.document)))
     })
 
   it('come back whole, whatever they are: every part with its condition, format, style and rules', async function () {
@@ -493,7 +496,7 @@ describe('DOCX documents of ours', () => {
       'signer.seller.email': 'ines.hallow@larkmere.example',
     }
     const { document } = merge(prepared.ready, data, 'LP-7')
-    const bytes = await finishedDocx(document, new Map())
+    const bytes = await finishedDocx(finishedBody(document), new Map())
     const xml = await (await JSZip.loadAsync(bytes)).file('word/document.xml')!.async('string')
     expect(xml)
       .to.contain('w:numPr')

@@ -8,7 +8,7 @@ import fc from 'fast-check'
 import { PDFArray, PDFDict, PDFDocument, PDFHexString, PDFName } from 'pdf-lib'
 import { plainLook } from '#core/document/look.ts'
 import { evenRows } from '#core/merge/even-table.ts'
-import type { FinishedDocument } from '#core/merge/finished.ts'
+import type { FinishedText } from '#core/merge/finished.ts'
 import { merge } from '#core/merge/merge.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import { finishedText } from '#core/merge/text.ts'
@@ -60,13 +60,14 @@ const saleRecord: RecordData = {
 }
 
 /** A document of these blocks alone. */
-const documentOf = (blocks: readonly object[]): FinishedDocument => ({
+const documentOf = (blocks: readonly object[]): FinishedText => ({
+  body: 'text',
   title: 'Blocks',
   language: 'en-US',
   paper: 'us-letter',
   head: [[], [], []],
   foot: [[], [], []],
-  blocks: blocks as FinishedDocument['blocks'],
+  blocks: blocks as FinishedText['blocks'],
   initials: [],
 })
 const common = { keep: false, source: '' }

@@ -1,6 +1,6 @@
 import { PageBreak, Paragraph } from 'docx'
 import type { IParagraphOptions, ParagraphChild } from 'docx'
-import type { FinishedBlock, FinishedDocument, Stretch, SignaturePlace } from '#core/merge/finished.ts'
+import type { FinishedBlock, FinishedText, Stretch, SignaturePlace } from '#core/merge/finished.ts'
 import {
   ALIGN,
   assemble,
@@ -161,7 +161,7 @@ function signatures(parties: readonly SignaturePlace[]): Content {
 
 /** A finished agreement as a DOCX file, with live numbering, references and tables. */
 export const finishedDocx = (
-  document: FinishedDocument,
+  document: FinishedText,
   pictures: ReadonlyMap<string, Picture>,
 ): Promise<Uint8Array> =>
   assemble({

@@ -3,7 +3,7 @@ import type { IParagraphOptions, ParagraphChild } from 'docx'
 import { plainPage } from '#core/document/template.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import type { BlankPlace, Block, Inline, PassageAttributes, Reference, Table } from '#core/document/tree.ts'
-import { allBlocks, clauseTitle } from '#core/document/walk.ts'
+import { allBlocks, clauseTitle, textBlocks } from '#core/document/walk.ts'
 import { stretchStyle } from '#core/merge/finished.ts'
 import { runningLine } from '#core/merge/running.ts'
 import {
@@ -235,7 +235,7 @@ export function templateDocx(
   const page = content.page ?? plainPage
   const named = (name: string) => `«${name}»`
   const writing = new Writing(content, pictures)
-  const blocks = writing.blocks(content.document.content, {}, null, NO_DEPTH)
+  const blocks = writing.blocks(textBlocks(content.document), {}, null, NO_DEPTH)
   const rest: RestOfTemplate = {
     language: content.language,
     look: content.look ?? null,

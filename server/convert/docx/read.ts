@@ -437,7 +437,7 @@ class Reading {
     const outline = kept.outline ?? guessedOutline(blocks, this.inlines)
     const content: TemplateContent = {
       ...base,
-      document: { type: 'doc', content: blocks.length ? blocks : base.document.content },
+      document: blocks.length ? { type: 'doc', content: blocks } : base.document,
       outline,
       roles: kept.roles ?? [],
       sending: kept.sending ?? base.sending,

@@ -3,7 +3,7 @@ import { mergeBundle } from '#core/packet/bundle.ts'
 import { fileName } from '#core/text/pattern.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement, revision } from '#server/db/schema.ts'
-import { notFound } from '#server/ground/problem.ts'
+import { invalid, notFound } from '#server/ground/problem.ts'
 import { picturesOf } from '#server/services/templates/drawing.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
 import { documentNow } from './document-now.ts'
@@ -27,9 +27,12 @@ export async function exportDocuments(app: App, id: string): Promise<readonly Na
   const bundle = await bundleOf(app, found)
   const { finishedDocx } = await import('#server/compose/docx/finished.ts')
   const { documents } = mergeBundle(bundle, found.data, found.number)
+  const texts = documents.flatMap(({ document }, i) => (document.body === 'text' ? [{ document, i }] : []))
+  if (texts.length === 0)
+    throw invalid('These are pages that were brought in: they go out as PDF, and have no text to be edited.')
   return Promise.all(
-    documents.map(async ({ document }, i) => ({
-      bytes: await finishedDocx(document, await docxPictures(app, picturesOf(document.blocks))),
+    texts.map(async ({ document, i }) => ({
+      bytes: await finishedDocx(document, await docxPictures(app, picturesOf(document))),
       name: partName(found.fileName, bundle.parts.length > 1 ? bundle.parts[i]!.content.title : null),
     })),
   )

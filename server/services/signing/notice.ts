@@ -35,7 +35,7 @@ async function letterOf(app: App, db: Db, row: Agreement): Promise<Letter> {
   const ours = languageOf(language)
   const readings = () =>
     mergeBundle(bundle, row.data, row.number).documents.map((each) =>
-      readingOf(each.document, { role: '', blanks: [], said: () => '' }),
+      readingOf(each.document, { role: '', blanks: [], idOf: (id) => id, linesOn: () => [], said: () => '' }),
     )
   const asText = row.notice === 'mail text' ? readings() : undefined
   const copies = (bundle.parts[0].content.sending.copies ?? []).map((pattern) =>

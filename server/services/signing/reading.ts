@@ -1,11 +1,15 @@
 import { readingOf } from '#core/ceremony/reading.ts'
 import type { ReadingDocument } from '#core/ceremony/reading.ts'
+import { linesOf as printedLines } from '#core/form/lines.ts'
+import type { PrintedLine } from '#core/form/lines.ts'
+import type { FinishedDocument } from '#core/merge/finished.ts'
 import { mergeBundle } from '#core/packet/bundle.ts'
 import type { App } from '#server/app/app.ts'
 import { notFound } from '#server/ground/problem.ts'
 import { filledBlanks } from '#server/services/agreements/filled.ts'
 import { picturesOf } from '#server/services/templates/drawing.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
+import { readsOf } from '#server/services/templates/page-files.ts'
 import { picture } from '#server/services/templates/pictures.ts'
 import { must, visitOf } from './visit.ts'
 import type { Visit, Visitor } from './visit.ts'
@@ -30,22 +34,41 @@ export async function readFlowing(
     [...filled.values()].flatMap((each) => each.map(({ blank, said: text }) => [blank, text] as const)),
   )
   const ofRole = new Map(document.blanks.map(({ id, role }) => [id, role]))
+  const documents = await documentsOf(app, visit)
+  const linesOn = await linesOf(app, documents)
   return {
-    documents: (await documentsOf(app, visit)).map((each) =>
-      readingOf(each, {
+    documents: documents.map((each, i) => {
+      const prefix = documents.length > 1 ? `${i + 1}/` : ''
+      return readingOf(each, {
         role: signer.role,
-        blanks: document.blanks,
+        blanks: document.blanks.filter(({ id }) => id.startsWith(prefix)),
+        idOf: (id) => `${prefix}${id}`,
+        linesOn,
         said: (id) => said.get(id) ?? signed.get(ofRole.get(id) ?? '') ?? '',
-      }),
-    ),
+      })
+    }),
   }
+}
+
+/** The lines that stand on pages which were brought in. */
+async function linesOf(
+  app: App,
+  documents: readonly FinishedDocument[],
+): Promise<(file: string, page: number) => readonly PrintedLine[]> {
+  const files = new Set(
+    documents.flatMap((each) => (each.body === 'pages' ? each.pages.map(({ file }) => file) : [])),
+  )
+  const lines = new Map<string, readonly PrintedLine[]>()
+  for (const file of files)
+    for (const { page, read } of await readsOf(app.db, file)) lines.set(`${file}.${page}`, printedLines(read))
+  return (file, page) => lines.get(`${file}.${page}`) ?? []
 }
 
 /** A picture of the text; others of the store are not found by a link. */
 export async function readPicture(app: App, visitor: Visitor, file: string) {
   const visit = await visitOf(app, app.db, visitor)
   must(visit, 'read')
-  const named = (await documentsOf(app, visit)).flatMap(({ blocks }) => picturesOf(blocks))
+  const named = (await documentsOf(app, visit)).flatMap(picturesOf)
   if (!named.includes(file)) throw notFound('picture')
   return picture(app, file)
 }

@@ -21,6 +21,7 @@ import type { App } from '#server/app/app.ts'
 import { invalid } from '#server/ground/problem.ts'
 import { drawDocument, lookOf } from '#server/services/templates/drawing.ts'
 import { agreementData } from '#server/services/making/by-hand.ts'
+import { formFaults } from '#server/services/templates/page-files.ts'
 import { prepare, senderOf } from '#server/services/templates/editions.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { rowLabel } from '#core/run/label.ts'
@@ -51,10 +52,12 @@ export async function proof(
       origins: [],
       overflow: [],
       alone: [],
+      cues: [],
       values: {},
       data: {},
       milliseconds: performance.now() - started,
     }
+  const cues = await formFaults(app.db, content)
   const source = await dataFor(app, by, request)
   const merged = merge(ready.ready, source.data, null, { trace: true })
   const look = await lookOf(app.db, content.look)
@@ -80,6 +83,7 @@ export async function proof(
       where: blank ?? merged.origins[origin ?? -1]?.label ?? '',
     })),
     alone: [...composed.alone],
+    cues: [...cues],
     values: shownValues(ready.ready, source.data),
     data: mutable(source.data),
     milliseconds: performance.now() - started,

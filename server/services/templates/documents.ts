@@ -1,5 +1,5 @@
 import type { Person } from '#contract/person.ts'
-import { allBlocks } from '#core/document/walk.ts'
+import { allBlocks, isText } from '#core/document/walk.ts'
 import type { App } from '#server/app/app.ts'
 import type { Picture } from '#server/compose/docx/parts.ts'
 import { invalid } from '#server/ground/problem.ts'
@@ -47,6 +47,8 @@ export async function exportTemplate(
   id: string,
 ): Promise<{ bytes: Uint8Array; name: string }> {
   const { draft } = await readTemplate(app, by, id)
+  if (!isText(draft.document))
+    throw invalid('A form is pages that were brought in: it goes out as the PDF it is, not as DOCX.')
   const named = [...allBlocks(draft.document.content)].flatMap((block) =>
     block.type === 'image' ? [block.attrs.file] : [],
   )

@@ -1,12 +1,14 @@
 import { eq } from 'drizzle-orm'
 import { finishedLooks, plainLook } from '#core/document/look.ts'
 import type { Look } from '#core/document/look.ts'
-import type { FinishedBlock, FinishedDocument, Merged } from '#core/merge/finished.ts'
+import type { FinishedDocument, FinishedPages, Merged } from '#core/merge/finished.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
-import { allFinished } from '#core/merge/walk-finished.ts'
+import { allFinished, blocksOf } from '#core/merge/walk-finished.ts'
+import { perObject } from '#core/per-object.ts'
 import type { App } from '#server/app/app.ts'
 import type { Composed, DrawOptions } from '#server/compose/engine.ts'
 import type { Db } from '#server/db/connect.ts'
+import { Kept } from '#server/ground/kept.ts'
 import { look as looks } from '#server/db/schema.ts'
 import type { PacketPart } from '#server/db/schema.ts'
 
@@ -21,12 +23,30 @@ export async function lookOf(db: Db, id: string | null | undefined): Promise<Loo
 }
 
 /** Files of the pictures that a finished document shows. */
-export const picturesOf = (blocks: readonly FinishedBlock[]): readonly string[] =>
-  [...allFinished(blocks)].flatMap((block) => (block.kind === 'image' ? [block.file] : []))
+export const picturesOf = (document: FinishedDocument): readonly string[] =>
+  [...allFinished(blocksOf(document))].flatMap((block) => (block.kind === 'image' ? [block.file] : []))
 
 /** Pictures of the file store by their names, each read once. */
 export const readPictures = (app: App, names: Iterable<string>) =>
   Promise.all([...new Set(names)].map(async (name) => ({ name, bytes: await app.files.get(name) })))
+
+/** Files of forms in memory that threads share; a run takes the same ones for each of its rows. */
+const shared = perObject((_: App['files']) => new Kept<Promise<Uint8Array>>(FILES_KEPT))
+const FILES_KEPT = 12
+
+const pageFiles = (app: App, { pages }: FinishedPages) =>
+  Promise.all(
+    [...new Set(pages.map(({ file }) => file))].map(async (name) => ({
+      name,
+      bytes: await shared(app.files).take(name, async () => inShared(await app.files.get(name))),
+    })),
+  )
+
+const inShared = (bytes: Uint8Array): Uint8Array => {
+  const there = new Uint8Array(new SharedArrayBuffer(bytes.length))
+  there.set(bytes)
+  return there
+}
 
 /** Draws a finished document in a look, with the pictures that either names. */
 export async function drawDocument(
@@ -36,8 +56,9 @@ export async function drawDocument(
   options: Omit<DrawOptions, 'look' | 'pictures'>,
 ): Promise<Composed> {
   const { logo } = look.letterhead
-  const pictures = await readPictures(app, [...picturesOf(document.blocks), ...(logo ? [logo] : [])])
-  return app.pages.document(document, { ...options, look, pictures })
+  const pictures = await readPictures(app, [...picturesOf(document), ...(logo ? [logo] : [])])
+  const files = document.body === 'pages' ? await pageFiles(app, document) : []
+  return app.pages.document(document, { ...options, look, pictures, files })
 }
 
 export interface ComposedBundle extends Composed {

@@ -11,6 +11,7 @@ import { agreement, edition, person, series, template } from '#server/db/schema.
 import { transaction } from '#server/app/transaction.ts'
 import { conflict, forbidden, invalid, notFound } from '#server/ground/problem.ts'
 import { caseResults } from './cases.ts'
+import { formFaults } from './page-files.ts'
 import { copyMappings } from '#server/services/sheets/mappings.ts'
 import { mayWith, requireRight, shelfRights } from './shelves.ts'
 import { COMMON_SERIES, organisationOf } from '#server/services/installation/organisation.ts'
@@ -220,6 +221,8 @@ export async function publish(app: App, by: Person, id: string, version: number,
           detail: message,
         })),
       )
+    const [lost] = await formFaults(db, found.draft)
+    if (lost) throw invalid(`The draft has a fault: ${lost.title}: ${lost.message}`)
     const [latest] = await db
       .select()
       .from(edition)

@@ -19,11 +19,14 @@ describe('what the contract’s routes renew', () => {
       .map(([name]) => name)
     expect(asked.sort()).to.deep.equal([
       'fillMessage',
+      'findPhrase',
+      'followCues',
       'lookBack',
       'previewImport',
       'printProof',
       'proof',
       'recordProof',
+      'replacePages',
       'ruleRecords',
       'sendingOfMany',
       'survey',

@@ -11,6 +11,7 @@ import {
   TOGETHER,
 } from '#web/areas/templates/draft/keeper.ts'
 import type { Clock, DraftStore, Saved } from '#web/areas/templates/draft/keeper.ts'
+import { writtenIn } from '#test/support/bodies.ts'
 
 /** A clock that goes on only when it is told to. */
 class HandClock implements Clock {
@@ -264,7 +265,7 @@ describe('the keeper of a draft', () => {
     await fc.assert(
       fc.asyncProperty(fc.array(act, { maxLength: 40 }), async (acts) => {
         const { clock, server, keeper } = opened()
-        let page: DocumentTree = first.document
+        let page: DocumentTree = writtenIn(first.document)
         keeper.onDocument((document) => (page = document))
         let others = 0
         for (const each of acts) {

@@ -12,7 +12,8 @@ import type { RecordData } from '#core/outline/field.ts'
 import { describeColumn } from '#core/sheet/columns.ts'
 import { HEADINGS, soundRows } from '#demo/bookings.ts'
 import { colonySale } from '#demo/colony-sale.ts'
-import { priceSchedule, siteAccess } from '#demo/season-packet.ts'
+import { priceSchedule } from '#demo/season-packet.ts'
+import { siteAccess } from '#test/support/site-access.ts'
 import { seasonAgreement } from '#demo/season-agreement.ts'
 
 const prepared = (content: TemplateContent) => {

@@ -1,9 +1,11 @@
 import { expect } from 'chai'
+import type { Block } from '#core/document/tree.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { templateFaults } from '#core/merge/faults.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import { colonySale } from '#demo/colony-sale.ts'
-import { priceSchedule, siteAccess } from '#demo/season-packet.ts'
+import { priceSchedule } from '#demo/season-packet.ts'
+import { siteAccess } from '#test/support/site-access.ts'
 import { seasonAgreement } from '#demo/season-agreement.ts'
 import { field, Writer } from '#demo/writing.ts'
 
@@ -45,7 +47,7 @@ const base: TemplateContent = {
 type Change = Partial<TemplateContent>
 const told = (change: Change) =>
   templateFaults({ ...base, ...change }).map(({ where, id, message }) => `${where} ${id}: ${message}`)
-const document = (...content: TemplateContent['document']['content']): Change => ({
+const document = (...content: readonly Block[]): Change => ({
   initialsOnEveryPage: [],
   document: { type: 'doc', content: [...content, w.signatures('keeper')] },
 })

@@ -4,7 +4,7 @@ import { checkTemplate } from '#core/checks/checks.ts'
 import { compareEditions } from '#core/compare/editions.ts'
 import { renameField } from '#core/merge/rename.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import { allPassages } from '#core/document/walk.ts'
+import { allPassages, textBlocks } from '#core/document/walk.ts'
 import { examine } from '#core/merge/examine.ts'
 import { templateFaults } from '#core/merge/faults.ts'
 import type { FinishedBlock } from '#core/merge/finished.ts'
@@ -15,6 +15,7 @@ import { finishedText } from '#core/merge/text.ts'
 import { decide, wordingKey } from '#core/wording/wording.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { completeRecord } from '#core/outline/record.ts'
+import { blocksOf } from '#core/merge/walk-finished.ts'
 import { anyRecord, anyTemplate } from '#test/support/templates.ts'
 
 function ready(template: TemplateContent): ReadyTemplate {
@@ -37,7 +38,7 @@ function* numbers(
 
 const without = (template: TemplateContent, index: number): TemplateContent => ({
   ...template,
-  document: { type: 'doc', content: template.document.content.toSpliced(index, 1) },
+  document: { type: 'doc', content: textBlocks(template.document).toSpliced(index, 1) },
 })
 
 describe('laws of any template', () => {
@@ -48,7 +49,7 @@ describe('laws of any template', () => {
     holds((template, record) => {
       expect(templateFaults(template)).to.deep.equal([])
       const { document, people, problems } = merge(ready(template), record, 'LP-1')
-      expect(document.blocks.length).to.be.greaterThan(0)
+      expect(blocksOf(document).length).to.be.greaterThan(0)
       expect(people.map(({ name }) => name)).to.deep.equal([record['grower.contact']])
       expect(problems).to.deep.equal([])
     }))
@@ -74,7 +75,7 @@ describe('laws of any template', () => {
   it('clauses count without a gap on every level, whatever was dropped', () =>
     holds((template, record) => {
       const seen = new Map<string, number>()
-      for (const path of numbers(merge(ready(template), record, null).document.blocks)) {
+      for (const path of numbers(blocksOf(merge(ready(template), record, null).document))) {
         const around = path.slice(0, -1).join(' ')
         const count = (seen.get(around) ?? 0) + 1
         seen.set(around, count)
@@ -110,7 +111,7 @@ describe('laws of any template', () => {
     holds((template, record) => {
       const prepared = ready(template)
       const decisions = decide(prepared, completeRecord(prepared.outline, record).context)
-      const dropped = template.document.content.findIndex(
+      const dropped = textBlocks(template.document).findIndex(
         (block) => block.attrs.condition !== null && decisions.get(block.attrs.id) === false,
       )
       fc.pre(dropped >= 0)
@@ -125,7 +126,7 @@ describe('laws of any template', () => {
       fc.property(anyTemplate, fc.nat(), (template, n) => {
         const same = compareEditions(template, structuredClone(template))
         expect([same.changes, same.facts]).to.deep.equal([0, []])
-        const index = n % (template.document.content.length - 1)
+        const index = n % (textBlocks(template.document).length - 1)
         const gone = compareEditions(template, without(template, index))
         expect(gone.passages.some(({ kind }) => kind === 'removed')).to.equal(true)
         expect(gone.passages.some(({ kind }) => kind === 'added')).to.equal(false)

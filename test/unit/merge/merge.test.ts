@@ -8,6 +8,7 @@ import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { ReadyTemplate } from '#core/merge/prepare.ts'
 import { groupWordings } from '#core/wording/group.ts'
 import { brightwater, clause, mergeField, paragraph, template, text } from './template.ts'
+import { blocksOf } from '#core/merge/walk-finished.ts'
 import type { Block } from '#core/document/tree.ts'
 
 function ready(...blocks: Block[]): ReadyTemplate {
@@ -31,7 +32,7 @@ const wordsOf = (blocks: readonly FinishedBlock[]): string =>
 describe('merging a record', () => {
   it('shows values in their formats and remembers where each came from', () => {
     const merged = merge(ready(paragraph(text('Rent '), mergeField('total'))), brightwater, 'LP-1')
-    expect(wordsOf(merged.document.blocks)).to.equal('Rent $23,400.00')
+    expect(wordsOf(blocksOf(merged.document))).to.equal('Rent $23,400.00')
     expect(merged.origins).to.have.length(1)
     expect(merged.origins[0]).to.include({
       field: 'total',
@@ -46,10 +47,10 @@ describe('merging a record', () => {
 
   it('drops a clause whose condition fails, and numbers the others on', () => {
     const made = ready(clause('First'), clause('Leased', 'land.leased', clause('Inside')), clause('Last'))
-    expect(wordsOf(merge(made, brightwater, null).document.blocks)).to.equal(
+    expect(wordsOf(blocksOf(merge(made, brightwater, null).document))).to.equal(
       '1 First | 2 Leased | 2.1 Inside | 3 Last',
     )
-    expect(wordsOf(merge(made, { ...brightwater, 'land.leased': false }, null).document.blocks)).to.equal(
+    expect(wordsOf(blocksOf(merge(made, { ...brightwater, 'land.leased': false }, null).document))).to.equal(
       '1 First | 2 Last',
     )
   })
@@ -57,7 +58,7 @@ describe('merging a record', () => {
   it('shows a gap and tells the problem where a value is missing', () => {
     const { price: _, ...rest } = brightwater
     const merged = merge(ready(paragraph(mergeField('price'))), rest, null)
-    expect(wordsOf(merged.document.blocks)).to.equal('[Price]')
+    expect(wordsOf(blocksOf(merged.document))).to.equal('[Price]')
     expect(merged.problems.map(({ message }) => message)).to.deep.equal(['“Price” has no value here.'])
   })
 
@@ -77,7 +78,7 @@ describe('merging a record', () => {
   it('makes blanks that are named alike each time', () => {
     const made = ready()
     const blank = (number: string) =>
-      merge(made, brightwater, number).document.blocks.find((block) => block.kind === 'signatures')
+      blocksOf(merge(made, brightwater, number).document).find((block) => block.kind === 'signatures')
     expect(blank('1')).to.deep.equal(blank('2'))
   })
 
@@ -123,8 +124,10 @@ describe('wordings', () => {
         (a, m, b, n) => {
           const passages = (leased: boolean, colonies: number) =>
             wordsOf(
-              merge(made, { ...brightwater, 'land.leased': leased, colonies: String(colonies) }, null)
-                .document.blocks,
+              blocksOf(
+                merge(made, { ...brightwater, 'land.leased': leased, colonies: String(colonies) }, null)
+                  .document,
+              ),
             )
           expect(wording(a, m) === wording(b, n)).to.equal(passages(a, m) === passages(b, n))
         },

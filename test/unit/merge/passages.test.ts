@@ -10,6 +10,7 @@ import type { Field, RecordData } from '#core/outline/field.ts'
 import { wordingKey, decide } from '#core/wording/wording.ts'
 import { completeRecord } from '#core/outline/record.ts'
 import { Writer } from '#demo/writing.ts'
+import { blocksOf } from '#core/merge/walk-finished.ts'
 import { template } from '#test/unit/merge/template.ts'
 
 const w = new Writer('p')
@@ -246,7 +247,7 @@ describe('roles', () => {
       ['grower', 'Grower 1'],
       ['grower.2', 'Grower 2'],
     ])
-    const blanks = merged.document.blocks[0]!
+    const blanks = blocksOf(merged.document)[0]!
     expect(
       blanks.kind === 'paragraph' && blanks.runs.map((run) => run.kind === 'blank' && run.blank.role),
     ).to.deep.equal(['grower', 'grower.2'])
@@ -256,7 +257,7 @@ describe('roles', () => {
 describe('blanks', () => {
   const blank = (more: Parameters<Writer['blank']>[3], data: RecordData = base) => {
     const merged = merge(made([w.paragraph(w.blank('text', 'grower', 'Name', more))]), data, null)
-    const [first] = merged.document.blocks
+    const [first] = blocksOf(merged.document)
     return first?.kind === 'paragraph' ? first.runs : []
   }
 

@@ -9,7 +9,8 @@ import { prepareTemplate } from '#core/merge/prepare.ts'
 import { suppliedFields } from '#core/merge/fields.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { colonySale } from '#demo/colony-sale.ts'
-import { priceSchedule, siteAccess } from '#demo/season-packet.ts'
+import { priceSchedule } from '#demo/season-packet.ts'
+import { siteAccess } from '#test/support/site-access.ts'
 import { seasonAgreement } from '#demo/season-agreement.ts'
 
 const templates: readonly TemplateContent[] = [seasonAgreement, colonySale, priceSchedule, siteAccess]

@@ -4,7 +4,8 @@ import { bundleConflicts, bundleFields, fillBundle, mergeBundle } from '#core/pa
 import type { Bundle } from '#core/packet/bundle.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { tellingRows } from '#core/wording/typical.ts'
-import { priceSchedule, siteAccess } from '#demo/season-packet.ts'
+import { priceSchedule } from '#demo/season-packet.ts'
+import { siteAccess } from '#test/support/site-access.ts'
 import { seasonAgreement } from '#demo/season-agreement.ts'
 import { examples } from '#server/services/studio/proofs.ts'
 

@@ -1,8 +1,11 @@
-import { GlobalWorkerOptions, getDocument, PDFWorker } from 'pdfjs-dist'
+import { GlobalWorkerOptions, getDocument, PDFWorker, version } from 'pdfjs-dist'
 import type { PDFDocumentProxy } from 'pdfjs-dist'
 import workerUrl from 'pdfjs-dist/build/pdf.worker.min.mjs?url'
 
 GlobalWorkerOptions.workerSrc = workerUrl
+
+/** Where the reader's own files lie, see `vite.config.ts`. */
+const FILES = `${window.location.origin}/assets/pdfjs-${version}`
 
 /** One worker for all documents: starting one costs more than opening a document. */
 let worker: PDFWorker | null = null
@@ -23,6 +26,11 @@ export function openPdf(bytes: Uint8Array): Promise<PDFDocumentProxy> {
     isEvalSupported: false,
     enableXfa: false,
     disableFontFace: true,
+    standardFontDataUrl: `${FILES}/standard_fonts/`,
+    cMapUrl: `${FILES}/cmaps/`,
+    cMapPacked: true,
+    wasmUrl: `${FILES}/wasm/`,
+    iccUrl: `${FILES}/iccs/`,
   }).promise
 }
 

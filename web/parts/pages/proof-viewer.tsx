@@ -1,8 +1,10 @@
 import type { PDFDocumentProxy } from 'pdfjs-dist'
 import { useEffect, useRef, useState } from 'react'
-import type { KeyboardEvent, ReactNode, RefObject } from 'react'
+import type { ReactNode, RefObject } from 'react'
 import { openPdf } from './pdf.ts'
 import { quiet } from './quiet.ts'
+import { ENGLISH, useZoom } from './zoom.tsx'
+import type { ViewerWords } from './zoom.tsx'
 
 interface Props {
   readonly bytes: Uint8Array | null
@@ -15,36 +17,12 @@ interface Props {
   readonly words?: ViewerWords | undefined
 }
 
-interface ViewerWords {
-  readonly title: string
-  readonly smaller: string
-  readonly larger: string
-  readonly width: string
-  readonly page: string
-  readonly broken: string
-}
-
-const ENGLISH: ViewerWords = {
-  title: 'Size of the pages',
-  smaller: 'Smaller',
-  larger: 'Larger',
-  width: 'width',
-  page: 'page',
-  broken: 'The pages cannot be shown.',
-}
-
 interface Shown {
   readonly document: PDFDocumentProxy
   readonly sizes: readonly { readonly width: number; readonly height: number }[]
 }
 
 const GAP = 14
-/** How large pages are shown: as wide as the room, as high as it, or so many per cent of their size on paper. */
-export type Zoom = 'width' | 'page' | number
-/** CSS pixels of a point (CSS Values 4, absolute lengths). */
-const PIXELS_OF_A_POINT = 96 / 72
-const LEAST_ZOOM = 25
-const MOST_ZOOM = 400
 /** Milliseconds that new pages give way to keys being typed. */
 const MOST_WAIT = 600
 
@@ -57,7 +35,6 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage, words =
   const [fault, setFault] = useState(false)
   const [width, setWidth] = useState(0)
   const [height, setHeight] = useState(0)
-  const [zoom, setZoom] = useState<Zoom>('width')
   useEffect(() => {
     if (!scroller.current) return
     const observer = new ResizeObserver(([entry]) => {
@@ -98,33 +75,7 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage, words =
     if (drawn) listeners.current.onDocument?.(drawn)
   }, [drawn])
   const [size] = shown?.sizes ?? []
-  const scale =
-    size && width > 0
-      ? typeof zoom === 'number'
-        ? (zoom / 100) * PIXELS_OF_A_POINT
-        : zoom === 'width'
-          ? Math.min(1.6, (width - 32) / size.width)
-          : Math.max(0.1, (height - 32) / size.height)
-      : 0
-  const shownAt = Math.round((scale / PIXELS_OF_A_POINT) * 100)
-  const stepped = (by: 1 | -1) =>
-    setZoom(Math.max(LEAST_ZOOM, Math.min(MOST_ZOOM, Math.round((shownAt * (by > 0 ? 1.25 : 0.8)) / 5) * 5)))
-  const onKey = (event: KeyboardEvent) => {
-    if (event.ctrlKey || event.metaKey || event.altKey) return
-    const act = (
-      {
-        '+': () => stepped(1),
-        '=': () => stepped(1),
-        '-': () => stepped(-1),
-        0: () => setZoom(100),
-        w: () => setZoom('width'),
-        p: () => setZoom('page'),
-      } as Readonly<Record<string, () => void>>
-    )[event.key]
-    if (!act) return
-    event.preventDefault()
-    act()
-  }
+  const { scale, onKey, bar } = useZoom(size, { width, height }, words)
   const report = () => {
     const box = scroller.current
     if (!box) return
@@ -171,70 +122,8 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage, words =
           </div>
         )}
       </div>
-      {shown && (
-        <div
-          role="toolbar"
-          aria-label={words.title}
-          className="absolute right-4 bottom-2 flex items-center border border-hair bg-sheet text-xs text-soft"
-        >
-          <ZoomButton label={`${words.smaller} (-)`} onClick={() => stepped(-1)}>
-            −
-          </ZoomButton>
-          <span className="w-9 text-center tabular-nums" aria-live="polite">
-            {shownAt} %
-          </span>
-          <ZoomButton label={`${words.larger} (+)`} onClick={() => stepped(1)}>
-            +
-          </ZoomButton>
-          <ZoomButton
-            label={words === ENGLISH ? 'width: pages as wide as the room (w)' : `${words.width} (w)`}
-            pressed={zoom === 'width'}
-            onClick={() => setZoom('width')}
-          >
-            {words.width}
-          </ZoomButton>
-          <ZoomButton
-            label={words === ENGLISH ? 'page: the whole page in view (p)' : `${words.page} (p)`}
-            pressed={zoom === 'page'}
-            onClick={() => setZoom('page')}
-          >
-            {words.page}
-          </ZoomButton>
-          <ZoomButton
-            label={words === ENGLISH ? '100 %: as large as on paper (0)' : '100 % (0)'}
-            pressed={zoom === 100}
-            onClick={() => setZoom(100)}
-          >
-            100 %
-          </ZoomButton>
-        </div>
-      )}
+      {shown && bar}
     </div>
-  )
-}
-
-function ZoomButton({
-  label,
-  pressed = false,
-  onClick,
-  children,
-}: {
-  readonly label: string
-  readonly pressed?: boolean
-  readonly onClick: () => void
-  readonly children: ReactNode
-}) {
-  return (
-    <button
-      type="button"
-      title={label}
-      aria-label={label}
-      aria-pressed={pressed}
-      onClick={onClick}
-      className={`h-6 min-w-6 px-1.5 hover:text-ink ${pressed ? 'bg-petrol-wash text-petrol' : ''}`}
-    >
-      {children}
-    </button>
   )
 }
 

@@ -1,6 +1,7 @@
 import { Extension } from '@tiptap/core'
 import type { Editor } from '@tiptap/core'
 import type { DocumentTree } from '#core/document/tree.ts'
+import { isText } from '#core/document/walk.ts'
 import type { DraftKeeper } from './keeper.ts'
 import { EXTERNAL, replaceDocument } from './replace-document.ts'
 
@@ -17,7 +18,8 @@ export const DraftText = (keeper: DraftKeeper) =>
         // Where the text's own rules make more of it than it says (ids that are missing), that is the document.
         if (!replaceDocument(editor, document)) keeper.adopt(documentOf(editor))
       }
-      show(keeper.content.document)
+      const { document: first } = keeper.content
+      if (isText(first)) show(first)
       this.storage.stop = keeper.onDocument(show)
     },
     onUpdate({ transaction }) {

@@ -1,5 +1,6 @@
 import type { TemplateContent } from '#core/document/template.ts'
 import type { DocumentTree } from '#core/document/tree.ts'
+import { isText } from '#core/document/walk.ts'
 
 export type SaveState =
   | { readonly kind: 'saved'; readonly at: string }
@@ -209,7 +210,8 @@ export class DraftKeeper {
     if (this.store && !this.shown.theirs) this.start('save', SAVE_PAUSE, () => void this.flush())
     if (written) this.start('follow', FOLLOW_PAUSE, () => this.show())
     else this.show()
-    if (!written && next.document !== document) this.pages.forEach((page) => page(next.document))
+    const { document: shown } = next
+    if (!written && shown !== document && isText(shown)) this.pages.forEach((page) => page(shown))
     this.tell()
   }
 

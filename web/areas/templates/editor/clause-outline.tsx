@@ -1,7 +1,7 @@
 import type { Editor } from '@tiptap/react'
 import { useMemo, useState } from 'react'
 import type { Block } from '#core/document/tree.ts'
-import { clauseTitle, inlineText, inlines } from '#core/document/walk.ts'
+import { clauseTitle, inlineText, inlines, textBlocks } from '#core/document/walk.ts'
 import { fullNumber } from '#core/merge/numbering.ts'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { dropClause } from '#web/areas/templates/text/clause-commands.ts'
@@ -56,7 +56,7 @@ export function ClauseOutline({
     setDragged(null)
     setOver(null)
   }
-  const found = useMemo(() => [...entries(content.document.content, [])], [content.document])
+  const found = useMemo(() => [...entries(textBlocks(content.document), [])], [content.document])
   return (
     <nav
       aria-label="Clauses"

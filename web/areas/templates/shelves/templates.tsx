@@ -16,6 +16,7 @@ import type { Column } from '#web/parts/table.tsx'
 import { UploadButton } from '#web/parts/upload-button.tsx'
 import { When, count } from '#web/parts/signs/when.tsx'
 import { ShelfForm } from './shelf-form.tsx'
+import { StartForm } from './start-form.tsx'
 
 type Row = NonNullable<ReturnType<typeof useAnswer<'templates'>>['data']>[number]
 type Shelf = NonNullable<ReturnType<typeof useAnswer<'shelves'>>['data']>[number]
@@ -133,6 +134,7 @@ export default function Templates() {
         </Link>
         {writer && (
           <span className="ml-auto flex gap-2">
+            <StartForm shelf={chosen !== NONE ? chosen : null} />
             <Import shelf={chosen !== NONE ? chosen : null} />
             <Button kind="main" onClick={() => setStarting(true)}>
               <Plus size={14} /> New template
@@ -168,7 +170,7 @@ export default function Templates() {
         <Empty title={text || chosen ? 'No template here' : 'No templates yet'}>
           {text || chosen
             ? 'Nothing on this shelf has that name.'
-            : 'A template is the standing wording of an agreement with the data it needs and the roles that sign it. Start an empty one, or bring in a DOCX document.'}
+            : 'A template is the standing wording of an agreement with the data it needs and the roles that sign it. Start an empty one, bring in a DOCX document, or make a form of pages you have.'}
         </Empty>
       ) : (
         <div className="min-h-0 flex-1 px-2">

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
 import type { PDFDocumentProxy } from 'pdfjs-dist'
+import { textBlocks } from '#core/document/walk.ts'
 import { ChevronLeft, ChevronRight, Download, Search } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { memo, useCallback, useEffect, useMemo, useState } from 'react'
@@ -245,7 +246,7 @@ export const ProofPane = memo(function ProofPane({ onProof }: { readonly onProof
 /** Signatures on a page without words, which nobody would know from another agreement's: their mend is one touch away. */
 function SignaturesAlone({ passages }: { readonly passages: readonly string[] }) {
   const { content, change, editable, goTo } = useStudio()
-  const blocks = content.document.content.filter(({ attrs }) => passages.includes(attrs.id))
+  const blocks = textBlocks(content.document).filter(({ attrs }) => passages.includes(attrs.id))
   const [first] = passages
   return (
     <div
@@ -261,8 +262,8 @@ function SignaturesAlone({ passages }: { readonly passages: readonly string[] })
             change((now) => ({
               ...now,
               document: {
-                ...now.document,
-                content: now.document.content.map((block) =>
+                type: 'doc',
+                content: textBlocks(now.document).map((block) =>
                   passages.includes(block.attrs.id)
                     ? ({ ...block, attrs: { ...block.attrs, keep: true } } as typeof block)
                     : block,

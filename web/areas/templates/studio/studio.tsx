@@ -4,6 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useParams, useSearchParams } from 'react-router'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
+import { isText } from '#core/document/walk.ts'
 import { templateFields } from '#core/merge/fields.ts'
 import { address, call, problemText, useAnswer } from '#web/api/client.ts'
 import { useActs } from '#web/frame/commands.ts'
@@ -16,6 +17,7 @@ import { Input } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { Tabs } from '#web/parts/tabs.tsx'
 import { plural, When } from '#web/parts/signs/when.tsx'
+import { FormEditor } from '#web/areas/templates/form/form-editor.tsx'
 import { PageEditor } from '#web/areas/templates/editor/page-editor.tsx'
 import { positionOf } from '#web/areas/templates/text/passages.ts'
 import { CasesPanel } from '#web/areas/templates/panels/cases-panel.tsx'
@@ -44,6 +46,8 @@ export default function Studio() {
 }
 
 const PANELS = ['text', 'data', 'roles', 'page', 'sending', 'checks', 'cases', 'editions'] as const
+/** A form is laid out already: its pages stand where the text would. */
+const FORM_PANELS = ['pages', 'data', 'roles', 'sending', 'checks', 'cases', 'editions'] as const
 
 function Saved({ save }: { readonly save: SaveState }) {
   if (save.kind === 'fault')
@@ -71,10 +75,18 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
   const writer = useMay('templates')
   const editable = writer && template.may.edit
   const [search, setSearch] = useSearchParams()
-  const panel = PANELS.find((each) => each === search.get('panel')) ?? 'text'
   const [draft] = useState(() => openDrafts.of(template))
   useEffect(() => openDrafts.seen(template), [template])
   const { content, save, theirs } = useDraft(draft)
+  const isForm = !isText(content.document)
+  const panels: readonly (typeof PANELS | typeof FORM_PANELS)[number][] = isForm ? FORM_PANELS : PANELS
+  const [home] = panels as [(typeof panels)[number]]
+  const panel = panels.find((each) => each === search.get('panel')) ?? home
+  const showPanel = useCallback(
+    (each: string) => setSearch(each === home ? {} : { panel: each }, { replace: true }),
+    [setSearch, home],
+  )
+  const [wanted, setWanted] = useState<string | null>(null)
   const { change, undo, redo, settle } = draft
   const [proof, setProof] = useState<Proof | null>(null)
   const [sheetId, setSheetId] = useState<string | null>(null)
@@ -86,7 +98,8 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
     { params: { id: sheetId ?? '', template: template.id } },
     { enabled: sheetId !== null },
   )
-  const checks = useChecks(useSettled(content, 200), mapping.data?.columns ?? null)
+  const found = useChecks(useSettled(content, 200), mapping.data?.columns ?? null)
+  const checks = useMemo(() => [...(proof?.cues ?? []).map(cueCheck), ...found], [proof?.cues, found])
   const { outline, roles, language } = content
   const all = useMemo(
     () => templateFields({ ...content, outline, roles, language }).all,
@@ -98,8 +111,9 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
   const goTo = useCallback(
     (passage: string) => {
       setSearch({}, { replace: true })
-      // The text has to be in view before it can be scrolled.
-      setTimeout(() => showPassage(editor.current, passage), 0)
+      setWanted(null)
+      // What is gone to has to be in view before it can be scrolled.
+      setTimeout(() => (setWanted(passage), showPassage(editor.current, passage)), 0)
     },
     [setSearch],
   )
@@ -160,10 +174,10 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
   )
   const acts = useMemo(
     () => [
-      ...PANELS.map((each) => ({
+      ...panels.map((each) => ({
         label: `Show ${each}`,
         hint: 'This template',
-        run: () => setSearch(each === 'text' ? {} : { panel: each }, { replace: true }),
+        run: () => showPanel(each),
       })),
       ...(editable
         ? [
@@ -176,7 +190,7 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
         ? [{ label: 'Publish the draft', hint: 'This template', run: () => setPublishing(true) }]
         : []),
     ],
-    [editable, template.may.publish, setSearch, settle, undo, redo],
+    [editable, template.may.publish, panels, showPanel, settle, undo, redo],
   )
   useActs(acts)
   const serious = checks.filter(({ level }) => level !== 'hint').length
@@ -187,22 +201,24 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
           <Title title={content.title} change={editable ? change : null} />
           <Tabs
             label="Parts of the template"
-            tabs={PANELS}
+            tabs={panels}
             chosen={panel}
             counts={{ checks: serious || undefined }}
-            onChoose={(each) => setSearch(each === 'text' ? {} : { panel: each }, { replace: true })}
+            onChoose={showPanel}
           />
           <Hint topic={panel} key={panel} />
           <span className="ml-auto text-xs text-soft">
             {editable ? <Saved save={save} /> : 'You may read this template'}
           </span>
-          <a
-            className="text-sm text-petrol hover:underline"
-            href={address('exportTemplate', { params: { id: template.id } })}
-            download
-          >
-            DOCX
-          </a>
+          {!isForm && (
+            <a
+              className="text-sm text-petrol hover:underline"
+              href={address('exportTemplate', { params: { id: template.id } })}
+              download
+            >
+              DOCX
+            </a>
+          )}
           {template.may.publish && (
             <Publish
               template={template}
@@ -215,8 +231,12 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
         </div>
         {theirs && <Conflict theirs={theirs} onSettle={draft.settleConflict} />}
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)]">
-          <div className={panel === 'text' ? 'min-h-0 overflow-hidden' : 'hidden'}>
-            <PageEditor draft={draft} onEditor={onEditor} />
+          <div className={panel === home ? 'min-h-0 overflow-hidden' : 'hidden'}>
+            {isForm ? (
+              <FormEditor draft={draft} goTo={wanted} />
+            ) : (
+              <PageEditor draft={draft} onEditor={onEditor} />
+            )}
           </div>
           {panel === 'data' && <DataPanel />}
           {panel === 'roles' && <RolesPanel />}
@@ -235,6 +255,16 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
     </StudioContext>
   )
 }
+
+const cueCheck = ({ id, title, message }: Proof['cues'][number]): StudioState['checks'][number] => ({
+  level: 'fault',
+  where: 'block',
+  id,
+  title,
+  message,
+  from: null,
+  to: null,
+})
 
 /** The template's title; whoever may edit it renames it where it stands. */
 function Title({ title, change }: { readonly title: string; readonly change: Change | null }) {

@@ -1,0 +1,131 @@
+import type { Box, Placement, PagesTree } from '../document/tree.ts'
+
+// What is done to placements that are chosen together. A page's placements stay in their order.
+
+export type Arrangement =
+  | { readonly act: 'align'; readonly edge: 'left' | 'right' | 'top' | 'bottom' | 'center' | 'middle' }
+  | { readonly act: 'distribute'; readonly way: 'across' | 'down' }
+  | { readonly act: 'same size'; readonly side: 'width' | 'height' | 'both' }
+
+type Places = ReadonlyMap<string, Box>
+
+/** Where each of some places goes. The first one named is what the others are measured by. */
+export function arranged(boxes: readonly (Box & { readonly id: string })[], how: Arrangement): Places {
+  const [first] = boxes
+  if (!first || boxes.length < 2) return new Map(boxes.map((box) => [box.id, box]))
+  if (how.act === 'same size') {
+    const { side } = how
+    return new Map(
+      boxes.map((box) => [
+        box.id,
+        {
+          ...box,
+          ...(side === 'height' ? {} : { width: first.width }),
+          ...(side === 'width' ? {} : { height: first.height }),
+        },
+      ]),
+    )
+  }
+  if (how.act === 'align') return new Map(boxes.map((box) => [box.id, onEdge(box, first, how.edge)]))
+  return evenly(boxes, how.way)
+}
+
+function onEdge(box: Box, by: Box, edge: Extract<Arrangement, { act: 'align' }>['edge']): Box {
+  switch (edge) {
+    case 'left':
+      return { ...box, x: by.x }
+    case 'right':
+      return { ...box, x: by.x + by.width - box.width }
+    case 'center':
+      return { ...box, x: by.x + (by.width - box.width) / 2 }
+    case 'top':
+      return { ...box, y: by.y }
+    case 'bottom':
+      return { ...box, y: by.y + by.height - box.height }
+    case 'middle':
+      return { ...box, y: by.y + (by.height - box.height) / 2 }
+  }
+}
+
+/** The same gap between neighbours; the outermost two stay. */
+function evenly(boxes: readonly (Box & { readonly id: string })[], way: 'across' | 'down'): Places {
+  const [at, size] = way === 'across' ? (['x', 'width'] as const) : (['y', 'height'] as const)
+  const inOrder = [...boxes].sort((a, b) => a[at] - b[at])
+  const [first, last] = [inOrder[0]!, inOrder.at(-1)!]
+  const taken = inOrder.reduce((sum, box) => sum + box[size], 0)
+  const gap = (last[at] + last[size] - first[at] - taken) / (inOrder.length - 1)
+  let next = first[at]
+  return new Map(
+    inOrder.map((box) => {
+      const placed = { ...box, [at]: next }
+      next += box[size] + gap
+      return [box.id, placed]
+    }),
+  )
+}
+
+/** Placements with other boxes; squares to tick go along. A box never leaves its page by more than it is large. */
+export const withBoxes = (document: PagesTree, boxes: Places): PagesTree => ({
+  ...document,
+  content: document.content.map((page) =>
+    page.content.some(({ attrs }) => boxes.has(attrs.id))
+      ? {
+          ...page,
+          content: page.content.map((placement) => {
+            const box = boxes.get(placement.attrs.id)
+            return box ? moved(placement, box, page.attrs) : placement
+          }),
+        }
+      : page,
+  ),
+})
+
+const within = (at: number, size: number, room: number): number =>
+  Math.max(Math.min(0, room - size), Math.min(at, Math.max(0, room - size)))
+
+const LEAST_SIDE = 4
+
+/** A placement in another box, on its page; a cue keeps its phrase and takes the new distance. */
+export function moved(
+  placement: Placement,
+  { x, y, width, height }: Box,
+  page: { readonly width: number; readonly height: number },
+): Placement {
+  const { attrs } = placement
+  const [wide, high] = [Math.max(LEAST_SIDE, width), Math.max(LEAST_SIDE, height)]
+  const [left, top] = [within(x, wide, page.width), within(y, high, page.height)]
+  const [right, down] = [left - attrs.x, top - attrs.y]
+  const { ticks, cue } = attrs
+  return {
+    ...placement,
+    attrs: {
+      ...attrs,
+      x: left,
+      y: top,
+      width: wide,
+      height: high,
+      ...(cue ? { cue: { ...cue, dx: cue.dx + right, dy: cue.dy + down } } : {}),
+      ...(ticks
+        ? { ticks: { ...ticks, at: ticks.at.map((at) => ({ x: at.x + right, y: at.y + down })) } }
+        : {}),
+    },
+  }
+}
+
+/** A copy of a placement with ids of its own. One that a cue had made is free of it. */
+export function copyOf(placement: Placement, newId: () => string, box: Partial<Box> = {}): Placement {
+  const id = newId()
+  const { of: _of, cue: _cue, ...attrs } = placement.attrs
+  const there = { ...placement, attrs: { ...attrs, id } }
+  const copy = {
+    ...there,
+    content: placement.content.map((part) =>
+      part.type === 'blank' ? { ...part, attrs: { ...part.attrs, id: `${id}_b` } } : part,
+    ),
+  }
+  return Object.keys(box).length ? moved(copy, { ...boxOf(copy), ...box }, EVERYWHERE) : copy
+}
+
+const EVERYWHERE = { width: Infinity, height: Infinity } as const
+
+export const boxOf = ({ attrs: { x, y, width, height } }: Placement): Box => ({ x, y, width, height })

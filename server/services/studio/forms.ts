@@ -1,0 +1,71 @@
+import { randomUUID } from 'node:crypto'
+import type * as v from 'valibot'
+import type { formStart } from '#contract/page-file.ts'
+import type { Person } from '#contract/person.ts'
+import type { TemplateContent } from '#core/document/template.ts'
+import type { PagesTree } from '#core/document/tree.ts'
+import { isText } from '#core/document/walk.ts'
+import { placeByCues, readsInOrder } from '#core/form/cues.ts'
+import { likelyBlanks } from '#core/form/likely.ts'
+import { emptyForm } from '#core/form/new-form.ts'
+import { findPhrase } from '#core/form/phrases.ts'
+import { replaceFile } from '#core/form/replace.ts'
+import type { App } from '#server/app/app.ts'
+import { invalid } from '#server/ground/problem.ts'
+import { organisationOf } from '#server/services/installation/organisation.ts'
+import { pageFileOf, readsOf, readsOfForm } from '#server/services/templates/page-files.ts'
+import { addTemplate, readTemplate } from '#server/services/templates/templates.ts'
+
+// What is done with a form while it is made. The draft comes from whoever writes it, and goes back to them.
+
+/** Ids of pages and placements; the editor's are as short. */
+export const newPartId = (): string => randomUUID().slice(0, 13)
+
+/** A new form of the pages of files, one behind the other. */
+export async function startForm(
+  app: App,
+  by: Person,
+  { title, shelf, files, like }: v.InferOutput<typeof formStart>,
+): Promise<{ id: string }> {
+  const { language } = await organisationOf(app.db)
+  const found = await Promise.all(files.map((file) => pageFileOf(app, file)))
+  if (like) {
+    const { draft } = await readTemplate(app, by, like.template)
+    const { document } = await replace(app, draft, like.file, files[0]!)
+    return addTemplate(app, by, { ...draft, title, document }, shelf)
+  }
+  return addTemplate(app, by, emptyForm(title, language, found, newPartId), shelf)
+}
+
+const pagesIn = ({ document }: TemplateContent): PagesTree => {
+  if (isText(document)) throw invalid('This template is a text; only a form has pages.')
+  return document
+}
+
+/** A draft with another version in the place of one of its files, and where everything went. */
+export async function replace(app: App, content: TemplateContent, old: string, file: string) {
+  const document = pagesIn(content)
+  const reads = await readsOfForm(app.db, content)
+  const next = await readsOf(app.db, file)
+  if (next.length === 0) throw invalid('That file was not brought in here.')
+  const done = replaceFile(document, old, { file, pages: next.map(({ read }) => read) }, reads, newPartId)
+  return { document: done.document, carried: [...done.carried] }
+}
+
+/** Where a phrase stands on the pages of a draft. */
+export const phrasePlaces = async (app: App, content: TemplateContent, phrase: string) => [
+  ...findPhrase(readsInOrder(pagesIn(content).content, await readsOfForm(app.db, content)), phrase),
+]
+
+/** A draft with everything that has a cue beside its phrase, and cues that lead nowhere. */
+export async function followCues(app: App, content: TemplateContent) {
+  const { document, faults } = placeByCues(pagesIn(content), await readsOfForm(app.db, content))
+  return { document, faults: [...faults] }
+}
+
+/** What looks like a blank on the pages of a file. */
+export async function likely(app: App, file: string) {
+  const reads = await readsOf(app.db, file)
+  if (reads.length === 0) throw invalid('That file was not brought in here.')
+  return reads.flatMap(({ page, read }) => likelyBlanks(read).map((blank) => ({ ...blank, page })))
+}
