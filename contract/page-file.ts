@@ -1,4 +1,5 @@
 import * as v from 'valibot'
+import { BLANK_KINDS } from '#core/document/tree.ts'
 import { FOUND_KINDS } from '#core/form/page-read.ts'
 import type { FoundField, PageRead } from '#core/form/page-read.ts'
 import { id, sha256, shortText } from './basics.ts'
@@ -20,6 +21,10 @@ export const foundFieldSchema: v.GenericSchema<FoundField> = v.object({
   maxLength: v.optional(v.number()),
   comb: v.optional(v.boolean()),
   lines: v.optional(v.number()),
+  blank: v.optional(
+    v.object({ kind: v.picklist(BLANK_KINDS), role: v.string(), prefill: v.optional(v.string()) }),
+  ),
+  format: v.optional(v.string()),
   value: v.optional(v.string()),
 })
 
@@ -55,7 +60,7 @@ const spot = v.object({ page: v.number(), x: v.number(), y: v.number() })
 export const carriedSchema = v.object({
   id: v.string(),
   title: v.string(),
-  how: v.picklist(['by cue', 'by the words beside it', 'kept its place', 'not found again']),
+  how: v.picklist(['by cue', 'by its marker', 'by the words beside it', 'kept its place', 'not found again']),
   from: spot,
   to: spot,
 })

@@ -14,6 +14,8 @@ const SHORTEST_RULE = 36
 const TICK = { least: 5.5, most: 18 } as const
 const CELL = { width: 24, least: 9, most: 90 } as const
 const LINE = 14
+/** Points that ends of lines may miss each other by. */
+const NEAR = 2
 const SIGNATURE_HEIGHT = 26
 // eslint-disable-next-line regexp/no-super-linear-move -- of one word, of 200 characters at the most
 const LEADERS = /[_.\u2026\u2027\u00b7]{4,}/
@@ -91,6 +93,16 @@ const grown = (box: Box, page: PageRead): Box => {
 /** The room above a rule across the page, as far as nothing is written there. */
 function aboveRule({ x1, x2, y1, y2 }: PageLine, page: PageRead): Box | null {
   if (y2 - y1 > 1 || x2 - x1 < SHORTEST_RULE || x2 - x1 > page.width * 0.9) return null
+  // A line that others come down to is the edge of a table.
+  const meeting = page.lines.filter(
+    (line) =>
+      line.x2 - line.x1 < 1 &&
+      line.x1 >= x1 - NEAR &&
+      line.x1 <= x2 + NEAR &&
+      line.y1 <= y1 + NEAR &&
+      line.y2 >= y1 - NEAR,
+  )
+  if (meeting.length > 1) return null
   const room = { x: x1, y: y1 - LINE, width: x2 - x1, height: LINE }
   const over = page.words.filter(
     (word) =>
@@ -120,8 +132,6 @@ function leaders(page: PageRead): readonly Box[] {
     }
   return found
 }
-
-const NEAR = 2
 
 /** Cells that lines across and down make together, the frames' own edges among them. */
 function cells(page: PageRead, frames: readonly Box[]): readonly Box[] {
@@ -166,9 +176,7 @@ const MOST_PAIRS = 250_000
 
 /** The words beside a place: before it on its line, below it, above it; of a tick, those behind it. */
 function labelling(page: PageRead) {
-  const lines = linesOf({
-    words: page.words.filter(({ text }) => !LEADERS.test(text) || /\p{L}/u.test(text)),
-  })
+  const lines = linesOf({ words: page.words.flatMap(withoutLeaders) })
   return (box: Box, tick: boolean, others: readonly Box[]): string => {
     const onLine = lines.filter(
       ({ base }) => base > box.y + box.height * 0.25 - 2 && base < box.y + box.height + (tick ? 4 : 5),
@@ -200,6 +208,17 @@ function labelling(page: PageRead) {
     )
   }
 }
+
+/** A word without the dots or underscores behind it; letters are taken as equally wide. */
+function withoutLeaders(word: PageWord): readonly PageWord[] {
+  const match = LEADERS.exec(word.text)
+  if (!match) return [word]
+  const text = word.text.slice(0, match.index)
+  return text ? [{ ...word, text, width: (word.width * text.length) / word.text.length }] : []
+}
+
+/** The words beside a place of a page, as its label; empty where there are none. */
+export const labelBeside = (page: PageRead, box: Box, tick: boolean): string => labelling(page)(box, tick, [])
 
 const said = (words: readonly PageWord[]): string =>
   words

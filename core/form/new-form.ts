@@ -91,6 +91,7 @@ export function blankOfField(id: string, found: FoundField, role: string): Place
       { ...blank, kind: 'choice', options: options ?? [], most: 1 },
       ticks ? { ticks } : {},
     )
+  if (kind === 'value') return placedField(id, box, found.name, found.format ?? null)
   if (kind !== 'text') return placedBlank(id, box, { ...blank, kind })
   const style = { ...styleFor(box), lines, comb: comb && maxLength ? maxLength : null }
   const check = options?.length

@@ -1,4 +1,4 @@
-import type { Box, TickPlaces } from '../document/tree.ts'
+import type { BlankKind, Box, TickPlaces } from '../document/tree.ts'
 
 // What is found on a page by reading it. All places in points from the page's top left corner, as it is shown.
 
@@ -27,9 +27,12 @@ export interface PageRead {
   readonly boxes: readonly Box[]
 }
 
-export const FOUND_KINDS = ['text', 'tick', 'choice', 'signature'] as const
+export const FOUND_KINDS = ['text', 'tick', 'choice', 'signature', 'value'] as const
 
-/** A field that a form's file has itself (ISO 32000-1, 12.7), with where it stands. */
+/**
+ * A field that a form's file has itself (ISO 32000-1, 12.7), or a marker in its text, with where it stands. Of a marker `blank` says
+ * whose it is, or its kind is `value`; its letters were taken out of the page.
+ */
 export interface FoundField {
   readonly name: string
   /** What it says to its reader, else its name. */
@@ -47,6 +50,9 @@ export interface FoundField {
   /** One character to a cell. */
   readonly comb?: boolean | undefined
   readonly lines?: number | undefined
+  readonly blank?: { readonly kind: BlankKind; readonly role: string; readonly prefill?: string } | undefined
+  /** Of a value. */
+  readonly format?: string | undefined
   /** What stood in it. */
   readonly value?: string | undefined
 }

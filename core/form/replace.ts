@@ -3,7 +3,8 @@ import { passageTitle } from '../document/walk.ts'
 import { cueTo, placeByCues } from './cues.ts'
 import type { ReadsOf } from './cues.ts'
 import { linesOf } from './lines.ts'
-import type { PageRead } from './page-read.ts'
+import { isMarked, markedPlacement, means } from './marked.ts'
+import type { FoundField, PageRead } from './page-read.ts'
 import { findPhrase, folded } from './phrases.ts'
 
 /** Where a placement went when its file was replaced. Pages count from 1 in the whole document; points. */
@@ -11,7 +12,7 @@ export interface Carried {
   readonly id: string
   readonly title: string
   /** `by cue`, `by the words beside it`, `kept its place`, or `not found again`: it stands where it stood, if there is such a page. */
-  readonly how: 'by cue' | 'by the words beside it' | 'kept its place' | 'not found again'
+  readonly how: 'by cue' | 'by its marker' | 'by the words beside it' | 'kept its place' | 'not found again'
   readonly from: { readonly page: number; readonly x: number; readonly y: number }
   readonly to: { readonly page: number; readonly x: number; readonly y: number }
 }
@@ -26,6 +27,8 @@ export interface Replaced {
 export interface NewFile {
   readonly file: string
   readonly pages: readonly PageRead[]
+  /** Its own fields; markers among them say where things stand. */
+  readonly fields?: readonly FoundField[] | undefined
 }
 
 /**
@@ -62,12 +65,21 @@ export function replaceFile(
     }
   })
   const onto: Placement[][] = pages.map(() => [])
+  const marked = [...(next.fields ?? []).filter(isMarked)]
   const how = new Map<string, Carried['how']>()
   for (const page of document.content) {
     if (page.attrs.file !== old) continue
     for (const placement of page.content) {
       const { id, cue, of } = placement.attrs
       if (of) continue
+      const own = cue ? -1 : marked.findIndex((found) => means(placement, found))
+      if (own >= 0) {
+        const [found] = marked.splice(own, 1)
+        const { x, y } = markedPlacement(id, found!).attrs
+        onto[found!.page - 1]!.push(movedTo(placement, x, y))
+        how.set(id, 'by its marker')
+        continue
+      }
       const same = Math.min(page.attrs.page, pages.length) - 1
       const beside = cue ? null : wordsBeside(placement, reads(old, page.attrs.page))
       const there = beside && findPhrase(next.pages, beside.phrase)
@@ -84,6 +96,8 @@ export function replaceFile(
       )
     }
   }
+  // What the new version names for the first time stands there too.
+  for (const found of marked) onto[found.page - 1]?.push(markedPlacement(newId(), found))
   const others = document.content.filter(({ attrs }) => attrs.file !== old)
   const at = document.content.slice(0, first).filter(({ attrs }) => attrs.file !== old).length
   const whole: PagesTree = {

@@ -6,6 +6,8 @@ import { roomFile } from '#server/ground/room.ts'
 /** What a program that works on files from outside may use. */
 export interface ApartLimits {
   readonly seconds: number
+  /** Seconds that it may say nothing at all: a program tells on its error output that it goes on. None: as long as it may run. */
+  readonly silent?: number
   /** Megabytes of memory that it may hold at once. */
   readonly memory: number
   /** Bytes that it may answer. */
@@ -33,12 +35,20 @@ export function apart(source: string, bytes: Uint8Array, limits: ApartLimits): P
   return new Promise((resolve, reject) => {
     const heap = Math.round(limits.memory * 0.75)
     const process_ = spawn(process.execPath, [`--max-old-space-size=${heap}`, ...programOf(source)], {
-      stdio: ['pipe', 'pipe', 'ignore'],
+      stdio: ['pipe', 'pipe', 'pipe'],
       // It needs nothing of what the server knows.
       env: { PATH: process.env['PATH'] },
       cwd: roomFile('.'),
     })
     const stop = bounded(process_, limits)
+    const silent = (limits.silent ?? limits.seconds) * 1000
+    let quiet = setTimeout(() => process_.kill('SIGKILL'), silent)
+    const heard = () => {
+      clearTimeout(quiet)
+      quiet = setTimeout(() => process_.kill('SIGKILL'), silent)
+    }
+    const end = () => (stop(), clearTimeout(quiet))
+    process_.stderr.on('data', heard)
     const parts: Buffer[] = []
     let size = 0
     process_.stdout.on('data', (part: Buffer) => {
@@ -46,8 +56,8 @@ export function apart(source: string, bytes: Uint8Array, limits: ApartLimits): P
       if (size > limits.answer) process_.kill('SIGKILL')
       else parts.push(part)
     })
-    process_.on('error', (error) => (stop(), reject(error)))
-    process_.on('close', () => (stop(), resolve(Buffer.concat(parts))))
+    process_.on('error', (error) => (end(), reject(error)))
+    process_.on('close', () => (end(), resolve(Buffer.concat(parts))))
     // One that has ended before it read everything has told why, or not.
     process_.stdin.on('error', () => undefined)
     process_.stdin.end(bytes)

@@ -5,6 +5,7 @@ import type { RouteName } from '#contract/api.ts'
 import type { Route } from '#contract/route.ts'
 import { Client, Refused } from '#test/support/client.ts'
 import { hostileDocuments, hostilePictures, hostileSheets } from '#test/support/hostile-files.ts'
+import { hostilePages } from '#test/support/hostile-pages.ts'
 import { pixel } from '#test/support/picture.ts'
 import { startProcesses } from '#test/support/processes.ts'
 import type { Processes } from '#test/support/processes.ts'
@@ -112,6 +113,28 @@ describe('small requests that ask for much', () => {
     expect(await ines.call('uploadPicture', { body: pixel })).to.include({ width: 1 })
   })
 
+  it('pages from elsewhere: scripts and programs stay outside, what unfolds is ended', async function () {
+    this.timeout(400_000)
+    for (const { name, bytes, says, told } of await hostilePages()) {
+      const answer = await under(name, () =>
+        ines.call('bringIn', { query: { name: `${name}.pdf` }, body: bytes }),
+      )
+      if (says) {
+        expect(answer, name).to.be.instanceOf(Refused)
+        expect((answer as Refused).message, name).to.match(says)
+        continue
+      }
+      expect(answer, name).not.to.be.instanceOf(Refused)
+      const { file, report } = answer as Awaited<ReturnType<typeof ines.call<'bringIn'>>>
+      if (told) expect(JSON.stringify(report), name).to.match(told)
+      const kept = Buffer.from(
+        await (await ines.call('pagesPdf', { params: { file } })).arrayBuffer(),
+      ).toString('latin1')
+      for (const word of ['JavaScript', 'Launch', 'EmbeddedFile', 'PK\u0003\u0004'])
+        expect(kept.includes(word), `${name}: ${word}`).to.equal(false)
+    }
+  })
+
   it('patterns of names and subjects, and templates whose formulas have no end', async function () {
     this.timeout(120_000)
     const [season] = await ines.call('templates')
@@ -197,6 +220,11 @@ describe('small requests that ask for much', () => {
 
 /** Acts that are about no one run or agreement; what they need is asked for where they are done. */
 const OPEN: readonly RouteName[] = [
+  'bringIn',
+  'findPhrase',
+  'followCues',
+  'replacePages',
+  'startForm',
   'keepMessage',
   'dropMessage',
   'sendingOfMany',

@@ -24,14 +24,23 @@ export const linkFor = (client: Client, to: string): Promise<string> =>
     return /\/sign\/([\w-]{43})/.exec(mail.text)?.[1]
   }, `a signing link for ${to}`)
 
-/** Signs by a link; true where it was the last signature. */
-export async function signAs(client: Client, token: string): Promise<boolean> {
+/** Signs by a link; true where it was the last signature. `texts`: what is written into blanks of text, by their labels. */
+export async function signAs(
+  client: Client,
+  token: string,
+  texts: Readonly<Record<string, string>> = {},
+): Promise<boolean> {
   const { blanks } = await client.call('signing', { params: { token } })
   await client.call('consent', { params: { token } })
   const values = Object.fromEntries(
     blanks
       .filter(({ kind }) => kind !== 'date')
-      .map(({ id, kind }) => [id, { kind: 'typed', text: kind === 'initials' ? 'ME' : 'Maud Ellery' }]),
+      .map(({ id, kind, label }) => [
+        id,
+        kind === 'text'
+          ? { kind, text: texts[label] ?? '' }
+          : { kind: 'typed', text: kind === 'initials' ? 'ME' : 'Maud Ellery' },
+      ]),
   )
   await client.call('fillBlanks', { params: { token }, body: { values } })
   return (await client.call('finishSigning', { params: { token } })).executed

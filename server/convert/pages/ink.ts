@@ -56,8 +56,12 @@ export interface PlacedGlyph {
   readonly descent: number
   readonly space: boolean
   readonly upright: boolean
+  /** The form it is drawn by, in the order they are drawn, from 1; 0: the page itself. `show`: which operator of that form. */
+  readonly form: number
   readonly show: number
   readonly index: number
+  /** How far it moves on, in thousandths of its size. */
+  readonly step: number
 }
 
 /** What stands on a page: its glyphs, its lines and its frames, in the order they are drawn. */
@@ -65,6 +69,8 @@ export interface Ink {
   readonly glyphs: readonly PlacedGlyph[]
   readonly lines: readonly PageLine[]
   readonly boxes: readonly Box[]
+  /** How many letters each operator of a form shows. */
+  readonly shows: ReadonlyMap<number, readonly number[]>
   /** Part of the page that pictures cover, at most 1. */
   readonly pictured: number
 }
@@ -103,7 +109,10 @@ class Reading implements Ink {
   private readonly saved: State[] = []
   private matrix: Matrix = IDENTITY
   private line: Matrix = IDENTITY
-  private shows = 0
+  readonly shows = new Map<number, number[]>([[0, []]])
+  /** The forms that are being drawn, innermost last. */
+  private readonly forms: number[] = [0]
+  private formCount = 0
 
   constructor(
     private readonly height: number,
@@ -118,13 +127,17 @@ class Reading implements Ink {
         return this.save()
       case OPS.restore:
       case OPS.endGroup:
+        return this.restore()
       case OPS.paintFormXObjectEnd:
+        if (this.forms.length > 1) this.forms.pop()
         return this.restore()
       case OPS.transform:
         return this.transform(args as unknown as Matrix)
       case OPS.beginGroup:
         return this.enter((args[0] as { matrix?: Matrix | null }).matrix)
       case OPS.paintFormXObjectBegin:
+        this.forms.push(++this.formCount)
+        this.shows.set(this.formCount, [])
         return this.enter(args[0] as Matrix | null)
       case OPS.beginText:
         this.matrix = this.line = IDENTITY
@@ -187,7 +200,9 @@ class Reading implements Ink {
   }
 
   private show(shown: readonly (Glyph | number)[]): void {
-    const show = this.shows++
+    const form = this.forms.at(-1)!
+    const sizes = this.shows.get(form)!
+    const show = sizes.length
     const { font, size, charSpacing, wordSpacing, stretch, rise, ctm } = this.state
     const unit = size * (font.fontMatrix?.[0] ?? 0.001)
     const whole = times(ctm, this.matrix)
@@ -217,13 +232,16 @@ class Reading implements Ink {
           descent,
           space: glyph.isSpace || glyph.unicode.trim() === '',
           upright,
+          form,
           show,
           index,
+          step: ((advance + charSpacing + (glyph.isSpace ? wordSpacing : 0)) / (size || 1)) * 1000,
         })
       }
       index++
       x += advance + charSpacing + (glyph.isSpace ? wordSpacing : 0)
     }
+    sizes.push(index)
     this.matrix = times(this.matrix, [1, 0, 0, 1, x * stretch, 0])
   }
 
@@ -340,7 +358,7 @@ export interface InkWord extends PageWord {
 }
 
 /** Part of the letters' size that may lie between two letters of one word. */
-const APART = 0.22
+const APART = 0.12
 
 /** Glyphs as words: joined where they stand on one line without a gap. */
 export function wordsOf(glyphs: readonly PlacedGlyph[]): readonly InkWord[] {

@@ -15,6 +15,7 @@ import {
   pushGraphicsState,
 } from 'pdf-lib'
 import type { PDFPage } from 'pdf-lib'
+import { tokens } from './take-out.ts'
 import { annotationsOf, frameOf } from './page-frame.ts'
 import type { Matrix, PageFrame } from './page-frame.ts'
 
@@ -87,7 +88,24 @@ function resourcesOf(page: PDFPage): PDFDict {
   return found
 }
 
-/** The operators of a page, of several streams in one; null: they cannot be unpacked. */
+/** States that may be kept inside each other (ISO 32000-1, annex C asks for 28), and bytes of one page's operators. */
+const DEEPEST = 256
+const LONGEST = 40_000_000
+
+/** Whether a page's operators can be followed in any time worth waiting for. */
+function isFollowed(content: Uint8Array): boolean {
+  if (content.length > LONGEST) return false
+  let depth = 0
+  for (const token of tokens(content)) {
+    if (token.kind !== 'operator') continue
+    if (token.text === 'q') depth++
+    else if (token.text === 'Q') depth = Math.max(0, depth - 1)
+    if (depth > DEEPEST) return false
+  }
+  return true
+}
+
+/** The operators of a page, of several streams in one; null: they cannot be unpacked, or not be followed. */
 function contentOf(page: PDFPage): Uint8Array | null {
   const { context } = page.doc
   const found = page.node.get(name('Contents'))
@@ -102,7 +120,8 @@ function contentOf(page: PDFPage): Uint8Array | null {
           ? [Buffer.from(stream.getContents()), Buffer.from('\n')]
           : [],
     )
-    return Uint8Array.from(Buffer.concat(parts))
+    const content = Uint8Array.from(Buffer.concat(parts))
+    return isFollowed(content) ? content : null
   } catch {
     return null
   }

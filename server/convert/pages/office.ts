@@ -17,7 +17,13 @@ const fail = (problem: string): OfficePages => ({ ok: false, problem })
 /** Limits of what is unpacked to look inside. */
 const LIMITS = { part: 200_000_000, whole: 400_000_000, parts: 5000 } as const
 /** Seconds for one document, megabytes for all that runs for it, how many processes, and bytes of a file it writes. */
-const BOUNDS = { seconds: 90, memory: 1500, processes: 40, written: 400_000_000 } as const
+export interface OfficeBounds {
+  readonly seconds: number
+  readonly memory: number
+  readonly processes: number
+  readonly written: number
+}
+const BOUNDS: OfficeBounds = { seconds: 90, memory: 1500, processes: 40, written: 400_000_000 }
 const LOOK = 150
 
 const OPEN_DOCUMENT = /^application\/vnd\.oasis\.opendocument\.(?:text|spreadsheet)/
@@ -41,13 +47,13 @@ async function endingOf(bytes: Uint8Array): Promise<'docx' | 'xlsx' | 'odt' | 'o
   }
 }
 
-export async function officePages(bytes: Uint8Array): Promise<OfficePages> {
+export async function officePages(bytes: Uint8Array, bounds: OfficeBounds = BOUNDS): Promise<OfficePages> {
   const ending = await endingOf(bytes)
   if (!ending) return fail('This is no document that can be turned into pages.')
   const folder = await mkdtemp(join(tmpdir(), 'brevan-pages-'))
   try {
     await writeFile(join(folder, `in.${ending}`), bytes)
-    const ended = await convert(folder, `in.${ending}`)
+    const ended = await convert(folder, `in.${ending}`, bounds)
     if (ended !== null) return fail(ended)
     const made = (await readdir(folder)).find((name) => name === 'in.pdf')
     if (!made)
@@ -63,7 +69,7 @@ const MISSING =
   'Whoever runs Brevan adds it with “./brevan add office” (some 500 MB). Until then, save the document as PDF and bring that in.'
 
 /** Runs the office suite; null where it ended by itself, else why it did not. */
-function convert(folder: string, name: string): Promise<string | null> {
+function convert(folder: string, name: string, bounds: OfficeBounds): Promise<string | null> {
   return new Promise((resolve) => {
     let why: string | null = null
     // A network of its own with nothing in it: what a document names elsewhere is not fetched.
@@ -74,8 +80,8 @@ function convert(folder: string, name: string): Promise<string | null> {
         '--net',
         '--',
         'prlimit',
-        `--fsize=${BOUNDS.written}`,
-        `--cpu=${BOUNDS.seconds}`,
+        `--fsize=${bounds.written}`,
+        `--cpu=${bounds.seconds}`,
         'soffice',
         `-env:UserInstallation=file://${join(folder, 'profile')}`,
         '--headless',
@@ -105,14 +111,14 @@ function convert(folder: string, name: string): Promise<string | null> {
     const overdue = setTimeout(
       () =>
         end(
-          `The document took longer than ${BOUNDS.seconds} seconds to lay out, and was given up. Save it as PDF and bring that in.`,
+          `The document took longer than ${bounds.seconds} seconds to lay out, and was given up. Save it as PDF and bring that in.`,
         ),
-      BOUNDS.seconds * 1000,
+      bounds.seconds * 1000,
     )
     const look = setInterval(() => {
       if (office.pid === undefined) return
       void heldByGroup(office.pid).then(({ bytes, processes }) => {
-        if (bytes > BOUNDS.memory * 1_000_000 || processes > BOUNDS.processes)
+        if (bytes > bounds.memory * 1_000_000 || processes > bounds.processes)
           end(
             'The document needs more memory to lay out than there is for it. Save it as PDF and bring that in.',
           )

@@ -10,6 +10,7 @@ import { agreement, claim, edition, run } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { bundleOf, prepare } from '#server/services/templates/editions.ts'
+import { formFaults } from '#server/services/templates/page-files.ts'
 import { addRevision, drawAgreement, revisionRefusal } from './revisions.ts'
 import { changedByHand, rulesOfAgreement } from './route-again.ts'
 
@@ -66,6 +67,8 @@ export async function saveWording(
     const changed: TemplateContent = { ...before, document: change.document as TemplateContent['document'] }
     const prepared = prepare(changed)
     if (!prepared.ok) throw invalid(`The wording has a fault: ${prepared.problems[0]!.message}`)
+    const [lost] = await formFaults(db, changed)
+    if (lost) throw invalid(`The wording has a fault: ${lost.title}: ${lost.message}`)
     const same = sameContent(changed, published.content)
     const content = same ? null : changed
     if (sameContent(changed, before)) throw conflict('Nothing has been changed in the wording.')

@@ -9,6 +9,7 @@ import { placeByCues, readsInOrder } from '#core/form/cues.ts'
 import { likelyBlanks } from '#core/form/likely.ts'
 import { emptyForm } from '#core/form/new-form.ts'
 import { findPhrase } from '#core/form/phrases.ts'
+import { withMarked, withNamed } from '#core/form/marked.ts'
 import { replaceFile } from '#core/form/replace.ts'
 import type { App } from '#server/app/app.ts'
 import { invalid } from '#server/ground/problem.ts'
@@ -31,10 +32,14 @@ export async function startForm(
   const found = await Promise.all(files.map((file) => pageFileOf(app, file)))
   if (like) {
     const { draft } = await readTemplate(app, by, like.template)
-    const { document } = await replace(app, draft, like.file, files[0]!)
-    return addTemplate(app, by, { ...draft, title, document }, shelf)
+    const { content } = await replace(app, draft, like.file, files[0]!)
+    return addTemplate(app, by, { ...content, title }, shelf)
   }
-  return addTemplate(app, by, emptyForm(title, language, found, newPartId), shelf)
+  const marked = found.reduce(
+    (content, { file, fields }) => withMarked(content, file, fields, newPartId),
+    emptyForm(title, language, found, newPartId),
+  )
+  return addTemplate(app, by, marked, shelf)
 }
 
 const pagesIn = ({ document }: TemplateContent): PagesTree => {
@@ -48,8 +53,15 @@ export async function replace(app: App, content: TemplateContent, old: string, f
   const reads = await readsOfForm(app.db, content)
   const next = await readsOf(app.db, file)
   if (next.length === 0) throw invalid('That file was not brought in here.')
-  const done = replaceFile(document, old, { file, pages: next.map(({ read }) => read) }, reads, newPartId)
-  return { document: done.document, carried: [...done.carried] }
+  const { fields } = await pageFileOf(app, file)
+  const done = replaceFile(
+    document,
+    old,
+    { file, pages: next.map(({ read }) => read), fields },
+    reads,
+    newPartId,
+  )
+  return { content: { ...withNamed(content, fields), document: done.document }, carried: [...done.carried] }
 }
 
 /** Where a phrase stands on the pages of a draft. */

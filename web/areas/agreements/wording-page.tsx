@@ -4,7 +4,9 @@ import { Link, useNavigate, useParams } from 'react-router'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { sameContent } from '#core/compare/equal.ts'
+import { isText } from '#core/document/walk.ts'
 import { templateFields } from '#core/merge/fields.ts'
+import { FormEditor } from '#web/areas/templates/form/form-editor.tsx'
 import { PageEditor } from '#web/areas/templates/editor/page-editor.tsx'
 import { CompareView } from '#web/areas/templates/panels/compare-view.tsx'
 import { StudioContext, useFieldScopes } from '#web/areas/templates/draft/studio-context.ts'
@@ -94,7 +96,11 @@ function OpenWording({ id, wording }: { readonly id: string; readonly wording: O
         </div>
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)]">
           <div className="min-h-0 overflow-hidden">
-            <PageEditor draft={draft} onEditor={unused} />
+            {isText(content.document) ? (
+              <PageEditor draft={draft} onEditor={unused} />
+            ) : (
+              <FormEditor draft={draft} goTo={null} />
+            )}
           </div>
           <section className="flex min-h-0 flex-col border-l border-hair" aria-label="Beside the wording">
             <div className="flex h-9.5 shrink-0 items-center border-b border-hair px-3">

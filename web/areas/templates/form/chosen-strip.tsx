@@ -13,12 +13,13 @@ import {
   Ruler,
   Scaling,
   Trash2,
+  Type,
 } from 'lucide-react'
 import { useState } from 'react'
 import type { ReactNode } from 'react'
 import { plainStyle } from '#core/document/template.ts'
 import { PLACED_FONTS } from '#core/document/tree.ts'
-import type { Placement, TextCue } from '#core/document/tree.ts'
+import type { PlacedStyle, Placement, TextCue } from '#core/document/tree.ts'
 import { passageTitle } from '#core/document/walk.ts'
 import { DISPLAY_FORMATS } from '#core/text/format.ts'
 import { BlankForm } from '#web/areas/templates/editor/blank-form.tsx'
@@ -64,7 +65,7 @@ export function ChosenStrip({
       className="flex shrink-0 flex-wrap items-center gap-x-1.5 gap-y-1 border-t border-hair bg-paper px-3 py-1.5 text-sm"
     >
       <span className="max-w-40 truncate font-semibold" title={single ? passageTitle(single) : undefined}>
-        {single ? passageTitle(single) : plural(chosen.length, 'place')}
+        {single ? (field?.label ?? passageTitle(single)) : plural(chosen.length, 'place')}
       </span>
       {single && first?.type === 'blank' && (
         <Pop label={first.attrs.kind} icon={null}>
@@ -138,97 +139,7 @@ export function ChosenStrip({
           )}
         </Pop>
       )}
-      {words && (
-        <>
-          <Gap />
-          <select
-            aria-label="Letters"
-            className="rounded-sm border border-hair bg-sheet px-1"
-            value={style.font}
-            onChange={(event) =>
-              placing.setStyle({ font: PLACED_FONTS.find((font) => font === event.target.value) ?? 'sans' })
-            }
-          >
-            {PLACED_FONTS.map((font) => (
-              <option key={font}>{font}</option>
-            ))}
-          </select>
-          <Figure
-            label="Size"
-            value={style.size}
-            least={3}
-            most={72}
-            step={0.5}
-            onSet={(size) => placing.setStyle({ size })}
-          >
-            pt
-          </Figure>
-          <select
-            aria-label="Stands"
-            className="rounded-sm border border-hair bg-sheet px-1"
-            value={style.align}
-            onChange={(event) =>
-              placing.setStyle({
-                align:
-                  event.target.value === 'right'
-                    ? 'right'
-                    : event.target.value === 'center'
-                      ? 'center'
-                      : 'left',
-              })
-            }
-          >
-            <option value="left">left</option>
-            <option value="center">centred</option>
-            <option value="right">right</option>
-          </select>
-          <label
-            className="flex items-center gap-1"
-            title="What does not fit is set smaller, down to this size"
-          >
-            <input
-              type="checkbox"
-              checked={style.least !== null}
-              onChange={(event) =>
-                placing.setStyle({ least: event.target.checked ? Math.min(6, style.size) : null })
-              }
-            />
-            smaller to
-          </label>
-          {style.least !== null && (
-            <Figure
-              label="Smallest size"
-              value={style.least}
-              least={2}
-              most={style.size}
-              step={0.5}
-              onSet={(least) => placing.setStyle({ least })}
-            >
-              pt
-            </Figure>
-          )}
-          <Figure
-            label="Lines"
-            value={style.lines}
-            least={1}
-            most={200}
-            step={1}
-            onSet={(lines) => placing.setStyle({ lines })}
-          >
-            {style.lines === 1 ? 'line' : 'lines'}
-          </Figure>
-          <Figure
-            label="Cells"
-            value={style.comb ?? 0}
-            least={0}
-            most={200}
-            step={1}
-            onSet={(comb) => placing.setStyle({ comb: comb || null })}
-          >
-            cells
-          </Figure>
-        </>
-      )}
+      {words && <Letters style={style} placing={placing} />}
       <span className="ml-auto flex items-center">
         {chosen.length > 1 ? (
           <Arrangements placing={placing} />
@@ -255,6 +166,108 @@ export function ChosenStrip({
         </Tool>
       </span>
     </div>
+  )
+}
+
+const SIDES = { left: 'left', center: 'centred', right: 'right' } as const
+
+/** How words are set: in one line what is set, and a form for it. */
+function Letters({ style, placing }: { readonly style: PlacedStyle; readonly placing: Placing }) {
+  const said = [
+    `${style.font} ${style.size}`,
+    SIDES[style.align],
+    style.comb === null ? null : `${style.comb} cells`,
+    style.lines > 1 ? `${style.lines} lines` : null,
+  ]
+  return (
+    <Pop label={said.filter(Boolean).join(', ')} icon={<Type size={14} aria-label="Letters" />}>
+      {() => (
+        <div className="flex w-64 flex-col gap-2 text-sm">
+          <span className="flex items-center gap-2">
+            <select
+              aria-label="Letters"
+              className="rounded-sm border border-hair bg-sheet px-1 py-0.5"
+              value={style.font}
+              onChange={(event) =>
+                placing.setStyle({ font: PLACED_FONTS.find((font) => font === event.target.value) ?? 'sans' })
+              }
+            >
+              {PLACED_FONTS.map((font) => (
+                <option key={font}>{font}</option>
+              ))}
+            </select>
+            <Figure
+              label="Size"
+              value={style.size}
+              least={3}
+              most={72}
+              step={0.5}
+              onSet={(size) => placing.setStyle({ size })}
+            >
+              pt
+            </Figure>
+            <select
+              aria-label="Stands"
+              className="rounded-sm border border-hair bg-sheet px-1 py-0.5"
+              value={style.align}
+              onChange={(event) => placing.setStyle({ align: event.target.value as PlacedStyle['align'] })}
+            >
+              {Object.entries(SIDES).map(([align, label]) => (
+                <option key={align} value={align}>
+                  {label}
+                </option>
+              ))}
+            </select>
+          </span>
+          <span className="flex items-center gap-2">
+            <label className="flex items-center gap-1">
+              <input
+                type="checkbox"
+                checked={style.least !== null}
+                onChange={(event) =>
+                  placing.setStyle({ least: event.target.checked ? Math.min(6, style.size) : null })
+                }
+              />
+              smaller where it does not fit
+            </label>
+            {style.least !== null && (
+              <Figure
+                label="Smallest size"
+                value={style.least}
+                least={2}
+                most={style.size}
+                step={0.5}
+                onSet={(least) => placing.setStyle({ least })}
+              >
+                pt
+              </Figure>
+            )}
+          </span>
+          <span className="flex items-center gap-3">
+            <Figure
+              label="Lines"
+              value={style.lines}
+              least={1}
+              most={200}
+              step={1}
+              onSet={(lines) => placing.setStyle({ lines })}
+            >
+              {style.lines === 1 ? 'line' : 'lines at most'}
+            </Figure>
+            <Figure
+              label="Cells"
+              value={style.comb ?? 0}
+              least={0}
+              most={200}
+              step={1}
+              onSet={(comb) => placing.setStyle({ comb: comb || null })}
+            >
+              cells, a letter in each
+            </Figure>
+          </span>
+        </div>
+      )}
+    </Pop>
   )
 }
 
@@ -285,7 +298,7 @@ function Figure({
       <input
         type="number"
         aria-label={label}
-        className="w-12 rounded-sm border border-hair bg-sheet px-1 text-right text-ink tabular-nums"
+        className="w-11 rounded-sm border border-hair bg-sheet px-1 text-right text-ink tabular-nums [appearance:textfield] [&::-webkit-inner-spin-button]:appearance-none"
         value={Math.round(value * 100) / 100}
         min={least}
         max={most}

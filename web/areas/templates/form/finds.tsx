@@ -2,6 +2,7 @@ import { useMemo, useState } from 'react'
 import type { Answer } from '#contract/route.ts'
 import type { Api } from '#contract/api.ts'
 import type { FormPage, Placement } from '#core/document/tree.ts'
+import { isMarked } from '#core/form/marked.ts'
 import { blankOfField, placedBlank, placedField, styleFor } from '#core/form/new-form.ts'
 import { useAnswer } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
@@ -53,7 +54,7 @@ export function useFinds(pages: readonly FormPage[], what: 'likely' | 'fields', 
       .filter(({ attrs }) => attrs.file === file && attrs.turn === 0)
       .flatMap((page) =>
         found
-          .filter((each) => each.page === page.attrs.page)
+          .filter((each) => each.page === page.attrs.page && !('name' in each && isMarked(each)))
           .filter(({ box }) => !page.content.some(({ attrs }) => overlaps(attrs, box)))
           .map((each, i): Find => ({
             key: `${page.attrs.id}.${i}.${Math.round(each.box.x)}.${Math.round(each.box.y)}`,

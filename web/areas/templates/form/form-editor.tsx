@@ -15,6 +15,7 @@ import type { KeyboardEvent } from 'react'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import type { FormPage, TextCue } from '#core/document/tree.ts'
+import { withMarked } from '#core/form/marked.ts'
 import { pagesOfFile } from '#core/form/new-form.ts'
 import { wordsBeside } from '#core/form/replace.ts'
 import { fieldsByName } from '#core/outline/field.ts'
@@ -431,8 +432,10 @@ function FormTools({
       const left = brought.report.filter(({ kind }) => kind !== 'carried over')
       if (left.length)
         say(left.map(({ what, count }) => (count > 1 ? `${what} (${count})` : what)).join('; '), 'done')
-      if (wanted === 'add') placing.addPages(pagesOfFile(brought, newId), inView + 1)
-      else if (file)
+      if (wanted === 'add') {
+        placing.addPages(pagesOfFile(brought, newId), inView + 1)
+        draft.change((now) => withMarked(now, brought.file, brought.fields, newId))
+      } else if (file)
         setReplaced(
           await call('replacePages', { body: { content: draft.content, old: file, file: brought.file } }),
         )
@@ -478,7 +481,7 @@ function FormTools({
             <ScanSearch size={15} /> Likely blanks
           </Tool>
           <Tool
-            label="Fields of the file"
+            label="Its fields: those the file has itself"
             active={shown.looking === 'fields'}
             onClick={() => onLook('fields')}
           >
@@ -493,7 +496,7 @@ function FormTools({
             <FilePlus2 size={15} /> Add pages
           </Tool>
           <Tool
-            label="Put another version of the file in its place"
+            label="Other version of the file, in its place"
             disabled={bring.isPending || !file}
             onClick={() => ask('replace')}
           >
@@ -526,7 +529,7 @@ function FormTools({
           replaced={replaced}
           before={pages}
           onTake={() => {
-            if (replaced.document.type === 'pages') placing.setPages(replaced.document)
+            draft.change(() => replaced.content)
             setReplaced(null)
           }}
           onClose={() => setReplaced(null)}

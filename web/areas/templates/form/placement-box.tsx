@@ -2,7 +2,6 @@ import { memo } from 'react'
 import type { SignerRole } from '#core/document/template.ts'
 import type { Placement } from '#core/document/tree.ts'
 import { plainStyle } from '#core/document/template.ts'
-import { passageTitle } from '#core/document/walk.ts'
 import { RoleMark } from '#web/parts/signs/role-mark.tsx'
 
 interface Props {
@@ -61,14 +60,13 @@ export const PlacementBox = memo(function PlacementBox({
         .join('')
   const name = blank
     ? `${blank.label}, ${blank.kind} of ${role?.label ?? 'nobody'}`
-    : `${passageTitle(placement)}, ${first?.type === 'mergeField' ? 'merge field' : 'words'}`
+    : `${said}, ${first?.type === 'mergeField' ? 'merge field' : 'words'}`
   const small = height * scale < 13
   return (
     <>
       <div
         role="button"
         tabIndex={-1}
-        aria-label={name}
         aria-pressed={chosen}
         title={cue ? `${name}; keeps its distance to “${cue.phrase}”` : name}
         data-placement={id}
@@ -77,6 +75,7 @@ export const PlacementBox = memo(function PlacementBox({
         } ${editable ? 'cursor-move' : ''}`}
         style={{ left: x * scale, top: y * scale, width: width * scale, height: height * scale }}
       >
+        <span className="sr-only">{name}</span>
         <span
           className="pointer-events-none absolute inset-0 flex items-end overflow-hidden leading-none whitespace-nowrap text-ink"
           style={{
@@ -88,18 +87,21 @@ export const PlacementBox = memo(function PlacementBox({
           }}
         >
           {blank && role && blank.kind !== 'tick' && (
-            <span className="mr-0.5 shrink-0 self-center">
+            <span aria-hidden className="mr-0.5 shrink-0 self-center">
               <RoleMark shape={role.shape} letter={role.label} />
             </span>
           )}
-          {blank?.kind === 'tick' ? (
-            ''
-          ) : (
-            <span className={blank ? 'truncate pb-px text-soft' : ''}>{said}</span>
+          {blank?.kind === 'tick' || ticks ? null : (
+            <span aria-hidden className={blank ? 'truncate pb-px text-soft' : ''}>
+              {said}
+            </span>
           )}
         </span>
         {blank?.kind === 'tick' && role && (
-          <span className="pointer-events-none absolute top-1/2 right-full mr-0.5 -translate-y-1/2">
+          <span
+            aria-hidden
+            className="pointer-events-none absolute top-1/2 right-full mr-0.5 -translate-y-1/2"
+          >
             <RoleMark shape={role.shape} letter={role.label} />
           </span>
         )}

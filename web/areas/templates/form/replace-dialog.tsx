@@ -6,6 +6,7 @@ import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { PageDrawing } from './page-drawing.tsx'
 import { usePages } from './page-files.ts'
+import { pagesOf } from './placing.ts'
 
 type Replaced = Answer<Api['replacePages']>
 type Carried = Replaced['carried'][number]
@@ -13,6 +14,7 @@ type Carried = Replaced['carried'][number]
 const SAID: Readonly<Record<Carried['how'], string>> = {
   'not found again': 'not found again; it keeps its place',
   'by cue': 'by its cue',
+  'by its marker': 'by its marker',
   'by the words beside it': 'by the words beside it',
   'kept its place': 'kept its place',
 }
@@ -24,7 +26,9 @@ const moved = ({ from, to }: Carried): string => {
   return points ? `${points} pt` : 'not moved'
 }
 
-const WIDE = 235
+/** CSS pixels: how wide a page is shown, and how much of its height around the place. */
+const WIDE = 262
+const HIGH = 210
 
 /** Where everything went, what was lost first; the page before and the page now side by side. */
 export function ReplaceDialog({
@@ -38,7 +42,7 @@ export function ReplaceDialog({
   readonly onTake: () => void
   readonly onClose: () => void
 }) {
-  const { carried, document } = replaced
+  const { carried, content } = replaced
   const [at, setAt] = useState(0)
   const shown = carried[at]
   const lost = carried.filter(({ how }) => how === 'not found again').length
@@ -54,12 +58,7 @@ export function ReplaceDialog({
       {shown && (
         <div className="flex gap-3">
           <Side label="before" pages={before} place={shown.from} id={shown.id} />
-          <Side
-            label="now"
-            pages={document.type === 'pages' ? document.content : []}
-            place={shown.to}
-            id={shown.id}
-          />
+          <Side label="now" pages={pagesOf(content).content} place={shown.to} id={shown.id} />
         </div>
       )}
       <ul
@@ -91,6 +90,10 @@ export function ReplaceDialog({
     </Dialog>
   )
 }
+
+/** From where a page is shown so that a place stands in the middle. */
+const shownFrom = (at: number, high: number): number =>
+  Math.max(0, Math.min(at - HIGH / 2, Math.max(0, high - HIGH)))
 
 function Side({
   label,
@@ -125,17 +128,25 @@ function SidePage({
   const box = page.content.find(({ attrs }) => attrs.id === id)?.attrs ?? { width: 80, height: 14 }
   return (
     <figure className="min-w-0">
-      <div className="relative border border-hair bg-white" style={{ width: WIDE, height: height * scale }}>
-        <PageDrawing document={opened} page={number} turn={turn} scale={scale} near />
-        <span
-          className="absolute border-2 border-ochre bg-ochre/10"
-          style={{
-            left: place.x * scale,
-            top: place.y * scale,
-            width: box.width * scale,
-            height: box.height * scale,
-          }}
-        />
+      <div
+        className="relative overflow-hidden border border-hair bg-white"
+        style={{ width: WIDE, height: HIGH }}
+      >
+        <div
+          className="absolute left-0"
+          style={{ width: WIDE, height: height * scale, top: -shownFrom(place.y * scale, height * scale) }}
+        >
+          <PageDrawing document={opened} page={number} turn={turn} scale={scale} near />
+          <span
+            className="absolute border-2 border-ochre bg-ochre/10"
+            style={{
+              left: place.x * scale,
+              top: place.y * scale,
+              width: box.width * scale,
+              height: box.height * scale,
+            }}
+          />
+        </div>
       </div>
       <figcaption className="mt-1 text-xs text-soft">
         {label}, page {place.page}

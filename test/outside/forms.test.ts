@@ -1,0 +1,288 @@
+import { execFileSync } from 'node:child_process'
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { expect } from 'chai'
+import { Document, Packer, Paragraph, TextRun } from 'docx'
+import { PDFDocument } from 'pdf-lib'
+import PdfKit from 'pdfkit'
+import { healthDeclarationPdf } from '#demo/forms/health-declaration.ts'
+import { siteAccessPdf } from '#demo/forms/site-access.ts'
+import { SheetWriter } from '#demo/forms/sheet-writer.ts'
+import { plainLook } from '#core/document/look.ts'
+import { plainStyle } from '#core/document/template.ts'
+import { alike, fingerprintOf, SAME_FORM } from '#core/form/fingerprint.ts'
+import type { PageRead } from '#core/form/page-read.ts'
+import type { FinishedPages, FinishedPlace } from '#core/merge/finished.ts'
+import { bringIn } from '#server/convert/pages/bring-in.ts'
+import { drawForm } from '#server/compose/form-pages.ts'
+import { PageEngine } from '#server/compose/engine.ts'
+import { checkedByQpdf, wordsByPoppler } from '#test/support/forms.ts'
+
+const brought = async (bytes: Uint8Array) => {
+  const made = await bringIn(bytes)
+  if (!made.ok) throw new Error(made.problem)
+  return made
+}
+/** A manual of a Debian package (libtasn1-doc), set by TeX. */
+const MANUAL = '/usr/share/doc/libtasn1-doc/libtasn1.pdf'
+
+/** How far two readers' places for the same words lie apart, in points: of words whose text is the same, in order. */
+function apart(pages: readonly PageRead[], pdf: Uint8Array) {
+  const others = wordsByPoppler(pdf)
+  let [same, far] = [0, 0]
+  pages.forEach((page, i) => {
+    const theirs = others.filter((word) => word.page === i + 1)
+    for (const word of page.words) {
+      const found = theirs.find(
+        (each) => each.text === word.text && Math.abs(each.x - word.x) < 3 && Math.abs(each.y - word.y) < 6,
+      )
+      if (!found) continue
+      same++
+      far = Math.max(far, Math.abs(found.x - word.x), Math.abs(found.right - (word.x + word.width)))
+    }
+  })
+  return { same, far, all: others.length }
+}
+
+describe('pages of others', () => {
+  let engine: PageEngine
+  before(() => (engine = new PageEngine()))
+
+  const draw = async (pdf: Uint8Array, places: readonly FinishedPlace[]) => {
+    const document: FinishedPages = {
+      body: 'pages',
+      title: 'Placed',
+      language: 'en-US',
+      initials: [],
+      pages: [{ file: 'a', page: 1, turn: 0, places }],
+    }
+    const name = `a${Math.random()}`
+    const named = { ...document, pages: document.pages.map((page) => ({ ...page, file: name })) }
+    return drawForm(engine, named, {
+      proof: false,
+      at: new Date(0),
+      look: plainLook,
+      pictures: [],
+      files: [{ name, bytes: pdf }],
+    })
+  }
+  const words = (text: string, x: number, y: number, underline = false): FinishedPlace => ({
+    source: 'p',
+    x,
+    y,
+    width: 200,
+    height: 15,
+    style: plainStyle,
+    ticks: undefined,
+    runs: [{ kind: 'text', text, bold: false, italic: false, underline, origin: null, gap: false }],
+  })
+
+  it('are read word by word where poppler’s pdftotext -bbox reads them, to half a point', async function () {
+    const files = [await siteAccessPdf(2), await healthDeclarationPdf()]
+    if (existsSync(MANUAL)) files.push(readFileSync(MANUAL))
+    for (const file of files) {
+      const { pages, pdf } = await brought(file)
+      const { same, far, all } = apart(pages, pdf)
+      expect(same / all, 'words found by both').to.be.greaterThan(0.95)
+      expect(far, 'farthest apart').to.be.lessThan(0.5)
+    }
+  })
+
+  it('are placed on and written out as qpdf finds them whole, the words where they were placed', async () => {
+    const { pdf } = await brought(existsSync(MANUAL) ? readFileSync(MANUAL) : await siteAccessPdf())
+    const made = await draw(pdf, [words('Placed', 123.4, 222.2)])
+    checkedByQpdf(made.pdf)
+    const found = wordsByPoppler(made.pdf).find(({ text }) => text === 'Placed')!
+    expect(found.x).to.be.closeTo(123.4, 0.5)
+  })
+
+  it('show ink where it was placed, to half a point (pixels of pdftoppm at 288 dots to the inch)', async () => {
+    const blank = await PDFDocument.create().then(
+      (document) => (document.addPage([612, 792]), document.save()),
+    )
+    const { pdf } = await draw(blank, [words('underlined', 200.5, 300.25, true)])
+    const { left, bottom } = inkBounds(pdf)
+    expect(left).to.be.closeTo(200.5, 0.5)
+    // The line stands two points below a baseline that is 2.5 above the lower edge.
+    expect(bottom).to.be.closeTo(300.25 + 15 - 2.5 + 2, 1.5)
+  })
+
+  it('with fields that another library made (pdfkit) are recognised by name, type, options and length', async () => {
+    const { fields } = await brought(await formByPdfKit())
+    expect(
+      fields.map(({ name, kind, options, maxLength, lines }) => ({
+        name,
+        kind,
+        ...(options ? { options } : {}),
+        ...(maxLength ? { maxLength } : {}),
+        ...(lines ? { lines: lines > 1 } : {}),
+      })),
+    ).to.deep.equal([
+      { name: 'keeper', kind: 'text', maxLength: 30 },
+      { name: 'remarks', kind: 'text', lines: true },
+      { name: 'healthy', kind: 'tick' },
+      { name: 'strength', kind: 'text', options: ['strong', 'medium', 'weak'] },
+    ])
+    expect(fields[0]!.box.x).to.be.closeTo(100, 0.5)
+    expect(fields[0]!.box.y).to.be.closeTo(120, 0.5)
+    expect(fields[0]!.box.width).to.be.closeTo(200, 0.5)
+  })
+
+  it('of a DOCX whose text says by its markers what stands where lose their letters and nothing else', async function () {
+    const { pages, fields, pdf } = await brought(await markedDocx())
+    expect(fields.map(({ name, kind, blank }) => [name, kind, blank?.role ?? null])).to.deep.equal([
+      ['grower.name', 'value', null],
+      ['Gate code', 'text', 'grower'],
+      ['Signature of the grower', 'signature', 'grower'],
+    ])
+    const after = wordsByPoppler(pdf).map(({ text }) => text)
+    expect(after).to.have.members(['Orchard:', 'in', 'bloom', 'Gate', 'code', 'and', 'thanks', 'Signed:'])
+    // Not painted over and not in white: a reader of the file's own text finds none of it.
+    expect(Buffer.from(pdf).toString('latin1')).not.to.contain('{{')
+    const [orchard] = pages[0]!.words
+    expect(fields[0]!.box.x).to.be.greaterThan(orchard!.x + orchard!.width)
+    checkedByQpdf(pdf)
+  })
+
+  it('of spreadsheets and pictures are pages too; a scan is set straight and its words are read', async function () {
+    const scan = scanned(await siteAccessPdf(), 1.4)
+    const { pages, remarks } = await brought(scan)
+    expect(remarks.map(({ what }) => what).join()).to.contain('set straight')
+    const text = pages[0]!.words.map((word) => word.text).join(' ')
+    expect(text).to.contain('Site access permission').and.to.contain('Signature of the grower')
+    expect(pages[0]!.lines.filter(({ x1, x2 }) => x2 - x1 > 60).length).to.be.greaterThan(5)
+  })
+
+  it('are known again: every version of a form, and no other form (texts that every Debian carries)', async function () {
+    const names = ['Apache-2.0', 'Artistic', 'GPL-2', 'MPL-1.1'].filter((name) =>
+      existsSync(join(LICENCES, name)),
+    )
+    if (names.length < 3) return this.skip()
+    const prints: { readonly form: string; readonly print: readonly number[] }[] = []
+    for (const name of names)
+      for (const longer of [0, 24])
+        prints.push({ form: name, print: fingerprintOf((await brought(await someForm(name, longer))).pages) })
+    let [right, wrong, missed] = [0, 0, 0]
+    for (const [i, a] of prints.entries())
+      for (const b of prints.slice(i + 1)) {
+        const same = alike(a.print, b.print) >= SAME_FORM
+        if (same && a.form === b.form) right++
+        else if (same) wrong++
+        else if (a.form === b.form) missed++
+      }
+    expect({ right, wrong, missed }).to.deep.equal({ right: names.length, wrong: 0, missed: 0 })
+  })
+})
+
+const LICENCES = '/usr/share/common-licenses'
+
+/** A form of a text's first forty lines; `longer`: so many more of its lines before the last ten. */
+async function someForm(name: string, longer: number): Promise<Uint8Array> {
+  const lines = readFileSync(join(LICENCES, name), 'latin1')
+    .split('\n')
+
+    .map((line) => line.replace(/[^\x20-\x7e]/g, ' ').trim())
+    .filter((line) => line.length > 20)
+  const [head, more, tail] = [lines.slice(0, 30), lines.slice(40, 40 + longer), lines.slice(30, 40)]
+  const sheet = await SheetWriter.open()
+  sheet.title(name)
+  for (const line of [...head, ...more, ...tail]) sheet.paragraph(line)
+  sheet.ruled('Name:')
+  return sheet.bytes()
+}
+
+const markedDocx = async (): Promise<Uint8Array> => {
+  const line = (text: string) => new Paragraph({ children: [new TextRun(text)] })
+  return Packer.toBuffer(
+    new Document({
+      sections: [
+        {
+          children: [
+            line('Orchard: {{grower.name}} in bloom'),
+            line('Gate code {{blank text grower "Gate code", optional}} and thanks'),
+            line('Signed: {{blank signature grower "Signature of the grower"}}'),
+          ],
+        },
+      ],
+    }),
+  )
+}
+
+const formByPdfKit = (): Promise<Uint8Array> =>
+  new Promise((resolve) => {
+    const document = new PdfKit({ size: 'LETTER' })
+    const parts: Buffer[] = []
+    document.on('data', (part: Buffer) => parts.push(part))
+    document.on('end', () => resolve(Buffer.concat(parts)))
+    document.font('Helvetica').text('Keeper', 40, 120)
+    document.initForm()
+    const form = document as unknown as Record<string, (...args: readonly unknown[]) => void>
+    form['formText']!('keeper', 100, 120, 200, 20, { fieldOptions: {}, MaxLen: 30 })
+    form['formText']!('remarks', 100, 160, 200, 60, { multiline: true })
+    form['formCheckbox']!('healthy', 100, 240, 14, 14, {})
+    form['formCombo']!('strength', 100, 270, 120, 20, { select: ['strong', 'medium', 'weak'] })
+    document.end()
+  })
+
+/** A page as a scanner with a crooked hand gives it: a JPEG picture, askew by degrees. */
+function scanned(pdf: Uint8Array, degrees: number): Uint8Array {
+  return inFolder((folder) => {
+    writeFileSync(join(folder, 'a.pdf'), pdf)
+    execFileSync('pdftoppm', ['-r', '150', '-png', join(folder, 'a.pdf'), join(folder, 'a')])
+    return readFileSync(turnedPicture(folder, degrees))
+  })
+}
+
+function turnedPicture(folder: string, degrees: number): string {
+  const script = `
+    import { createCanvas, loadImage } from '@napi-rs/canvas'
+    import { writeFileSync } from 'node:fs'
+    const image = await loadImage(process.argv[1])
+    const canvas = createCanvas(image.width, image.height)
+    const context = canvas.getContext('2d')
+    context.fillStyle = '#fff'
+    context.fillRect(0, 0, image.width, image.height)
+    context.translate(image.width / 2, image.height / 2)
+    context.rotate(${degrees} * Math.PI / 180)
+    context.drawImage(image, -image.width / 2, -image.height / 2)
+    writeFileSync(process.argv[2], await canvas.encode('jpeg', 85))`
+  const out = join(folder, 'b.jpg')
+  execFileSync(process.execPath, ['--input-type=module', '-e', script, join(folder, 'a-1.png'), out])
+  return out
+}
+
+/** The first page's ink: its left and lower edge in points from the top left. */
+function inkBounds(pdf: Uint8Array): { readonly left: number; readonly bottom: number } {
+  const DOTS = 4
+  return inFolder((folder) => {
+    writeFileSync(join(folder, 'a.pdf'), pdf)
+    execFileSync('pdftoppm', [
+      '-r',
+      String(72 * DOTS),
+      '-gray',
+      '-singlefile',
+      join(folder, 'a.pdf'),
+      join(folder, 'a'),
+    ])
+    const picture = readFileSync(join(folder, 'a.pgm'))
+    const [, width, height] = /^P5\s+(\d+)\s+(\d+)\s+255\s/
+      .exec(picture.subarray(0, 40).toString('latin1'))!
+      .map(Number)
+    const data = picture.subarray(picture.length - width! * height!)
+    let [left, bottom] = [width!, 0]
+    for (let y = 0; y < height!; y++)
+      for (let x = 0; x < width!; x++)
+        if (data[y * width! + x]! < 128) [left, bottom] = [Math.min(left, x), Math.max(bottom, y)]
+    return { left: left / DOTS, bottom: (bottom + 1) / DOTS }
+  })
+}
+
+function inFolder<T>(act: (folder: string) => T): T {
+  const folder = mkdtempSync(join(tmpdir(), 'brevan-forms-'))
+  try {
+    return act(folder)
+  } finally {
+    rmSync(folder, { recursive: true, force: true })
+  }
+}
