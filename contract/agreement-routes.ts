@@ -58,7 +58,8 @@ export const agreementRoutes = {
   agreementDocx: route({
     method: 'GET',
     path: '/agreements/:id/docx',
-    summary: 'The agreement’s wording as a DOCX document; of a packet, one of them',
+    summary:
+      'The agreement’s wording as a DOCX document; of a packet, one of them. Pages that were brought in go out as PDF',
     access: 'person',
     params: idParams,
     query: partQuery,

@@ -48,8 +48,8 @@ export const agreementHandlers = {
     sendFile(response, bytes, `${name}.pdf`, 'application/pdf', 'inline')
   },
   agreementDocx: async ({ app, params, query, response }) => {
-    const { bytes, name } = await exportAgreement(app, params.id, query.part)
-    sendFile(response, bytes, `${name}.docx`, DOCX, 'attachment')
+    const { bytes, name, ending } = await exportAgreement(app, params.id, query.part)
+    sendFile(response, bytes, `${name}.${ending}`, ending === 'pdf' ? 'application/pdf' : DOCX, 'attachment')
   },
   agreementWording: async ({ app, params }) => readWording(app, params.id),
   saveWording: async ({ app, params, body, ...call }) => {

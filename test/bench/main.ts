@@ -21,7 +21,10 @@ import { merge } from '#core/merge/merge.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import { finishedText } from '#core/merge/text.ts'
 import { describeColumn } from '#core/sheet/columns.ts'
+import type { FinishedDocument } from '#core/merge/finished.ts'
 import { HEADINGS, soundRows } from '#demo/bookings.ts'
+import { healthDeclarationPdf } from '#demo/forms/health-declaration.ts'
+import { healthDeclarationForm } from '#demo/season-forms.ts'
 import { seasonAgreement } from '#demo/season-agreement.ts'
 import { Writer } from '#demo/writing.ts'
 import { PagePool } from '#server/lanes/pool.ts'
@@ -885,6 +888,37 @@ async function lookingBack(stack: Stack): Promise<void> {
   say(`look back over 10,000 agreements, answer read: ${spread(times)}; ${asked} would be asked for`)
 }
 
+/** 240 two-page forms laid over and written, beside as many written agreements, on two threads. */
+async function forms(): Promise<void> {
+  const AT = new Date(0)
+  const pages = new PagePool(2)
+  const brought = await pages.bringIn(await healthDeclarationPdf())
+  if (!brought.ok) throw new Error(brought.problem)
+  const name = 'health'
+  const content = healthDeclarationForm({ file: name, pages: brought.pages, fields: brought.fields })
+  const prepared = prepareTemplate(content)
+  if (!prepared.ok) throw new Error(prepared.problems[0]!.message)
+  const bytes = new Uint8Array(new SharedArrayBuffer(brought.pdf.length))
+  bytes.set(brought.pdf)
+  const options = { proof: false, at: AT, look: plainLook, pictures: [], files: [{ name, bytes }] }
+  const laid = Array.from({ length: 240 }, (_, i) =>
+    merge(
+      prepared.ready,
+      { season: '2027', colonies: String(80 + i), 'orchard.county': `County ${i}` },
+      null,
+    ),
+  )
+  const rate = async (documents: readonly FinishedDocument[]) => {
+    await Promise.all(documents.slice(0, 4).map((document) => pages.document(document, options)))
+    const started = performance.now()
+    await Promise.all(documents.map((document) => pages.document(document, options)))
+    return (documents.length / (performance.now() - started)) * 1000
+  }
+  const [form, written] = [await rate(laid.map(({ document }) => document)), await rate(seasonTrees())]
+  say(`two-page forms: ${form.toFixed(1)} a second; season agreements: ${written.toFixed(1)} a second`)
+  await pages.stop()
+}
+
 /** Stamps and seals one five-page agreement again and again, on one thread: time a file, memory, and whether it grows. */
 async function sealing() {
   const AT = new Date()
@@ -937,6 +971,7 @@ const wanted = (name: string) => asked.length === 0 || asked.includes(name)
 if (wanted('expressions')) expressions()
 if (wanted('bundle')) await bundle()
 if (wanted('sealing')) await sealing()
+if (wanted('forms')) await forms()
 if (wanted('rules')) {
   analysis()
   routing()

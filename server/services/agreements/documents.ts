@@ -3,7 +3,7 @@ import { mergeBundle } from '#core/packet/bundle.ts'
 import { fileName } from '#core/text/pattern.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement, revision } from '#server/db/schema.ts'
-import { invalid, notFound } from '#server/ground/problem.ts'
+import { notFound } from '#server/ground/problem.ts'
 import { picturesOf } from '#server/services/templates/drawing.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
 import { documentNow } from './document-now.ts'
@@ -16,25 +16,37 @@ interface Named {
   readonly bytes: Uint8Array
   readonly name: string
 }
+interface Exported extends Named {
+  readonly ending: 'docx' | 'pdf'
+}
 
 /**
  * An agreement's wording as word processor's documents, of a packet one for each of its templates. The text is merged anew
- * from the edition and the data.
+ * from the edition and the data. Pages that were brought in have no text of their own: they go out as the PDF they are.
  */
-export async function exportDocuments(app: App, id: string): Promise<readonly Named[]> {
+export async function exportDocuments(app: App, id: string): Promise<readonly Exported[]> {
   const [found] = await app.db.select().from(agreement).where(eq(agreement.id, id))
   if (!found) throw notFound('agreement')
   const bundle = await bundleOf(app, found)
   const { finishedDocx } = await import('#server/compose/docx/finished.ts')
   const { documents } = mergeBundle(bundle, found.data, found.number)
-  const texts = documents.flatMap(({ document }, i) => (document.body === 'text' ? [{ document, i }] : []))
-  if (texts.length === 0)
-    throw invalid('These are pages that were brought in: they go out as PDF, and have no text to be edited.')
+  const several = documents.length > 1
+  const pdfs = documents.some(({ document }) => document.body === 'pages')
+    ? several
+      ? await singleDocuments(app, id)
+      : [await documentNow(app, id)]
+    : []
   return Promise.all(
-    texts.map(async ({ document, i }) => ({
-      bytes: await finishedDocx(document, await docxPictures(app, picturesOf(document))),
-      name: partName(found.fileName, bundle.parts.length > 1 ? bundle.parts[i]!.content.title : null),
-    })),
+    documents.map(async ({ document }, i): Promise<Exported> => {
+      const name = partName(found.fileName, several ? bundle.parts[i]!.content.title : null)
+      return document.body === 'text'
+        ? {
+            bytes: await finishedDocx(document, await docxPictures(app, picturesOf(document))),
+            name,
+            ending: 'docx',
+          }
+        : { bytes: pdfs[i]!.bytes, name, ending: 'pdf' }
+    }),
   )
 }
 
@@ -42,7 +54,7 @@ const partName = (name: string, title: string | null) =>
   title === null ? name : fileName(`${name}, ${title}`)
 
 /** One of them, counted from 1. */
-export async function exportAgreement(app: App, id: string, part: number): Promise<Named> {
+export async function exportAgreement(app: App, id: string, part: number): Promise<Exported> {
   const found = (await exportDocuments(app, id))[part - 1]
   if (!found) throw notFound('document')
   return found

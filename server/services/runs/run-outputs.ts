@@ -162,8 +162,8 @@ const makers: Readonly<Record<OutputKind, Maker>> = {
     archive(app, output, told, async (id, name) => {
       const documents = await exportDocuments(app, id)
       return documents.length === 1
-        ? [{ name: `${name}.docx`, bytes: documents[0]!.bytes }]
-        : documents.map((each) => ({ name: `${name}/${each.name}.docx`, bytes: each.bytes }))
+        ? documents.map(({ bytes, ending }) => ({ name: `${name}.${ending}`, bytes }))
+        : documents.map((each) => ({ name: `${name}/${each.name}.${each.ending}`, bytes: each.bytes }))
     }),
   'archive of single documents': (app, output, told) =>
     archive(app, output, told, async (id, name) => [

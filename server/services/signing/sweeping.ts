@@ -63,6 +63,7 @@ async function dropFile(app: App, sha256: string): Promise<void> {
       or exists (select from revision where file_sha256 = ${sha256})
       or exists (select from agreement where executed_sha256 = ${sha256} or extra @> ${JSON.stringify([{ sha256 }])}::jsonb)
       or exists (select from paper_page where sha256 = ${sha256})
+      or exists (select from page_file where sha256 = ${sha256})
       or exists (select from party where paper->>'sha256' = ${sha256})
       or exists (select from agreement where introduction->>'sha256' = ${sha256})
       or exists (select from run_file where sha256 = ${sha256})

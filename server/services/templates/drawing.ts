@@ -61,6 +61,9 @@ export async function drawDocument(
   return app.pages.document(document, { ...options, look, pictures, files })
 }
 
+const originsBefore = (documents: readonly Merged[], part: number): number =>
+  documents.slice(0, part).reduce((sum, { origins }) => sum + origins.length, 0)
+
 export interface ComposedBundle extends Composed {
   /** Of a packet: its documents within the file. */
   readonly parts: readonly PacketPart[]
@@ -106,7 +109,12 @@ export async function drawBundle(
           : {}),
       })),
     ),
-    overflow: drawn.flatMap(({ overflow }) => overflow),
+    // Whoever reads them has the origins of all documents one behind the other.
+    overflow: drawn.flatMap(({ overflow }, i) =>
+      overflow.map((each) =>
+        each.origin === undefined ? each : { ...each, origin: each.origin + originsBefore(documents, i) },
+      ),
+    ),
     alone: drawn.flatMap(({ alone }) => alone),
     parts: placed.map(({ before, pages: own }, i) => ({
       title: bundle.parts[i]!.content.title,

@@ -70,6 +70,7 @@ export function Hands() {
       {tight.length > 0 && (
         <>
           <h2 className="border-b border-hair px-4 pt-4 pb-1 text-base">Something does not fit</h2>
+          <TightPlaces rows={tight} looked={rows.filter(({ pages }) => pages !== null).length} />
           <ul className="text-sm">
             {tight.map((row) => (
               <Tight key={row.row} row={row} />
@@ -243,6 +244,27 @@ function Mend({
       )}
     </form>
   )
+}
+
+/** Of each place that is too small: for how many of the rows looked at, and the longest of their values. */
+function TightPlaces({ rows, looked }: { readonly rows: readonly RunRow[]; readonly looked: number }) {
+  const places = new Map<string, { rows: number; longest: string; row: number }>()
+  for (const { row, overflow } of rows)
+    for (const { where, text, alone } of overflow) {
+      if (alone) continue
+      const before = places.get(where) ?? { rows: 0, longest: '', row }
+      const longer = text.length > before.longest.length
+      places.set(where, {
+        rows: before.rows + 1,
+        longest: longer ? text : before.longest,
+        row: longer ? row : before.row,
+      })
+    }
+  return [...places].map(([where, { rows: many, longest, row }]) => (
+    <p key={where} className="border-b border-hair bg-ochre-wash px-4 py-1.5 text-sm text-ochre">
+      {where}: {many} of {plural(looked, 'value')} do not fit; longest is “{longest}”, row {row}.
+    </p>
+  ))
 }
 
 function Tight({ row }: { readonly row: RunRow }) {

@@ -34,6 +34,44 @@ export function openPdf(bytes: Uint8Array): Promise<PDFDocumentProxy> {
   }).promise
 }
 
+/**
+ * Draws a page beside what is seen, as sharp as the screen is, and gives the canvas to whoever shows it. `scale`: CSS pixels
+ * of a point; `turn`: degrees, clockwise. Answers how to give it up: what is given up is not shown.
+ */
+export function drawPage(
+  document: PDFDocumentProxy,
+  page: number,
+  { scale, turn }: { readonly scale: number; readonly turn?: number },
+  show: (canvas: HTMLCanvasElement) => void,
+): () => void {
+  let stop: (() => void) | null = null
+  let current = true
+  void document
+    .getPage(page)
+    .then((found) => {
+      const viewport = found.getViewport({
+        scale: scale * (window.devicePixelRatio || 1),
+        ...(turn === undefined ? {} : { rotation: turn }),
+      })
+      const canvas = window.document.createElement('canvas')
+      canvas.width = Math.floor(viewport.width)
+      canvas.height = Math.floor(viewport.height)
+      canvas.style.width = '100%'
+      canvas.style.height = '100%'
+      const task = found.render({ canvas, viewport })
+      stop = () => task.cancel()
+      return task.promise.then(() => {
+        if (current) show(canvas)
+      })
+    })
+    // A drawing that is cancelled because a newer one takes its place ends here.
+    .catch(() => undefined)
+  return () => {
+    current = false
+    stop?.()
+  }
+}
+
 /** A place on a page, in PDF points from the top left corner; pages from 1. */
 export interface PagePlace {
   readonly page: number

@@ -1,7 +1,7 @@
 import type { PDFDocumentProxy } from 'pdfjs-dist'
 import { useEffect, useRef, useState } from 'react'
 import type { ReactNode, RefObject } from 'react'
-import { openPdf } from './pdf.ts'
+import { drawPage, openPdf } from './pdf.ts'
 import { quiet } from './quiet.ts'
 import { ENGLISH, useZoom } from './zoom.tsx'
 import type { ViewerWords } from './zoom.tsx'
@@ -154,32 +154,10 @@ function PageCanvas({ document, page, scale, root, first, go, onDrawn }: PagePro
   }, [near, root])
   useEffect(() => {
     if (!ready) return
-    let stop: (() => void) | null = null
-    let current = true
-    void document
-      .getPage(page)
-      .then((found) => {
-        const ratio = window.devicePixelRatio || 1
-        const viewport = found.getViewport({ scale: scale * ratio })
-        const canvas = window.document.createElement('canvas')
-        canvas.width = Math.floor(viewport.width)
-        canvas.height = Math.floor(viewport.height)
-        canvas.style.width = '100%'
-        canvas.style.height = '100%'
-        const task = found.render({ canvas, viewport })
-        stop = () => task.cancel()
-        return task.promise.then(() => {
-          if (!current) return
-          holder.current?.replaceChildren(canvas)
-          onDrawn(document)
-        })
-      })
-      // A drawing that is cancelled because a newer one takes its place ends here.
-      .catch(() => undefined)
-    return () => {
-      current = false
-      stop?.()
-    }
+    return drawPage(document, page, { scale }, (canvas) => {
+      holder.current?.replaceChildren(canvas)
+      onDrawn(document)
+    })
   }, [document, page, scale, ready, onDrawn])
   return <div ref={holder} className="absolute inset-0" />
 }
