@@ -1,6 +1,7 @@
 import { agreementRoutes, signingRoutes } from './agreement-routes.ts'
 import { approvalRoutes } from './approval-routes.ts'
 import { organisationRoutes } from './organisation-routes.ts'
+import { oneOffRoutes } from './one-off-routes.ts'
 import { pageFileRoutes } from './page-file-routes.ts'
 import { peopleRoutes, postRoomRoutes } from './people-routes.ts'
 import { recordRoutes } from './record-routes.ts'
@@ -15,6 +16,7 @@ export const api = {
   ...organisationRoutes,
   ...templateRoutes,
   ...pageFileRoutes,
+  ...oneOffRoutes,
   ...recordRoutes,
   ...sheetRoutes,
   ...runRoutes,

@@ -21,6 +21,7 @@ const Register = lazy(() => import('#web/areas/agreements/register.tsx'))
 const OneAgreementPage = lazy(() => import('#web/areas/agreements/one/one-agreement.tsx'))
 const SendPage = lazy(() => import('#web/areas/agreements/send/send-page.tsx'))
 const SendMany = lazy(() => import('#web/areas/agreements/send/send-many.tsx'))
+const OneOffPage = lazy(() => import('#web/areas/agreements/one-off/one-off-page.tsx'))
 const WordingPage = lazy(() => import('#web/areas/agreements/wording-page.tsx'))
 const Rules = lazy(() => import('#web/areas/rules/rules.tsx'))
 const RuleTablePage = lazy(() => import('#web/areas/rules/table/rule-table-page.tsx'))
@@ -63,6 +64,7 @@ export function BrevanApp() {
                 <Route path="/agreements/:id" element={<Register />} />
                 <Route path="/agreements/:id/send" element={<SendPage />} />
                 <Route path="/agreements/:id/wording" element={<WordingPage />} />
+                <Route path="/one-offs/:id" element={<OneOffPage />} />
                 <Route path="/rules" element={<Rules />} />
                 <Route path="/rules/trail" element={<InstallationTrail />} />
                 <Route path="/rules/:id" element={<RuleTablePage />} />

@@ -1,3 +1,4 @@
+import * as oneOffs from '#server/services/making/one-off.ts'
 import * as forms from '#server/services/studio/forms.ts'
 import * as files from '#server/services/templates/page-files.ts'
 import { notFound } from '#server/ground/problem.ts'
@@ -24,4 +25,12 @@ export const pageHandlers = {
   findPhrase: async ({ app, body }) => forms.phrasePlaces(app, body.content, body.phrase),
   followCues: async ({ app, body }) => forms.followCues(app, body.content),
   likelyBlanks: async ({ app, params }) => forms.likely(app, params.file),
+  startOneOff: async ({ app, body, ...call }) => oneOffs.startOneOff(app, signedIn(call), body),
+  oneOff: async ({ app, params }) => oneOffs.readOneOff(app, params.id),
+  saveOneOff: async ({ app, params, body, ...call }) =>
+    oneOffs.saveOneOff(app, signedIn(call), params.id, body.version, body.content),
+  makeOneOff: async ({ app, params, body, ...call }) =>
+    oneOffs.makeOneOff(app, signedIn(call), params.id, body.version),
+  keepOneOff: async ({ app, params, body, ...call }) =>
+    oneOffs.keepOneOff(app, signedIn(call), params.id, body),
 } satisfies Partial<Handlers>

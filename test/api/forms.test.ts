@@ -235,6 +235,83 @@ describe('forms', () => {
       )
     })
 
+    it('is one file for one customer too, without a template, and kept as one afterwards', async () => {
+      const { records } = await ines.call('records', { params: { kind: 'customer' } })
+      const { file } = await bringIn(ines, 'one.pdf', await siteAccessPdf())
+      const before = (await ines.call('templates')).length
+      const { id } = await ines.call('startOneOff', {
+        body: { title: 'Access for a day', files: [file], record: records[0]!.id },
+      })
+      const draft = await ines.call('oneOff', { params: { id } })
+      expect(draft.record?.name).to.equal(records[0]!.name)
+      const nobody = await ines.refused('makeOneOff', { params: { id }, body: { version: 1 } })
+      expect(nobody.message).to.contain('Nobody')
+      const document = pagesIn(draft.draft)
+      const signer = {
+        key: 'signer',
+        label: 'Owner',
+        shape: 'circle' as const,
+        order: 1,
+        fill: {
+          rule: 'standing person' as const,
+          name: 'Odile Marsh',
+          email: 'odile@marsh.example',
+          title: '',
+        },
+      }
+      const sign = placedBlank('sign', at(72, 460, 200, 28), {
+        kind: 'signature',
+        role: 'signer',
+        label: 'Signature',
+        required: true,
+      })
+      await ines.call('saveOneOff', {
+        params: { id },
+        body: {
+          version: 1,
+          content: {
+            ...draft.draft,
+            roles: [signer],
+            document: {
+              ...document,
+              content: document.content.map((page) => ({ ...page, content: [sign] })),
+            },
+          },
+        },
+      })
+      const made = await Promise.all(
+        [1, 2, 3].map(() => ines.call('makeOneOff', { params: { id }, body: { version: 2 } })),
+      )
+      expect(new Set(made.map((each) => each.id)).size).to.equal(1)
+      const agreement = await ines.call('agreement', { params: { id: made[0]!.id } })
+      expect(agreement.parties.map(({ name, email }) => [name, email])).to.deep.equal([
+        ['Odile Marsh', 'odile@marsh.example'],
+      ])
+      expect((await ines.call('trail', { params: { id: agreement.id } })).entries[0]!.detail).to.include({
+        origin: 'file',
+        named: 'Access for a day',
+      })
+      // It is on no list of templates, and with its record.
+      expect((await ines.call('templates')).length).to.equal(before)
+      expect(
+        (await ines.call('agreements', { query: { record: records[0]!.id } })).agreements.map(
+          (each) => each.id,
+        ),
+      ).to.include(agreement.id)
+      expect(
+        (await ines.refused('saveOneOff', { params: { id }, body: { version: 2, content: draft.draft } }))
+          .status,
+      ).to.equal(409)
+      await ines.call('sendAgreements', { body: { agreements: [agreement.id], unread: true, at: null } })
+      expect(await signAs(new Client(running.url), await linkIn(ines, 'odile@marsh.example'))).to.equal(true)
+      const kept = await ines.call('keepOneOff', {
+        params: { id },
+        body: { title: 'Access for days', shelf: null },
+      })
+      const template = await ines.call('template', { params: { id: kept.id } })
+      expect(template.draft.roles[0]!.fill).to.deep.equal({ rule: 'ask' })
+    })
+
     it('that a program sends with pages nobody brought in cannot be published', async () => {
       const id = await formOf(ines, 'Forged', await siteAccessPdf(), (draft) => {
         const made = placed(signature('one'))(draft)

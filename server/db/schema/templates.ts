@@ -70,6 +70,8 @@ export const template = pgTable(
       .notNull()
       .references(() => person.id),
     shelfId: uuid('shelf_id').references((): AnyPgColumn => shelf.id),
+    /** Made for one agreement of a file alone: it is on no list. */
+    oneOff: boolean('one_off').notNull().default(false),
     /** What did not carry over from the document it was made from. */
     importReport: jsonb('import_report').notNull().default([]).$type<readonly ImportRemark[]>(),
   },

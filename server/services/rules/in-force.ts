@@ -1,6 +1,6 @@
 import { asc, desc, eq } from 'drizzle-orm'
 import { authorOf } from '#core/approvers/directory.ts'
-import type { AgreementRules } from '#core/rules/agreement-facts.ts'
+import type { AgreementFacts, AgreementRules } from '#core/rules/agreement-facts.ts'
 import type { TableInForce } from '#core/rules/table.ts'
 import type { Db } from '#server/db/connect.ts'
 import { ruleEdition, ruleTable } from '#server/db/schema.ts'
@@ -28,7 +28,7 @@ export async function tablesFor(db: Db, templateIds: readonly string[]): Promise
 export async function rulesFor(
   db: Db,
   templateIds: readonly string[],
-  made: { readonly author: string; readonly from: 'sheet' | 'record'; readonly rows: number },
+  made: { readonly author: string; readonly from: AgreementFacts['from']; readonly rows: number },
 ): Promise<AgreementRules> {
   const directory = await directoryOf(db)
   return {

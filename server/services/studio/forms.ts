@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import type * as v from 'valibot'
 import type { formStart } from '#contract/page-file.ts'
 import type { Person } from '#contract/person.ts'
@@ -14,13 +13,10 @@ import { replaceFile } from '#core/form/replace.ts'
 import type { App } from '#server/app/app.ts'
 import { invalid } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
-import { pageFileOf, readsOf, readsOfForm } from '#server/services/templates/page-files.ts'
+import { newPartId, pageFileOf, readsOf, readsOfForm } from '#server/services/templates/page-files.ts'
 import { addTemplate, readTemplate } from '#server/services/templates/templates.ts'
 
 // What is done with a form while it is made. The draft comes from whoever writes it, and goes back to them.
-
-/** Ids of pages and placements; the editor's are as short. */
-export const newPartId = (): string => randomUUID().slice(0, 13)
 
 /** A new form of the pages of files, one behind the other. */
 export async function startForm(

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { TemplateContent } from '#core/document/template.ts'
@@ -44,6 +45,9 @@ export async function bringIn(app: App, by: Person, name: string, bytes: Uint8Ar
     known: await knownForms(app, by, sha256, fingerprint),
   }
 }
+
+/** Ids of pages and placements; the editor's are as short. */
+export const newPartId = (): string => randomUUID().slice(0, 13)
 
 /** Rights of those who have something to do with pages. */
 const MAKERS = ['templates', 'runs', 'send'] as const
@@ -127,7 +131,7 @@ async function knownForms(app: App, by: Person, sha256: string, fingerprint: rea
   const rows = await app.db
     .select({ id: template.id, name: template.name, shelf: template.shelfId, draft: template.draft })
     .from(template)
-    .where(sql`${template.draft}->'document'->>'type' = 'pages'`)
+    .where(and(eq(template.oneOff, false), sql`${template.draft}->'document'->>'type' = 'pages'`))
     .orderBy(desc(template.changedAt))
     .limit(MOST_FORMS)
   const files = new Map<string, { readonly id: string; readonly name: string }[]>()

@@ -50,6 +50,7 @@ export async function listTemplates(
     .innerJoin(person, eq(person.id, template.changedBy))
     .leftJoin(latest, eq(latest.templateId, template.id))
     .leftJoin(used, eq(used.templateId, template.id))
+    .where(eq(template.oneOff, false))
     .orderBy(template.name)
   return rows
     .map(({ draft, ...row }) => ({ row, fits: draft && fit ? fit(draft as TemplateContent) : 0 }))

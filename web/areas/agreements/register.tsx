@@ -17,6 +17,7 @@ import { Thread } from '#web/parts/signs/thread.tsx'
 import { count, plural, When } from '#web/parts/signs/when.tsx'
 import { AgreementDetail } from './agreement-detail.tsx'
 import { StateWord } from './state-word.tsx'
+import { StartOneOff } from './one-off/start-one-off.tsx'
 
 const number: Column<AgreementSummary> = {
   id: 'number',
@@ -59,6 +60,7 @@ export default function Register() {
   const navigate = useNavigate()
   const say = useNotice()
   const maySend = useMay('send')
+  const mayMake = useMay('runs')
   const { search, to, clear } = useFilters()
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set())
   const [asking, setAsking] = useState(false)
@@ -137,6 +139,11 @@ export default function Register() {
             >
               from {run.data?.name ?? 'one run'} ×
             </button>
+          )}
+          {mayMake && selected.size === 0 && (
+            <span className="ml-auto">
+              <StartOneOff record={null}>From a file</StartOneOff>
+            </span>
           )}
           {maySend && selected.size > 0 && (
             <Button

@@ -20,6 +20,7 @@ import { RecordPicker } from './record-picker.tsx'
 import { Responsible } from './responsible.tsx'
 import { enteredFor, keepEntered } from './unsaved.ts'
 import type { BookRecord } from './use-records.ts'
+import { StartOneOff } from '#web/areas/agreements/one-off/start-one-off.tsx'
 
 interface Props {
   readonly kind: RecordKind
@@ -50,9 +51,13 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
       <div className="flex items-center gap-3">
         <h2 className="truncate text-xl">{record?.name ?? `New ${kind}`}</h2>
         {makes && (
+          <span className="ml-auto">
+            <StartOneOff record={id}>From a file</StartOneOff>
+          </span>
+        )}
+        {makes && (
           <Button
             kind="main"
-            className="ml-auto"
             onClick={() =>
               // What stands in the form is what the agreement is to say.
               void form.current

@@ -6,26 +6,33 @@ import { beforeSignOut } from '#web/frame/leaving.ts'
 import { DraftKeeper } from './keeper.ts'
 import type { DraftStore, Kept } from './keeper.ts'
 
-type Template = Answer<Api['template']>
+type Drafted = Pick<Answer<Api['template']>, 'id' | 'draft' | 'draftVersion' | 'changedAt' | 'changedBy'>
 
-const asKept = ({ draft, draftVersion, changedAt }: Template): Kept => ({
+/** Where a draft is read and saved: of a template, or of one agreement of a file. */
+const ROUTES = {
+  template: { read: 'template', save: 'saveDraft' },
+  'one-off': { read: 'oneOff', save: 'saveOneOff' },
+} as const
+export type DraftOf = keyof typeof ROUTES
+
+const asKept = ({ draft, draftVersion, changedAt }: Drafted): Kept => ({
   content: draft,
   version: draftVersion,
   at: changedAt,
 })
 
-/** Keeps a template's draft on the server. */
-const serverStore = (id: string): DraftStore => ({
+/** Keeps a draft on the server. */
+const serverStore = (id: string, kind: DraftOf): DraftStore => ({
   async save(content, version) {
     try {
-      const saved = await call('saveDraft', { params: { id }, body: { version, content } })
+      const saved = await call(ROUTES[kind].save, { params: { id }, body: { version, content } })
       return { ok: true, version: saved.version, at: saved.changedAt }
     } catch (error) {
       const text = problemText(error)
       const status = error instanceof ProblemError ? error.problem.status : -1
       if (status === 0) return { ok: false, kind: 'unreached', text }
       if (status !== 409) return { ok: false, kind: 'refused', text }
-      const there = await call('template', { params: { id } }).catch(() => null)
+      const there: Drafted | null = await call(ROUTES[kind].read, { params: { id } }).catch(() => null)
       return {
         ok: false,
         kind: 'overtaken',
@@ -43,20 +50,20 @@ const MOST = 12
 class OpenDrafts {
   private readonly keepers = new Map<string, DraftKeeper>()
 
-  /** The draft of a template; what the server said of it last is taken in where it is newer. */
-  of(template: Template): DraftKeeper {
-    const known = this.keepers.get(template.id)
-    const keeper = known ?? new DraftKeeper(asKept(template), serverStore(template.id))
+  /** The draft of this id; what the server said of it last is taken in where it is newer. */
+  of(drafted: Drafted, kind: DraftOf = 'template'): DraftKeeper {
+    const known = this.keepers.get(drafted.id)
+    const keeper = known ?? new DraftKeeper(asKept(drafted), serverStore(drafted.id, kind))
     // Whichever was used last is last to be given up.
-    this.keepers.delete(template.id)
-    this.keepers.set(template.id, keeper)
+    this.keepers.delete(drafted.id)
+    this.keepers.set(drafted.id, keeper)
     for (const [id, { unsaved }] of this.keepers)
       if (this.keepers.size > MOST && !unsaved) this.keepers.delete(id)
     return keeper
   }
 
-  seen(template: Template): void {
-    this.keepers.get(template.id)?.seen(asKept(template))
+  seen(drafted: Drafted): void {
+    this.keepers.get(drafted.id)?.seen(asKept(drafted))
   }
 
   get unsaved(): boolean {

@@ -1,0 +1,224 @@
+import { randomUUID } from 'node:crypto'
+import { and, eq, isNull } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { oneOffSchema, oneOffStart } from '#contract/one-off.ts'
+import type { Person } from '#contract/person.ts'
+import type { TemplateContent } from '#core/document/template.ts'
+import { isText } from '#core/document/walk.ts'
+import { placesByRole } from '#core/checks/checks.ts'
+import { withMarked } from '#core/form/marked.ts'
+import { emptyForm } from '#core/form/new-form.ts'
+import { signerField } from '#core/merge/fields.ts'
+import type { RecordData } from '#core/outline/field.ts'
+import type { App } from '#server/app/app.ts'
+import { transaction } from '#server/app/transaction.ts'
+import type { Db } from '#server/db/connect.ts'
+import { edition, oneOff, person, record, series, template } from '#server/db/schema.ts'
+import { conflict, forbidden, invalid, notFound } from '#server/ground/problem.ts'
+import { COMMON_SERIES, organisationOf } from '#server/services/installation/organisation.ts'
+import { rulesFor } from '#server/services/rules/in-force.ts'
+import { prepare, senderOf } from '#server/services/templates/editions.ts'
+import { formFaults, newPartId, pageFileOf } from '#server/services/templates/page-files.ts'
+import { shelfRights } from '#server/services/templates/shelves.ts'
+import { claimOne } from './claims.ts'
+import { keepMade } from './keep.ts'
+import { drawAgreement } from './revisions.ts'
+
+// One agreement of a file, without a template: brought in, placed on, made. Until it is made it is a draft of its own; then it has an
+// edition as every agreement has, of a template that nobody sees unless somebody keeps it as one.
+
+/** Begins one of files that were brought in, for a record or for none. */
+export async function startOneOff(
+  app: App,
+  by: Person,
+  { title, files, record: recordId }: v.InferOutput<typeof oneOffStart>,
+): Promise<{ id: string }> {
+  const { language } = await organisationOf(app.db)
+  const found = await Promise.all(files.map((file) => pageFileOf(app, file)))
+  if (recordId) await kindOf(app.db, recordId)
+  const draft = found.reduce(
+    (content, { file, fields }) => withMarked(content, file, fields, newPartId),
+    emptyForm(title, language, found, newPartId),
+  )
+  const id = randomUUID()
+  await app.db.insert(oneOff).values({ id, draft, changedAt: app.now(), changedBy: by.id, recordId })
+  return { id }
+}
+
+/** The record that one is for; prices have no agreements. */
+async function kindOf(db: Db, id: string) {
+  const [found] = await db.select().from(record).where(eq(record.id, id))
+  if (!found || found.kind === 'price') throw notFound('record')
+  return { id, kind: found.kind, name: found.name }
+}
+
+export async function readOneOff(app: App, id: string): Promise<v.InferOutput<typeof oneOffSchema>> {
+  const [found] = await app.db
+    .select({ row: oneOff, name: person.name })
+    .from(oneOff)
+    .innerJoin(person, eq(person.id, oneOff.changedBy))
+    .where(eq(oneOff.id, id))
+  if (!found) throw notFound('draft')
+  const { draft, draftVersion, changedAt, recordId, agreementId } = found.row
+  return {
+    id,
+    name: draft.title,
+    draft,
+    draftVersion,
+    changedAt: changedAt.toISOString(),
+    changedBy: found.name,
+    record: recordId ? await kindOf(app.db, recordId) : null,
+    agreement: agreementId,
+  }
+}
+
+/** Saves it over the version it was made from. */
+export async function saveOneOff(app: App, by: Person, id: string, version: number, draft: TemplateContent) {
+  if (isText(draft.document)) throw invalid('These are pages of a file; a text cannot stand in their place.')
+  const changedAt = app.now()
+  const [saved] = await app.db
+    .update(oneOff)
+    .set({ draft, draftVersion: version + 1, changedAt, changedBy: by.id })
+    .where(and(eq(oneOff.id, id), eq(oneOff.draftVersion, version), isNull(oneOff.agreementId)))
+    .returning({ version: oneOff.draftVersion })
+  if (saved) return { version: saved.version, changedAt: changedAt.toISOString() }
+  const there = await readOneOff(app, id)
+  throw conflict(
+    there.agreement
+      ? 'The agreement is made; its pages are changed there, as a revision.'
+      : `${there.changedBy} saved this after you opened it. Yours is still here: compare the two, then keep one.`,
+  )
+}
+
+/** People who were named once are asked for by whoever uses it again; their names are the agreement's data. */
+function askedInstead(content: TemplateContent): {
+  readonly content: TemplateContent
+  readonly data: RecordData
+} {
+  const data: Record<string, string> = {}
+  const roles = content.roles.map((role) => {
+    const { fill } = role
+    if (fill.rule !== 'standing person') return role
+    const details = {
+      full_name: fill.name,
+      email: fill.email,
+      title: fill.title,
+      company: fill.company ?? '',
+      phone: fill.phone ?? '',
+    }
+    for (const [detail, said] of Object.entries(details))
+      if (said) data[signerField(role.key, detail as keyof typeof details)] = said
+    return { ...role, fill: { rule: 'ask' as const } }
+  })
+  return { content: { ...content, roles }, data }
+}
+
+/** Makes the agreement, claimed, drawn and kept in one transaction. Asked again it is the one that was made then. */
+export async function makeOneOff(app: App, by: Person, id: string, version: number): Promise<{ id: string }> {
+  const organisation = await organisationOf(app.db)
+  return transaction(app, async (work) => {
+    const { db } = work
+    const [row] = await db.select().from(oneOff).where(eq(oneOff.id, id)).for('update')
+    if (!row) throw notFound('draft')
+    if (row.agreementId) return { id: row.agreementId }
+    if (row.draftVersion !== version)
+      throw conflict('It was saved again since. Look at it once more before making it.')
+    const { content, data } = askedInstead(row.draft)
+    const prepared = prepare(content)
+    if (!prepared.ok) throw invalid(prepared.problems[0]!.message)
+    if (content.roles.length === 0) throw invalid('Nobody is named to sign it.')
+    const places = placesByRole(content)
+    const idle = content.roles.find(({ key }) => !places.has(key))
+    if (idle) throw invalid(`${idle.label} has nothing on the pages yet.`)
+    const [lost] = await formFaults(db, content)
+    if (lost) throw invalid(`${lost.title}: ${lost.message}`)
+    const held = await holder(app, db, by, content)
+    const [file] = content.document.type === 'pages' ? content.document.content : []
+    const claim = await claimOne(db, COMMON_SERIES, { kind: 'file', file: file!.attrs.file }, `one-off ${id}`)
+    const drawn = await drawAgreement(
+      app,
+      db,
+      { parts: [prepared.ready] },
+      claim.number,
+      {
+        data: { ...data, ...senderOf(content, by, organisation.name) },
+        language: null,
+        copies: [],
+        extra: [],
+      },
+      {
+        rules: await rulesFor(db, [held.templateId], { author: by.id, from: 'file', rows: 1 }),
+        author: by.name,
+        files: null,
+        at: app.now(),
+      },
+    )
+    await keepMade(app, work, { editionId: held.editionId, packetEditions: [], createdBy: by.id }, [
+      {
+        claim,
+        drawn,
+        told: { origin: 'file', named: content.title },
+        recordId: row.recordId,
+        shapedBy: [...new Set([by.id, row.changedBy])],
+      },
+    ])
+    await db.update(oneOff).set({ agreementId: claim.id }).where(eq(oneOff.id, id))
+    return { id: claim.id }
+  })
+}
+
+/** What the agreement is an edition of: a template that is on no list. */
+async function holder(app: App, db: Db, by: Person, content: TemplateContent) {
+  await db.insert(series).values({ id: COMMON_SERIES, pattern: 'A-{n}' }).onConflictDoNothing()
+  const [templateId, editionId] = [randomUUID(), randomUUID()]
+  const at = app.now()
+  await db.insert(template).values({
+    id: templateId,
+    name: content.title,
+    seriesId: COMMON_SERIES,
+    draft: content,
+    changedAt: at,
+    changedBy: by.id,
+    oneOff: true,
+  })
+  await db.insert(edition).values({
+    id: editionId,
+    templateId,
+    number: 1,
+    content,
+    publishedAt: at,
+    publishedBy: by.id,
+    note: '',
+    cases: { passed: 0, failed: [] },
+  })
+  return { templateId, editionId }
+}
+
+/** Keeps it as a template, from its draft or, once it is made, with its edition. */
+export async function keepOneOff(
+  app: App,
+  by: Person,
+  id: string,
+  { title, shelf }: { readonly title: string; readonly shelf: string | null },
+): Promise<{ id: string }> {
+  const rights = (await shelfRights(app.db, by)).get(shelf)
+  if (!rights) throw notFound('shelf')
+  if (!rights.edit) throw forbidden('Your teams may not edit the templates of this shelf.')
+  return transaction(app, async ({ db }) => {
+    const [row] = await db.select().from(oneOff).where(eq(oneOff.id, id)).for('update')
+    if (!row) throw notFound('draft')
+    const draft = { ...askedInstead(row.draft).content, title }
+    await db.insert(series).values({ id: COMMON_SERIES, pattern: 'A-{n}' }).onConflictDoNothing()
+    const made = randomUUID()
+    await db.insert(template).values({
+      id: made,
+      name: title,
+      seriesId: COMMON_SERIES,
+      draft,
+      changedAt: app.now(),
+      changedBy: by.id,
+      shelfId: shelf,
+    })
+    return { id: made }
+  })
+}
