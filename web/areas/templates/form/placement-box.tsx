@@ -87,7 +87,10 @@ export const PlacementBox = memo(function PlacementBox({
           }}
         >
           {blank && role && blank.kind !== 'tick' && (
-            <span aria-hidden className="mr-0.5 shrink-0 self-center">
+            <span
+              aria-hidden
+              className="mr-0.5 flex h-full shrink-0 items-center py-px [&>svg]:h-full [&>svg]:max-h-[18px] [&>svg]:w-auto"
+            >
               <RoleMark shape={role.shape} letter={role.label} />
             </span>
           )}
