@@ -28,8 +28,6 @@ export interface FormData {
 
 /** Words or a value on a page. */
 export interface LaidText {
-  /** Which of all it is. */
-  readonly at: string
   readonly x: number
   readonly y: number
   readonly width: number
@@ -67,11 +65,10 @@ export function layPage(
   const texts: LaidText[] = []
   const blanks: PlacedBlank[] = []
   const options: FormData['pages'][number]['options'][number][] = []
-  places.forEach((place, nth) => {
+  places.forEach((place) => {
     const words = place.runs.filter((run): run is Words => run.kind === 'text')
     if (words.some(({ text }) => text !== ''))
       texts.push({
-        at: `${page}.${nth}`,
         ...boxOf(place),
         style: place.style,
         runs: words.map(({ text, bold, italic, underline, gap }) => ({
@@ -95,7 +92,6 @@ export function layPage(
       const { preset } = blank.rules
       if (proof && preset && blank.kind !== 'tick' && blank.kind !== 'choice')
         texts.push({
-          at: `${page}.${nth}.${i}`,
           ...box,
           style: place.style,
           runs: [{ text: preset, bold: false, italic: false, underline: false, gap: false, preset: true }],

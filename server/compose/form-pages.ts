@@ -1,5 +1,4 @@
-import { PDFDocument, PDFName, PDFString } from 'pdf-lib'
-import type { PDFPage } from 'pdf-lib'
+import { PDFDocument, PDFName, PDFPage, PDFString } from 'pdf-lib'
 import type { FinishedPages } from '#core/merge/finished.ts'
 import { Kept } from '#server/ground/kept.ts'
 import { turned } from '#server/convert/pages/page-frame.ts'
@@ -31,16 +30,14 @@ export async function drawForm(
   const laid = pages.map(({ places }, i) => layPage(places, i + 1, base.sizes[i]!, document, options.proof))
   const blanks = laid.flatMap((page) => page.blanks)
   const places = laid.flatMap((page) => page.texts)
+  let place = 0
   const data: FormData = {
     title,
     language,
     mark: options.mark ?? '',
     pages: laid.map(({ texts, options: ticks, initials }, i) => ({
       ...base.sizes[i]!,
-      places: texts.map(({ at, ...text }) => ({
-        ...text,
-        place: places.findIndex((each) => each.at === at),
-      })),
+      places: texts.map(({ told: _told, ...text }) => ({ ...text, place: place++ })),
       options: ticks,
       initials,
     })),
@@ -64,44 +61,54 @@ export async function drawForm(
     pdf: await whole.save({ useObjectStreams: true }),
     pages: pages.length,
     blanks,
-    overflow: overflow.map(({ place, text }) => ({ ...places[place]!.told, text })),
+    overflow: overflow.map(({ place: at, text }) => ({ ...places[at]!.told, text })),
     alone: [],
   }
 }
 
-/** The pages one after the other, each turned as it is wanted. */
+/**
+ * The pages one after the other, each turned as it is wanted. Of each file all pages go over at once: what they draw with, such
+ * as fonts, is shared then and not copied for every page.
+ */
 async function together({ pages }: FinishedPages, { files }: DrawOptions): Promise<Base> {
   const whole = await PDFDocument.create({ updateMetadata: false })
-  const sources = new Map<string, PDFDocument>()
-  for (const { file } of pages)
-    if (!sources.has(file)) {
-      const found = files?.find(({ name }) => name === file)
-      if (!found) throw new Error(`The file ${file} of a page was not given.`)
-      // The library reads strings with decoders that take no shared memory.
-      sources.set(file, await PDFDocument.load(found.bytes.slice(), { updateMetadata: false }))
-    }
-  const sizes: PageSize[] = []
-  for (const [file, source] of sources) {
-    const wanted = pages.filter((each) => each.file === file)
+  const made = new Map<number, PDFPage>()
+  for (const name of new Set(pages.map(({ file }) => file))) {
+    const found = files?.find((each) => each.name === name)
+    if (!found) throw new Error(`The file ${name} of a page was not given.`)
+    // The library reads strings with decoders that take no shared memory.
+    const source = await PDFDocument.load(found.bytes.slice(), { updateMetadata: false })
+    const wanted = pages.flatMap((each, at) => (each.file === name ? [{ ...each, at }] : []))
     const lost = wanted.find(({ page }) => page > source.getPageCount())
-    if (lost) throw new Error(`Page ${lost.page} is not in the file ${file}.`)
+    if (lost) throw new Error(`Page ${lost.page} is not in the file ${name}.`)
+    // A page that stands twice cannot be the same page twice: like a turned one it is drawn into a page of its own.
+    const isPlain = ({ page, turn }: (typeof wanted)[number], i: number): boolean =>
+      turn === 0 && wanted.findIndex((each) => each.page === page && each.turn === 0) === i
+    const [plain, drawn] = [wanted.filter(isPlain), wanted.filter((each, i) => !isPlain(each, i))]
+    const copies = await whole.copyPages(
+      source,
+      plain.map(({ page }) => page - 1),
+    )
+    plain.forEach(({ at }, i) => made.set(at, copies[i]!))
+    const frames = drawn.map(({ page, turn }) => {
+      const { width, height } = source.getPage(page - 1).getSize()
+      const crop = { left: 0, bottom: 0, right: width, top: height }
+      return { crop, ...turned(crop, turn, 1) }
+    })
+    const embedded = await whole.embedPages(
+      drawn.map(({ page }) => source.getPage(page - 1)),
+      frames.map(({ crop }) => crop),
+      frames.map(({ matrix }) => [...matrix]),
+    )
+    drawn.forEach(({ at }, i) => {
+      const page = PDFPage.create(whole)
+      page.setSize(frames[i]!.width, frames[i]!.height)
+      page.drawPage(embedded[i]!)
+      made.set(at, page)
+    })
   }
-  for (const { file, page, turn } of pages) {
-    const source = sources.get(file)!.getPage(page - 1)
-    if (turn === 0) {
-      const [copy] = await whole.copyPages(sources.get(file)!, [page - 1])
-      whole.addPage(copy)
-      sizes.push(copy!.getSize())
-      continue
-    }
-    const { width, height } = source.getSize()
-    const crop = { left: 0, bottom: 0, right: width, top: height }
-    const frame = turned(crop, turn, 1)
-    const made = whole.addPage([frame.width, frame.height])
-    made.drawPage(await whole.embedPage(source, crop, [...frame.matrix]))
-    sizes.push({ width: frame.width, height: frame.height })
-  }
-  return { pdf: await whole.save({ useObjectStreams: true }), sizes }
+  const inOrder = pages.map((_, at) => whole.addPage(made.get(at)))
+  return { pdf: await whole.save({ useObjectStreams: true }), sizes: inOrder.map((page) => page.getSize()) }
 }
 
 /** In proofs every merged value leads to its origin, as those of a text do. */

@@ -97,6 +97,47 @@ describe('pages of others', () => {
     expect(found.x).to.be.closeTo(123.4, 0.5)
   })
 
+  it('go out in any order, twice, and turned, as qpdf finds them whole', async () => {
+    const { pdf } = await brought(await healthDeclarationPdf())
+    const page = (number: number, turn: 0 | 90) => ({
+      file: 'health',
+      page: number,
+      turn,
+      places: [words(`Stands${number}${turn}`, 300, 500)],
+    })
+    const made = await drawForm(
+      engine,
+      {
+        body: 'pages',
+        title: 'In another order',
+        language: 'en-US',
+        initials: [],
+        pages: [page(2, 0), page(1, 0), page(1, 90), page(1, 0)],
+      },
+      {
+        proof: false,
+        at: new Date(0),
+        look: plainLook,
+        pictures: [],
+        files: [{ name: 'health', bytes: pdf }],
+      },
+    )
+    checkedByQpdf(made.pdf)
+    const found = wordsByPoppler(made.pdf)
+    expect(
+      found.filter(({ text }) => text.startsWith('Stands')).map(({ text, page: at }) => [text, at]),
+    ).to.deep.equal([
+      ['Stands20', 1],
+      ['Stands10', 2],
+      ['Stands190', 3],
+      ['Stands10', 4],
+    ])
+    const titled = found.filter(({ text }) => text === 'declaration').map(({ page: at }) => at)
+    expect(titled).to.deep.equal([2, 3, 4])
+    const sizes = (await PDFDocument.load(made.pdf)).getPages().map((each) => each.getWidth())
+    expect(sizes).to.deep.equal([612, 612, 792, 612])
+  })
+
   it('show ink where it was placed, to half a point (pixels of pdftoppm at 288 dots to the inch)', async () => {
     const blank = await PDFDocument.create().then(
       (document) => (document.addPage([612, 792]), document.save()),

@@ -3,7 +3,7 @@ import { FileUp } from 'lucide-react'
 import { useNavigate } from 'react-router'
 import { call, problemText } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
-import { PAGE_FILES } from '#web/areas/templates/form/form-editor.tsx'
+import { bringFiles, PAGE_FILES, titleOf } from '#web/areas/templates/form/bring-files.ts'
 import { UploadButton } from '#web/parts/upload-button.tsx'
 
 /** One agreement of a file, without a template; `record`: whose it is. Several files become one, one behind the other. */
@@ -17,15 +17,9 @@ export function StartOneOff({
   const navigate = useNavigate()
   const say = useNotice()
   const start = useMutation({
-    mutationFn: async (files: readonly File[]) => {
-      const brought = []
-      for (const file of files)
-        brought.push(await call('bringIn', { query: { name: file.name }, body: file }))
-      const title =
-        files[0]!.name
-          .replace(/\.[a-z0-9]{2,5}$/i, '')
-          .replaceAll('_', ' ')
-          .trim() || 'Agreement'
+    mutationFn: async (files: readonly [File, ...File[]]) => {
+      const brought = await bringFiles(files)
+      const title = titleOf(files[0].name, 'Agreement')
       const left = brought.flatMap(({ report }) => report.filter(({ kind }) => kind === 'left out'))
       if (left.length) say(`Left out: ${left.map(({ what }) => what).join('; ')}`)
       return call('startOneOff', { body: { title, files: brought.map(({ file }) => file), record } })

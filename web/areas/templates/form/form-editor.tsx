@@ -26,6 +26,7 @@ import { Gap, Tool } from '#web/areas/templates/editor/tool.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import type { DraftKeeper } from '#web/areas/templates/draft/keeper.ts'
 import { useZoom } from '#web/parts/pages/zoom.tsx'
+import { PAGE_FILES } from './bring-files.ts'
 import { ChosenStrip } from './chosen-strip.tsx'
 import { FindsBar, useFinds } from './finds.tsx'
 import type { Find } from './finds.tsx'
@@ -35,10 +36,6 @@ import { PlaceMenu } from './place-menu.tsx'
 import { newId, pagesOf, Placing } from './placing.ts'
 import { ReplaceDialog } from './replace-dialog.tsx'
 import { Sheet } from './sheet.tsx'
-
-/** Kinds of files that can be brought in as pages. */
-export const PAGE_FILES =
-  '.pdf,.docx,.xlsx,.odt,.ods,.png,.jpg,.jpeg,.tif,.tiff,application/pdf,image/png,image/jpeg,image/tiff'
 
 const NOTHING: readonly string[] = []
 

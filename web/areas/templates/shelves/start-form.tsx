@@ -2,33 +2,24 @@ import { useMutation } from '@tanstack/react-query'
 import { Files } from 'lucide-react'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import type { Api } from '#contract/api.ts'
-import type { Answer } from '#contract/route.ts'
 import { call, problemText } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
-import { PAGE_FILES } from '#web/areas/templates/form/form-editor.tsx'
+import { bringFiles, PAGE_FILES, titleOf } from '#web/areas/templates/form/bring-files.ts'
+import type { Brought } from '#web/areas/templates/form/bring-files.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
 import { UploadButton } from '#web/parts/upload-button.tsx'
 
-type Brought = Answer<Api['bringIn']>
-
 /** Brings in pages that are there already; several files become one form, one behind the other. */
 export function StartForm({ shelf }: { readonly shelf: string | null }) {
   const say = useNotice()
-  const [brought, setBrought] = useState<readonly Brought[] | null>(null)
+  const [brought, setBrought] = useState<readonly [Brought, ...Brought[]] | null>(null)
   const [at, setAt] = useState<{ readonly now: number; readonly of: number } | null>(null)
   const bring = useMutation({
-    mutationFn: async (files: readonly File[]) => {
-      const all: Brought[] = []
-      for (const [i, file] of files.entries()) {
-        setAt({ now: i + 1, of: files.length })
-        all.push(await call('bringIn', { query: { name: file.name }, body: file }))
-      }
-      return all
-    },
+    mutationFn: (files: readonly [File, ...File[]]) =>
+      bringFiles(files, (now) => setAt({ now, of: files.length })),
     onSuccess: setBrought,
     onError: (error) => say(problemText(error), 'fault'),
     onSettled: () => setAt(null),
@@ -51,16 +42,16 @@ export function StartForm({ shelf }: { readonly shelf: string | null }) {
   )
 }
 
-const withoutEnding = (name: string): string =>
-  name
-    .replace(/\.[a-z0-9]{2,5}$/i, '')
-    .replaceAll('_', ' ')
-    .trim()
-
-function Start({ brought, shelf }: { readonly brought: readonly Brought[]; readonly shelf: string | null }) {
+function Start({
+  brought,
+  shelf,
+}: {
+  readonly brought: readonly [Brought, ...Brought[]]
+  readonly shelf: string | null
+}) {
   const navigate = useNavigate()
-  const [first] = brought as [Brought]
-  const [title, setTitle] = useState(withoutEnding(first.name) || 'Form')
+  const [first] = brought
+  const [title, setTitle] = useState(titleOf(first.name, 'Form'))
   const known = first.known[0]
   const [how, setHow] = useState<'new' | 'like' | 'version'>(known ? 'version' : 'new')
   const start = useMutation({
