@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { id, sha256, uploadQuery, wholeNumber } from './basics.ts'
 import * as p from './page-file.ts'
 import { route } from './route.ts'
-import { pagesSchema, templateContentSchema } from './template.ts'
+import { cueFaultSchema, pagesSchema, templateContentSchema } from './template.ts'
 
 const fileParams = v.object({ file: sha256 })
 
@@ -69,7 +69,7 @@ export const pageFileRoutes = {
     access: 'person',
     renews: [],
     body: v.object({ content: templateContentSchema }),
-    answer: v.object({ document: pagesSchema, faults: v.array(p.cueFaultSchema) }),
+    answer: v.object({ document: pagesSchema, faults: v.array(cueFaultSchema) }),
   }),
   likelyBlanks: route({
     method: 'GET',

@@ -71,8 +71,6 @@ export const foundPhraseSchema = v.object({
   base: v.number(),
   right: v.number(),
 })
-/** A text cue that leads nowhere (`core/form/cues.ts`). */
-export const cueFaultSchema = v.object({ id: v.string(), title: v.string(), message: v.string() })
 
 /** What looks like a blank (`core/form/likely.ts`). */
 export const likelySchema = v.object({

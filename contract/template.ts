@@ -75,26 +75,26 @@ export const blankSchema = v.object({
   group: v.optional(v.nullable(name)),
 })
 
+const mergeField = v.object({
+  type: v.literal('mergeField'),
+  attrs: v.object({ field: name, format: v.nullable(v.pipe(v.string(), v.maxLength(40))) }),
+  marks,
+})
+const blankPlace = v.object({ type: v.literal('blank'), attrs: blankSchema })
+
 const anyInline: v.GenericSchema<Inline> = v.lazy((): v.GenericSchema<Inline> => inline)
 const inlines = v.optional(v.pipe(v.array(anyInline), v.maxLength(2000)))
 
 const inline: v.GenericSchema<Inline> = v.variant('type', [
   v.object({ type: v.literal('text'), text: v.pipe(v.string(), v.maxLength(50_000)), marks }),
-  v.object({
-    type: v.literal('mergeField'),
-    attrs: v.object({ field: name, format: v.nullable(v.pipe(v.string(), v.maxLength(40))) }),
-    marks,
-  }),
+  mergeField,
   v.object({ type: v.literal('phrase'), attrs: v.object(passage), content: inlines }),
   v.object({
     type: v.literal('reference'),
     attrs: referenceSchema,
     marks,
   }),
-  v.object({
-    type: v.literal('blank'),
-    attrs: blankSchema,
-  }),
+  blankPlace,
   v.object({ type: v.literal('hardBreak') }),
 ])
 
@@ -213,11 +213,6 @@ const styleSchema = v.object({
   lines: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(200)),
   comb: v.nullable(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(200))),
 })
-const mergeField = v.object({
-  type: v.literal('mergeField'),
-  attrs: v.object({ field: name, format: v.nullable(v.pipe(v.string(), v.maxLength(40))) }),
-  marks,
-})
 const placementSchema = v.object({
   type: v.literal('placement'),
   attrs: v.object({
@@ -248,7 +243,7 @@ const placementSchema = v.object({
       v.variant('type', [
         v.object({ type: v.literal('text'), text: v.pipe(v.string(), v.maxLength(5000)), marks }),
         mergeField,
-        v.object({ type: v.literal('blank'), attrs: blankSchema }),
+        blankPlace,
       ]),
     ),
     v.maxLength(40),
@@ -426,6 +421,9 @@ export const originSchema = v.object({
   cell: v.nullable(v.string()),
 })
 
+/** A text cue that leads nowhere (`core/form/cues.ts`). */
+export const cueFaultSchema = v.object({ id: v.string(), title: v.string(), message: v.string() })
+
 /** Finished pages of a draft for one row, in base64, with every word’s origin. */
 export const proofSchema = v.object({
   /** Base64; null where the template has faults. */
@@ -446,7 +444,7 @@ export const proofSchema = v.object({
   /** Blocks of signatures, by id, that stand on a page with no words above them. */
   alone: v.array(v.string()),
   /** Text cues of a form that lead nowhere. */
-  cues: v.array(v.object({ id: v.string(), title: v.string(), message: v.string() })),
+  cues: v.array(cueFaultSchema),
   /** Every field's value for this row as its default format shows it; null where it has none. */
   values: v.record(v.string(), v.nullable(v.string())),
   /** The record itself, to keep as a saved case. */

@@ -64,7 +64,7 @@ function evenly(boxes: readonly (Box & { readonly id: string })[], way: 'across'
   )
 }
 
-/** Placements with other boxes; squares to tick go along. A box never leaves its page by more than it is large. */
+/** Placements with other boxes; squares to tick go along. A box stays on its page. */
 export const withBoxes = (document: PagesTree, boxes: Places): PagesTree => ({
   ...document,
   content: document.content.map((page) =>
@@ -85,6 +85,28 @@ const within = (at: number, size: number, room: number): number =>
 
 const LEAST_SIDE = 4
 
+/** A placement with its upper left corner elsewhere, its squares to tick with it; cue and size stay as they are. */
+export function shifted(placement: Placement, x: number, y: number): Placement {
+  const { attrs } = placement
+  const [right, down] = [x - attrs.x, y - attrs.y]
+  return {
+    ...placement,
+    attrs: {
+      ...attrs,
+      x,
+      y,
+      ...(attrs.ticks
+        ? {
+            ticks: {
+              ...attrs.ticks,
+              at: attrs.ticks.at.map((at) => ({ x: at.x + right, y: at.y + down })),
+            },
+          }
+        : {}),
+    },
+  }
+}
+
 /** A placement in another box, on its page; a cue keeps its phrase and takes the new distance. */
 export function moved(
   placement: Placement,
@@ -94,20 +116,15 @@ export function moved(
   const { attrs } = placement
   const [wide, high] = [Math.max(LEAST_SIDE, width), Math.max(LEAST_SIDE, height)]
   const [left, top] = [within(x, wide, page.width), within(y, high, page.height)]
-  const [right, down] = [left - attrs.x, top - attrs.y]
-  const { ticks, cue } = attrs
+  const there = shifted(placement, left, top)
+  const { cue } = attrs
   return {
-    ...placement,
+    ...there,
     attrs: {
-      ...attrs,
-      x: left,
-      y: top,
+      ...there.attrs,
       width: wide,
       height: high,
-      ...(cue ? { cue: { ...cue, dx: cue.dx + right, dy: cue.dy + down } } : {}),
-      ...(ticks
-        ? { ticks: { ...ticks, at: ticks.at.map((at) => ({ x: at.x + right, y: at.y + down })) } }
-        : {}),
+      ...(cue ? { cue: { ...cue, dx: cue.dx + left - attrs.x, dy: cue.dy + top - attrs.y } } : {}),
     },
   }
 }

@@ -1,5 +1,6 @@
 import type { FormPage, PagesTree, Placement, TextCue } from '../document/tree.ts'
 import { passageTitle } from '../document/walk.ts'
+import { shifted } from './arrange.ts'
 import type { PageRead } from './page-read.ts'
 import { findPhrase } from './phrases.ts'
 import type { FoundPhrase } from './phrases.ts'
@@ -106,35 +107,15 @@ const chosen = (all: readonly FoundPhrase[], { nth }: TextCue): readonly FoundPh
 
 /** The placement beside one occurrence, from 0; blanks of further ones have ids of their own. */
 function besides(placement: Placement, cue: TextCue, place: FoundPhrase, nth: number): Placement {
-  const { attrs } = placement
-  const [x, y] = [place.x + cue.dx, place.base + cue.dy]
-  const [right, down] = [x - attrs.x, y - attrs.y]
-  const id = nth === 0 ? attrs.id : `${attrs.id}_${nth + 1}`
+  const there = shifted(placement, place.x + cue.dx, place.base + cue.dy)
+  if (nth === 0) return there
+  const { id } = placement.attrs
   return {
-    ...placement,
-    attrs: {
-      ...attrs,
-      id,
-      x,
-      y,
-      ...(nth === 0 ? {} : { of: attrs.id, cue: null }),
-      ...(attrs.ticks
-        ? {
-            ticks: {
-              ...attrs.ticks,
-              at: attrs.ticks.at.map((at) => ({ x: at.x + right, y: at.y + down })),
-            },
-          }
-        : {}),
-    },
-    content:
-      nth === 0
-        ? placement.content
-        : placement.content.map((part) =>
-            part.type === 'blank'
-              ? { ...part, attrs: { ...part.attrs, id: `${part.attrs.id}_${nth + 1}` } }
-              : part,
-          ),
+    ...there,
+    attrs: { ...there.attrs, id: `${id}_${nth + 1}`, of: id, cue: null },
+    content: placement.content.map((part) =>
+      part.type === 'blank' ? { ...part, attrs: { ...part.attrs, id: `${part.attrs.id}_${nth + 1}` } } : part,
+    ),
   }
 }
 

@@ -3,7 +3,8 @@ import type { SignerRole, TemplateContent } from '../document/template.ts'
 import type { Box, PagesTree, Placement } from '../document/tree.ts'
 import { isText } from '../document/walk.ts'
 import { guessedField } from '../outline/guess.ts'
-import { BLANK_SIZES, placedBlank, placedField, styleFor } from './new-form.ts'
+import { BLANK_SIZES, emptyForm, placedBlank, placedField, styleFor } from './new-form.ts'
+import type { PageFile } from './new-form.ts'
 import type { FoundField } from './page-read.ts'
 
 // A document says by its markers what stands where. Their letters are gone from the page, so what they mean is placed at once.
@@ -85,6 +86,18 @@ export function withMarked(
   }
   return { ...withNamed(content, found), document: placed }
 }
+
+/** A template that is the pages of files, with what the markers of each mean. */
+export const formOfFiles = (
+  title: string,
+  language: string,
+  files: readonly (PageFile & { readonly fields: readonly FoundField[] })[],
+  newId: () => string,
+): TemplateContent =>
+  files.reduce(
+    (content, { file, fields }) => withMarked(content, file, fields, newId),
+    emptyForm(title, language, files, newId),
+  )
 
 /** Whether a placement is what a marker means: the same value, or the same blank of the same role. */
 export function means(placement: Placement, found: FoundField): boolean {

@@ -1,5 +1,6 @@
 import type { FormPage, PagesTree, Placement, TextCue } from '../document/tree.ts'
 import { passageTitle } from '../document/walk.ts'
+import { shifted } from './arrange.ts'
 import { cueTo, placeByCues } from './cues.ts'
 import type { ReadsOf } from './cues.ts'
 import { linesOf } from './lines.ts'
@@ -76,7 +77,7 @@ export function replaceFile(
       if (own >= 0) {
         const [found] = marked.splice(own, 1)
         const { x, y } = markedPlacement(id, found!).attrs
-        onto[found!.page - 1]!.push(movedTo(placement, x, y))
+        onto[found!.page - 1]!.push(shifted(placement, x, y))
         how.set(id, 'by its marker')
         continue
       }
@@ -85,7 +86,7 @@ export function replaceFile(
       const there = beside && findPhrase(next.pages, beside.phrase)
       if (there?.length === 1) {
         const [at] = there
-        onto[at!.page]!.push(movedTo(placement, at!.x + beside!.dx, at!.base + beside!.dy))
+        onto[at!.page]!.push(shifted(placement, at!.x + beside!.dx, at!.base + beside!.dy))
         how.set(id, 'by the words beside it')
         continue
       }
@@ -138,22 +139,6 @@ const places = (document: PagesTree) =>
       ),
     ),
   )
-
-const movedTo = (placement: Placement, x: number, y: number): Placement => {
-  const { attrs } = placement
-  const [right, down] = [x - attrs.x, y - attrs.y]
-  return {
-    ...placement,
-    attrs: {
-      ...attrs,
-      x,
-      y,
-      ...(attrs.ticks
-        ? { ticks: { ...attrs.ticks, at: attrs.ticks.at.map((at) => ({ x: at.x + right, y: at.y + down })) } }
-        : {}),
-    },
-  }
-}
 
 /** Letters that words beside a placement need to be known again, and points that they may be away. */
 const ENOUGH = 4

@@ -1,5 +1,4 @@
 import { spawn } from 'node:child_process'
-import type { ChildProcess } from 'node:child_process'
 import { readFile } from 'node:fs/promises'
 import { roomFile } from '#server/ground/room.ts'
 
@@ -8,15 +7,17 @@ export interface ApartLimits {
   readonly seconds: number
   /** Seconds that it may say nothing at all: a program tells on its error output that it goes on. None: as long as it may run. */
   readonly silent?: number
-  /** Megabytes of memory that it may hold at once. */
-  readonly memory: number
+  /** Megabytes of heap; and of memory that it may hold at once, pictures and all. None: what its heap and its time leave it. */
+  readonly heap: number
+  readonly memory?: number
   /** Bytes that it may answer. */
   readonly answer: number
 }
 
 /** Milliseconds between two looks at how much memory a program holds. */
 const LOOK = 150
-const PAGE = 4096
+/** Bytes of a page of memory, which proc(5) counts in. */
+export const PAGE = 4096
 
 /**
  * The built program beside a built server; from source (tests, development) the source, through the loader.
@@ -33,47 +34,46 @@ const programOf = (source: string): readonly string[] =>
  */
 export function apart(source: string, bytes: Uint8Array, limits: ApartLimits): Promise<Buffer> {
   return new Promise((resolve, reject) => {
-    const heap = Math.round(limits.memory * 0.75)
-    const process_ = spawn(process.execPath, [`--max-old-space-size=${heap}`, ...programOf(source)], {
-      stdio: ['pipe', 'pipe', 'pipe'],
+    const child = spawn(process.execPath, [`--max-old-space-size=${limits.heap}`, ...programOf(source)], {
+      stdio: 'pipe',
       // It needs nothing of what the server knows.
       env: { PATH: process.env['PATH'] },
       cwd: roomFile('.'),
     })
-    const stop = bounded(process_, limits)
-    const silent = (limits.silent ?? limits.seconds) * 1000
-    let quiet = setTimeout(() => process_.kill('SIGKILL'), silent)
-    const heard = () => {
+    const kill = () => void child.kill('SIGKILL')
+    const { seconds, silent = seconds, memory = Infinity } = limits
+    const stop = watched(seconds, async () => (await heldBy(child.pid)) > memory * 1_000_000, kill)
+    let quiet = setTimeout(kill, silent * 1000)
+    child.stderr.on('data', () => {
       clearTimeout(quiet)
-      quiet = setTimeout(() => process_.kill('SIGKILL'), silent)
-    }
+      quiet = setTimeout(kill, silent * 1000)
+    })
     const end = () => (stop(), clearTimeout(quiet))
-    process_.stderr.on('data', heard)
     const parts: Buffer[] = []
     let size = 0
-    process_.stdout.on('data', (part: Buffer) => {
+    child.stdout.on('data', (part: Buffer) => {
       size += part.length
-      if (size > limits.answer) process_.kill('SIGKILL')
+      if (size > limits.answer) kill()
       else parts.push(part)
     })
-    process_.on('error', (error) => (end(), reject(error)))
-    process_.on('close', () => (end(), resolve(Buffer.concat(parts))))
+    child.on('error', (error) => (end(), reject(error)))
+    child.on('close', () => (end(), resolve(Buffer.concat(parts))))
     // One that has ended before it read everything has told why, or not.
-    process_.stdin.on('error', () => undefined)
-    process_.stdin.end(bytes)
+    child.stdin.on('error', () => undefined)
+    child.stdin.end(bytes)
   })
 }
 
-/** Ends a process that takes longer or holds more memory than it may; answers how to stop watching. */
-export function bounded(
-  child: ChildProcess,
-  { seconds, memory }: Pick<ApartLimits, 'seconds' | 'memory'>,
-  end: () => void = () => void child.kill('SIGKILL'),
+/** Ends what takes longer than its time, or is found to hold too much; answers how to stop watching. */
+export function watched(
+  seconds: number,
+  tooMuch: () => Promise<boolean>,
+  end: (why: 'time' | 'room') => void,
 ): () => void {
-  const overdue = setTimeout(end, seconds * 1000)
+  const overdue = setTimeout(() => end('time'), seconds * 1000)
   const look = setInterval(() => {
-    void heldBy(child.pid).then((bytes) => {
-      if (bytes > memory * 1_000_000) end()
+    void tooMuch().then((found) => {
+      if (found) end('room')
     })
   }, LOOK)
   return () => {

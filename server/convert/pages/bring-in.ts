@@ -18,7 +18,7 @@ export type BroughtIn =
 const fail = (problem: string): BroughtIn => ({ ok: false, problem })
 
 /** What the program that reads pages may use: seconds, megabytes, bytes. */
-const LIMITS = { seconds: 200, silent: 40, memory: 1500, answer: 400_000_000 } as const
+const LIMITS = { seconds: 200, silent: 40, heap: 1125, memory: 1500, answer: 400_000_000 } as const
 
 /** Makes pages of a file of whatever kind. What it is, its own bytes tell, never its name. */
 export async function bringIn(bytes: Uint8Array): Promise<BroughtIn> {

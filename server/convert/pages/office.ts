@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process'
 import { mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { PAGE, watched } from '../apart.ts'
 import { PackageFault, ZipPackage } from '../zip-package.ts'
 import type { PageRemark } from './page-limits.ts'
 
@@ -24,7 +25,6 @@ export interface OfficeBounds {
   readonly written: number
 }
 const BOUNDS: OfficeBounds = { seconds: 90, memory: 1500, processes: 40, written: 400_000_000 }
-const LOOK = 150
 
 const OPEN_DOCUMENT = /^application\/vnd\.oasis\.opendocument\.(?:text|spreadsheet)/
 
@@ -104,31 +104,26 @@ function convert(folder: string, name: string, bounds: OfficeBounds): Promise<st
     office.stderr.on('data', (part: Buffer) => {
       if (said.length < 4000) said += part.toString()
     })
-    const end = (told: string) => {
-      why ??= told
+    const told = {
+      time: `The document took longer than ${bounds.seconds} seconds to lay out, and was given up. Save it as PDF and bring that in.`,
+      room: 'The document needs more memory to lay out than there is for it. Save it as PDF and bring that in.',
+    }
+    const endAll = () => {
       if (office.pid !== undefined) endGroup(office.pid)
     }
-    const overdue = setTimeout(
-      () =>
-        end(
-          `The document took longer than ${bounds.seconds} seconds to lay out, and was given up. Save it as PDF and bring that in.`,
-        ),
-      bounds.seconds * 1000,
-    )
-    const look = setInterval(() => {
-      if (office.pid === undefined) return
-      void heldByGroup(office.pid).then(({ bytes, processes }) => {
-        if (bytes > bounds.memory * 1_000_000 || processes > bounds.processes)
-          end(
-            'The document needs more memory to lay out than there is for it. Save it as PDF and bring that in.',
-          )
-      })
-    }, LOOK)
-    const done = (told: string | null) => {
-      clearTimeout(overdue)
-      clearInterval(look)
-      if (office.pid !== undefined) endGroup(office.pid)
-      resolve(told)
+    const tooMuch = async () => {
+      if (office.pid === undefined) return false
+      const { bytes, processes } = await heldByGroup(office.pid)
+      return bytes > bounds.memory * 1_000_000 || processes > bounds.processes
+    }
+    const stop = watched(bounds.seconds, tooMuch, (reason) => {
+      why ??= told[reason]
+      endAll()
+    })
+    const done = (problem: string | null) => {
+      stop()
+      endAll()
+      resolve(problem)
     }
     office.on('error', () => done(MISSING))
     office.on('close', (code) => {
@@ -155,8 +150,6 @@ function endGroup(group: number): void {
     // It has ended by itself.
   }
 }
-
-const PAGE = 4096
 
 /** Memory that all processes of a group hold together, and how many they are (proc(5)). */
 async function heldByGroup(group: number): Promise<{ readonly bytes: number; readonly processes: number }> {

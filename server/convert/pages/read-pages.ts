@@ -17,7 +17,6 @@ import { PAGE_LIMITS } from './page-limits.ts'
 import { pageMarkers } from './page-markers.ts'
 import type { PageMarker } from './page-markers.ts'
 import { takeOut } from './take-out.ts'
-import type { Letter } from './take-out.ts'
 import type { PageRemark, ReadTold } from './page-limits.ts'
 import { isPicture, picturePdf, PictureFault } from './pictures.ts'
 import { askewBy, dotsOf, pngOf, rulesOf, turnedBy, wordsOnPicture } from './scans.ts'
@@ -132,7 +131,7 @@ async function readAll(
     const ink = await inkOf(page)
     const found = ink.glyphs.some(({ text }) => text.includes('{')) ? pageMarkers(ink.glyphs) : NO_MARKERS
     others += found.others
-    const out = found.markers.filter((marker) => takenOff(target, i - 1, ink, marker))
+    const out = takenOff(target, i - 1, ink, found.markers)
     left += found.markers.length - out.length
     marked.push(...out.map((marker) => ({ ...marker.found, page: i })))
     const gone = new Set(out.flatMap(({ glyphs }) => glyphs))
@@ -181,28 +180,39 @@ const NO_MARKERS: ReturnType<typeof pageMarkers> = { markers: [], others: 0 }
 /** The form that draws a page's own content, see `normal.ts`. */
 const CONTENT = 1
 
-/** Takes a marker's letters out of its page; false where they cannot be. */
-function takenOff({ document, pages }: Normal, index: number, ink: Ink, { glyphs }: PageMarker): boolean {
+/** Takes the letters of markers out of their page; answers those of which all letters could be. */
+function takenOff(
+  { document, pages }: Normal,
+  index: number,
+  ink: Ink,
+  markers: readonly PageMarker[],
+): readonly PageMarker[] {
   const { drawn } = pages[index]!
-  const sizes = new Map(ink.shows.get(CONTENT)?.map((size, show) => [show, size]))
-  if (!drawn || glyphs.some(({ form }) => form !== CONTENT)) return false
+  const own = markers.filter(({ glyphs }) => glyphs.every(({ form }) => form === CONTENT))
+  if (!drawn || own.length === 0) return []
   const stream = document.context.lookup(drawn.ref, PDFStream)
   const resources = stream.dict.lookupMaybe(PDFName.of('Resources'), PDFDict)
-  const before = contents.get(drawn) ?? { content: drawn.content, letters: [] }
-  const letters = [...before.letters, ...glyphs]
-  // What was taken out before is taken out again with it: places are those of the page as it was read.
-  const { content, left } = takeOut(drawn.content, letters, sizes, resources)
-  if (left) return false
-  contents.set(drawn, { content, letters })
+  const sizes = ink.shows.get(CONTENT) ?? []
+  const without = (some: readonly PageMarker[]) =>
+    takeOut(
+      drawn.content,
+      some.flatMap(({ glyphs }) => glyphs),
+      sizes,
+      resources,
+    )
+  const all = without(own)
+  // A marker stays whole where any of its letters cannot be told from its neighbours.
+  const out = own.filter(({ glyphs }) => !glyphs.some(({ show }) => all.left.has(show)))
+  if (out.length === 0) return []
+  const { content } = out.length === own.length ? all : without(out)
   const next = document.context.flateStream(content)
   for (const [key, value] of stream.dict.entries())
     if (!ENCODED.has(key.decodeText())) next.dict.set(key, value)
   document.context.assign(drawn.ref, next)
-  return true
+  return out
 }
 
 const ENCODED = new Set(['Length', 'Filter', 'DecodeParms'])
-const contents = new WeakMap<object, { readonly content: Uint8Array; readonly letters: readonly Letter[] }>()
 
 /** A page that is a picture: set straight, in the document too, with its rules and, where they can be read, its words. */
 async function readScanned(page: PDFPageProxy, target: PDFDocument, index: number) {

@@ -4,7 +4,7 @@ import { PDFDict, PDFName } from 'pdf-lib'
 // beside it stays where it is. Nothing is painted over.
 
 /** One letter to take out: which operator shows it, which of its letters, and how far it moves on, in thousandths of the size. */
-export interface Letter {
+interface Letter {
   readonly show: number
   readonly index: number
   readonly step: number
@@ -20,14 +20,14 @@ type Token =
 
 /**
  * The content of a page without some letters. `sizes` says how many letters each operator shows, by whoever read the page;
- * where ours are another number, that operator is left alone and counted in `left`.
+ * where ours are another number, that operator is left alone and named in `left`.
  */
 export function takeOut(
   content: Uint8Array,
   letters: readonly Letter[],
-  sizes: ReadonlyMap<number, number>,
+  sizes: readonly number[],
   resources: PDFDict | undefined,
-): { readonly content: Uint8Array; readonly left: number } {
+): { readonly content: Uint8Array; readonly left: ReadonlySet<number> } {
   const wanted = new Map<number, Map<number, number>>()
   for (const { show, index, step } of letters)
     wanted.set(show, (wanted.get(show) ?? new Map<number, number>()).set(index, step))
@@ -35,7 +35,7 @@ export function takeOut(
   const source = Buffer.from(content.buffer, content.byteOffset, content.byteLength)
   let done = 0
   let show = 0
-  let left = 0
+  const left = new Set<number>()
   let font = ''
   let operands: Token[] = []
   for (const token of tokens(content)) {
@@ -48,8 +48,8 @@ export function takeOut(
     if (SHOWS.has(text)) {
       const out = wanted.get(show)
       if (out) {
-        const shown = rewritten(text, operands, out, bytesOfCode(resources, font), sizes.get(show) ?? -1)
-        if (shown === null) left += out.size
+        const shown = rewritten(text, operands, out, bytesOfCode(resources, font), sizes[show] ?? -1)
+        if (shown === null) left.add(show)
         else {
           const from = operands[0]?.from ?? token.from
           parts.push(source.subarray(done, from), Buffer.from(shown, 'latin1'))

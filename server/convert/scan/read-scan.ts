@@ -1,5 +1,4 @@
-import { spawn } from 'node:child_process'
-import { roomFile } from '#server/ground/room.ts'
+import { apart } from '../apart.ts'
 import { sizeOfPicture } from '../read-picture.ts'
 import { SCAN_LIMITS } from './scan-limits.ts'
 import type { DrawnEnd, DrawnPage } from './scan-limits.ts'
@@ -33,42 +32,9 @@ export async function readScan(bytes: Uint8Array): Promise<ReadScan> {
   return draw(bytes)
 }
 
-/** Milliseconds that the program which draws may take, megabytes of heap, and bytes it may answer. */
-const DRAWN_WITHIN = 100_000
-const HEAP = 512
-const LARGEST_ANSWER = 150_000_000
-
-/** The built program beside a built server; from source (tests, development) the source, through the loader. */
-const program = () =>
-  import.meta.url.includes('/dist/server/')
-    ? [roomFile('dist/server/draw-pages.js')]
-    : ['--import', 'tsx', roomFile('server/convert/scan/draw-pages.ts')]
-
 /** Draws in a process of its own, which alone ends where a file brings down the decoder, or takes too long. */
-function draw(bytes: Uint8Array): Promise<ReadScan> {
-  return new Promise((resolve, reject) => {
-    const drawing = spawn(process.execPath, [`--max-old-space-size=${HEAP}`, ...program()], {
-      stdio: ['pipe', 'pipe', 'ignore'],
-      timeout: DRAWN_WITHIN,
-      killSignal: 'SIGKILL',
-      // It needs nothing of what the server knows.
-      env: { PATH: process.env['PATH'] },
-      cwd: roomFile('.'),
-    })
-    const parts: Buffer[] = []
-    let size = 0
-    drawing.stdout.on('data', (part: Buffer) => {
-      size += part.length
-      if (size > LARGEST_ANSWER) drawing.kill('SIGKILL')
-      else parts.push(part)
-    })
-    drawing.on('error', reject)
-    drawing.on('close', () => resolve(told(Buffer.concat(parts))))
-    // One that has ended before it read everything has told why, or not.
-    drawing.stdin.on('error', () => undefined)
-    drawing.stdin.end(bytes)
-  })
-}
+const draw = async (bytes: Uint8Array): Promise<ReadScan> =>
+  told(await apart('server/convert/scan/draw-pages', bytes, { seconds: 100, heap: 512, answer: 150_000_000 }))
 
 /** What the program told: pages, then that this was all. Without its last word something ended it. */
 function told(answer: Buffer): ReadScan {

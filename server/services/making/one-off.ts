@@ -6,20 +6,19 @@ import type { Person } from '#contract/person.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { isText } from '#core/document/walk.ts'
 import { placesByRole } from '#core/checks/checks.ts'
-import { withMarked } from '#core/form/marked.ts'
-import { emptyForm } from '#core/form/new-form.ts'
+import { formOfFiles } from '#core/form/marked.ts'
 import { signerField } from '#core/merge/fields.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
 import { edition, oneOff, person, record, series, template } from '#server/db/schema.ts'
-import { conflict, forbidden, invalid, notFound } from '#server/ground/problem.ts'
+import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { COMMON_SERIES, organisationOf } from '#server/services/installation/organisation.ts'
 import { rulesFor } from '#server/services/rules/in-force.ts'
 import { prepare, senderOf } from '#server/services/templates/editions.ts'
 import { formFaults, newPartId, pageFileOf } from '#server/services/templates/page-files.ts'
-import { shelfRights } from '#server/services/templates/shelves.ts'
+import { addTemplate } from '#server/services/templates/templates.ts'
 import { claimOne } from './claims.ts'
 import { keepMade } from './keep.ts'
 import { drawAgreement } from './revisions.ts'
@@ -36,10 +35,7 @@ export async function startOneOff(
   const { language } = await organisationOf(app.db)
   const found = await Promise.all(files.map((file) => pageFileOf(app, file)))
   if (recordId) await kindOf(app.db, recordId)
-  const draft = found.reduce(
-    (content, { file, fields }) => withMarked(content, file, fields, newPartId),
-    emptyForm(title, language, found, newPartId),
-  )
+  const draft = formOfFiles(title, language, found, newPartId)
   const id = randomUUID()
   await app.db.insert(oneOff).values({ id, draft, changedAt: app.now(), changedBy: by.id, recordId })
   return { id }
@@ -194,31 +190,13 @@ async function holder(app: App, db: Db, by: Person, content: TemplateContent) {
   return { templateId, editionId }
 }
 
-/** Keeps it as a template, from its draft or, once it is made, with its edition. */
+/** Keeps a copy of it as a template, whose people are asked for. */
 export async function keepOneOff(
   app: App,
   by: Person,
   id: string,
   { title, shelf }: { readonly title: string; readonly shelf: string | null },
 ): Promise<{ id: string }> {
-  const rights = (await shelfRights(app.db, by)).get(shelf)
-  if (!rights) throw notFound('shelf')
-  if (!rights.edit) throw forbidden('Your teams may not edit the templates of this shelf.')
-  return transaction(app, async ({ db }) => {
-    const [row] = await db.select().from(oneOff).where(eq(oneOff.id, id)).for('update')
-    if (!row) throw notFound('draft')
-    const draft = { ...askedInstead(row.draft).content, title }
-    await db.insert(series).values({ id: COMMON_SERIES, pattern: 'A-{n}' }).onConflictDoNothing()
-    const made = randomUUID()
-    await db.insert(template).values({
-      id: made,
-      name: title,
-      seriesId: COMMON_SERIES,
-      draft,
-      changedAt: app.now(),
-      changedBy: by.id,
-      shelfId: shelf,
-    })
-    return { id: made }
-  })
+  const { draft } = await readOneOff(app, id)
+  return addTemplate(app, by, { ...askedInstead(draft).content, title }, shelf)
 }

@@ -1,7 +1,6 @@
 import { readingOf } from '#core/ceremony/reading.ts'
-import type { ReadingDocument } from '#core/ceremony/reading.ts'
+import type { Reader, ReadingDocument } from '#core/ceremony/reading.ts'
 import { linesOf as printedLines } from '#core/form/lines.ts'
-import type { PrintedLine } from '#core/form/lines.ts'
 import type { FinishedDocument } from '#core/merge/finished.ts'
 import { mergeBundle } from '#core/packet/bundle.ts'
 import type { App } from '#server/app/app.ts'
@@ -9,7 +8,7 @@ import { notFound } from '#server/ground/problem.ts'
 import { filledBlanks } from '#server/services/agreements/filled.ts'
 import { picturesOf } from '#server/services/templates/drawing.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
-import { readsOf } from '#server/services/templates/page-files.ts'
+import { readsOn } from '#server/services/templates/page-files.ts'
 import { picture } from '#server/services/templates/pictures.ts'
 import { must, visitOf } from './visit.ts'
 import type { Visit, Visitor } from './visit.ts'
@@ -51,17 +50,13 @@ export async function readFlowing(
 }
 
 /** The lines that stand on pages which were brought in. */
-async function linesOf(
-  app: App,
-  documents: readonly FinishedDocument[],
-): Promise<(file: string, page: number) => readonly PrintedLine[]> {
-  const files = new Set(
-    documents.flatMap((each) => (each.body === 'pages' ? each.pages.map(({ file }) => file) : [])),
-  )
-  const lines = new Map<string, readonly PrintedLine[]>()
-  for (const file of files)
-    for (const { page, read } of await readsOf(app.db, file)) lines.set(`${file}.${page}`, printedLines(read))
-  return (file, page) => lines.get(`${file}.${page}`) ?? []
+async function linesOf(app: App, documents: readonly FinishedDocument[]): Promise<Reader['linesOn']> {
+  const pages = documents.flatMap((each) => (each.body === 'pages' ? each.pages : []))
+  const reads = await readsOn(app.db, pages)
+  return (file, page) => {
+    const read = reads(file, page)
+    return read ? printedLines(read) : []
+  }
 }
 
 /** A picture of the text; others of the store are not found by a link. */

@@ -6,9 +6,8 @@ import type { PagesTree } from '#core/document/tree.ts'
 import { isText } from '#core/document/walk.ts'
 import { placeByCues, readsInOrder } from '#core/form/cues.ts'
 import { likelyBlanks } from '#core/form/likely.ts'
-import { emptyForm } from '#core/form/new-form.ts'
 import { findPhrase } from '#core/form/phrases.ts'
-import { withMarked, withNamed } from '#core/form/marked.ts'
+import { formOfFiles, withNamed } from '#core/form/marked.ts'
 import { replaceFile } from '#core/form/replace.ts'
 import type { App } from '#server/app/app.ts'
 import { invalid } from '#server/ground/problem.ts'
@@ -24,18 +23,14 @@ export async function startForm(
   by: Person,
   { title, shelf, files, like }: v.InferOutput<typeof formStart>,
 ): Promise<{ id: string }> {
-  const { language } = await organisationOf(app.db)
-  const found = await Promise.all(files.map((file) => pageFileOf(app, file)))
   if (like) {
     const { draft } = await readTemplate(app, by, like.template)
     const { content } = await replace(app, draft, like.file, files[0]!)
     return addTemplate(app, by, { ...content, title }, shelf)
   }
-  const marked = found.reduce(
-    (content, { file, fields }) => withMarked(content, file, fields, newPartId),
-    emptyForm(title, language, found, newPartId),
-  )
-  return addTemplate(app, by, marked, shelf)
+  const { language } = await organisationOf(app.db)
+  const found = await Promise.all(files.map((file) => pageFileOf(app, file)))
+  return addTemplate(app, by, formOfFiles(title, language, found, newPartId), shelf)
 }
 
 const pagesIn = ({ document }: TemplateContent): PagesTree => {

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { TemplateContent } from '#core/document/template.ts'
-import { isText } from '#core/document/walk.ts'
+import { allPlacements, isText } from '#core/document/walk.ts'
 import { cueFaults } from '#core/form/cues.ts'
 import type { CueFault, ReadsOf } from '#core/form/cues.ts'
 import { alike, fingerprintOf, SAME_FORM } from '#core/form/fingerprint.ts'
@@ -96,33 +96,42 @@ export async function pagesPdf(app: App, sha256: string): Promise<Uint8Array> {
   return app.files.get(sha256)
 }
 
-/** What was read on the pages that a form stands on. */
-export async function readsOfForm(db: Db, content: TemplateContent): Promise<ReadsOf> {
-  const { document } = content
-  if (isText(document)) return () => undefined
+/** What was read on some pages of files. */
+export async function readsOn(
+  db: Db,
+  pages: readonly { readonly file: string; readonly page: number }[],
+): Promise<ReadsOf> {
   const wanted = new Map<string, Set<number>>()
-  for (const { attrs } of document.content)
-    wanted.set(attrs.file, (wanted.get(attrs.file) ?? new Set()).add(attrs.page))
+  for (const { file, page } of pages) wanted.set(file, (wanted.get(file) ?? new Set()).add(page))
   const found = new Map<string, PageRead>()
-  for (const [file, pages] of wanted)
-    for (const { page, read } of await readsOf(db, file, [...pages])) found.set(`${file}.${page}`, read)
+  for (const [file, numbers] of wanted)
+    for (const { page, read } of await readsOf(db, file, [...numbers])) found.set(`${file}.${page}`, read)
   return (file, page) => found.get(`${file}.${page}`)
 }
 
+/** What was read on the pages that a form stands on; a text stands on none. */
+export const readsOfForm = (db: Db, { document }: TemplateContent): Promise<ReadsOf> =>
+  readsOn(db, isText(document) ? [] : document.content.map(({ attrs }) => attrs))
+
 /**
  * What keeps a form from being used, told by its files and not by whoever sends it: pages that are not there, cues that lead
- * nowhere. A text has none of these.
+ * nowhere. A text has none of these. Words are read only where a cue asks for them: proofs ask with every change.
  */
 export async function formFaults(db: Db, content: TemplateContent): Promise<readonly CueFault[]> {
   const { document } = content
   if (isText(document)) return []
-  const reads = await readsOfForm(db, content)
-  const lost = document.content.find(({ attrs: { file, page } }) => !reads(file, page))
+  const files = await db
+    .select({ sha256: pageFile.sha256, pages: pageFile.pages })
+    .from(pageFile)
+    .where(inArray(pageFile.sha256, [...new Set(document.content.map(({ attrs }) => attrs.file))]))
+  const pagesIn = new Map(files.map(({ sha256, pages }) => [sha256, pages]))
+  const lost = document.content.find(({ attrs: { file, page } }) => page > (pagesIn.get(file) ?? 0))
   if (lost)
     return [
       { id: lost.attrs.id, title: 'Page', message: 'A page names a file that was not brought in here.' },
     ]
-  return cueFaults(document, reads)
+  const cued = allPlacements(document).some(({ placement }) => placement.attrs.cue)
+  return cued ? cueFaults(document, await readsOfForm(db, content)) : []
 }
 
 /** Forms that a file is another version of, the likest first: of those that whoever asks may use. */

@@ -1,40 +1,23 @@
-import { useMutation } from '@tanstack/react-query'
-import {
-  FilePlus2,
-  FileStack,
-  PanelLeft,
-  Redo2,
-  ScanSearch,
-  TextCursorInput,
-  Undo2,
-  Magnet,
-} from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react'
 import type { KeyboardEvent } from 'react'
-import type { Api } from '#contract/api.ts'
-import type { Answer } from '#contract/route.ts'
 import type { FormPage, TextCue } from '#core/document/tree.ts'
-import { withMarked } from '#core/form/marked.ts'
-import { pagesOfFile } from '#core/form/new-form.ts'
 import { wordsBeside } from '#core/form/replace.ts'
 import { fieldsByName } from '#core/outline/field.ts'
-import { useSearchParams } from 'react-router'
 import { call, problemText } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
-import { Gap, Tool } from '#web/areas/templates/editor/tool.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import type { DraftKeeper } from '#web/areas/templates/draft/keeper.ts'
 import { useZoom } from '#web/parts/pages/zoom.tsx'
-import { PAGE_FILES } from './bring-files.ts'
 import { ChosenStrip } from './chosen-strip.tsx'
 import { FindsBar, useFinds } from './finds.tsx'
+import { keyAct } from './form-keys.ts'
+import { FormTools } from './form-tools.tsx'
 import type { Find } from './finds.tsx'
 import { usePageRead } from './page-files.ts'
 import { PageStrip } from './page-strip.tsx'
 import { PlaceMenu } from './place-menu.tsx'
-import { newId, pagesOf, Placing } from './placing.ts'
-import { ReplaceDialog } from './replace-dialog.tsx'
+import { pagesOf, Placing } from './placing.ts'
 import { Sheet } from './sheet.tsx'
 
 const NOTHING: readonly string[] = []
@@ -321,217 +304,5 @@ function MenuAt({
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
-  )
-}
-
-const STEP = { plain: 1, far: 10, fine: 0.25 } as const
-
-/** What a key does on the pages; false where it does nothing. */
-function keyAct(
-  event: KeyboardEvent,
-  placing: Placing,
-  pages: readonly FormPage[],
-  inView: string | null,
-  show: (id: string) => void,
-): boolean {
-  const { chosen, spot } = placing.state()
-  const command = event.ctrlKey || event.metaKey
-  const arrows: Readonly<Record<string, readonly [number, number]>> = {
-    ArrowLeft: [-1, 0],
-    ArrowRight: [1, 0],
-    ArrowUp: [0, -1],
-    ArrowDown: [0, 1],
-  }
-  const arrow = arrows[event.key]
-  const by = event.shiftKey ? STEP.far : event.altKey ? STEP.fine : STEP.plain
-  if (arrow && chosen.length) return (placing.moveBy(arrow[0] * by, arrow[1] * by, 'nudge'), true)
-  if (command && event.key === 'd')
-    return (placing.copy(), inView && placing.paste(pageOf(pages, chosen) ?? inView), true)
-  if (command && event.key === 'c' && chosen.length) return (placing.copy(), true)
-  if (command && event.key === 'v' && inView) return (placing.paste(pageOf(pages, chosen) ?? inView), true)
-  if (command && event.key === 'a') {
-    const page = pages.find(({ attrs }) => attrs.id === (pageOf(pages, chosen) ?? inView))
-    placing.choose(page?.content.map(({ attrs }) => attrs.id) ?? [])
-    return true
-  }
-  if (command) return false
-  if ((event.key === 'Delete' || event.key === 'Backspace') && chosen.length) return (placing.remove(), true)
-  if (event.key === 'Escape' && (chosen.length || spot)) return (placing.choose([]), true)
-  if (event.key === 'Tab') return tab(event.shiftKey ? -1 : 1, placing, pages, show)
-  if (event.key === 'Enter' && chosen.length === 0 && inView) {
-    // Without a pointer a place begins in the middle of the page, and is moved by the arrows.
-    const page = pages.find(({ attrs }) => attrs.id === inView)!.attrs
-    placing.open({
-      page: inView,
-      x: page.width / 2 - 70,
-      y: page.height / 2,
-      width: 140,
-      height: 15,
-      drawn: false,
-    })
-    return true
-  }
-  return false
-}
-
-const pageOf = (pages: readonly FormPage[], chosen: readonly string[]): string | null =>
-  pages.find(({ content }) => content.some(({ attrs }) => attrs.id === chosen[0]))?.attrs.id ?? null
-
-/** From place to place in the order a reader meets them; at either end the focus goes on. */
-function tab(by: 1 | -1, placing: Placing, pages: readonly FormPage[], show: (id: string) => void): boolean {
-  const inOrder = pages.flatMap(({ content }) =>
-    [...content].sort((a, b) => a.attrs.y - b.attrs.y || a.attrs.x - b.attrs.x).map(({ attrs }) => attrs.id),
-  )
-  const [now] = placing.state().chosen
-  const at = now === undefined ? (by > 0 ? -1 : inOrder.length) : inOrder.indexOf(now)
-  const next = inOrder[at + by]
-  if (next === undefined) return false
-  placing.choose([next])
-  show(next)
-  return true
-}
-
-/** Undo, pages, what is found, other versions. */
-function FormTools({
-  draft,
-  placing,
-  pages,
-  file,
-  inView,
-  shown,
-  onStrip,
-  onSnap,
-  onLook,
-}: {
-  readonly draft: DraftKeeper
-  readonly placing: Placing
-  readonly pages: readonly FormPage[]
-  readonly file: string | null
-  readonly inView: number
-  readonly shown: {
-    readonly strip: boolean
-    readonly snap: boolean
-    readonly looking: 'likely' | 'fields' | null
-  }
-  readonly onStrip: () => void
-  readonly onSnap: () => void
-  readonly onLook: (what: 'likely' | 'fields') => void
-}) {
-  const { editable } = useStudio()
-  const { steps } = useSyncExternalStore(draft.subscribe, draft.state)
-  const say = useNotice()
-  const input = useRef<HTMLInputElement>(null)
-  const [wanted, setWanted] = useState<'add' | 'replace'>('add')
-  const [replaced, setReplaced] = useState<Answer<Api['replacePages']> | null>(null)
-  const bring = useMutation({
-    mutationFn: async (chosen: File) => {
-      const brought = await call('bringIn', { query: { name: chosen.name }, body: chosen })
-      const left = brought.report.filter(({ kind }) => kind !== 'carried over')
-      if (left.length)
-        say(left.map(({ what, count }) => (count > 1 ? `${what} (${count})` : what)).join('; '), 'done')
-      if (wanted === 'add') {
-        placing.addPages(pagesOfFile(brought, newId), inView + 1)
-        draft.change((now) => withMarked(now, brought.file, brought.fields, newId))
-      } else if (file)
-        setReplaced(
-          await call('replacePages', { body: { content: draft.content, old: file, file: brought.file } }),
-        )
-    },
-    onError: (error) => say(problemText(error), 'fault'),
-  })
-  // Whoever brought in another version of a form from the list comes here with it.
-  const [search, setSearch] = useSearchParams()
-  const version = search.get('replace')
-  useEffect(() => {
-    if (!version) return
-    const old = search.get('of') ?? file
-    setSearch({}, { replace: true })
-    if (!old) return
-    void call('replacePages', { body: { content: draft.content, old, file: version } })
-      .then(setReplaced)
-      .catch((error: unknown) => say(problemText(error), 'fault'))
-  }, [version, search, setSearch, file, draft, say])
-  const ask = (what: 'add' | 'replace') => {
-    setWanted(what)
-    input.current?.click()
-  }
-  return (
-    <div
-      role="toolbar"
-      aria-label="Pages"
-      className="flex shrink-0 flex-wrap items-center gap-0.5 border-b border-hair px-2 py-1"
-    >
-      <Tool label="Pages to put in order" active={shown.strip} onClick={onStrip}>
-        <PanelLeft size={15} />
-      </Tool>
-      {editable && (
-        <>
-          <Gap />
-          <Tool label="Undo (Ctrl Z)" disabled={steps.undo === 0} onClick={draft.undo}>
-            <Undo2 size={15} />
-          </Tool>
-          <Tool label="Redo (Ctrl Shift Z)" disabled={steps.redo === 0} onClick={draft.redo}>
-            <Redo2 size={15} />
-          </Tool>
-          <Gap />
-          <Tool label="Likely blanks" active={shown.looking === 'likely'} onClick={() => onLook('likely')}>
-            <ScanSearch size={15} /> Likely blanks
-          </Tool>
-          <Tool
-            label="Its fields: those the file has itself"
-            active={shown.looking === 'fields'}
-            onClick={() => onLook('fields')}
-          >
-            <TextCursorInput size={15} /> Its fields
-          </Tool>
-          <Gap />
-          <Tool label="Hold on to lines of the page (Alt: not)" active={shown.snap} onClick={onSnap}>
-            <Magnet size={15} />
-          </Tool>
-          <Gap />
-          <Tool label="Add pages from a file" disabled={bring.isPending} onClick={() => ask('add')}>
-            <FilePlus2 size={15} /> Add pages
-          </Tool>
-          <Tool
-            label="Other version of the file, in its place"
-            disabled={bring.isPending || !file}
-            onClick={() => ask('replace')}
-          >
-            <FileStack size={15} /> Other version
-          </Tool>
-          {bring.isPending && (
-            <span role="status" className="text-xs text-soft">
-              Reading the file …
-            </span>
-          )}
-          <input
-            ref={input}
-            type="file"
-            hidden
-            aria-label={wanted === 'add' ? 'File to add' : 'Other version of the file'}
-            accept={PAGE_FILES}
-            onChange={(event) => {
-              const [chosen] = event.target.files ?? []
-              event.target.value = ''
-              if (chosen) bring.mutate(chosen)
-            }}
-          />
-        </>
-      )}
-      <span className="ml-auto pr-1 text-xs text-soft">
-        page {inView + 1} of {pages.length}
-      </span>
-      {replaced && (
-        <ReplaceDialog
-          replaced={replaced}
-          before={pages}
-          onTake={() => {
-            draft.change(() => replaced.content)
-            setReplaced(null)
-          }}
-          onClose={() => setReplaced(null)}
-        />
-      )}
-    </div>
   )
 }
