@@ -1,8 +1,11 @@
 import tailwind from '@tailwindcss/vite'
 import react from '@vitejs/plugin-react'
 import { readdirSync, readFileSync } from 'node:fs'
+import { readFile, writeFile } from 'node:fs/promises'
 import { createRequire } from 'node:module'
 import { basename, dirname, join } from 'node:path'
+import { promisify } from 'node:util'
+import { brotliCompress, constants, gzip } from 'node:zlib'
 import { defineConfig, runnerImport } from 'vite'
 import type { Plugin } from 'vite'
 
@@ -69,8 +72,29 @@ const readerFiles = (): Plugin => {
   }
 }
 
+const [squeezed, zipped] = [promisify(brotliCompress), promisify(gzip)]
+
+/** Every text beside itself compressed: squeezing fifty scripts while a browser waits costs a first visit half a second. */
+const compressed: Plugin = {
+  name: 'compressed',
+  apply: 'build',
+  async writeBundle({ dir }, bundle) {
+    const texts = Object.values(bundle).filter(({ fileName }) => /\.(js|mjs|css|html)$/.test(fileName))
+    const small = async ({ fileName }: { fileName: string }) => {
+      const file = join(dir!, fileName)
+      const bytes = await readFile(file)
+      const [br, gz] = await Promise.all([
+        squeezed(bytes, { params: { [constants.BROTLI_PARAM_QUALITY]: 9 } }),
+        zipped(bytes, { level: 9 }),
+      ])
+      await Promise.all([writeFile(`${file}.br`, br), writeFile(`${file}.gz`, gz)])
+    }
+    await Promise.all(texts.map(small))
+  },
+}
+
 export default defineConfig({
-  plugins: [react(), tailwind(), calledRoutes, signingPage, readerFiles()],
+  plugins: [react(), tailwind(), calledRoutes, signingPage, readerFiles(), compressed],
   build: {
     outDir: 'dist/web',
     emptyOutDir: true,

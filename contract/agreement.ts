@@ -398,6 +398,10 @@ export const agreementSchema = v.object({
   wordingRead: v.boolean(),
   /** Its wording was changed for this one customer. */
   byHand: v.boolean(),
+  /** Its document is pages of files, which go out as they are and not as DOCX. */
+  form: v.boolean(),
+  /** What it was before it was made, of a file. */
+  oneOff: v.nullable(id),
   language: v.nullable(v.string()),
   copies: v.array(v.string()),
   extra: v.array(v.string()),

@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { id, idParams, shortText } from './basics.ts'
+import { done, id, idParams, shortText } from './basics.ts'
 import * as o from './one-off.ts'
 import { route } from './route.ts'
 import { draftSave, draftSaved } from './template.ts'
@@ -11,9 +11,26 @@ export const oneOffRoutes = {
     path: '/one-offs',
     summary: 'Begin one agreement of files that were brought in, for a record or for none',
     access: { right: 'runs' },
-    renews: ['oneOff'],
+    renews: ['oneOffs'],
     body: o.oneOffStart,
     answer: v.object({ id }),
+  }),
+  oneOffs: route({
+    method: 'GET',
+    path: '/one-offs',
+    summary: 'Agreements of files that were begun and are not made yet, the last changed first; at most 100',
+    access: { right: 'runs' },
+    query: v.object({ record: v.optional(id) }),
+    answer: v.array(o.begunSchema),
+  }),
+  dropOneOff: route({
+    method: 'DELETE',
+    path: '/one-offs/:id',
+    summary: 'Give up one that was begun; one that is made stays',
+    access: { right: 'runs' },
+    renews: ['oneOffs'],
+    params: idParams,
+    answer: done,
   }),
   oneOff: route({
     method: 'GET',
@@ -28,7 +45,7 @@ export const oneOffRoutes = {
     path: '/one-offs/:id/draft',
     summary: 'Save it; refused where somebody saved since, or where it is made',
     access: { right: 'runs' },
-    renews: ['oneOff'],
+    renews: ['oneOff', 'oneOffs'],
     params: idParams,
     body: draftSave,
     answer: draftSaved,

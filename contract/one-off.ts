@@ -16,6 +16,15 @@ export const oneOffSchema = v.object({
   agreement: v.nullable(id),
 })
 
+/** One that was begun and is not made yet. */
+export const begunSchema = v.object({
+  id,
+  name: v.string(),
+  changedAt: instant,
+  changedBy: v.string(),
+  record: v.nullable(v.string()),
+})
+
 /** Files that become one agreement, in this order. */
 export const oneOffStart = v.object({
   title: shortText,

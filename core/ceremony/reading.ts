@@ -1,5 +1,7 @@
 import { blanksOf } from '../agreement/signing.ts'
 import type { PlacedBlank } from '../agreement/signing.ts'
+import { goesOn } from '../form/lines.ts'
+import type { PrintedLine } from '../form/lines.ts'
 import type {
   FinishedBlank,
   FinishedBlock,
@@ -77,11 +79,8 @@ export interface Reader {
   readonly idOf: (id: string) => string
   /** What others put in who have signed, by blank; nothing of those who have not. */
   readonly said: (blankId: string) => string
-  /** The lines that a page of a brought in file has itself, from top to bottom; `base` in points from the top. */
-  readonly linesOn: (
-    file: string,
-    page: number,
-  ) => readonly { readonly text: string; readonly base: number }[]
+  /** The lines that a page of a brought in file has itself, from top to bottom. */
+  readonly linesOn: (file: string, page: number) => readonly PrintedLine[]
 }
 
 const plain = (text: string): ReadingRun => ({
@@ -153,11 +152,19 @@ export function readingOf(document: FinishedDocument, reader: Reader): ReadingDo
     document.pages.flatMap(({ file, page, turn, places }) => {
       // The page's own lines, and what stands on it after the line it stands on.
       const lines = turn === 0 ? reader.linesOn(file, page) : []
-      const found = [
-        ...lines.map(({ text, base }) => ({ y: base, runs: [plain(text)] })),
+      const found: readonly { y: number; line?: PrintedLine; runs: readonly ReadingRun[] }[] = [
+        ...lines.map((line) => ({ y: line.base, line, runs: [plain(line.text)] })),
         ...places.map(({ y, height, runs }) => ({ y: y + height + AFTER_ITS_LINE, runs: runs.map(run) })),
       ]
-      return found.sort((a, b) => a.y - b.y).map(({ runs }): ReadingBlock => ({ kind: 'paragraph', runs }))
+      const paragraphs: { last: PrintedLine | undefined; runs: ReadingRun[] }[] = []
+      for (const { line, runs } of found.toSorted((a, b) => a.y - b.y)) {
+        const before = paragraphs.at(-1)
+        if (before?.last && line && goesOn(before.last, line, lines)) {
+          before.runs.push(plain(' '), ...runs)
+          before.last = line
+        } else paragraphs.push({ last: line, runs: [...runs] })
+      }
+      return paragraphs.map(({ runs }): ReadingBlock => ({ kind: 'paragraph', runs }))
     })
   const blocks = document.body === 'text' ? read(document.blocks) : flowing(document)
   return {

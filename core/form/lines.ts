@@ -7,6 +7,25 @@ export interface PrintedLine {
   readonly words: readonly PageWord[]
 }
 
+/** A printed line that goes on in the next one ends this near to where the longest ends: a part of that one's width. */
+const FULL = 0.88
+/** Baselines of one paragraph are no further apart than this many times the letters' size. */
+const LEADING = 1.6
+
+/** Whether a line is the one before it going on: printed close below it, from the same edge, in the same size, that one full. */
+export function goesOn(before: PrintedLine, line: PrintedLine, all: readonly PrintedLine[]): boolean {
+  const [above, first] = [before.words[0], line.words[0]]
+  const last = before.words.at(-1)
+  if (!above || !first || !last) return false
+  const ends = all.map(({ words }) => (words.at(-1)?.x ?? 0) + (words.at(-1)?.width ?? 0))
+  return (
+    Math.abs(above.size - first.size) < 0.6 &&
+    Math.abs(above.x - first.x) < 2 &&
+    line.base - before.base <= LEADING * first.size &&
+    last.x + last.width - above.x >= FULL * (Math.max(...ends) - above.x)
+  )
+}
+
 /** Part of the letters' size that baselines of one line may differ by. */
 const SAME_LINE = 0.35
 

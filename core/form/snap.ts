@@ -46,6 +46,26 @@ export function snapped(
   }
 }
 
+/** Frames larger than this hold text of the page's own, and are no place for one thing; in points. */
+const LARGEST = { width: 320, height: 80 }
+
+/** The smallest frame of a page that a point lies in: a box to tick, a cell, a frame to write in. */
+export const frameAt = (
+  { boxes }: PageRead,
+  { x, y }: { readonly x: number; readonly y: number },
+): Box | null =>
+  boxes
+    .filter(
+      (box) =>
+        box.width <= LARGEST.width &&
+        box.height <= LARGEST.height &&
+        x >= box.x &&
+        x <= box.x + box.width &&
+        y >= box.y &&
+        y <= box.y + box.height,
+    )
+    .sort((a, b) => a.width * a.height - b.width * b.height)[0] ?? null
+
 /** The nearest line to any of some edges; ties go to the earlier edge. */
 function best(edges: readonly number[], lines: readonly number[], reach: number) {
   let found: { by: number; line: number } | null = null

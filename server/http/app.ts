@@ -1,5 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs'
 import compression from 'compression'
+import compressedFiles from 'express-static-gzip'
 import express from 'express'
 import type { ErrorRequestHandler, Express, RequestHandler } from 'express'
 import helmet from 'helmet'
@@ -53,13 +54,18 @@ export function httpApp(app: App): Express {
   const built = roomFile('dist/web')
   if (existsSync(built)) {
     server.use(
-      express.static(built, {
+      // Served as the build compressed them.
+      compressedFiles(built, {
+        enableBrotli: true,
+        orderPreference: ['br', 'gz'],
         index: false,
-        setHeaders: (response, path) =>
-          response.setHeader(
-            'Cache-Control',
-            path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache',
-          ),
+        serveStatic: {
+          setHeaders: (response, path) =>
+            response.setHeader(
+              'Cache-Control',
+              path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache',
+            ),
+        },
       }),
     )
     const signing = readFileSync(`${built}/sign.html`, 'utf8')

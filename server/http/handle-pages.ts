@@ -3,7 +3,7 @@ import * as forms from '#server/services/studio/forms.ts'
 import * as files from '#server/services/templates/page-files.ts'
 import { notFound } from '#server/ground/problem.ts'
 import { uploaded } from './files.ts'
-import { signedIn } from './handlers.ts'
+import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 
 export const pageHandlers = {
@@ -26,6 +26,11 @@ export const pageHandlers = {
   followCues: async ({ app, body }) => forms.followCues(app, body.content),
   likelyBlanks: async ({ app, params }) => forms.likely(app, params.file),
   startOneOff: async ({ app, body, ...call }) => oneOffs.startOneOff(app, signedIn(call), body),
+  oneOffs: async ({ app, query }) => oneOffs.begunOneOffs(app, query.record),
+  dropOneOff: async ({ app, params }) => {
+    await oneOffs.dropOneOff(app, params.id)
+    return done
+  },
   oneOff: async ({ app, params }) => oneOffs.readOneOff(app, params.id),
   saveOneOff: async ({ app, params, body, ...call }) =>
     oneOffs.saveOneOff(app, signedIn(call), params.id, body.version, body.content),

@@ -312,6 +312,27 @@ describe('forms', () => {
       expect(template.draft.roles[0]!.fill).to.deep.equal({ rule: 'ask' })
     })
 
+    it('is gone on with or given up while it is begun, and leads back to its pages once it is made', async () => {
+      const { records } = await ines.call('records', { params: { kind: 'customer' } })
+      const of = records[1]!.id
+      const { file } = await bringIn(ines, 'begun.pdf', await siteAccessPdf())
+      const start = (record: string | null) =>
+        ines.call('startOneOff', { body: { title: 'Begun', files: [file], record } })
+      const [mine, other] = [await start(of), await start(null)]
+      const begun = async (record?: string) =>
+        (await ines.call('oneOffs', { query: record ? { record } : {} })).map(({ id }) => id)
+      expect(await begun(of)).to.deep.equal([mine.id])
+      expect(await begun()).to.include.members([mine.id, other.id])
+      await ines.call('dropOneOff', { params: { id: mine.id } })
+      expect(await begun(of)).to.deep.equal([])
+      expect((await ines.refused('oneOff', { params: { id: mine.id } })).status).to.equal(404)
+      const { agreements } = await ines.call('agreements', { query: { search: 'Access for a day' } })
+      const made = await ines.call('agreement', { params: { id: agreements[0]!.id } })
+      expect(made).to.include({ form: true })
+      expect(await begun()).to.not.include(made.oneOff)
+      expect((await ines.refused('dropOneOff', { params: { id: made.oneOff! } })).status).to.equal(409)
+    })
+
     it('that a program sends with pages nobody brought in cannot be published', async () => {
       const id = await formOf(ines, 'Forged', await siteAccessPdf(), (draft) => {
         const made = placed(signature('one'))(draft)

@@ -42,6 +42,7 @@ import { Client, eventually } from '#test/support/client.ts'
 import { linkIn, partyOf, SEASON_ANSWERS } from '#test/support/signing.ts'
 import { signAs } from '#test/support/story.ts'
 import { freePort } from '#test/support/running.ts'
+import { formEditor } from './form-editor.ts'
 
 const say = (text: string) => process.stdout.write(`${text}\n`)
 const at = (sorted: readonly number[], share: number) =>
@@ -976,7 +977,7 @@ if (wanted('rules')) {
   analysis()
   routing()
 }
-if (['proofs', 'run', 'typing', 'compose', 'sheets', 'rules', 'phone', 'executing'].some(wanted)) {
+if (['proofs', 'run', 'typing', 'compose', 'sheets', 'rules', 'phone', 'executing', 'editor'].some(wanted)) {
   const stack = await startStack()
   try {
     if (wanted('rules')) await lookingBack(stack)
@@ -985,6 +986,7 @@ if (['proofs', 'run', 'typing', 'compose', 'sheets', 'rules', 'phone', 'executin
       await proofsInBrowser(stack)
     }
     if (wanted('typing')) await typing(stack)
+    if (wanted('editor')) await formEditor(stack.url, stack.client, say)
     // The comparison makes a run itself.
     if (wanted('compose')) await compose(stack)
     else if (wanted('run')) await makeRun(stack)

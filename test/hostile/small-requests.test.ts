@@ -226,6 +226,7 @@ const OPEN: readonly RouteName[] = [
   'replacePages',
   'startForm',
   'startOneOff',
+  'dropOneOff',
   'saveOneOff',
   'makeOneOff',
   'keepOneOff',

@@ -17,6 +17,7 @@ import {
   claim,
   edition,
   mail,
+  oneOff,
   party,
   partyQuestion,
   person,
@@ -132,8 +133,13 @@ export async function readAgreement(app: App, by: Person, id: string) {
   const [summary] = await summarise(app.db, [found])
   const { parties, steps } = await partsOf(app.db, [row])
   const [made] = await app.db
-    .select({ number: edition.number })
+    .select({
+      number: edition.number,
+      body: sql<string>`${edition.content}->'document'->>'type'`,
+      oneOff: oneOff.id,
+    })
     .from(edition)
+    .leftJoin(oneOff, eq(oneOff.agreementId, row.id))
     .where(eq(edition.id, row.editionId))
   const document = await documentOf(app.db, row)
   const people = new Map(
@@ -167,6 +173,8 @@ export async function readAgreement(app: App, by: Person, id: string) {
     wording: row.wording,
     wordingRead: row.content !== null || (await isRead(app.db, row)),
     byHand: row.content !== null,
+    form: made!.body === 'pages',
+    oneOff: made!.oneOff,
     language: row.language,
     copies: row.copies,
     extra: row.extra.map(({ name }) => name),

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, eq, isNull } from 'drizzle-orm'
+import { and, desc, eq, isNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { oneOffSchema, oneOffStart } from '#contract/one-off.ts'
 import type { Person } from '#contract/person.ts'
@@ -66,6 +66,38 @@ export async function readOneOff(app: App, id: string): Promise<v.InferOutput<ty
     record: recordId ? await kindOf(app.db, recordId) : null,
     agreement: agreementId,
   }
+}
+
+/** Those that were begun and are not made yet, the last changed first; `record`: only those that are for it. */
+export async function begunOneOffs(app: App, recordId?: string) {
+  const rows = await app.db
+    .select({
+      id: oneOff.id,
+      name: sql<string>`${oneOff.draft}->>'title'`,
+      changedAt: oneOff.changedAt,
+      changedBy: person.name,
+      record: record.name,
+    })
+    .from(oneOff)
+    .innerJoin(person, eq(person.id, oneOff.changedBy))
+    .leftJoin(record, eq(record.id, oneOff.recordId))
+    .where(and(isNull(oneOff.agreementId), recordId ? eq(oneOff.recordId, recordId) : undefined))
+    .orderBy(desc(oneOff.changedAt))
+    .limit(MOST_BEGUN)
+  return rows.map((row) => ({ ...row, changedAt: row.changedAt.toISOString() }))
+}
+
+const MOST_BEGUN = 100
+
+/** Gives one up; nothing of it has happened to anybody, so no trail tells of it. */
+export async function dropOneOff(app: App, id: string): Promise<void> {
+  const dropped = await app.db
+    .delete(oneOff)
+    .where(and(eq(oneOff.id, id), isNull(oneOff.agreementId)))
+    .returning({ id: oneOff.id })
+  if (dropped.length) return
+  await readOneOff(app, id)
+  throw conflict('The agreement is made; it is withdrawn there.')
 }
 
 /** Saves it over the version it was made from. */

@@ -61,7 +61,7 @@ export function AgreementDetail({ id, onClose }: { readonly id: string; readonly
               Evidence
             </a>
           )}
-          {data.parts.length === 0 && (
+          {data.parts.length === 0 && !data.form && (
             <a href={address('agreementDocx', { params: { id } })} download className="underline">
               DOCX
             </a>

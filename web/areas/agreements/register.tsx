@@ -17,6 +17,7 @@ import { Thread } from '#web/parts/signs/thread.tsx'
 import { count, plural, When } from '#web/parts/signs/when.tsx'
 import { AgreementDetail } from './agreement-detail.tsx'
 import { StateWord } from './state-word.tsx'
+import { BegunMenu } from './one-off/begun.tsx'
 import { StartOneOff } from './one-off/start-one-off.tsx'
 
 const number: Column<AgreementSummary> = {
@@ -141,7 +142,8 @@ export default function Register() {
             </button>
           )}
           {mayMake && selected.size === 0 && (
-            <span className="ml-auto">
+            <span className="ml-auto flex gap-2">
+              <BegunMenu />
               <StartOneOff record={null}>From a file</StartOneOff>
             </span>
           )}

@@ -28,10 +28,20 @@ export function Way({ agreement }: { readonly agreement: Agreement }) {
         <p className="mb-4 flex items-center gap-3">
           {agreement.byHand
             ? 'Its wording was changed by hand for this one customer.'
-            : 'It has the wording of its template.'}
+            : agreement.oneOff
+              ? 'It is a file of its own, without a template.'
+              : 'It has the wording of its template.'}
+          {agreement.oneOff && (
+            <Link to={`/one-offs/${agreement.oneOff}`} className="ml-auto text-petrol underline">
+              Keep it as a template
+            </Link>
+          )}
           {mayRun && revisable && (
-            <Link to={`/agreements/${agreement.id}/wording`} className="ml-auto text-petrol underline">
-              Change the wording
+            <Link
+              to={`/agreements/${agreement.id}/wording`}
+              className={`text-petrol underline ${agreement.oneOff ? '' : 'ml-auto'}`}
+            >
+              Change {agreement.form ? 'what stands on it' : 'the wording'}
             </Link>
           )}
         </p>
@@ -237,9 +247,11 @@ function Details({ agreement }: { readonly agreement: Agreement }) {
   const { record, language, copies, extra, parts } = agreement
   return (
     <dl className="mt-5 grid grid-cols-[7rem_1fr] gap-y-1">
-      <Detail term="Template">
-        {agreement.template}, edition {agreement.edition}
-      </Detail>
+      {!agreement.oneOff && (
+        <Detail term="Template">
+          {agreement.template}, edition {agreement.edition}
+        </Detail>
+      )}
       <Detail term="From">
         <From origin={agreement.origin} />, made by {agreement.createdBy}
       </Detail>

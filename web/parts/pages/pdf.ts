@@ -7,8 +7,8 @@ GlobalWorkerOptions.workerSrc = workerUrl
 /** Where the reader's own files lie, see `vite.config.ts`. */
 const FILES = `${window.location.origin}/assets/pdfjs-${version}`
 
-/** One worker for all documents: starting one costs more than opening a document. */
-let worker: PDFWorker | null = null
+/** One worker for all documents: starting one costs more than opening a document, and is done while its bytes come. */
+let worker = new PDFWorker()
 
 /** Bytes of a file that came as base64 inside of an answer. */
 export const fromBase64 = (text: string): Uint8Array =>
@@ -19,7 +19,7 @@ export const fromBase64 = (text: string): Uint8Array =>
  * their outlines: giving the fonts of every new version to the browser takes 40 ms more.
  */
 export function openPdf(bytes: Uint8Array): Promise<PDFDocumentProxy> {
-  worker ??= new PDFWorker()
+  if (worker.destroyed) worker = new PDFWorker()
   return getDocument({
     data: bytes.slice(),
     worker,

@@ -3,6 +3,7 @@ import { ROLE_SHAPES } from '#core/document/template.ts'
 import type { SignerRole } from '#core/document/template.ts'
 import { placesByRole } from '#core/checks/checks.ts'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
+import { usePerson } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { RoleMark } from '#web/parts/signs/role-mark.tsx'
@@ -21,19 +22,25 @@ export function Signers() {
       (before) => ({ ...before, roles: before.roles.map((role) => (role.key === key ? next(role) : role)) }),
       `signer ${key}`,
     )
-  const add = () =>
+  const me = usePerson()
+  const withMe = content.roles.some(({ fill }) => 'email' in fill && fill.email === me.email)
+  /** Whoever sends comes first: theirs is filled in before anybody else is asked. */
+  const add = (mine: boolean) =>
     change((before) => {
       const taken = new Set(before.roles.map(({ key }) => key))
       const nth = Array.from({ length: 25 }, (_, i) => i + 1).find((i) => !taken.has(`signer_${i}`)) ?? 1
       const shape = ROLE_SHAPES.find((each) => !before.roles.some((role) => role.shape === each)) ?? 'circle'
       const made: SignerRole = {
         key: `signer_${nth}`,
-        label: `Signer ${nth}`,
+        label: mine ? 'Sender' : `Signer ${nth}`,
         shape,
-        order: Math.min(25, before.roles.length + 1),
-        fill: nobody,
+        order: mine ? 1 : Math.min(25, before.roles.length + 1),
+        fill: mine ? { ...nobody, name: me.name, email: me.email, title: me.post } : nobody,
       }
-      return { ...before, roles: [...before.roles, made] }
+      const others = mine
+        ? before.roles.map((role) => ({ ...role, order: Math.min(25, role.order + 1) }))
+        : before.roles
+      return { ...before, roles: mine ? [made, ...others] : [...others, made] }
     })
   return (
     <section aria-label="Who signs" className="flex flex-col gap-3">
@@ -111,9 +118,18 @@ export function Signers() {
         )
       })}
       {editable && (
-        <Button onClick={add} disabled={content.roles.length >= 25}>
-          <Plus size={14} /> Somebody who signs
-        </Button>
+        <div className="grid grid-cols-2 gap-2">
+          <Button onClick={() => add(false)} disabled={content.roles.length >= 25}>
+            <Plus size={14} /> Somebody
+          </Button>
+          <Button
+            onClick={() => add(true)}
+            disabled={withMe || content.roles.length >= 25}
+            title="You come first: yours is filled in before anybody else is asked"
+          >
+            <Plus size={14} /> Myself, first
+          </Button>
+        </div>
       )}
     </section>
   )

@@ -20,6 +20,7 @@ import { RecordPicker } from './record-picker.tsx'
 import { Responsible } from './responsible.tsx'
 import { enteredFor, keepEntered } from './unsaved.ts'
 import type { BookRecord } from './use-records.ts'
+import { BegunOneOffs } from '#web/areas/agreements/one-off/begun.tsx'
 import { StartOneOff } from '#web/areas/agreements/one-off/start-one-off.tsx'
 
 interface Props {
@@ -98,6 +99,7 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
             </>
           )}
           <h3 className="mt-5 font-serif text-base font-semibold">Agreements</h3>
+          {makes && <BegunOneOffs record={record.id} />}
           {record.agreements.length === 0 ? (
             <p className="text-sm text-soft">None yet.</p>
           ) : (

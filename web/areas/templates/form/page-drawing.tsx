@@ -3,7 +3,7 @@ import { useEffect, useRef } from 'react'
 import type { Turn } from '#core/document/tree.ts'
 import { drawPage } from '#web/parts/pages/pdf.ts'
 
-/** A page of a file, drawn once it is near; a new size takes the old one’s place without a flicker. */
+/** A page of a file, drawn while it is near; a new size takes the old one’s place without a flicker. */
 export function PageDrawing({
   document,
   page,
@@ -20,8 +20,9 @@ export function PageDrawing({
 }) {
   const holder = useRef<HTMLDivElement>(null)
   useEffect(() => {
-    if (!document || !near) return
-    return drawPage(document, page, { scale, turn }, (canvas) => holder.current?.replaceChildren(canvas))
+    const shown = holder.current
+    if (!document || !near) return shown?.replaceChildren()
+    return drawPage(document, page, { scale, turn }, (canvas) => shown?.replaceChildren(canvas))
   }, [document, page, turn, scale, near])
   return <div ref={holder} className="absolute inset-0" />
 }

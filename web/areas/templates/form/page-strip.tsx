@@ -1,8 +1,9 @@
-import { useState } from 'react'
-import type { KeyboardEvent } from 'react'
+import { useRef, useState } from 'react'
+import type { KeyboardEvent, RefObject } from 'react'
 import type { FormPage } from '#core/document/tree.ts'
 import { Pop } from '#web/areas/templates/editor/tool.tsx'
 import { ConditionForm } from '#web/areas/templates/condition/condition-form.tsx'
+import { useNear } from './near.ts'
 import { PageDrawing } from './page-drawing.tsx'
 import { usePages } from './page-files.ts'
 import type { Placing } from './placing.ts'
@@ -21,6 +22,7 @@ export function PageStrip({
   readonly editable: boolean
   readonly onShow: (id: string) => void
 }) {
+  const strip = useRef<HTMLElement>(null)
   const [dragged, setDragged] = useState<string | null>(null)
   const [over, setOver] = useState<number | null>(null)
   const onKey = (event: KeyboardEvent, page: FormPage, i: number) => {
@@ -44,7 +46,11 @@ export function PageStrip({
     act()
   }
   return (
-    <nav aria-label="Pages" className="w-32 shrink-0 overflow-auto border-r border-hair py-2 text-xs">
+    <nav
+      ref={strip}
+      aria-label="Pages"
+      className="w-32 shrink-0 overflow-auto border-r border-hair py-2 text-xs"
+    >
       <ol>
         {pages.map((page, i) => (
           <li
@@ -67,7 +73,7 @@ export function PageStrip({
               aria-label={`Page ${i + 1}${page.attrs.condition ? `, only where ${page.attrs.condition}` : ''}`}
               onClick={() => onShow(page.attrs.id)}
             >
-              <Thumbnail page={page} />
+              <Thumbnail page={page} strip={strip} />
               <span className="mt-0.5 flex justify-between text-soft">
                 {i + 1}
                 {page.attrs.condition && <i className="ml-1 truncate">where {page.attrs.condition}</i>}
@@ -94,16 +100,25 @@ export function PageStrip({
   )
 }
 
-function Thumbnail({ page }: { readonly page: FormPage }) {
+function Thumbnail({
+  page,
+  strip,
+}: {
+  readonly page: FormPage
+  readonly strip: RefObject<HTMLElement | null>
+}) {
   const { file, page: number, turn, width, height } = page.attrs
   const document = usePages(file)
   const scale = WIDE / Math.max(width, height)
+  const box = useRef<HTMLSpanElement>(null)
+  const near = useNear(box, strip)
   return (
     <span
+      ref={box}
       className="relative block border border-hair bg-white"
       style={{ width: width * scale, height: height * scale }}
     >
-      <PageDrawing document={document} page={number} turn={turn} scale={scale} near />
+      <PageDrawing document={document} page={number} turn={turn} scale={scale} near={near} />
     </span>
   )
 }

@@ -103,7 +103,8 @@ export const PlacementBox = memo(function PlacementBox({
         {blank?.kind === 'tick' && role && (
           <span
             aria-hidden
-            className="pointer-events-none absolute top-1/2 right-full mr-0.5 -translate-y-1/2"
+            className="pointer-events-none absolute top-1/2 right-full mr-0.5 -translate-y-1/2 [&>svg]:h-full [&>svg]:w-auto"
+            style={{ height: Math.min(18, Math.max(9, height * scale * 1.2)) }}
           >
             <RoleMark shape={role.shape} letter={role.label} />
           </span>

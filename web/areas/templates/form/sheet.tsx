@@ -1,11 +1,12 @@
-import { memo, useEffect, useRef, useState } from 'react'
+import { memo, useRef } from 'react'
 import type { PointerEvent, ReactNode, RefObject } from 'react'
 import type { SignerRole } from '#core/document/template.ts'
 import type { Box, FormPage } from '#core/document/tree.ts'
 import { BLANK_SIZES } from '#core/form/new-form.ts'
-import { snapLines, snapped } from '#core/form/snap.ts'
+import { frameAt, snapLines, snapped } from '#core/form/snap.ts'
 import type { SnapLines } from '#core/form/snap.ts'
 import { turnedRead } from '#core/form/turn.ts'
+import { useNear } from './near.ts'
 import { PageDrawing } from './page-drawing.tsx'
 import { usePageRead, usePages } from './page-files.ts'
 import { PlacementBox } from './placement-box.tsx'
@@ -130,25 +131,21 @@ export const Sheet = memo(function Sheet({
     const own = page.content.find(({ attrs }) => attrs.id === placement)?.attrs
     if (!own) return
     let by = { x: 0, y: 0 }
-    // The elements of what is chosen, of other pages too; they are on the screen once the press is over.
-    let elements: readonly HTMLElement[] | null = null
+    // What is chosen, of other pages too; it is on the screen once the press is over.
+    let lifted: readonly Lifted[] | null = null
     follow(
       event,
       (now) => {
-        elements ??= placing
-          .state()
-          .chosen.flatMap(
-            (each) => root.current?.querySelector<HTMLElement>(`[data-placement="${each}"]`) ?? [],
-          )
+        lifted ??= liftedFrom(root.current, placing.state().chosen)
         const there = at(now)
         const wanted = { ...own, x: own.x + there.x - start.x, y: own.y + there.y - start.y }
         const found = held(wanted, now.altKey)
         by = { x: found.x - own.x, y: found.y - own.y }
-        for (const element of elements)
-          element.style.transform = `translate(${by.x * scale}px, ${by.y * scale}px)`
+        for (const { layer } of lifted)
+          layer.style.transform = `translate(${by.x * scale}px, ${by.y * scale}px)`
       },
       (now, moved) => {
-        for (const element of elements ?? []) element.style.transform = ''
+        for (const { setDown } of lifted ?? []) setDown()
         if (!moved) {
           if (!event.shiftKey && !fresh) placing.choose([placement])
           return
@@ -226,6 +223,8 @@ export const Sheet = memo(function Sheet({
         } else if (moved && now.width > 4 && now.height > 4) placing.open({ ...now, page: id, drawn: true })
         else if (placing.state().chosen.length && !placing.state().spot) placing.choose([])
         else {
+          const frame = snap && !event.altKey && read ? frameAt(turnedRead(read, turn), start) : null
+          if (frame) return placing.open({ ...frame, page: id, drawn: true })
           const { height: high } = BLANK_SIZES.text
           const wanted = { ...start, y: start.y - high / 2, ...BLANK_SIZES.text }
           placing.open({ ...held(wanted, event.altKey), page: id, drawn: false })
@@ -325,6 +324,42 @@ const within = (inner: Box, outer: Box): boolean =>
   inner.y < outer.y + outer.height &&
   inner.y + inner.height > outer.y
 
+interface Lifted {
+  readonly layer: HTMLElement
+  readonly setDown: () => void
+}
+
+/**
+ * What is chosen, as a picture of itself over each page: two hundred places are moved as one layer, at the speed of one. They
+ * themselves are not seen meanwhile.
+ */
+function liftedFrom(root: HTMLElement | null, chosen: readonly string[]): readonly Lifted[] {
+  const ids = new Set(chosen)
+  return [...(root?.querySelectorAll<HTMLElement>('[data-sheet]') ?? [])].flatMap((sheet) => {
+    const own = [...sheet.querySelectorAll<HTMLElement>('[data-placement]')].filter((element) =>
+      ids.has(element.dataset['placement']!),
+    )
+    if (own.length === 0) return []
+    const layer = document.createElement('div')
+    layer.ariaHidden = 'true'
+    layer.className = 'pointer-events-none absolute inset-0 z-20 will-change-transform'
+    for (const element of own) {
+      const picture = element.cloneNode(true) as HTMLElement
+      delete picture.dataset['placement']
+      layer.append(picture)
+      element.style.visibility = 'hidden'
+    }
+    sheet.append(layer)
+    return {
+      layer,
+      setDown: () => {
+        layer.remove()
+        for (const element of own) element.style.visibility = ''
+      },
+    }
+  })
+}
+
 /** The page that lies under the pointer. */
 function pageUnder({ clientX, clientY }: globalThis.PointerEvent, root: HTMLElement | null) {
   const found = [...(root?.querySelectorAll<HTMLElement>('[data-sheet]') ?? [])].find((element) => {
@@ -368,19 +403,4 @@ function snapEdges(box: Box, handle: Handle, lines: SnapLines, reach: number) {
   )
   const [dx, dy] = [found.box.x - edge.x, found.box.y - edge.y]
   return { box: pulled(box, handle, dx, dy), x: found.x, y: found.y }
-}
-
-/** Whether an element is in view, or nearly. Once it was, it stays drawn. */
-function useNear(element: RefObject<HTMLElement | null>, root: RefObject<HTMLElement | null>): boolean {
-  const [near, setNear] = useState(false)
-  useEffect(() => {
-    if (near || !element.current) return
-    const observer = new IntersectionObserver(([entry]) => entry!.isIntersecting && setNear(true), {
-      root: root.current,
-      rootMargin: '500px',
-    })
-    observer.observe(element.current)
-    return () => observer.disconnect()
-  }, [near, element, root])
-  return near
 }
