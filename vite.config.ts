@@ -100,7 +100,7 @@ export default defineConfig({
     emptyOutDir: true,
     target: 'es2023',
     chunkSizeWarningLimit: 1500,
-    rolldownOptions: { input: ['index.html', 'sign.html'] },
+    rolldownOptions: { input: ['index.html', 'sign.html'], checks: { pluginTimings: false } },
   },
   server: {
     port: 4381,

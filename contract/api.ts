@@ -4,6 +4,7 @@ import { organisationRoutes } from './organisation-routes.ts'
 import { oneOffRoutes } from './one-off-routes.ts'
 import { pageFileRoutes } from './page-file-routes.ts'
 import { peopleRoutes, postRoomRoutes } from './people-routes.ts'
+import { keyRoutes, programRoutes } from './program-routes.ts'
 import { recordRoutes } from './record-routes.ts'
 import { ruleRoutes } from './rule-routes.ts'
 import { runRoutes, sheetRoutes } from './run-routes.ts'
@@ -26,6 +27,8 @@ export const api = {
   ...postRoomRoutes,
   ...signingRoutes,
   ...verifyRoutes,
+  ...keyRoutes,
+  ...programRoutes,
 }
 export type Api = typeof api
 export type RouteName = keyof Api

@@ -1,8 +1,10 @@
 import type * as v from 'valibot'
 import type { Right } from './person.ts'
+import type { Scope } from './scope.ts'
 
-/** Who may call: nobody signed in, anyone signed in, a holder of a right, or a bearer of a signing link. */
-export type Access = 'anyone' | 'person' | 'signing link' | { readonly right: Right }
+/** Who may call: nobody signed in, anyone signed in, a holder of a right, a bearer of a signing link, or a program by its key. */
+export type Access =
+  'anyone' | 'person' | 'signing link' | { readonly right: Right } | { readonly scope: Scope }
 
 /** `Content-Type`s answered instead of JSON. */
 export type BinaryType =
@@ -40,6 +42,12 @@ export interface Route<
    */
   readonly renews?: 'everything' | readonly string[]
   readonly answer: A
+  /** What it is answered with where that is not 200. */
+  readonly status?: 202
+  /** Takes an `Idempotency-Key`: the same one again does nothing more and has the same answer. */
+  readonly idempotent?: true
+  /** For whoever reads the description. */
+  readonly example?: { readonly body?: unknown; readonly answer?: unknown }
 }
 
 /** Keeps each schema's type for callers and handlers. */

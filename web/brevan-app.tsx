@@ -28,6 +28,8 @@ const RuleTablePage = lazy(() => import('#web/areas/rules/table/rule-table-page.
 const Approvals = lazy(() => import('#web/areas/approvals/approvals.tsx'))
 const Absences = lazy(() => import('#web/areas/approvals/absences.tsx'))
 const InstallationTrail = lazy(() => import('#web/areas/rules/installation-trail.tsx'))
+const KeysPage = lazy(() => import('#web/areas/programs/keys-page.tsx'))
+const CallsPage = lazy(() => import('#web/areas/programs/calls-page.tsx'))
 const SettingsPage = lazy(() => import('#web/areas/settings/settings.tsx'))
 const PostRoom = lazy(() => import('#web/areas/post-room/post-room.tsx'))
 const VerifyPage = lazy(() => import('#web/areas/verify/verify-page.tsx'))
@@ -72,6 +74,8 @@ export function BrevanApp() {
                 <Route path="/approvals/:step" element={<Approvals />} />
                 <Route path="/absences" element={<Absences />} />
                 <Route path="/settings" element={<SettingsPage />} />
+                <Route path="/settings/programs" element={<KeysPage />} />
+                <Route path="/settings/programs/calls" element={<CallsPage />} />
                 <Route path="/post-room" element={<PostRoom />} />
                 <Route path="/post-room/:id" element={<PostRoom />} />
                 <Route path="*" element={<NoSuchPage />} />

@@ -3,8 +3,9 @@ import { BudgetSpent } from '../expression/values/budget.ts'
 import { TODAY } from '../expression/values/value.ts'
 import { readGroup } from '../mapping/apply.ts'
 import type { RowProblem, SourceRow } from '../mapping/apply.ts'
+import { readItemKey } from '../mapping/key.ts'
 import type { Mapping } from '../mapping/suggest.ts'
-import { senderData } from '../merge/fields.ts'
+import { senderData, totalsGroup } from '../merge/fields.ts'
 import type { Person } from '../merge/finished.ts'
 import { prepareTemplate } from '../merge/prepare.ts'
 import type { FieldValue, RecordData } from '../outline/field.ts'
@@ -186,7 +187,12 @@ function withoutFollowing(
   found: readonly RowProblem[],
   more: ReturnType<typeof examineBundle>['problems'],
 ): readonly RowProblem[] {
-  const told = new Set(found.map(({ field }) => field))
+  const told = new Set(
+    found.flatMap(({ field }) => {
+      const item = readItemKey(field)
+      return item ? [field, item.list, `${item.list}.${item.name}`] : [field]
+    }),
+  )
   const problems = [...found]
   for (const { field, block, condition = block, message } of more) {
     if (problems.some((problem) => problem.message === message)) continue
@@ -205,6 +211,7 @@ function withoutFollowing(
 /** Whether a field is one of those named, or is computed from one of them, over however many steps. */
 const dependsOn = (ready: Bundle['parts'][0], name: string, named: ReadonlySet<string>): boolean =>
   named.has(name) ||
+  [...named].some((list) => name.startsWith(`${totalsGroup(list)}.`)) ||
   (ready.outline.computed
     .find(({ field }) => field.name === name)
     ?.reads.some((read) => dependsOn(ready, read, named)) ??

@@ -46,7 +46,15 @@ export function httpApp(app: App): Express {
         !/\/(events|proofs)$/.test(request.path) && compression.filter(request, response),
     }),
   )
-  server.get('/api/openapi.json', (_request, response) => void response.json(openApi(app.settings.publicUrl)))
+  const { publicUrl } = app.settings
+  server.get(
+    '/api/openapi.json',
+    (_, response) => void response.json(openApi(publicUrl, { programs: false })),
+  )
+  server.get(
+    '/api/v1/openapi.json',
+    (_, response) => void response.json(openApi(publicUrl, { programs: true })),
+  )
   server.use('/api', mountApi(app))
   server.use('/api', () => {
     throw new Refusal(404, 'Not found', 'There is nothing at this address.')
@@ -127,12 +135,13 @@ const problems =
 
 function asRefusal(error: unknown): Refusal | null {
   if (error instanceof Refusal) return error
-  const type = error !== null && typeof error === 'object' && 'type' in error ? error.type : null
+  const { type = null, limit = 0 } =
+    error !== null && typeof error === 'object' ? (error as { type?: unknown; limit?: number }) : {}
   if (type === 'entity.too.large')
     return new Refusal(
       413,
       'Too large',
-      'The file is larger than 20 MB, the most that is taken. Leave out columns or rows that are not needed.',
+      `What was sent is larger than ${Math.floor(limit / 1_048_576)} MB, the most that is taken here. Send it in parts, or leave out what is not needed.`,
     )
   if (type === 'entity.parse.failed') return new Refusal(400, 'Not readable', 'What was sent is not JSON.')
   if (error instanceof WorkEnded) return new Refusal(422, 'Too much', error.message)

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import express from 'express'
 import type { NextFunction, Request, Response, Router } from 'express'
 import * as v from 'valibot'
@@ -10,6 +11,9 @@ import { hashOf } from '#core/trail/trail.ts'
 import type { TrailAct } from '#core/trail/trail.ts'
 import { SHEET_LIMITS } from '#server/convert/sheet/sheet-limits.ts'
 import type { App } from '#server/app/app.ts'
+import { callerOf } from '#server/services/programs/keys.ts'
+import type { Caller } from '#server/services/programs/keys.ts'
+import { CALLS_A_MINUTE, countCall } from '#server/services/programs/call-limits.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { forbidden, invalid, Refusal } from '#server/ground/problem.ts'
 import { asAct } from '#server/app/installation-trail.ts'
@@ -22,6 +26,7 @@ import { sheetHandlers } from './handle-sheets.ts'
 import { recordHandlers } from './handle-records.ts'
 import { ruleHandlers } from './handle-rules.ts'
 import { runHandlers } from './handle-runs.ts'
+import { programHandlers } from './handle-programs.ts'
 import { pageHandlers } from './handle-pages.ts'
 import { templateHandlers } from './handle-templates.ts'
 import type { Call, Handlers } from './handlers.ts'
@@ -39,6 +44,7 @@ const handlers: Handlers = {
   ...ruleHandlers,
   ...agreementHandlers,
   ...signingHandlers,
+  ...programHandlers,
 }
 
 const JSON_LIMIT = '2mb'
@@ -84,6 +90,13 @@ function sameOrigin(request: Request, _response: Response, next: NextFunction): 
 /** Before the body is read: who has no right is not made to upload first. */
 const guard =
   (app: App, access: Access) => async (request: Request, response: Response, next: NextFunction) => {
+    if (typeof access === 'object' && 'scope' in access) {
+      const caller = await callerOf(app, request.headers.authorization, access.scope)
+      await withinLimit(app, caller, response)
+      response.locals['caller'] = caller
+      response.locals['person'] = caller.person
+      return next()
+    }
     const token = access === 'signing link' ? null : readCookie(request)
     const person = token ? await personOfSession(app, token) : null
     if (access !== 'anyone' && access !== 'signing link') {
@@ -94,6 +107,31 @@ const guard =
     response.locals['person'] = person
     next()
   }
+
+/** Counts a call of a key and tells how it stands (draft-ietf-httpapi-ratelimit-headers-10); refused are those beyond. */
+async function withinLimit(app: App, { key }: Caller, response: Response): Promise<void> {
+  const { ok, left, seconds } = await countCall(app, key.id)
+  response.setHeader('RateLimit-Policy', `"key";q=${CALLS_A_MINUTE};w=60`)
+  response.setHeader('RateLimit', `"key";r=${left};t=${seconds}`)
+  if (ok) return
+  response.setHeader('Retry-After', String(seconds))
+  throw new Refusal(
+    429,
+    'Too many calls',
+    `This key has had its calls of this minute. Go on in ${seconds} seconds.`,
+  )
+}
+
+/** What a call names itself by, so that it can be made again without being done again. */
+function referenceOf(request: Request): string {
+  const said = request.headers['idempotency-key']
+  if (said === undefined) return randomUUID()
+  // The header is a string of structured fields (RFC 8941), so it may stand in quotes.
+  const bare = String(said).replace(/^"(.*)"$/, '$1')
+  if (!/^[\x21-\x7e]{1,200}$/.test(bare))
+    throw invalid('The idempotency key has 1 to 200 letters, digits and signs, and no spaces.')
+  return bare
+}
 
 async function answer(
   app: App,
@@ -108,6 +146,8 @@ async function answer(
     query: route.query && parse(route.query, request.query, 422),
     body: route.body && parse(route.body, request.body ?? {}, 422),
     person: response.locals['person'] as Person | null,
+    caller: (response.locals['caller'] as Caller | undefined) ?? null,
+    reference: route.idempotent ? referenceOf(request) : '',
     address: request.ip ?? '',
     request,
     response,
@@ -123,7 +163,10 @@ async function answer(
       )
     : await work()
   if (!response.headersSent && typeof route.answer !== 'string')
-    response.setHeader('Cache-Control', 'no-store').json(result)
+    response
+      .status(route.status ?? 200)
+      .setHeader('Cache-Control', 'no-store')
+      .json(result)
 }
 
 /** What would tell of every key pressed: drafts are told of when they are published. */
@@ -131,7 +174,10 @@ const UNTOLD: ReadonlySet<RouteName> = new Set(['saveDraft', 'uploadPicture'])
 
 /** Whether an act goes into the installation's trail; those on agreements stand in the agreements' own. */
 const isTold = (name: RouteName, route: Route, person: Person | null): boolean =>
-  person !== null && !onlyAsks(route) && !UNTOLD.has(name) && !/^\/(agreements|session)/.test(route.path)
+  person !== null &&
+  !onlyAsks(route) &&
+  !UNTOLD.has(name) &&
+  !/^\/(v1\/)?(agreements|session)/.test(route.path)
 
 /** Characters of what was sent that the trail keeps; of more, a hash stands for the whole. */
 const TOLD = 4000

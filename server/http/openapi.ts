@@ -29,8 +29,37 @@ function schemaOf(
   return rename(made) as Json
 }
 
-/** The OpenAPI 3.1 document of the whole API, made from the contract. */
-export function openApi(url: string): Json {
+const isForPrograms = ({ access }: Route): boolean => typeof access === 'object' && 'scope' in access
+
+/** What a route asks of whoever calls: nothing, a session, or a key with a scope. */
+const securityOf = ({ access }: Route): Json =>
+  access === 'anyone' || access === 'signing link'
+    ? { security: [] }
+    : typeof access === 'object' && 'scope' in access
+      ? { security: [{ key: [] }], 'x-scope': access.scope }
+      : {}
+
+/** Headers that every answer to a program has, and one that it may send. */
+const RATE = {
+  RateLimit: {
+    description: 'Calls left (`r`) and seconds until they are counted anew (`t`)',
+    schema: { type: 'string' },
+  },
+  'RateLimit-Policy': { description: 'Calls (`q`) in so many seconds (`w`)', schema: { type: 'string' } },
+}
+const IDEMPOTENCY = {
+  name: 'Idempotency-Key',
+  in: 'header',
+  required: false,
+  description: 'Sent again with the same key, a call does nothing more and has the same answer.',
+  schema: { type: 'string', minLength: 1, maxLength: 200 },
+}
+
+/**
+ * The OpenAPI 3.1 document, made from the contract: of the whole API, or of what programs call and nothing else (`programs`),
+ * which is what is promised to stay.
+ */
+export function openApi(url: string, { programs }: { readonly programs: boolean }): Json {
   const schemas: Json = { Problem: convert(problemSchema, 'output') }
   const paths: Record<string, Json> = {}
   const problem = {
@@ -39,6 +68,7 @@ export function openApi(url: string): Json {
   }
   for (const [name, each] of Object.entries(api)) {
     const route: Route = each as Route
+    if (programs && !isForPrograms(route)) continue
     const path = route.path.replace(/:(\w+)/g, '{$1}')
     const parameters = (schema: Route['params'], where: 'path' | 'query') => {
       const made = schema ? convert(schema, 'input') : {}
@@ -53,7 +83,12 @@ export function openApi(url: string): Json {
     const content =
       typeof route.answer === 'string'
         ? { [route.answer]: { schema: { type: 'string', contentMediaType: route.answer } } }
-        : { 'application/json': { schema: schemaOf(route.answer, schemas, name) } }
+        : {
+            'application/json': {
+              schema: schemaOf(route.answer, schemas, name),
+              ...(route.example?.answer === undefined ? {} : { example: route.example.answer }),
+            },
+          }
     const body = route.upload
       ? {
           requestBody: {
@@ -70,7 +105,10 @@ export function openApi(url: string): Json {
             requestBody: {
               required: true,
               content: {
-                'application/json': { schema: schemaOf(route.body, schemas, `${name}.body`, 'input') },
+                'application/json': {
+                  schema: schemaOf(route.body, schemas, `${name}.body`, 'input'),
+                  ...(route.example?.body === undefined ? {} : { example: route.example.body }),
+                },
               },
             },
           }
@@ -80,26 +118,42 @@ export function openApi(url: string): Json {
       [route.method.toLowerCase()]: {
         operationId: name,
         summary: route.summary,
-        ...(route.access === 'anyone' || route.access === 'signing link' ? { security: [] } : {}),
-        parameters: [...parameters(route.params, 'path'), ...parameters(route.query, 'query')],
+        ...securityOf(route),
+        parameters: [
+          ...parameters(route.params, 'path'),
+          ...parameters(route.query, 'query'),
+          ...(route.idempotent ? [IDEMPOTENCY] : []),
+        ],
         ...body,
-        responses: { '200': { description: 'Done', content }, default: problem },
+        responses: {
+          [route.status ?? 200]: {
+            description: route.status === 202 ? 'Taken; where to look is said' : 'Done',
+            ...(isForPrograms(route) ? { headers: RATE } : {}),
+            content,
+          },
+          default: problem,
+        },
       },
     }
   }
   return {
     openapi: '3.1.0',
     info: {
-      title: 'Brevan',
-      version: '0.1.0',
-      description: 'Templates, runs, agreements, approvals and signing.',
+      title: programs ? 'Brevan for programs' : 'Brevan',
+      version: programs ? '1.0.0' : '0.1.0',
+      description: programs
+        ? 'Start agreements, follow them, fetch them. Keys are made in the settings, under Programs.'
+        : 'Templates, runs, agreements, approvals and signing.',
     },
     servers: [{ url: `${url}/api` }],
-    security: [{ session: [] }],
+    ...(programs ? {} : { security: [{ session: [] }] }),
     paths,
     components: {
       schemas,
-      securitySchemes: { session: { type: 'apiKey', in: 'cookie', name: 'brevan_session' } },
+      securitySchemes: {
+        ...(programs ? {} : { session: { type: 'apiKey', in: 'cookie', name: 'brevan_session' } }),
+        key: { type: 'http', scheme: 'bearer' },
+      },
     },
   }
 }

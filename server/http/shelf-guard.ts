@@ -22,7 +22,7 @@ const GUARDED: readonly (readonly [
   templates: (app: App, params: Params) => Promise<readonly string[]>,
 ])[] = [
   [/^\/runs\/:id/, (app, { id }) => templatesOfRun(app, id!)],
-  [/^\/agreements\/:id/, (app, { id }) => templatesOfAgreement(app, id!)],
+  [/^(\/v1)?\/agreements\/:id/, (app, { id }) => templatesOfAgreement(app, id!)],
   [/^\/sheets\/:id\/mappings\/:template/, (_app, { template }) => Promise.resolve([template!])],
 ]
 

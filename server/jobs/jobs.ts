@@ -12,6 +12,7 @@ import { fillOutput } from '#server/services/runs/run-outputs.ts'
 import { sweepNight } from '#server/services/signing/sweeping.ts'
 import { closeDay } from '#server/services/agreements/verifying.ts'
 import type { JobData, JobName, JobOptions } from '#server/queue/job-data.ts'
+import { makeStarts } from '#server/services/programs/starts.ts'
 import { makeOnce } from './making.ts'
 
 interface Job<N extends JobName> extends JobOptions {
@@ -37,6 +38,7 @@ export const JOBS: { readonly [N in JobName]: Job<N> } = {
     act: (app, { outputId, rows }) => fillOutput(app, outputId, rows),
   },
   'generate-run': { retry: tries(5, 1, 3600), lanes: 1, act: (app, { runId }) => makeOnce(app, runId) },
+  'make-starts': { retry: tries(5, 1, 600), lanes: 1, act: (app) => makeStarts(app) },
   'follow-records': { retry: tries(3, 1, 300), lanes: 1, act: (app) => followRecords(app) },
   'send-mail': { retry: tries(12, 2, 60), lanes: 2, act: (app, { key }) => deliverMail(app, key) },
   'send-text': { retry: tries(6, 2, 60), lanes: 2, act: (app, { key }) => deliverText(app, key) },

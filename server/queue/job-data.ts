@@ -4,6 +4,7 @@ export interface JobData {
   readonly 'measure-run': { readonly runId: string }
   readonly 'make-output': { readonly outputId: string; readonly rows: readonly number[] }
   readonly 'generate-run': { readonly runId: string }
+  readonly 'make-starts': Record<string, never>
   readonly 'follow-records': Record<string, never>
   readonly 'send-mail': { readonly key: string }
   readonly 'execute-agreement': { readonly agreementId: string }

@@ -3,6 +3,7 @@ import fc from 'fast-check'
 import { api } from '#contract/api.ts'
 import type { RouteName } from '#contract/api.ts'
 import type { Right } from '#contract/person.ts'
+import { SCOPES } from '#contract/scope.ts'
 import type { Route } from '#contract/route.ts'
 import { colonySale } from '#demo/colony-sale.ts'
 import { people } from '#demo/people.ts'
@@ -17,6 +18,12 @@ const routes = Object.entries(api).map(([name, route]) => ({
 const SOME_ID = '0b8ad9a6-3c1f-4a55-9b7e-2f1d6c3e4a10'
 /** Ends sessions or the people that tests sign in with. */
 const ENDING = new Set<string>(['signOut'])
+
+const isForPrograms = ({ access }: Route): boolean => typeof access === 'object' && 'scope' in access
+
+/** The right that a route asks for; of those that ask for none, any person will do. */
+const rightOf = ({ access }: Route): Right =>
+  typeof access === 'object' && 'right' in access ? access.right : 'templates'
 
 /** A path with every parameter given. */
 const pathOf = (route: Route, value: (name: string) => string = () => SOME_ID) =>
@@ -41,6 +48,7 @@ function changedAt(whole: unknown, seed: number, value: unknown): { body: unknow
 describe('every route of the contract', () => {
   let running: Running
   const cookies = new Map<string, string>()
+  let key = ''
 
   const signIn = async (email: string) => {
     const response = await fetch(`${running.url}/api/demo-session`, {
@@ -59,7 +67,9 @@ describe('every route of the contract', () => {
     fetch(`${running.url}${path}`, {
       method: route.method,
       headers: {
-        ...(cookie ? { cookie } : {}),
+        ...(cookie && !isForPrograms(route) ? { cookie } : {}),
+        // Programs bring a key where people bring a cookie.
+        ...(cookie && isForPrograms(route) ? { authorization: `Bearer ${key}` } : {}),
         ...(body === undefined
           ? {}
           : { 'content-type': typeof body === 'string' ? 'application/json' : 'application/octet-stream' }),
@@ -81,6 +91,12 @@ describe('every route of the contract', () => {
   before(async () => {
     running = await startApp('contract', { sheet: false, worker: false })
     for (const { email } of people) await signIn(email)
+    const made = await fetch(`${running.url}/api/keys`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', cookie: cookies.get(withRight('settings').email)! },
+      body: JSON.stringify({ name: 'Every scope', scopes: SCOPES, days: null }),
+    })
+    key = ((await made.json()) as { secret: string }).secret
   })
   after(() => running.stop())
 
@@ -96,7 +112,8 @@ describe('every route of the contract', () => {
   it('that needs a right refuses who lacks it, before anything that was sent is read', async () => {
     let tried = 0
     for (const { name, route } of routes) {
-      const person = typeof route.access === 'string' ? undefined : without(route.access.right)
+      const person =
+        typeof route.access === 'object' && 'right' in route.access ? without(route.access.right) : undefined
       if (!person) continue
       const response = await send(
         route,
@@ -115,9 +132,7 @@ describe('every route of the contract', () => {
     const odd = ['nothing', "'; drop table person; --", '../../etc/passwd', '%00', '💐', 'x'.repeat(3000)]
     for (const { name, route } of routes) {
       if (!/:(?!kind)/.test(route.path) || ENDING.has(name)) continue
-      const cookie = cookies.get(
-        withRight(typeof route.access === 'string' ? 'templates' : route.access.right).email,
-      )
+      const cookie = cookies.get(withRight(rightOf(route)).email)
       for (const value of odd) {
         const response = await send(
           route,
@@ -133,9 +148,7 @@ describe('every route of the contract', () => {
   it('refuses what is no JSON, and JSON of another shape, naming the part', async () => {
     for (const { name, route } of routes) {
       if (!route.body || route.upload || ENDING.has(name)) continue
-      const cookie = cookies.get(
-        withRight(typeof route.access === 'string' ? 'templates' : route.access.right).email,
-      )
+      const cookie = cookies.get(withRight(rightOf(route)).email)
       for (const body of ['{"a": ', '[]', '"words"', 'null', '{"__proto__": {"admin": true}}']) {
         const response = await send(route, pathOf(route), cookie, body)
         expect(response.status, `${name} with ${body}`).to.be.lessThan(500)
@@ -202,7 +215,7 @@ describe('every route of the contract', () => {
         fc.dictionary(keys, value, { maxKeys: 8 }),
         async (name, body) => {
           const route = api[name] as Route
-          const right = typeof route.access === 'string' ? 'templates' : route.access.right
+          const right = rightOf(route)
           const response = await send(
             route,
             pathOf(route),
@@ -309,7 +322,7 @@ describe('every route of the contract', () => {
         fc.dictionary(fc.constantFrom(...names), text),
         async (name, query) => {
           const route = api[name] as Route
-          const right = typeof route.access === 'string' ? 'templates' : route.access.right
+          const right = rightOf(route)
           const path = `${pathOf(route)}?${new URLSearchParams(query).toString()}`
           const response = await send(route, path, cookies.get(withRight(right).email))
           expect(response.status, `${name}: ${JSON.stringify(query)}`).to.be.lessThan(500)

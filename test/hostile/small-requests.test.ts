@@ -211,7 +211,8 @@ describe('small requests that ask for much', () => {
   it('every route that changes something is known to the guard of the shelves, or does not need it', () => {
     const changing = (Object.keys(api) as RouteName[]).filter((name) => (api[name] as Route).method !== 'GET')
     const open = changing.filter(
-      (name) => !/^\/(runs\/:id|agreements\/:id|sheets\/:id\/mappings)/.test((api[name] as Route).path),
+      (name) =>
+        !/^(\/v1)?\/(runs\/:id|agreements\/:id|sheets\/:id\/mappings)/.test((api[name] as Route).path),
     )
     // What is not about one run or agreement asks by itself; a new route here has to be thought about.
     expect(open.sort()).to.deep.equal(OPEN.toSorted())
@@ -220,6 +221,11 @@ describe('small requests that ask for much', () => {
 
 /** Acts that are about no one run or agreement; what they need is asked for where they are done. */
 const OPEN: readonly RouteName[] = [
+  'makeKey',
+  'rotateKey',
+  'revokeKey',
+  'programStart',
+  'programStarts',
   'bringIn',
   'findPhrase',
   'followCues',

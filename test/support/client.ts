@@ -8,6 +8,7 @@ export interface Sent {
   readonly params?: Record<string, string | number>
   readonly query?: Record<string, string>
   readonly body?: unknown
+  readonly headers?: Record<string, string>
 }
 
 export class Refused extends Error {
@@ -22,9 +23,15 @@ export class Refused extends Error {
 /** Calls the API as a browser does, with its cookie, and holds every answer against the published OpenAPI document. */
 export class Client {
   private cookie = ''
+  /** Headers of the last answer. */
+  heard = new Headers()
   private validate: Promise<Ajv2020> | null = null
 
-  constructor(readonly url: string) {}
+  constructor(
+    readonly url: string,
+    /** Of a program, which has no cookie. */
+    private readonly key: string | null = null,
+  ) {}
 
   static async signedIn(url: string, email: string): Promise<Client> {
     const client = new Client(url)
@@ -58,6 +65,8 @@ export class Client {
       method: route.method,
       headers: {
         ...(this.cookie ? { cookie: this.cookie } : {}),
+        ...(this.key ? { authorization: `Bearer ${this.key}` } : {}),
+        ...sent.headers,
         ...(sent.body !== undefined
           ? { 'content-type': raw ? 'application/octet-stream' : 'application/json' }
           : {}),
@@ -66,6 +75,7 @@ export class Client {
         ? {}
         : { body: raw ? new Blob([sent.body as Uint8Array<ArrayBuffer>]) : JSON.stringify(sent.body) }),
     })
+    this.heard = response.headers
     const set = response.headers.getSetCookie()[0]
     if (set) this.cookie = set.split(';')[0]!
     if (!response.ok) {
@@ -80,7 +90,7 @@ export class Client {
       .replaceAll('~', '~0')
       .replaceAll('/', '~1')
     await this.hold(
-      `/paths/${encodeURIComponent(at)}/${route.method.toLowerCase()}/responses/200/content/application~1json/schema`,
+      `/paths/${encodeURIComponent(at)}/${route.method.toLowerCase()}/responses/${route.status ?? 200}/content/application~1json/schema`,
       answer,
     )
     return answer as Answer<Api[N]>

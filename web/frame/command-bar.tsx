@@ -26,6 +26,7 @@ const PLACES: readonly Command[] = [
   { label: 'Sheets', hint: 'Records', to: '/records/sheets' },
   { label: 'Imports', hint: 'Records', to: '/records/imports' },
   { label: 'Trail of the installation', hint: 'Rules', to: '/rules/trail' },
+  { label: 'Programs and their keys', hint: 'Settings', to: '/settings/programs' },
 ]
 
 /** Ctrl/Cmd+K: does what can be done where one is, or goes to an area or a place in it, a template, a run, a sheet, a customer, or an agreement by number or name. */

@@ -27,7 +27,8 @@ async function passwordFits(password: string, stored: string): Promise<boolean> 
   return expected.length === found.length && timingSafeEqual(expected, found)
 }
 
-const toPerson = ({ id, name, email, post, rights }: typeof person.$inferSelect): Person => ({
+/** A person as the rest of the application knows them. */
+export const toPerson = ({ id, name, email, post, rights }: typeof person.$inferSelect): Person => ({
   id,
   name,
   email,

@@ -1,7 +1,8 @@
 import { setTimeout as pause } from 'node:timers/promises'
-import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible'
+import { RateLimiterRes } from 'rate-limiter-flexible'
 import { perObject } from '#core/per-object.ts'
 import type { App } from '#server/app/app.ts'
+import { limiterOf } from '#server/ground/rate.ts'
 import { Refusal } from '#server/ground/problem.ts'
 
 const QUARTER = 15 * 60
@@ -13,15 +14,7 @@ const QUARTER = 15 * 60
  */
 const limiters = perObject(({ pool }: App) => {
   const limiter = (keyPrefix: string, points: number) =>
-    new RateLimiterPostgres({
-      storeClient: pool,
-      tableName: 'rate_limit',
-      tableCreated: true,
-      clearExpiredByTimeout: false,
-      keyPrefix,
-      points,
-      duration: QUARTER,
-    })
+    limiterOf(pool, keyPrefix, { points, seconds: QUARTER })
   return { both: limiter('both', 10), address: limiter('address', 60), account: limiter('account', 30) }
 })
 

@@ -1,9 +1,10 @@
 import { eq } from 'drizzle-orm'
-import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible'
+import { RateLimiterRes } from 'rate-limiter-flexible'
 import { perObject } from '#core/per-object.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement } from '#server/db/schema.ts'
 import { conflict, notFound, Refusal } from '#server/ground/problem.ts'
+import { limiterOf } from '#server/ground/rate.ts'
 import { WorkEnded } from '#server/lanes/pool.ts'
 import { signerOf } from '#server/seal/certificates.ts'
 import { sealMeans } from '#server/seal/keys.ts'
@@ -11,18 +12,7 @@ import { sha256 } from '#server/files/store.ts'
 import { foundOrganisation } from '#server/services/installation/organisation.ts'
 
 /** Files that one address may have looked at in a quarter of an hour: each is read in a thread that others wait for. */
-const limiter = perObject(
-  ({ pool }: App) =>
-    new RateLimiterPostgres({
-      storeClient: pool,
-      tableName: 'rate_limit',
-      tableCreated: true,
-      clearExpiredByTimeout: false,
-      keyPrefix: 'verify',
-      points: 60,
-      duration: 900,
-    }),
-)
+const limiter = perObject(({ pool }: App) => limiterOf(pool, 'verify', { points: 60, seconds: 900 }))
 
 /** Looks at a file for anybody: what it tells by itself, and whether it is one of this installation's. */
 export async function examineFile(app: App, address: string, bytes: Uint8Array) {

@@ -6,6 +6,7 @@ import type { Answer } from '#contract/route.ts'
 import { call, useAnswer } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { faultsIn, faultsUnder, problemText } from '#web/api/problem.ts'
+import { SettingsPlaces } from '#web/areas/programs/settings-head.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { OrganisationForm } from '#web/parts/organisation-form.tsx'
@@ -59,6 +60,7 @@ function SettingsForm({ kept }: { readonly kept: Settings }) {
           save.mutate()
         }}
       >
+        <SettingsPlaces />
         <div className="sticky top-0 z-10 flex items-center gap-3 border-b border-hair bg-paper py-2">
           <h1 className="text-xl">Settings</h1>
           <span className="ml-auto text-sm text-brick" role="alert">

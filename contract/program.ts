@@ -1,0 +1,129 @@
+import * as v from 'valibot'
+import { STATES } from '#core/agreement/states.ts'
+import type { Json } from '#core/mapping/nested.ts'
+import { count, id, instant, shortText, wholeNumber } from './basics.ts'
+import { SCOPES } from './scope.ts'
+
+/** A key as it is listed: never its secret. */
+export const keySchema = v.object({
+  id,
+  name: v.string(),
+  person: v.string(),
+  scopes: v.array(v.picklist(SCOPES)),
+  /** The beginning of the key, to know it by. */
+  begins: v.string(),
+  createdAt: instant,
+  createdBy: v.string(),
+  expiresAt: v.nullable(instant),
+  lastUsedAt: v.nullable(instant),
+  revokedAt: v.nullable(instant),
+  /** Until when the secret before the last rotation counts too. */
+  formerUntil: v.nullable(instant),
+})
+/** A new key, or a rotated one: the secret is told here once and never again. */
+export const newKeySchema = v.object({ id, secret: v.string() })
+export const keyWish = v.object({
+  name: shortText,
+  /** Whose rights it has; none: whoever makes it. */
+  person: v.optional(id),
+  scopes: v.pipe(v.array(v.picklist(SCOPES)), v.minLength(1)),
+  /** Days until it ends; null: it does not. */
+  days: v.nullable(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(3650))),
+})
+
+/** JSON of any shape; how deep it may go is looked at before. */
+const json = v.custom<{ readonly [name: string]: Json }>(
+  (value) => typeof value === 'object' && value !== null && !Array.isArray(value),
+  'These are values by name, in an object.',
+)
+
+/** What an agreement is made of: a template or a packet, by id. */
+const madeOf = {
+  template: v.optional(id),
+  packet: v.optional(id),
+}
+const eitherOr = 'Name a template or a packet.'
+type MadeOf = { readonly template?: string | undefined; readonly packet?: string | undefined }
+const isOne = ({ template, packet }: MadeOf) => (template === undefined) !== (packet === undefined)
+
+export const startWish = v.pipe(
+  v.strictObject({ ...madeOf, data: json }),
+  v.check((wish) => isOne(wish), eitherOr),
+)
+/** So many at once. */
+export const MOST_STARTS = 500
+export const startsWish = v.pipe(
+  v.strictObject({
+    ...madeOf,
+    rows: v.pipe(v.array(v.strictObject({ data: json })), v.minLength(1), v.maxLength(MOST_STARTS)),
+  }),
+  v.check((wish) => isOne(wish), eitherOr),
+)
+
+const pointed = v.object({ pointer: v.string(), message: v.string() })
+/** Something a program asked for: taken (it is being made), made (there is an agreement), refused (with what is wrong). */
+export const startSchema = v.object({
+  id,
+  state: v.picklist(['taken', 'made', 'refused']),
+  /** Where to look, below the server’s address. */
+  at: v.string(),
+  agreement: v.nullable(id),
+  problems: v.array(pointed),
+})
+/** One of several: what is wrong with it is told in its row, and keeps no other from being taken. */
+export const startRowSchema = v.object({
+  row: count,
+  state: v.picklist(['taken', 'made', 'refused']),
+  start: v.nullable(id),
+  at: v.nullable(v.string()),
+  problems: v.array(pointed),
+})
+
+export const programTemplateSchema = v.object({ id, name: v.string(), edition: v.number() })
+export const programTemplateDetail = v.object({
+  ...programTemplateSchema.entries,
+  /** JSON Schema (2020-12) of the data that one agreement of it needs. */
+  schema: v.record(v.string(), v.unknown()),
+})
+
+export const programAgreementSchema = v.object({
+  id,
+  number: v.string(),
+  name: v.string(),
+  state: v.picklist(STATES),
+  revision: v.number(),
+  template: v.string(),
+  createdAt: instant,
+  changedAt: instant,
+  executed: v.boolean(),
+})
+export const programAgreementDetail = v.object({
+  ...programAgreementSchema.entries,
+  parties: v.array(
+    v.object({
+      label: v.string(),
+      name: v.string(),
+      email: v.string(),
+      order: v.number(),
+      invitedAt: v.nullable(instant),
+      openedAt: v.nullable(instant),
+      signedAt: v.nullable(instant),
+      declinedAt: v.nullable(instant),
+    }),
+  ),
+  approvals: v.array(v.object({ approver: v.string(), reason: v.string(), state: v.string() })),
+})
+/** By when they changed, the oldest change first, so that whoever asks again from `next` misses nothing. */
+export const programAgreementsQuery = v.object({
+  state: v.optional(v.picklist(STATES)),
+  template: v.optional(id),
+  cursor: v.optional(v.pipe(v.string(), v.maxLength(200))),
+  limit: v.optional(v.pipe(wholeNumber, v.minValue(1), v.maxValue(500)), '100'),
+})
+export const programAgreementsSchema = v.object({
+  agreements: v.array(programAgreementSchema),
+  /** To be given as `cursor` for what comes after; there whenever anything was answered. */
+  next: v.nullable(v.string()),
+  /** Whether there is more now. */
+  more: v.boolean(),
+})

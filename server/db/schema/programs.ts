@@ -1,0 +1,67 @@
+import { sql } from 'drizzle-orm'
+import { check, index, integer, jsonb, pgTable, text, unique, uuid } from 'drizzle-orm/pg-core'
+import type { Scope } from '#contract/scope.ts'
+import type { PointedProblem } from '#core/mapping/nested.ts'
+import type { RecordData } from '#core/outline/field.ts'
+import { agreement } from './agreements.ts'
+import { instant } from './columns.ts'
+import { person } from './people.ts'
+
+// Programs that call: their keys, and what they started.
+
+/** A key that a program calls with: it may what its person may, within its scopes. Only hashes of its secrets are kept. */
+export const apiKey = pgTable('api_key', {
+  id: uuid('id').primaryKey(),
+  name: text('name').notNull(),
+  /** Whose rights it has. */
+  personId: uuid('person_id')
+    .notNull()
+    .references(() => person.id),
+  scopes: text('scopes').array().notNull().$type<Scope[]>(),
+  /** The part of the key that is no secret, by which it is found. */
+  handle: text('handle').notNull().unique(),
+  secretHash: text('secret_hash').notNull(),
+  /** The secret before the last rotation, and until when it counts beside the new one. */
+  formerHash: text('former_hash'),
+  formerUntil: instant('former_until'),
+  createdAt: instant('created_at').notNull(),
+  createdBy: uuid('created_by')
+    .notNull()
+    .references(() => person.id),
+  expiresAt: instant('expires_at'),
+  /** To the minute. */
+  lastUsedAt: instant('last_used_at'),
+  revokedAt: instant('revoked_at'),
+})
+
+/** One agreement that a program asked for: taken with the answer, made after it. */
+export const start = pgTable(
+  'program_start',
+  {
+    id: uuid('id').primaryKey(),
+    keyId: uuid('key_id')
+      .notNull()
+      .references(() => apiKey.id),
+    /** The call's idempotency key; of one among several, with its place. */
+    reference: text('reference').notNull(),
+    /** SHA-256 of what was asked: the same reference cannot ask for something else. */
+    asked: text('asked').notNull(),
+    /** What it is made of: the editions that were the newest when it was asked for, and the values as they were read. */
+    editionId: uuid('edition_id').notNull(),
+    packetEditions: uuid('packet_editions').array().notNull(),
+    data: jsonb('data').notNull().$type<RecordData>(),
+    state: text('state').notNull().$type<'taken' | 'made' | 'refused'>(),
+    agreementId: uuid('agreement_id').references(() => agreement.id),
+    problems: jsonb('problems').notNull().default([]).$type<readonly PointedProblem[]>(),
+    tries: integer('tries').notNull().default(0),
+    at: instant('at').notNull(),
+    endedAt: instant('ended_at'),
+  },
+  (t) => [
+    index('program_start_taken')
+      .on(t.at)
+      .where(sql`${t.state} = 'taken'`),
+    unique('program_start_reference').on(t.keyId, t.reference),
+    check('program_start_state', sql`${t.state} in ('taken', 'made', 'refused')`),
+  ],
+)

@@ -1,0 +1,38 @@
+import { documentNow } from '#server/services/agreements/document-now.ts'
+import { trailOf } from '#server/services/agreements/agreements.ts'
+import * as keys from '#server/services/programs/keys.ts'
+import * as starts from '#server/services/programs/starts.ts'
+import * as told from '#server/services/programs/told.ts'
+import { sendFile } from './files.ts'
+import { calledBy, done, signedIn } from './handlers.ts'
+import type { Handlers } from './handlers.ts'
+
+export const programHandlers = {
+  keys: async ({ app }) => keys.listKeys(app),
+  makeKey: async ({ app, body, ...call }) => keys.makeKey(app, signedIn(call), body),
+  rotateKey: async ({ app, params, body }) => keys.rotateKey(app, params.id, body.hours),
+  revokeKey: async ({ app, params }) => {
+    await keys.revokeKey(app, params.id)
+    return done
+  },
+  programTemplates: async ({ app, ...call }) => told.templatesTold(app, calledBy(call).person),
+  programTemplate: async ({ app, params, ...call }) =>
+    told.templateTold(app, calledBy(call).person, params.id),
+  programStart: async ({ app, body, reference, response, ...call }) => {
+    const started = await starts.startOne(app, calledBy(call), body, reference)
+    response.location(started.at)
+    return started
+  },
+  programStarts: async ({ app, body, reference, ...call }) =>
+    starts.startMany(app, calledBy(call), body, reference),
+  programStarted: async ({ app, params, ...call }) => starts.readStart(app, calledBy(call), params.id),
+  programAgreements: async ({ app, query }) => told.agreementsTold(app, query),
+  programAgreement: async ({ app, params, ...call }) =>
+    told.agreementTold(app, calledBy(call).person, params.id),
+  programTrail: async ({ app, params }) => trailOf(app, params.id),
+  programDocument: async ({ app, params, response }) => {
+    const { bytes, fileName } = await documentNow(app, params.id)
+    sendFile(response, bytes, fileName, 'application/pdf', 'inline')
+  },
+  programSend: async ({ app, params, ...call }) => told.sendTold(app, calledBy(call).person, params.id),
+} satisfies Partial<Handlers>

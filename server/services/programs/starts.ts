@@ -1,0 +1,314 @@
+import { randomUUID } from 'node:crypto'
+import { and, asc, eq, inArray, sql } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { Person } from '#contract/person.ts'
+import type { startRowSchema, startSchema, startsWish, startWish } from '#contract/program.ts'
+import { nestedColumns, nestedRows } from '#core/mapping/nested.ts'
+import type { PointedProblem } from '#core/mapping/nested.ts'
+import { dayIn } from '#core/organisation/organisation.ts'
+import type { RecordData } from '#core/outline/field.ts'
+import { bundleFields } from '#core/packet/bundle.ts'
+import { plainSetup } from '#core/run/setup.ts'
+import type { App } from '#server/app/app.ts'
+import { transaction } from '#server/app/transaction.ts'
+import type { Work } from '#server/app/transaction.ts'
+import { apiKey, person, start } from '#server/db/schema.ts'
+import { sha256 } from '#server/files/store.ts'
+import { Kept } from '#server/ground/kept.ts'
+import { invalid, notFound, Refusal } from '#server/ground/problem.ts'
+import { shareTerms } from '#server/lanes/shared-terms.ts'
+import type { SharedTerms } from '#server/lanes/shared-terms.ts'
+import { organisationOf } from '#server/services/installation/organisation.ts'
+import { toPerson } from '#server/services/installation/people.ts'
+import { claimOne } from '#server/services/making/claims.ts'
+import { keepMade } from '#server/services/making/keep.ts'
+import { drawAgreement } from '#server/services/making/revisions.ts'
+import { rulesFor } from '#server/services/rules/in-force.ts'
+import { bundleOfRun, chosenBundle, senderDetails } from '#server/services/templates/editions.ts'
+import type { Caller } from './keys.ts'
+
+// Agreements that programs start: checked and taken while they wait for the answer, made right after.
+
+type Start = typeof start.$inferSelect
+type Values = v.InferOutput<typeof startWish>['data']
+
+/** Terms of what programs start lately: threads prepare them once. */
+const terms = new Kept<SharedTerms>(16)
+
+/** What values are checked by: the newest editions of what was named, and the rules in force. */
+async function checkerOf(
+  app: App,
+  by: Person,
+  { template, packet }: { template?: string | undefined; packet?: string | undefined },
+) {
+  const { made, bundle } = await chosenBundle(app, by, { templateId: template, packetId: packet })
+  const fields = bundleFields(bundle)
+  const organisation = await organisationOf(app.db)
+  const rules = await rulesFor(
+    app.db,
+    bundle.editions.map(({ templateId }) => templateId),
+    { author: by.id, from: 'program', rows: 1 },
+  )
+  const whole = {
+    contents: bundle.parts.map(({ content }) => content),
+    ...nestedColumns(fields),
+    setup: plainSetup,
+    rules,
+    today: dayIn(organisation.timeZone, app.now()),
+    sender: senderDetails(by, organisation.name),
+    files: [],
+  }
+  const { contents: _, ...others } = whole
+  const editions = bundle.editions.map(({ id }) => id)
+  const shared = terms.take(sha256(JSON.stringify([app.settings.databaseUrl, editions, others])), () =>
+    shareTerms(whole),
+  )
+  /** The data of each, or what is wrong with it, told where it stands in what was sent. */
+  const check = async (rows: readonly { readonly values: Values; readonly at: string }[]) => {
+    const read = rows.map(({ values, at }) => nestedRows(fields, values, at))
+    const checked = await app.pages.checkRows(
+      shared,
+      read.map(({ rows: own }) => ({ rows: own, answers: {} })),
+    )
+    return checked.map(({ data, problems }, i): { data: RecordData; problems: readonly PointedProblem[] } => {
+      const { problems: shape, pointerTo } = read[i]!
+      const told = new Set(shape.map(({ pointer }) => pointer))
+      return {
+        data,
+        problems: [
+          ...shape,
+          ...problems
+            .map((problem) => ({ pointer: pointerTo(problem), message: problem.message }))
+            .filter(({ pointer }) => !told.has(pointer)),
+        ],
+      }
+    })
+  }
+  return { made, check }
+}
+
+const told = ({ id, state, agreementId, problems }: Start): v.InferOutput<typeof startSchema> => ({
+  id,
+  state,
+  at: addressOf(id),
+  agreement: agreementId,
+  problems: problems.map((each) => ({ ...each })),
+})
+
+const addressOf = (id: string): string => `/api/v1/starts/${id}`
+
+/** What a reference was used for before; refused where that was something else. */
+async function startedAs(
+  app: App,
+  keyId: string,
+  references: readonly string[],
+  asked: (reference: string) => string,
+) {
+  const found = await app.db
+    .select()
+    .from(start)
+    .where(and(eq(start.keyId, keyId), inArray(start.reference, [...references])))
+  for (const each of found)
+    if (each.asked !== asked(each.reference))
+      throw new Refusal(
+        422,
+        'Used before',
+        'This idempotency key stood with another call. Use a new one for each call that is another.',
+      )
+  return new Map(found.map((each) => [each.reference, each]))
+}
+
+/** Takes what was checked; what somebody took at the same moment under the same reference is what they took. */
+async function take(
+  app: App,
+  { key }: Caller,
+  made: { readonly editionId: string; readonly packetEditions: readonly string[] },
+  rows: readonly { readonly reference: string; readonly asked: string; readonly data: RecordData }[],
+): Promise<void> {
+  if (rows.length === 0) return
+  await transaction(app, async ({ db, enqueue }) => {
+    await db
+      .insert(start)
+      .values(
+        rows.map((row) => ({
+          ...row,
+          id: randomUUID(),
+          keyId: key.id,
+          editionId: made.editionId,
+          packetEditions: [...made.packetEditions],
+          state: 'taken' as const,
+          at: app.now(),
+        })),
+      )
+      .onConflictDoNothing({ target: [start.keyId, start.reference] })
+    await enqueue('make-starts', {})
+  })
+}
+
+/** Starts one agreement; `reference`: the call's idempotency key, the same one again is the same start. */
+export async function startOne(
+  app: App,
+  caller: Caller,
+  wish: v.InferOutput<typeof startWish>,
+  reference: string,
+): Promise<v.InferOutput<typeof startSchema>> {
+  const asked = sha256(JSON.stringify(wish))
+  const known = async () => (await startedAs(app, caller.key.id, [reference], () => asked)).get(reference)
+  const before = await known()
+  if (before) return told(before)
+  const { made, check } = await checkerOf(app, caller.person, wish)
+  const [checked] = await check([{ values: wish.data, at: '/data' }])
+  if (checked!.problems.length)
+    throw invalid(
+      checked!.problems[0]!.message,
+      checked!.problems.map(({ pointer, message }) => ({ pointer, detail: message })),
+    )
+  await take(app, caller, made, [{ reference, asked, data: checked!.data }])
+  return told((await known())!)
+}
+
+/** Starts several; what is wrong with one keeps no other. */
+export async function startMany(
+  app: App,
+  caller: Caller,
+  wish: v.InferOutput<typeof startsWish>,
+  reference: string,
+): Promise<v.InferOutput<typeof startRowSchema>[]> {
+  const { rows, ...what } = wish
+  const referenceOf = (row: number) => `${reference} ${row}`
+  const references = rows.map((_, i) => referenceOf(i))
+  const asked = new Map(
+    rows.map((row, i) => [referenceOf(i), sha256(JSON.stringify([what, row, rows.length]))]),
+  )
+  const known = () => startedAs(app, caller.key.id, references, (each) => asked.get(each)!)
+  const before = await known()
+  const left = rows.flatMap(({ data }, i) =>
+    before.has(referenceOf(i)) ? [] : [{ values: data, at: `/rows/${i}/data`, i }],
+  )
+  const { made, check } = await checkerOf(app, caller.person, what)
+  const problems = new Map<number, readonly PointedProblem[]>()
+  for (let from = 0; from < left.length; from += CHECKED_AT_ONCE) {
+    const some = left.slice(from, from + CHECKED_AT_ONCE)
+    const checked = await check(some)
+    for (const [i, each] of checked.entries())
+      if (each.problems.length) problems.set(some[i]!.i, each.problems)
+    await take(
+      app,
+      caller,
+      made,
+      checked.flatMap(({ data, problems: own }, i) => {
+        const at = referenceOf(some[i]!.i)
+        return own.length ? [] : [{ reference: at, asked: asked.get(at)!, data }]
+      }),
+    )
+  }
+  const taken = await known()
+  return rows.map((_, i) => {
+    const found = taken.get(referenceOf(i))
+    if (!found)
+      return { row: i, state: 'refused', start: null, at: null, problems: [...(problems.get(i) ?? [])] }
+    return {
+      row: i,
+      state: found.state,
+      start: found.id,
+      at: addressOf(found.id),
+      problems: [...found.problems],
+    }
+  })
+}
+
+const CHECKED_AT_ONCE = 50
+
+/** What has become of a start; another key's is not found. */
+export async function readStart(app: App, { key }: Caller, id: string) {
+  const [found] = await app.db
+    .select()
+    .from(start)
+    .where(and(eq(start.id, id), eq(start.keyId, key.id)))
+  if (!found) throw notFound('start')
+  return told(found)
+}
+
+/** Times that the making of one is tried before it counts as refused. */
+const TRIES = 5
+
+/** Job: makes what was taken, the longest waiting first, until nothing is left that nobody else makes. */
+export async function makeStarts(app: App): Promise<void> {
+  for (;;) {
+    let taken: Start | undefined
+    try {
+      await transaction(app, async (work) => {
+        ;[taken] = await work.db
+          .select()
+          .from(start)
+          .where(eq(start.state, 'taken'))
+          .orderBy(asc(start.at))
+          .limit(1)
+          .for('update', { skipLocked: true })
+        if (taken) await make(app, work, taken)
+      })
+    } catch (error) {
+      if (!taken) throw error
+      await notMade(app, taken, error)
+    }
+    if (!taken) return
+  }
+}
+
+/** Makes one: claimed, drawn and kept in the transaction that also ends the start, so that there is never a second one. */
+async function make(
+  app: App,
+  work: Work,
+  { id, keyId, reference, editionId, packetEditions, data }: Start,
+): Promise<void> {
+  const { db } = work
+  const [found] = await db
+    .select({ key: apiKey, person })
+    .from(apiKey)
+    .innerJoin(person, eq(person.id, apiKey.personId))
+    .where(eq(apiKey.id, keyId))
+  const by = toPerson(found!.person)
+  const bundle = await bundleOfRun(app, { editionId, packetEditions })
+  const claim = await claimOne(
+    db,
+    bundle.editions[0]!.seriesId,
+    { kind: 'call', key: keyId, reference },
+    `call ${id}`,
+  )
+  const rules = await rulesFor(
+    db,
+    bundle.editions.map(({ templateId }) => templateId),
+    { author: by.id, from: 'program', rows: 1 },
+  )
+  const drawn = await drawAgreement(
+    app,
+    db,
+    bundle,
+    claim.number,
+    { data, language: null, copies: [], extra: [] },
+    { rules, author: by.name, files: null, at: app.now() },
+  )
+  await keepMade(app, work, { editionId, packetEditions, createdBy: by.id }, [
+    { claim, drawn, told: { origin: 'call', named: found!.key.name }, recordId: null, shapedBy: [by.id] },
+  ])
+  await db
+    .update(start)
+    .set({ state: 'made', agreementId: claim.id, endedAt: app.now() })
+    .where(eq(start.id, id))
+}
+
+/** What cannot be made as it is asked is refused with the reason; what failed otherwise is tried again, a few times. */
+async function notMade(app: App, { id }: Start, error: unknown): Promise<void> {
+  const because = error instanceof Refusal ? error.message : null
+  if (because === null) app.log.error({ err: error, start: id }, 'a start could not be made')
+  const message = because ?? 'It could not be made here, after several tries; the log of the server says why.'
+  await app.db
+    .update(start)
+    .set({
+      tries: sql`${start.tries} + 1`,
+      state: sql`case when ${because !== null} or ${start.tries} + 1 >= ${TRIES} then 'refused' else 'taken' end`,
+      problems: sql`case when ${because !== null} or ${start.tries} + 1 >= ${TRIES} then ${JSON.stringify([{ pointer: '', message }])}::jsonb else problems end`,
+      endedAt: sql`case when ${because !== null} or ${start.tries} + 1 >= ${TRIES} then ${app.now().toISOString()}::timestamptz end`,
+    })
+    .where(and(eq(start.id, id), eq(start.state, 'taken')))
+}

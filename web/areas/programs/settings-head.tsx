@@ -1,0 +1,27 @@
+import { NavLink } from 'react-router'
+
+const PLACES = [
+  ['/settings', 'The organisation'],
+  ['/settings/programs', 'Programs'],
+  ['/settings/programs/calls', 'What they can call'],
+] as const
+
+/** Leads from one page of the settings to another. */
+export function SettingsPlaces() {
+  return (
+    <nav aria-label="Settings" className="flex gap-4 text-sm">
+      {PLACES.map(([to, said]) => (
+        <NavLink
+          key={to}
+          to={to}
+          end
+          className={({ isActive }) =>
+            isActive ? 'border-b-2 border-petrol font-semibold' : 'text-petrol hover:underline'
+          }
+        >
+          {said}
+        </NavLink>
+      ))}
+    </nav>
+  )
+}
