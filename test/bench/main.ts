@@ -43,6 +43,7 @@ import { linkIn, partyOf, SEASON_ANSWERS } from '#test/support/signing.ts'
 import { signAs } from '#test/support/story.ts'
 import { freePort } from '#test/support/running.ts'
 import { formEditor } from './form-editor.ts'
+import { starts } from './starts.ts'
 
 const say = (text: string) => process.stdout.write(`${text}\n`)
 const at = (sorted: readonly number[], share: number) =>
@@ -350,6 +351,22 @@ async function makeRun(stack: Stack): Promise<number> {
     `web server and worker together: ${(await stack.memory()).toFixed(0)} MB now (${await stack.each()}), ${stack.peak().toFixed(0)} MB at the most`,
   )
   return (made - started) / total
+}
+
+/** Begins to make a run; answers how to wait for its end, and how long it took. */
+async function runBeside(stack: Stack): Promise<() => Promise<string>> {
+  const id = await readyRun(stack)
+  await stack.client.call('generate', { params: { id } })
+  const began = performance.now()
+  const ended = eventually(
+    async () => {
+      await new Promise((resolve) => setTimeout(resolve, 500))
+      return (await stack.client.call('run', { params: { id } })).state === 'generated'
+    },
+    'the run',
+    240,
+  ).then(() => `${((performance.now() - began) / 1000).toFixed(1)} s`)
+  return () => ended
 }
 
 /** The season agreement's trees for the sound bookings, as the run merges them. */
@@ -977,7 +994,11 @@ if (wanted('rules')) {
   analysis()
   routing()
 }
-if (['proofs', 'run', 'typing', 'compose', 'sheets', 'rules', 'phone', 'executing', 'editor'].some(wanted)) {
+if (
+  ['proofs', 'run', 'typing', 'compose', 'sheets', 'rules', 'phone', 'executing', 'editor', 'starts'].some(
+    wanted,
+  )
+) {
   const stack = await startStack()
   try {
     if (wanted('rules')) await lookingBack(stack)
@@ -986,6 +1007,7 @@ if (['proofs', 'run', 'typing', 'compose', 'sheets', 'rules', 'phone', 'executin
       await proofsInBrowser(stack)
     }
     if (wanted('typing')) await typing(stack)
+    if (wanted('starts')) await starts(stack.url, stack.client, () => runBeside(stack), say)
     if (wanted('editor')) await formEditor(stack.url, stack.client, say)
     // The comparison makes a run itself.
     if (wanted('compose')) await compose(stack)
