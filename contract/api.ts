@@ -4,7 +4,7 @@ import { organisationRoutes } from './organisation-routes.ts'
 import { oneOffRoutes } from './one-off-routes.ts'
 import { pageFileRoutes } from './page-file-routes.ts'
 import { peopleRoutes, postRoomRoutes } from './people-routes.ts'
-import { keyRoutes, programRoutes } from './program-routes.ts'
+import { keyRoutes, programRoutes, webhookRoutes } from './program-routes.ts'
 import { recordRoutes } from './record-routes.ts'
 import { ruleRoutes } from './rule-routes.ts'
 import { runRoutes, sheetRoutes } from './run-routes.ts'
@@ -29,6 +29,7 @@ export const api = {
   ...verifyRoutes,
   ...keyRoutes,
   ...programRoutes,
+  ...webhookRoutes,
 }
 export type Api = typeof api
 export type RouteName = keyof Api

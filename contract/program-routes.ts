@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { done, id, idParams } from './basics.ts'
+import { done, id, idParams, wholeNumber } from './basics.ts'
 import * as p from './program.ts'
 import { route } from './route.ts'
 import { trailSchema } from './agreement.ts'
@@ -39,6 +39,52 @@ export const keyRoutes = {
     access: { right: 'settings' },
     renews: ['keys'],
     params: idParams,
+    answer: done,
+  }),
+}
+
+/** Programs that are told of what happens. */
+export const webhookRoutes = {
+  webhooks: route({
+    method: 'GET',
+    path: '/webhooks',
+    summary: 'Programs that are told of what happens to agreements',
+    access: { right: 'settings' },
+    answer: v.array(p.webhookSchema),
+  }),
+  makeWebhook: route({
+    method: 'POST',
+    path: '/webhooks',
+    summary: 'Have a program told; what it is signed with is told once',
+    access: { right: 'settings' },
+    renews: ['webhooks'],
+    body: p.webhookWish,
+    answer: p.newKeySchema,
+  }),
+  dropWebhook: route({
+    method: 'DELETE',
+    path: '/webhooks/:id',
+    summary: 'Tell a program nothing more',
+    access: { right: 'settings' },
+    renews: ['webhooks', 'deliveries'],
+    params: idParams,
+    answer: done,
+  }),
+  deliveries: route({
+    method: 'GET',
+    path: '/webhooks/:id/deliveries',
+    summary: 'What a program was told and what waits, the newest act first; at most 200',
+    access: { right: 'settings' },
+    params: idParams,
+    answer: v.array(p.deliverySchema),
+  }),
+  tellAgain: route({
+    method: 'POST',
+    path: '/webhooks/:id/deliveries/:delivery',
+    summary: 'Tell a program once more of one act, under the same id',
+    access: { right: 'settings' },
+    renews: ['deliveries', 'webhooks'],
+    params: v.object({ id, delivery: wholeNumber }),
     answer: done,
   }),
 }

@@ -2,6 +2,7 @@ import * as v from 'valibot'
 import { STATES } from '#core/agreement/states.ts'
 import type { Json } from '#core/mapping/nested.ts'
 import { count, id, instant, shortText, wholeNumber } from './basics.ts'
+import { ACT_NAMES } from '#core/trail/acts.ts'
 import { SCOPES } from './scope.ts'
 
 /** A key as it is listed: never its secret. */
@@ -126,4 +127,45 @@ export const programAgreementsSchema = v.object({
   next: v.nullable(v.string()),
   /** Whether there is more now. */
   more: v.boolean(),
+})
+
+/** A program that is told of what happens; its secret is told once. */
+export const webhookSchema = v.object({
+  id,
+  name: v.string(),
+  url: v.string(),
+  /** Acts that it is told of; none: all. */
+  acts: v.array(v.string()),
+  createdAt: instant,
+  createdBy: v.string(),
+  /** Why it is told nothing more. */
+  ended: v.nullable(v.string()),
+  /** Since when it does not answer, and when it is tried again. */
+  silentSince: v.nullable(instant),
+  triedAgainAt: v.nullable(instant),
+  waiting: count,
+})
+export const webhookWish = v.object({
+  name: shortText,
+  url: v.pipe(
+    v.string(),
+    v.url(),
+    v.regex(/^https?:/i, 'An address begins with http:// or https://.'),
+    v.maxLength(1000),
+  ),
+  acts: v.array(v.picklist(ACT_NAMES)),
+})
+/** One act that it was told, or is to be. */
+export const deliverySchema = v.object({
+  id: v.number(),
+  agreement: id,
+  number: v.string(),
+  seq: count,
+  act: v.string(),
+  state: v.picklist(['waiting', 'told', 'given up']),
+  tries: count,
+  at: instant,
+  status: v.nullable(v.number()),
+  said: v.string(),
+  endedAt: v.nullable(instant),
 })

@@ -303,3 +303,5 @@ export function saysOf({ act, detail }: Pick<TrailAct, 'act' | 'detail'>): strin
   const told = ACTS[act] as Told<ActName>
   return told.says(detail as unknown as ActDetails[typeof act])
 }
+
+export const ACT_NAMES = Object.keys(ACTS) as readonly ActName[]

@@ -62,6 +62,14 @@ const environment = v.object({
     ),
     'no',
   ),
+  /** Addresses and networks inside one's own network that webhooks and connections may lead to, with commas between. */
+  BREVAN_INNER: v.optional(
+    v.pipe(
+      v.string(),
+      v.regex(/^[\da-fA-F.:/]*(?:\s*,\s*[\da-fA-F.:/]+)*$/, 'addresses and networks of one’s own'),
+    ),
+    '',
+  ),
   LOG_LEVEL: v.optional(v.picklist(['debug', 'info', 'warn', 'error', 'silent']), 'info'),
 })
 
@@ -104,6 +112,8 @@ export interface Settings {
   readonly ahead: number
   /** Where seals get their time; `own`: the stand-in that ships with the app. */
   readonly time: { readonly url: string; readonly own: boolean }
+  /** What may be called inside one's own network. */
+  readonly inner: readonly string[]
   readonly logLevel: string
 }
 
@@ -162,6 +172,9 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
       url: e.TSA_URL ?? `http://127.0.0.1:${e.BREVAN_PORT}/api/time-stamp`,
       own: e.TSA_URL === undefined,
     },
+    inner: e.BREVAN_INNER.split(',')
+      .map((each) => each.trim())
+      .filter(Boolean),
     logLevel: e.LOG_LEVEL,
   }
 }

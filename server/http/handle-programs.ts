@@ -2,6 +2,7 @@ import { documentNow } from '#server/services/agreements/document-now.ts'
 import { trailOf } from '#server/services/agreements/agreements.ts'
 import * as keys from '#server/services/programs/keys.ts'
 import * as starts from '#server/services/programs/starts.ts'
+import * as hooks from '#server/services/programs/webhooks.ts'
 import * as told from '#server/services/programs/told.ts'
 import { sendFile } from './files.ts'
 import { calledBy, done, signedIn } from './handlers.ts'
@@ -13,6 +14,17 @@ export const programHandlers = {
   rotateKey: async ({ app, params, body }) => keys.rotateKey(app, params.id, body.hours),
   revokeKey: async ({ app, params }) => {
     await keys.revokeKey(app, params.id)
+    return done
+  },
+  webhooks: async ({ app }) => hooks.listWebhooks(app),
+  makeWebhook: async ({ app, body, ...call }) => hooks.makeWebhook(app, signedIn(call), body),
+  dropWebhook: async ({ app, params }) => {
+    await hooks.dropWebhook(app, params.id)
+    return done
+  },
+  deliveries: async ({ app, params }) => hooks.deliveriesOf(app, params.id),
+  tellAgain: async ({ app, params }) => {
+    await hooks.tellAgain(app, params.id, params.delivery)
     return done
   },
   programTemplates: async ({ app, ...call }) => told.templatesTold(app, calledBy(call).person),

@@ -1,11 +1,13 @@
 import type { App } from '#server/app/app.ts'
 import type { JobName } from '#server/queue/job-data.ts'
+import { tellWebhooks } from '#server/services/programs/webhooks.ts'
 import { JOBS } from './jobs.ts'
 import { lendHand } from './making.ts'
 import { Presence } from './presence.ts'
 
 /** Milliseconds between two looks for runs in the making that this worker could lend a hand with, and after what died. */
 const LOOK = 1500
+const TELL = 1000
 const SWEEP = 20_000
 const FREE = 5000
 
@@ -20,6 +22,7 @@ export async function startWork(app: App): Promise<() => Promise<void>> {
     setInterval(() => void act().catch(() => undefined), time)
   const timers = [
     every(LOOK, () => lendHand(app)),
+    every(TELL, () => tellWebhooks(app)),
     every(SWEEP, () => app.files.sweep()),
     every(FREE, () => presence.freeDead()),
   ]

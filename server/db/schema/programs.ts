@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm'
-import { check, index, integer, jsonb, pgTable, text, unique, uuid } from 'drizzle-orm/pg-core'
+import { bigserial, check, index, integer, jsonb, pgTable, text, unique, uuid } from 'drizzle-orm/pg-core'
 import type { Scope } from '#contract/scope.ts'
 import type { PointedProblem } from '#core/mapping/nested.ts'
 import type { RecordData } from '#core/outline/field.ts'
@@ -63,5 +63,57 @@ export const start = pgTable(
       .where(sql`${t.state} = 'taken'`),
     unique('program_start_reference').on(t.keyId, t.reference),
     check('program_start_state', sql`${t.state} in ('taken', 'made', 'refused')`),
+  ],
+)
+
+/** A program that is told of what happens to agreements. */
+export const webhook = pgTable('webhook', {
+  id: uuid('id').primaryKey(),
+  name: text('name').notNull(),
+  url: text('url').notNull(),
+  /** Acts that it is told of; none: all. */
+  acts: text('acts').array().notNull(),
+  /** What it is signed with; both sides know it. */
+  secret: text('secret').notNull(),
+  createdAt: instant('created_at').notNull(),
+  createdBy: uuid('created_by')
+    .notNull()
+    .references(() => person.id),
+  /** Not told any more, by whom or what. */
+  endedAt: instant('ended_at'),
+  endedBecause: text('ended_because'),
+  /** Since when it does not answer, how often in a row, and when it is tried again. */
+  silentSince: instant('silent_since'),
+  failures: integer('failures').notNull().default(0),
+  triedAgainAt: instant('tried_again_at'),
+  /** Which worker is at it, as long as this has not passed. */
+  heldUntil: instant('held_until'),
+})
+
+/** One act that a webhook is to be told: written with the act itself, told after it. */
+export const webhookDelivery = pgTable(
+  'webhook_delivery',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    webhookId: uuid('webhook_id')
+      .notNull()
+      .references(() => webhook.id, { onDelete: 'cascade' }),
+    agreementId: uuid('agreement_id').notNull(),
+    seq: integer('seq').notNull(),
+    state: text('state').notNull().$type<'waiting' | 'told' | 'given up'>(),
+    tries: integer('tries').notNull().default(0),
+    at: instant('at').notNull(),
+    dueAt: instant('due_at').notNull(),
+    status: integer('status'),
+    /** What it answered, or why nothing came. */
+    said: text('said').notNull().default(''),
+    endedAt: instant('ended_at'),
+  },
+  (t) => [
+    unique('webhook_delivery_act').on(t.webhookId, t.agreementId, t.seq),
+    index('webhook_delivery_waiting')
+      .on(t.webhookId, t.agreementId, t.seq)
+      .where(sql`${t.state} = 'waiting'`),
+    check('webhook_delivery_state', sql`${t.state} in ('waiting', 'told', 'given up')`),
   ],
 )

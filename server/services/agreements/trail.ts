@@ -5,7 +5,7 @@ import { MACHINE } from '#core/trail/acts.ts'
 import type { Act } from '#core/trail/acts.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, trail } from '#server/db/schema.ts'
+import { agreement, trail, webhook, webhookDelivery } from '#server/db/schema.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { notify } from './notices.ts'
 
@@ -47,7 +47,19 @@ async function addEntries(db: Db, agreementId: string, acts: readonly TrailAct[]
     .limit(1)
   const entries = entriesOf(agreementId, last ?? null, acts)
   await db.insert(trail).values(entries)
+  await owe(db, entries)
   await anchor(db, [entries.at(-1)!])
+}
+
+/** What programs are to be told of it: written with it, so that neither is without the other. */
+async function owe(db: Db, entries: readonly (typeof trail.$inferInsert)[]): Promise<void> {
+  const told = JSON.stringify(entries.map(({ agreementId: id, seq, act }) => ({ id, seq, act })))
+  await db.execute(sql`
+    insert into ${webhookDelivery} (webhook_id, agreement_id, seq, state, at, due_at)
+    select hook.id, entry.id, entry.seq, 'waiting', now(), now()
+    from ${webhook} as hook, jsonb_to_recordset(${told}::jsonb) as entry (id uuid, seq integer, act text)
+    where hook.ended_at is null and (cardinality(hook.acts) = 0 or entry.act = any(hook.acts))
+    order by entry.id, entry.seq`)
 }
 
 /** How far their trails go, kept with the agreements. */
@@ -66,6 +78,7 @@ export async function recordFirst(
 ): Promise<void> {
   const entries = begun.map(({ agreementId, acts }) => entriesOf(agreementId, null, acts))
   await db.insert(trail).values(entries.flat())
+  await owe(db, entries.flat())
   await anchor(
     db,
     entries.map((each) => each.at(-1)!),

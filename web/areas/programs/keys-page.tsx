@@ -1,4 +1,4 @@
-import { Copy, KeyRound } from 'lucide-react'
+import { KeyRound } from 'lucide-react'
 import { useState } from 'react'
 import type { Api } from '#contract/api.ts'
 import { SCOPES } from '#contract/scope.ts'
@@ -11,7 +11,9 @@ import { Dialog } from '#web/parts/dialog.tsx'
 import { Input, Labelled, Select } from '#web/parts/input.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { hasPassed, When } from '#web/parts/signs/when.tsx'
+import { Secret } from './secret.tsx'
 import { SettingsPlaces } from './settings-head.tsx'
+import { WebhooksPart } from './webhooks-part.tsx'
 
 type Key = Answer<Api['keys']>[number]
 
@@ -24,74 +26,82 @@ export default function KeysPage() {
   if (keys.isPending) return <Loading />
   if (keys.isError) return <Failed error={keys.error} retry={() => void keys.refetch()} />
   return (
-    <div className="mx-auto flex h-full max-w-5xl flex-col px-6 pt-4">
-      <SettingsPlaces />
-      <div className="mt-4 flex items-start gap-4">
-        <div>
-          <h1 className="text-xl">Programs</h1>
-          <p className="max-w-2xl text-sm text-soft">
-            A program that starts or follows agreements calls with a key. It may what its person may, and of
-            that only what its scopes name.
-          </p>
+    <div className="h-full overflow-auto">
+      <div className="mx-auto max-w-5xl px-6 pt-4 pb-10">
+        <SettingsPlaces />
+        <div className="mt-4 flex items-start gap-4">
+          <div>
+            <h1 className="text-xl">Programs</h1>
+            <p className="max-w-2xl text-sm text-soft">
+              A program that starts or follows agreements calls with a key. It may what its person may, and of
+              that only what its scopes name.
+            </p>
+          </div>
+          <Button kind="main" className="ml-auto" onClick={() => setMaking(true)}>
+            <KeyRound size={14} /> Make a key
+          </Button>
         </div>
-        <Button kind="main" className="ml-auto" onClick={() => setMaking(true)}>
-          <KeyRound size={14} /> Make a key
-        </Button>
-      </div>
-      {keys.data.length === 0 ? (
-        <Empty title="No program calls yet">
-          Make a key, give it to the program, and see here when it was used last.
-        </Empty>
-      ) : (
-        <div className="mt-3 min-h-0 overflow-auto" role="region" aria-label="Keys" tabIndex={0}>
-          <table className="w-full text-sm">
-            <thead className="sticky top-0 bg-paper text-left text-xs text-soft">
-              <tr>
-                <th className="py-1 pr-3 font-normal">Name</th>
-                <th className="px-3 py-1 font-normal">Begins with</th>
-                <th className="px-3 py-1 font-normal">As</th>
-                <th className="px-3 py-1 font-normal">Scopes</th>
-                <th className="px-3 py-1 font-normal">Last used</th>
-                <th className="px-3 py-1 font-normal">Counts until</th>
-                <th className="py-1 pl-3" />
-              </tr>
-            </thead>
-            <tbody>
-              {keys.data.map((key) => (
-                <KeyRow key={key.id} known={key} onRotate={() => setRotating(key)} />
-              ))}
-            </tbody>
-          </table>
-        </div>
-      )}
-      <Dialog title="A key for a program" open={making} onClose={() => setMaking(false)}>
-        <KeyForm
-          onClose={() => setMaking(false)}
-          onMade={(made) => {
-            setMaking(false)
-            setSecret(made)
-          }}
-        />
-      </Dialog>
-      <Dialog
-        title={`Another secret for ${rotating?.name ?? ''}`}
-        open={rotating !== null}
-        onClose={() => setRotating(null)}
-      >
-        {rotating && (
-          <RotateForm
-            id={rotating.id}
-            onClose={() => setRotating(null)}
+        {keys.data.length === 0 ? (
+          <Empty title="No program calls yet">
+            Make a key, give it to the program, and see here when it was used last.
+          </Empty>
+        ) : (
+          <div className="mt-3" role="region" aria-label="Keys">
+            <table className="w-full text-sm">
+              <thead className="sticky top-0 bg-paper text-left text-xs text-soft">
+                <tr>
+                  <th className="py-1 pr-3 font-normal">Name</th>
+                  <th className="px-3 py-1 font-normal">Begins with</th>
+                  <th className="px-3 py-1 font-normal">As</th>
+                  <th className="px-3 py-1 font-normal">Scopes</th>
+                  <th className="px-3 py-1 font-normal">Last used</th>
+                  <th className="px-3 py-1 font-normal">Counts until</th>
+                  <th className="py-1 pl-3" />
+                </tr>
+              </thead>
+              <tbody>
+                {keys.data.map((key) => (
+                  <KeyRow key={key.id} known={key} onRotate={() => setRotating(key)} />
+                ))}
+              </tbody>
+            </table>
+          </div>
+        )}
+        <WebhooksPart />
+        <Dialog title="A key for a program" open={making} onClose={() => setMaking(false)}>
+          <KeyForm
+            onClose={() => setMaking(false)}
             onMade={(made) => {
-              setRotating(null)
+              setMaking(false)
               setSecret(made)
             }}
           />
-        )}
-      </Dialog>
-      <Dialog title="The key, shown this once" open={secret !== null} onClose={() => setSecret(null)}>
-        {secret !== null && <Secret secret={secret} onClose={() => setSecret(null)} />}
-      </Dialog>
+        </Dialog>
+        <Dialog
+          title={`Another secret for ${rotating?.name ?? ''}`}
+          open={rotating !== null}
+          onClose={() => setRotating(null)}
+        >
+          {rotating && (
+            <RotateForm
+              id={rotating.id}
+              onClose={() => setRotating(null)}
+              onMade={(made) => {
+                setRotating(null)
+                setSecret(made)
+              }}
+            />
+          )}
+        </Dialog>
+        <Dialog title="The key, shown this once" open={secret !== null} onClose={() => setSecret(null)}>
+          {secret !== null && (
+            <Secret secret={secret} onClose={() => setSecret(null)}>
+              Sent with each call:{' '}
+              <code className="text-xs">Authorization: Bearer {secret.split('.')[0]}.…</code>
+            </Secret>
+          )}
+        </Dialog>
+      </div>
     </div>
   )
 }
@@ -248,30 +258,5 @@ function RotateForm({ id, onClose, onMade }: FormProps & { readonly id: string }
         </Button>
       </div>
     </form>
-  )
-}
-
-function Secret({ secret, onClose }: { readonly secret: string; readonly onClose: () => void }) {
-  const [copied, setCopied] = useState(false)
-  return (
-    <div className="flex flex-col gap-4 text-sm">
-      <p>It is kept here as a hash only: put it where the program finds it, before this is closed.</p>
-      <code className="border border-hair bg-sheet p-2 text-xs break-all">{secret}</code>
-      <p className="text-soft">
-        Sent with each call: <code className="text-xs">Authorization: Bearer {secret.split('.')[0]}.…</code>
-      </p>
-      <div className="flex justify-end gap-2">
-        <Button
-          onClick={() => {
-            void navigator.clipboard.writeText(secret).then(() => setCopied(true))
-          }}
-        >
-          <Copy size={14} /> {copied ? 'Copied' : 'Copy'}
-        </Button>
-        <Button kind="main" onClick={onClose}>
-          It is put away
-        </Button>
-      </div>
-    </div>
   )
 }

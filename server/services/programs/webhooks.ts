@@ -1,0 +1,294 @@
+import { createHmac, randomBytes, randomUUID } from 'node:crypto'
+import { and, asc, desc, eq, isNull, lte, or, sql } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { Person } from '#contract/person.ts'
+import type { deliverySchema, webhookSchema, webhookWish } from '#contract/program.ts'
+import { pauseAfter } from '#core/trail/telling.ts'
+import { eventOf } from '#core/trail/events.ts'
+import type { App } from '#server/app/app.ts'
+import { agreement, person, trail, webhook, webhookDelivery } from '#server/db/schema.ts'
+import { callOut } from '#server/outside/call-out.ts'
+import type { CalledOut } from '#server/outside/call-out.ts'
+import { conflict, invalid, notFound } from '#server/ground/problem.ts'
+
+// Programs that are told: each act of a trail as an event (CloudEvents 1.0), signed (Standard Webhooks), in order per agreement.
+
+type Hook = typeof webhook.$inferSelect
+
+const iso = (at: Date | null) => at?.toISOString() ?? null
+
+/** All of them, with how many acts wait. */
+export async function listWebhooks(app: App): Promise<v.InferOutput<typeof webhookSchema>[]> {
+  const waiting = sql<number>`(select count(*) from ${webhookDelivery} as d where d.webhook_id = ${webhook}.id and d.state = 'waiting')::int`
+  const rows = await app.db
+    .select({ hook: webhook, by: person.name, waiting })
+    .from(webhook)
+    .innerJoin(person, eq(person.id, webhook.createdBy))
+    .orderBy(desc(webhook.createdAt))
+  return rows.map(({ hook, by, waiting: left }) => ({
+    id: hook.id,
+    name: hook.name,
+    url: hook.url,
+    acts: hook.acts,
+    createdAt: hook.createdAt.toISOString(),
+    createdBy: by,
+    ended: hook.endedBecause,
+    silentSince: iso(hook.silentSince),
+    triedAgainAt: iso(hook.triedAgainAt),
+    waiting: left,
+  }))
+}
+
+/** A new one; its secret is told here, and again to nobody. */
+export async function makeWebhook(
+  app: App,
+  by: Person,
+  { name, url, acts }: v.InferOutput<typeof webhookWish>,
+) {
+  const address = new URL(url)
+  if (address.username || address.password)
+    throw invalid('An address carries no password: what is sent is signed.', [
+      { pointer: '/url', detail: 'carries a password' },
+    ])
+  const [id, secret] = [randomUUID(), `whsec_${randomBytes(24).toString('base64')}`]
+  await app.db.insert(webhook).values({
+    id,
+    name,
+    url: address.href,
+    acts: [...new Set(acts)],
+    secret,
+    createdAt: app.now(),
+    createdBy: by.id,
+  })
+  return { id, secret }
+}
+
+/** It is told nothing more; what waited is given up. */
+export async function dropWebhook(app: App, id: string): Promise<void> {
+  await end(app, id, 'taken back')
+}
+
+async function end(app: App, id: string, because: string): Promise<void> {
+  const [ended] = await app.db
+    .update(webhook)
+    .set({ endedAt: app.now(), endedBecause: because })
+    .where(eq(webhook.id, id))
+    .returning({ id: webhook.id })
+  if (!ended) throw notFound('webhook')
+  await app.db
+    .update(webhookDelivery)
+    .set({ state: 'given up', said: because, endedAt: app.now() })
+    .where(and(eq(webhookDelivery.webhookId, id), eq(webhookDelivery.state, 'waiting')))
+}
+
+const LOGGED = 200
+
+/** What it was told lately and what waits, the newest act first. */
+export async function deliveriesOf(app: App, id: string): Promise<v.InferOutput<typeof deliverySchema>[]> {
+  const rows = await app.db
+    .select({ delivery: webhookDelivery, act: trail.act, number: agreement.number })
+    .from(webhookDelivery)
+    .innerJoin(
+      trail,
+      and(eq(trail.agreementId, webhookDelivery.agreementId), eq(trail.seq, webhookDelivery.seq)),
+    )
+    .innerJoin(agreement, eq(agreement.id, webhookDelivery.agreementId))
+    .where(eq(webhookDelivery.webhookId, id))
+    .orderBy(desc(webhookDelivery.id))
+    .limit(LOGGED)
+  return rows.map(({ delivery, act, number }) => ({
+    id: delivery.id,
+    agreement: delivery.agreementId,
+    number,
+    seq: delivery.seq,
+    act,
+    state: delivery.state,
+    tries: delivery.tries,
+    at: delivery.at.toISOString(),
+    status: delivery.status,
+    said: delivery.said,
+    endedAt: iso(delivery.endedAt),
+  }))
+}
+
+/** Has one told again, whatever became of it: with the same id, so that whoever knows it already passes it over. */
+export async function tellAgain(app: App, id: string, delivery: number): Promise<void> {
+  const [hook] = await app.db.select().from(webhook).where(eq(webhook.id, id))
+  if (!hook) throw notFound('webhook')
+  if (hook.endedAt) throw conflict(`It is not told any more: ${hook.endedBecause ?? ''}.`)
+  const again = await app.db
+    .update(webhookDelivery)
+    .set({ state: 'waiting', tries: 0, at: app.now(), dueAt: app.now(), endedAt: null })
+    .where(and(eq(webhookDelivery.id, delivery), eq(webhookDelivery.webhookId, id)))
+    .returning({ id: webhookDelivery.id })
+  if (again.length === 0) throw notFound('delivery')
+  await app.db.update(webhook).set({ triedAgainAt: null }).where(eq(webhook.id, id))
+}
+
+/** Milliseconds that a worker has a webhook to itself before it has to say so again. */
+const HELD = 60_000
+/** Milliseconds after which an act that could not be told is given up. */
+const THREE_DAYS = 3 * 86_400_000
+/** Acts told to one webhook before the next one's turn. */
+const TURN = 100
+
+/** Tells what is due, one webhook after the other; each by one worker at a time, or its order would be lost. */
+export async function tellWebhooks(app: App): Promise<void> {
+  const due = await app.db
+    .selectDistinct({ id: webhook.id })
+    .from(webhook)
+    .innerJoin(
+      webhookDelivery,
+      and(eq(webhookDelivery.webhookId, webhook.id), eq(webhookDelivery.state, 'waiting')),
+    )
+    .where(
+      and(
+        isNull(webhook.endedAt),
+        or(isNull(webhook.triedAgainAt), lte(webhook.triedAgainAt, app.now())),
+        lte(webhookDelivery.dueAt, app.now()),
+      ),
+    )
+  await Promise.all(due.map(({ id }) => tellOne(app, id)))
+}
+
+/** Takes a webhook for a while; null: another worker has it. */
+async function hold(app: App, id: string): Promise<Hook | null> {
+  const now = app.now()
+  const [held] = await app.db
+    .update(webhook)
+    .set({ heldUntil: new Date(now.getTime() + HELD) })
+    .where(
+      and(
+        eq(webhook.id, id),
+        isNull(webhook.endedAt),
+        or(isNull(webhook.heldUntil), lte(webhook.heldUntil, now)),
+      ),
+    )
+    .returning()
+  return held ?? null
+}
+
+async function tellOne(app: App, id: string): Promise<void> {
+  const hook = await hold(app, id)
+  if (!hook) return
+  try {
+    for (let i = 0; i < TURN; i++) {
+      const next = await nextOf(app, id)
+      if (!next) return
+      const answered = await send(app, hook, next)
+      if (!(await settle(app, hook, next, answered))) return
+      await app.db
+        .update(webhook)
+        .set({ heldUntil: new Date(app.now().getTime() + HELD) })
+        .where(eq(webhook.id, id))
+    }
+  } finally {
+    await app.db.update(webhook).set({ heldUntil: null }).where(eq(webhook.id, id))
+  }
+}
+
+type Delivery = typeof webhookDelivery.$inferSelect
+
+/** The next act to tell: none of an agreement before the one that happened before it. */
+async function nextOf(app: App, id: string): Promise<Delivery | null> {
+  const [found] = await app.db
+    .select()
+    .from(webhookDelivery)
+    .where(
+      and(
+        eq(webhookDelivery.webhookId, id),
+        eq(webhookDelivery.state, 'waiting'),
+        lte(webhookDelivery.dueAt, app.now()),
+        sql`not exists (
+          select from ${webhookDelivery} as earlier
+          where earlier.webhook_id = ${id} and earlier.state = 'waiting'
+            and earlier.agreement_id = ${webhookDelivery.agreementId} and earlier.seq < ${webhookDelivery.seq})`,
+      ),
+    )
+    .orderBy(asc(webhookDelivery.id))
+    .limit(1)
+  return found ?? null
+}
+
+async function send(app: App, hook: Hook, { agreementId, seq }: Delivery): Promise<CalledOut> {
+  const [found] = await app.db
+    .select({ entry: trail, number: agreement.number, name: agreement.name })
+    .from(trail)
+    .innerJoin(agreement, eq(agreement.id, trail.agreementId))
+    .where(and(eq(trail.agreementId, agreementId), eq(trail.seq, seq)))
+  const { entry, number, name } = found!
+  const event = eventOf(app.settings.publicUrl, { id: agreementId, number, name }, entry)
+  const body = JSON.stringify(event)
+  const at = Math.floor(app.now().getTime() / 1000)
+  return callOut({
+    url: hook.url,
+    method: 'POST',
+    headers: {
+      'content-type': 'application/cloudevents+json; charset=utf-8',
+      'user-agent': 'Brevan',
+      'webhook-id': event.id,
+      'webhook-timestamp': String(at),
+      'webhook-signature': signatureOf(hook.secret, event.id, at, body),
+    },
+    body,
+    inner: app.settings.inner,
+  })
+}
+
+/** Standard Webhooks: HMAC-SHA-256 over id, seconds and body, with the secret’s bytes. */
+const signatureOf = (secret: string, id: string, at: number, body: string): string =>
+  `v1,${createHmac('sha256', Buffer.from(secret.replace(/^whsec_/, ''), 'base64'))
+    .update(`${id}.${at}.${body}`)
+    .digest('base64')}`
+
+/** Writes down what came of it; answers whether the next one is to be told now. */
+async function settle(app: App, hook: Hook, one: Delivery, answered: CalledOut): Promise<boolean> {
+  const now = app.now()
+  const status = answered.ok ? answered.status : null
+  const said = (answered.ok ? answered.said : answered.why).replaceAll('\0', '').slice(0, 500)
+  const told = status !== null && status >= 200 && status < 300
+  const late = now.getTime() - one.at.getTime() >= THREE_DAYS
+  const tries = one.tries + 1
+  await app.db
+    .update(webhookDelivery)
+    .set({
+      tries,
+      status,
+      said,
+      dueAt: new Date(now.getTime() + pauseAfter(tries)),
+      ...(told || late ? { state: told ? ('told' as const) : ('given up' as const), endedAt: now } : {}),
+    })
+    .where(and(eq(webhookDelivery.id, one.id), eq(webhookDelivery.state, 'waiting')))
+  if (told) {
+    if (hook.failures === 0) return true
+    hook.failures = 0
+    await app.db
+      .update(webhook)
+      .set({ failures: 0, silentSince: null, triedAgainAt: null })
+      .where(eq(webhook.id, hook.id))
+    // It is back: nothing that waits has to wait for its own pause any more.
+    await app.db
+      .update(webhookDelivery)
+      .set({ dueAt: now })
+      .where(and(eq(webhookDelivery.webhookId, hook.id), eq(webhookDelivery.state, 'waiting')))
+    return true
+  }
+  // Gone for good (RFC 9110, 15.5.11): Standard Webhooks has it ended.
+  if (status === 410) {
+    await end(app, hook.id, 'it answered that it is gone (410)')
+    return false
+  }
+  // Refused is this one act alone; what does not answer at all would not take the next one either.
+  if (status !== null && status < 500 && status !== 408 && status !== 429) return true
+  hook.failures += 1
+  await app.db
+    .update(webhook)
+    .set({
+      failures: hook.failures,
+      silentSince: hook.silentSince ?? now,
+      triedAgainAt: new Date(now.getTime() + pauseAfter(hook.failures)),
+    })
+    .where(eq(webhook.id, hook.id))
+  hook.silentSince ??= now
+  return false
+}
