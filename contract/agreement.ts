@@ -40,6 +40,7 @@ export type AgreementSummary = v.InferOutput<typeof agreementSummarySchema>
 export const agreementQuery = v.object({
   state: v.optional(v.picklist(STATES)),
   run: v.optional(id),
+  record: v.optional(id),
   search: v.optional(v.pipe(v.string(), v.maxLength(100))),
   offset: v.optional(wholeNumber, '0'),
   limit: v.optional(v.pipe(wholeNumber, v.maxValue(10_000)), '1000'),

@@ -1,4 +1,5 @@
 import * as v from 'valibot'
+import { RECORD_KINDS } from '#core/records/kinds.ts'
 import { done, id, idParams, wholeNumber } from './basics.ts'
 import * as p from './program.ts'
 import { route } from './route.ts'
@@ -78,6 +79,31 @@ export const webhookRoutes = {
     params: idParams,
     answer: v.array(p.deliverySchema),
   }),
+  troubles: route({
+    method: 'GET',
+    path: '/troubles',
+    summary: 'Programs that do not answer, and what they started that could not be made',
+    access: 'person',
+    answer: v.array(p.troubleSchema),
+  }),
+  tellNow: route({
+    method: 'POST',
+    path: '/webhooks/:id/now',
+    summary: 'Try now whether a program answers again',
+    access: { right: 'settings' },
+    renews: ['webhooks', 'troubles'],
+    params: idParams,
+    answer: done,
+  }),
+  startAgain: route({
+    method: 'POST',
+    path: '/starts/:id',
+    summary: 'Make what a program started and what could not be made',
+    access: 'person',
+    renews: ['troubles'],
+    params: idParams,
+    answer: done,
+  }),
   tellAgain: route({
     method: 'POST',
     path: '/webhooks/:id/deliveries/:delivery',
@@ -111,6 +137,30 @@ export const programRoutes = {
     params: idParams,
     answer: p.programTemplateDetail,
   }),
+  programPackets: route({
+    method: 'GET',
+    path: '/v1/packets',
+    summary: 'Packets that agreements can be started of',
+    access: { scope: 'read templates' },
+    answer: v.array(p.programPacketSchema),
+  }),
+  programPacket: route({
+    method: 'GET',
+    path: '/v1/packets/:id',
+    summary: 'A packet with the JSON Schema of the data that its documents need',
+    access: { scope: 'read templates' },
+    params: idParams,
+    answer: p.programPacketDetail,
+  }),
+  programRecords: route({
+    method: 'GET',
+    path: '/v1/records/:kind',
+    summary: 'Records of a kind by when they changed, a page at a time; or those of a name',
+    access: { scope: 'read records' },
+    params: v.object({ kind: v.picklist(RECORD_KINDS) }),
+    query: p.programRecordsQuery,
+    answer: p.programRecordsSchema,
+  }),
   programStart: route({
     method: 'POST',
     path: '/v1/agreements',
@@ -139,6 +189,25 @@ export const programRoutes = {
     renews: 'everything',
     body: p.startsWish,
     answer: v.array(p.startRowSchema),
+  }),
+  programStartRun: route({
+    method: 'POST',
+    path: '/v1/runs',
+    summary: 'Start a run of rows, which people read, mend and make',
+    access: { scope: 'start agreements' },
+    status: 202,
+    idempotent: true,
+    renews: 'everything',
+    body: p.runWish,
+    answer: p.programRunSchema,
+  }),
+  programRun: route({
+    method: 'GET',
+    path: '/v1/runs/:id',
+    summary: 'How far a run is that was started',
+    access: { scope: 'start agreements' },
+    params: idParams,
+    answer: p.programRunSchema,
   }),
   programStarted: route({
     method: 'GET',

@@ -1,7 +1,9 @@
 import * as v from 'valibot'
 import { STATES } from '#core/agreement/states.ts'
+import { RUN_STATES } from '#core/run/states.ts'
 import type { Json } from '#core/mapping/nested.ts'
-import { count, id, instant, shortText, wholeNumber } from './basics.ts'
+import type { RecordData } from '#core/outline/field.ts'
+import { count, id, instant, recordData, shortText, wholeNumber } from './basics.ts'
 import { ACT_NAMES } from '#core/trail/acts.ts'
 import { SCOPES } from './scope.ts'
 
@@ -43,12 +45,14 @@ const madeOf = {
   template: v.optional(id),
   packet: v.optional(id),
 }
+/** The customer, contact or deal that it is about, and stays with. */
+const about = { record: v.optional(id) }
 const eitherOr = 'Name a template or a packet.'
 type MadeOf = { readonly template?: string | undefined; readonly packet?: string | undefined }
 const isOne = ({ template, packet }: MadeOf) => (template === undefined) !== (packet === undefined)
 
 export const startWish = v.pipe(
-  v.strictObject({ ...madeOf, data: json }),
+  v.strictObject({ ...madeOf, ...about, data: json }),
   v.check((wish) => isOne(wish), eitherOr),
 )
 /** So many at once. */
@@ -56,10 +60,28 @@ export const MOST_STARTS = 500
 export const startsWish = v.pipe(
   v.strictObject({
     ...madeOf,
-    rows: v.pipe(v.array(v.strictObject({ data: json })), v.minLength(1), v.maxLength(MOST_STARTS)),
+    rows: v.pipe(v.array(v.strictObject({ ...about, data: json })), v.minLength(1), v.maxLength(MOST_STARTS)),
   }),
   v.check((wish) => isOne(wish), eitherOr),
 )
+
+/** Rows of a run: what is wrong with one is mended there. */
+export const runWish = v.pipe(
+  v.strictObject({
+    ...madeOf,
+    name: shortText,
+    rows: v.pipe(v.array(v.strictObject({ data: json })), v.minLength(1), v.maxLength(5000)),
+  }),
+  v.check((wish) => isOne(wish), eitherOr),
+)
+export const programRunSchema = v.object({
+  id,
+  name: v.string(),
+  state: v.picklist(RUN_STATES),
+  at: v.string(),
+  /** Of what is ready to be made, needs a hand, is made, could not be made. */
+  rows: v.object({ ready: count, hand: count, made: count, failed: count }),
+})
 
 const pointed = v.object({ pointer: v.string(), message: v.string() })
 /** Something a program asked for: taken (it is being made), made (there is an agreement), refused (with what is wrong). */
@@ -87,6 +109,13 @@ export const programTemplateDetail = v.object({
   schema: v.record(v.string(), v.unknown()),
 })
 
+export const programPacketSchema = v.object({ id, name: v.string(), templates: v.array(v.string()) })
+export const programPacketDetail = v.object({
+  ...programPacketSchema.entries,
+  /** JSON Schema (2020-12) of the data that all of its documents need, each value once. */
+  schema: v.record(v.string(), v.unknown()),
+})
+
 export const programAgreementSchema = v.object({
   id,
   number: v.string(),
@@ -94,6 +123,8 @@ export const programAgreementSchema = v.object({
   state: v.picklist(STATES),
   revision: v.number(),
   template: v.string(),
+  /** The record that it is about. */
+  record: v.nullable(id),
   createdAt: instant,
   changedAt: instant,
   executed: v.boolean(),
@@ -114,12 +145,30 @@ export const programAgreementDetail = v.object({
   ),
   approvals: v.array(v.object({ approver: v.string(), reason: v.string(), state: v.string() })),
 })
+const paging = {
+  cursor: v.optional(v.pipe(v.string(), v.maxLength(200))),
+  limit: v.optional(v.pipe(wholeNumber, v.minValue(1), v.maxValue(500)), '100'),
+}
 /** By when they changed, the oldest change first, so that whoever asks again from `next` misses nothing. */
 export const programAgreementsQuery = v.object({
   state: v.optional(v.picklist(STATES)),
   template: v.optional(id),
-  cursor: v.optional(v.pipe(v.string(), v.maxLength(200))),
-  limit: v.optional(v.pipe(wholeNumber, v.minValue(1), v.maxValue(500)), '100'),
+  record: v.optional(id),
+  ...paging,
+})
+/** Records of one name, upper and lower case aside; or all, by when they changed. */
+export const programRecordsQuery = v.object({
+  name: v.optional(v.pipe(v.string(), v.maxLength(200))),
+  ...paging,
+})
+/** Values as the record book keeps them. */
+const keptData: v.GenericSchema<RecordData> = recordData
+export const programRecordsSchema = v.object({
+  records: v.array(
+    v.object({ id, name: v.string(), data: keptData, customer: v.nullable(id), changedAt: instant }),
+  ),
+  next: v.nullable(v.string()),
+  more: v.boolean(),
 })
 export const programAgreementsSchema = v.object({
   agreements: v.array(programAgreementSchema),
@@ -154,6 +203,15 @@ export const webhookWish = v.object({
     v.maxLength(1000),
   ),
   acts: v.array(v.picklist(ACT_NAMES)),
+})
+/** What went wrong between a program and here, and whether it can be tried again. */
+export const troubleSchema = v.object({
+  kind: v.picklist(['webhook', 'start']),
+  id,
+  name: v.string(),
+  since: instant,
+  problem: v.string(),
+  again: v.boolean(),
 })
 /** One act that it was told, or is to be. */
 export const deliverySchema = v.object({

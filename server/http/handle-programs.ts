@@ -1,8 +1,10 @@
 import { documentNow } from '#server/services/agreements/document-now.ts'
 import { trailOf } from '#server/services/agreements/agreements.ts'
 import * as keys from '#server/services/programs/keys.ts'
+import * as runs from '#server/services/programs/runs.ts'
 import * as starts from '#server/services/programs/starts.ts'
 import * as hooks from '#server/services/programs/webhooks.ts'
+import * as troubles from '#server/services/programs/troubles.ts'
 import * as told from '#server/services/programs/told.ts'
 import { sendFile } from './files.ts'
 import { calledBy, done, signedIn } from './handlers.ts'
@@ -23,6 +25,15 @@ export const programHandlers = {
     return done
   },
   deliveries: async ({ app, params }) => hooks.deliveriesOf(app, params.id),
+  troubles: async ({ app, ...call }) => troubles.troublesOf(app, signedIn(call)),
+  tellNow: async ({ app, params }) => {
+    await troubles.tellNow(app, params.id)
+    return done
+  },
+  startAgain: async ({ app, params, ...call }) => {
+    await troubles.startAgain(app, signedIn(call), params.id)
+    return done
+  },
   tellAgain: async ({ app, params }) => {
     await hooks.tellAgain(app, params.id, params.delivery)
     return done
@@ -30,6 +41,9 @@ export const programHandlers = {
   programTemplates: async ({ app, ...call }) => told.templatesTold(app, calledBy(call).person),
   programTemplate: async ({ app, params, ...call }) =>
     told.templateTold(app, calledBy(call).person, params.id),
+  programPackets: async ({ app, ...call }) => told.packetsTold(app, calledBy(call).person),
+  programPacket: async ({ app, params, ...call }) => told.packetTold(app, calledBy(call).person, params.id),
+  programRecords: async ({ app, params, query }) => told.recordsTold(app, params.kind, query),
   programStart: async ({ app, body, reference, response, ...call }) => {
     const started = await starts.startOne(app, calledBy(call), body, reference)
     response.location(started.at)
@@ -37,6 +51,12 @@ export const programHandlers = {
   },
   programStarts: async ({ app, body, reference, ...call }) =>
     starts.startMany(app, calledBy(call), body, reference),
+  programStartRun: async ({ app, body, reference, response, ...call }) => {
+    const started = await runs.startRunOf(app, calledBy(call), body, reference)
+    response.location(started.at)
+    return started
+  },
+  programRun: async ({ app, params, ...call }) => runs.runTold(app, calledBy(call), params.id),
   programStarted: async ({ app, params, ...call }) => starts.readStart(app, calledBy(call), params.id),
   programAgreements: async ({ app, query }) => told.agreementsTold(app, query),
   programAgreement: async ({ app, params, ...call }) =>

@@ -91,7 +91,10 @@ function sameOrigin(request: Request, _response: Response, next: NextFunction): 
 const guard =
   (app: App, access: Access) => async (request: Request, response: Response, next: NextFunction) => {
     if (typeof access === 'object' && 'scope' in access) {
+      // Of refusals (RFC 9110, 11.6.1).
+      response.setHeader('WWW-Authenticate', 'Bearer')
       const caller = await callerOf(app, request.headers.authorization, access.scope)
+      response.removeHeader('WWW-Authenticate')
       await withinLimit(app, caller, response)
       response.locals['caller'] = caller
       response.locals['person'] = caller.person

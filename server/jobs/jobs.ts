@@ -12,6 +12,7 @@ import { fillOutput } from '#server/services/runs/run-outputs.ts'
 import { sweepNight } from '#server/services/signing/sweeping.ts'
 import { closeDay } from '#server/services/agreements/verifying.ts'
 import type { JobData, JobName, JobOptions } from '#server/queue/job-data.ts'
+import { forgetTold, tellOfSilence } from '#server/services/programs/troubles.ts'
 import { makeStarts } from '#server/services/programs/starts.ts'
 import { makeOnce } from './making.ts'
 
@@ -54,6 +55,7 @@ export const JOBS: { readonly [N in JobName]: Job<N> } = {
     act: async (app) => {
       await watchSigning(app)
       await sendDue(app)
+      await tellOfSilence(app)
     },
   },
   'watch-approvals': {
@@ -75,6 +77,7 @@ export const JOBS: { readonly [N in JobName]: Job<N> } = {
     act: async (app) => {
       await closeDay(app)
       await sweepNight(app)
+      await forgetTold(app)
     },
   },
 }

@@ -6,23 +6,7 @@ import type { Answer } from '#contract/route.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
-
-/** A sale as a program sends it: groups, a list, numbers as numbers. */
-const sale = (name: string, more: object = {}) => ({
-  buyer: {
-    name,
-    contact: 'Ottilie Crane',
-    email: 'ottilie.crane@fennelbottom.example',
-    address: '3 Mill Row, Sedge Harbor',
-  },
-  handover: '2027-05-10',
-  payment: 'in advance',
-  lots: [
-    { kind: 'Nucleus colony', grade: 'A', quantity: 12, price: '168.50' },
-    { kind: 'Queen', grade: 'B', quantity: 3, price: 42 },
-  ],
-  ...more,
-})
+import { saleOf } from '#test/support/sale.ts'
 
 describe('programs that call', () => {
   let running: Running
@@ -71,6 +55,7 @@ describe('programs that call', () => {
         expect(status, name).to.equal(403)
       }
       expect((await ines.refused('programTemplates')).status).to.equal(401)
+      expect(ines.heard.get('www-authenticate')).to.equal('Bearer')
       expect((await reader.refused('templates')).status).to.equal(401)
     })
 
@@ -133,7 +118,7 @@ describe('programs that call', () => {
       const { schema } = await program.call('programTemplate', { params: { id: template } })
       expect(Object.keys(schema['properties'] as object)).to.include.members(['buyer', 'handover', 'lots'])
       const started = await program.call('programStart', {
-        body: { template, data: sale('Fennel Bottom Farm') },
+        body: { template, data: saleOf('Fennel Bottom Farm') },
       })
       expect(started).to.include({ state: 'taken', agreement: null })
       expect(program.heard.get('location')).to.equal(started.at)
@@ -151,7 +136,7 @@ describe('programs that call', () => {
     it('once, however often they ask with the same idempotency key, side by side too', async () => {
       const before = await count()
       const headers = { 'idempotency-key': 'order-4711' }
-      const body = { template, data: sale('Marlpit Gardens') }
+      const body = { template, data: saleOf('Marlpit Gardens') }
       const answers = await Promise.all(
         Array.from({ length: 100 }, () => program.call('programStart', { body, headers })),
       )
@@ -160,7 +145,7 @@ describe('programs that call', () => {
       expect((await program.call('programStart', { body, headers })).state).to.equal('made')
       expect(await count()).to.equal(before + 1)
       const other = await program.refused('programStart', {
-        body: { template, data: sale('Another') },
+        body: { template, data: saleOf('Another') },
         headers,
       })
       expect(other.status).to.equal(422)
@@ -169,7 +154,7 @@ describe('programs that call', () => {
 
     it('and are told at its place what is wrong; then nothing is taken', async () => {
       const before = await count()
-      const data = sale('Harrow Lane', {
+      const data = saleOf('Harrow Lane', {
         handover: 'soon',
         lots: [{ kind: 'Queen', grade: 'Z', quantity: 'many', price: 1 }],
         colour: 'amber',
@@ -186,7 +171,9 @@ describe('programs that call', () => {
     })
 
     it('in one call, each row by itself', async () => {
-      const rows = [sale('One'), sale('Two', { payment: 'in kind' }), sale('Three')].map((data) => ({ data }))
+      const rows = [saleOf('One'), saleOf('Two', { payment: 'in kind' }), saleOf('Three')].map((data) => ({
+        data,
+      }))
       const headers = { 'idempotency-key': 'batch-1' }
       const answered = await program.call('programStarts', { body: { template, rows }, headers })
       expect(answered.map(({ state }) => state)).to.deep.equal(['taken', 'refused', 'taken'])
@@ -196,8 +183,98 @@ describe('programs that call', () => {
       expect(again.map(({ start }) => start)).to.deep.equal(answered.map(({ start }) => start))
     })
 
+    it('about a record, with which they stay; of none that is not there', async () => {
+      const all = await program.call('programRecords', {
+        params: { kind: 'customer' },
+        query: { limit: '3' },
+      })
+      expect(all.records).to.have.length(3)
+      expect(all.more).to.equal(true)
+      const [about] = (
+        await program.call('programRecords', {
+          params: { kind: 'customer' },
+          query: { name: all.records[0]!.name.toUpperCase() },
+        })
+      ).records
+      const { id } = await program.call('programStart', {
+        body: { template, record: about!.id, data: saleOf('Of a record') },
+      })
+      const { agreement } = await made(id)
+      const page = await program.call('programAgreements', { query: { record: about!.id } })
+      expect(page.agreements.map((each) => each.id)).to.deep.equal([agreement])
+      const { agreements } = await ines.call('agreements', { query: { record: about!.id } })
+      expect(agreements.map((each) => each.id)).to.deep.equal([agreement])
+      const detail = await ines.call('record', { params: { kind: 'customer', id: about!.id } })
+      expect(detail.agreements.map((each) => each.id)).to.include(agreement)
+      const nowhere = await program.refused('programStart', {
+        body: { template, record: template, data: saleOf('Nowhere') },
+      })
+      expect(nowhere.problem.faults!.map(({ pointer }) => pointer)).to.deep.equal(['/record'])
+      const rows = [{ data: saleOf('A') }, { record: template, data: saleOf('B') }]
+      const answered = await program.call('programStarts', { body: { template, rows } })
+      expect(answered.map(({ state }) => state)).to.deep.equal(['taken', 'refused'])
+    })
+
+    it('as a run that people read and mend: once, its rows with lists one agreement each', async () => {
+      const rows = [
+        saleOf('Run one'),
+        saleOf('Run two', { handover: 'soon' }),
+        saleOf('Run three', { lots: [] }),
+      ].map((data) => ({ data }))
+      const body = { template, name: 'From the portal', rows }
+      const headers = { 'idempotency-key': 'run-1' }
+      const answers = await Promise.all(
+        [1, 2, 3].map(() => program.call('programStartRun', { body, headers })),
+      )
+      expect(new Set(answers.map(({ id }) => id)).size).to.equal(1)
+      const { id } = answers[0]!
+      const checked = await eventually(async () => {
+        const found = await program.call('programRun', { params: { id } })
+        return found.state === 'checked' && found
+      }, 'the check')
+      expect(checked.rows).to.include({ ready: 1, hand: 2 })
+      expect((await ines.call('runs')).filter(({ name }) => name === 'From the portal')).to.have.length(1)
+      await ines.call('generate', { params: { id } })
+      await eventually(
+        async () => (await program.call('programRun', { params: { id } })).rows.made === 1,
+        'what is ready',
+      )
+      const { agreements } = await ines.call('agreements', { query: { run: id } })
+      expect(agreements[0]!.name).to.contain('Run one')
+      const other = await program.refused('programStartRun', { body: { ...body, name: 'Another' }, headers })
+      expect(other.message).to.contain('another call')
+      const unknown = await program.refused('programStartRun', {
+        body: { template, name: 'No', rows: [{ data: { colour: 'amber' } }] },
+        headers: { 'idempotency-key': 'run-2' },
+      })
+      expect(unknown.problem.faults!.map(({ pointer }) => pointer)).to.deep.equal(['/rows/0/data/colour'])
+      // Mended, it may come again as the same call.
+      await program.call('programStartRun', {
+        body: { template, name: 'Yes', rows: [{ data: saleOf('Mended') }] },
+        headers: { 'idempotency-key': 'run-2' },
+      })
+    })
+
+    it('of a packet, whose documents need each value once', async () => {
+      const [packet] = await program.call('programPackets')
+      const { schema, templates } = await program.call('programPacket', { params: { id: packet!.id } })
+      expect(templates.length).to.be.greaterThan(1)
+      expect(Object.keys(schema['properties'] as object)).to.include.members(['grower', 'season'])
+      const refused = await program.refused('programStart', { body: { packet: packet!.id, data: {} } })
+      const { required } = schema as { required: string[] }
+      expect(refused.problem.faults!.map(({ pointer }) => pointer.split('/')[2])).to.include.members(
+        required.filter((name) => name !== 'lots'),
+      )
+      const both = await program.refused('programStart', {
+        body: { packet: packet!.id, template, data: {} },
+      })
+      expect(both.message).to.contain('a template or a packet')
+    })
+
     it('and learn nothing of what another key started', async () => {
-      const { id } = await program.call('programStart', { body: { template, data: sale('Quillon Valley') } })
+      const { id } = await program.call('programStart', {
+        body: { template, data: saleOf('Quillon Valley') },
+      })
       await made(id)
       const other = withKey((await makeKey()).secret)
       expect((await other.refused('programStarted', { params: { id } })).status).to.equal(404)
@@ -220,10 +297,32 @@ describe('programs that call', () => {
       expect((await his.call('programTemplates')).map((each) => each.id)).to.not.include(template)
       expect((await his.refused('programTemplate', { params: { id: template } })).status).to.equal(404)
       expect(
-        (await his.refused('programStart', { body: { template, data: sale('Closed') } })).status,
+        (await his.refused('programStart', { body: { template, data: saleOf('Closed') } })).status,
       ).to.be.within(403, 404)
       await running.app.pool.query('update template set shelf_id = $1 where id = $2', [shelf, template])
     })
+  })
+
+  it('are told of by the desk where something they started could not be made, and have it made again', async () => {
+    const { id } = await program.call('programStart', { body: { template, data: saleOf('Broken off') } })
+    await made(id)
+    // As if it could not have been made.
+    await running.app.pool.query(
+      `update program_start set state = 'refused', agreement_id = null, ended_at = now(), tries = 5,
+         problems = '[{"pointer": "", "message": "no room"}]' where id = $1`,
+      [id],
+    )
+    const [trouble] = await ines.call('troubles')
+    expect(trouble).to.include({ kind: 'start', id, name: 'Hive portal', problem: 'no room' })
+    const jonah = await Client.signedIn(running.url, 'jonah.teel')
+    expect(await jonah.call('troubles')).to.deep.equal([])
+    expect((await jonah.refused('startAgain', { params: { id } })).status).to.equal(403)
+    await ines.call('startAgain', { params: { id } })
+    const before = await count()
+    await made(id)
+    // It had been made after all: there is no second one.
+    expect(await count()).to.equal(before)
+    expect((await ines.refused('startAgain', { params: { id } })).status).to.equal(409)
   })
 
   describe('follow agreements', () => {
@@ -247,7 +346,7 @@ describe('programs that call', () => {
 
     it('and send those that are ready, once', async () => {
       const { id } = await program.call('programStart', {
-        body: { template, data: sale('Sedge Harbor Bees') },
+        body: { template, data: saleOf('Sedge Harbor Bees') },
       })
       const agreement = (await made(id)).agreement!
       const states = await Promise.all(
@@ -267,7 +366,7 @@ describe('programs that call', () => {
       'deeper',
     )
     const large = await program.refused('programStart', {
-      body: { template, data: sale('Large', { note: 'x'.repeat(5_000_000) }) },
+      body: { template, data: saleOf('Large', { note: 'x'.repeat(5_000_000) }) },
     })
     expect(large.status).to.equal(413)
     expect(large.message).to.contain('2 MB')

@@ -7,11 +7,13 @@ import { expect } from 'chai'
 import { Webhook } from 'standardwebhooks'
 import type { App } from '#server/app/app.ts'
 import { makeStarts } from '#server/services/programs/starts.ts'
+import { forgetTold, tellOfSilence } from '#server/services/programs/troubles.ts'
 import { tellWebhooks } from '#server/services/programs/webhooks.ts'
 import { SCOPES } from '#contract/scope.ts'
 import { Client } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
+import { saleOf } from '#test/support/sale.ts'
 
 interface Heard {
   readonly headers: IncomingHttpHeaders
@@ -51,18 +53,7 @@ describe('webhooks', () => {
     heard.map(({ body }) => JSON.parse(body) as CloudEvent<{ seq: number; agreement: { id: string } }>)
   /** Makes some agreements, whose trails begin with that. */
   const make = async (count: number) => {
-    const data = {
-      buyer: {
-        name: 'Fennel Bottom Farm',
-        contact: 'Ottilie Crane',
-        email: 'ottilie.crane@fennelbottom.example',
-        address: '3 Mill Row',
-      },
-      handover: '2027-05-10',
-      payment: 'in advance',
-      lots: [{ kind: 'Queen', grade: 'B', quantity: 3, price: 42 }],
-    }
-    const rows = Array.from({ length: count }, () => ({ data }))
+    const rows = Array.from({ length: count }, () => ({ data: saleOf('Fennel Bottom Farm') }))
     const taken = await program.call('programStarts', { body: { template, rows } })
     await makeStarts(running.app)
     return Promise.all(
@@ -153,6 +144,15 @@ describe('webhooks', () => {
     // It is not called for each act that waits, only to see whether it is back.
     expect(Math.max(...tries)).to.equal(1)
     const silent = await known(id)
+    const [trouble] = await ines.call('troubles')
+    expect(trouble).to.include({ kind: 'webhook', id, name: 'Ledger', again: true })
+    ahead = 70 * 60_000
+    await tellOfSilence(app())
+    await tellOfSilence(app())
+    const { rows: mails } = await running.app.pool.query<{ to: string }>(
+      `select "to" from mail where subject = 'Ledger does not answer'`,
+    )
+    expect(mails).to.deep.equal([{ to: 'ines.hallow@larkmere.example' }])
     expect(silent.silentSince).to.be.a('string')
     const waiting = silent.waiting
     expect(waiting).to.be.greaterThan(5)
@@ -167,6 +167,7 @@ describe('webhooks', () => {
       expect(own.map(({ data }) => data!.seq)).to.deep.equal(own.map((_, i) => i + 1))
     }
     expect(await known(id)).to.include({ silentSince: null, waiting: 0 })
+    expect(await ines.call('troubles')).to.deep.equal([])
   })
 
   it('that refuse one act hold up that agreement and no other; what waits three days is given up, and can be told again', async () => {
@@ -194,6 +195,42 @@ describe('webhooks', () => {
     await ines.call('tellAgain', { params: { id, delivery: given.id } })
     await tell()
     expect(heard.map(({ headers }) => headers['webhook-id'])).to.include(`${first}.1`)
+  })
+
+  it('that are silent for three days lose what waited as long, and are told what comes then', async () => {
+    const { id } = await hook()
+    await only(id)
+    answer = (response) => void response.destroy()
+    await make(4)
+    await tell()
+    ahead = 73 * HOUR
+    await tell()
+    expect(new Set((await log(id)).map(({ state }) => state))).to.deep.equal(new Set(['given up']))
+    answer = ok
+    heard = []
+    ahead = 0
+    await make(1)
+    await ines.call('tellNow', { params: { id } })
+    await tell()
+    expect(heard.length).to.be.greaterThan(0)
+    expect(await known(id)).to.include({ silentSince: null, waiting: 0 })
+  })
+
+  it('are tried now where somebody asks for it, and what they were told is forgotten after ninety days', async () => {
+    const { id } = await hook()
+    await only(id)
+    answer = (response) => void response.writeHead(503).end()
+    await make(1)
+    await tell()
+    await tell()
+    expect(heard).to.have.length(1)
+    answer = ok
+    await ines.call('tellNow', { params: { id } })
+    await tell()
+    expect((await log(id)).map(({ state }) => state)).to.not.include('waiting')
+    ahead = 91 * 24 * HOUR
+    await forgetTold(app())
+    expect(await log(id)).to.deep.equal([])
   })
 
   it('that say they are gone are told nothing more', async () => {

@@ -1,6 +1,7 @@
 import { SCOPES } from '#contract/scope.ts'
 import type { Client } from '#test/support/client.ts'
 import { eventually } from '#test/support/client.ts'
+import { saleOf } from '#test/support/sale.ts'
 
 const STARTS = 1000
 const SECONDS = 60
@@ -28,17 +29,7 @@ export async function starts(
       headers: { ...headers, 'idempotency-key': `bench-${i}` },
       body: JSON.stringify({
         template,
-        data: {
-          buyer: {
-            name: `Farm ${i}`,
-            contact: 'Ottilie Crane',
-            email: `farm${i}@fennelbottom.example`,
-            address: '3 Mill Row, Sedge Harbor',
-          },
-          handover: '2027-05-10',
-          payment: 'in advance',
-          lots: [{ kind: 'Queen', grade: 'B', quantity: 1 + (i % 9), price: 42 }],
-        },
+        data: saleOf(`Farm ${i}`),
       }),
     })
     const { id } = (await response.json()) as { id?: string }

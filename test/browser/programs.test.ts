@@ -6,6 +6,7 @@ import { violations } from '#test/support/axe.ts'
 import { eventually } from '#test/support/client.ts'
 import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
+import { saleOf } from '#test/support/sale.ts'
 
 describe('programs, through the real interface', function () {
   this.timeout(120_000)
@@ -61,17 +62,7 @@ describe('programs, through the real interface', function () {
       headers,
       body: JSON.stringify({
         template: templates.find(({ name }) => name === 'Colony sale')!.id,
-        data: {
-          buyer: {
-            name: 'Fennel Bottom Farm',
-            contact: 'Ottilie Crane',
-            email: 'ottilie.crane@fennelbottom.example',
-            address: '3 Mill Row',
-          },
-          handover: '2027-05-10',
-          payment: 'in advance',
-          lots: [{ kind: 'Queen', grade: 'B', quantity: 3, price: 42 }],
-        },
+        data: saleOf('Fennel Bottom Farm'),
       }),
     })
     expect(started.status).to.equal(202)

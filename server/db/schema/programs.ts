@@ -1,11 +1,23 @@
 import { sql } from 'drizzle-orm'
-import { bigserial, check, index, integer, jsonb, pgTable, text, unique, uuid } from 'drizzle-orm/pg-core'
+import {
+  bigserial,
+  check,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+  unique,
+  uuid,
+} from 'drizzle-orm/pg-core'
 import type { Scope } from '#contract/scope.ts'
 import type { PointedProblem } from '#core/mapping/nested.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { agreement } from './agreements.ts'
 import { instant } from './columns.ts'
 import { person } from './people.ts'
+import { record } from './records.ts'
 
 // Programs that call: their keys, and what they started.
 
@@ -50,6 +62,7 @@ export const start = pgTable(
     editionId: uuid('edition_id').notNull(),
     packetEditions: uuid('packet_editions').array().notNull(),
     data: jsonb('data').notNull().$type<RecordData>(),
+    recordId: uuid('record_id').references(() => record.id),
     state: text('state').notNull().$type<'taken' | 'made' | 'refused'>(),
     agreementId: uuid('agreement_id').references(() => agreement.id),
     problems: jsonb('problems').notNull().default([]).$type<readonly PointedProblem[]>(),
@@ -116,4 +129,19 @@ export const webhookDelivery = pgTable(
       .where(sql`${t.state} = 'waiting'`),
     check('webhook_delivery_state', sql`${t.state} in ('waiting', 'told', 'given up')`),
   ],
+)
+
+/** A run that a program started: under which reference, and what was asked. */
+export const programRun = pgTable(
+  'program_run',
+  {
+    keyId: uuid('key_id')
+      .notNull()
+      .references(() => apiKey.id),
+    reference: text('reference').notNull(),
+    asked: text('asked').notNull(),
+    /** Its id, given before it was there. */
+    runId: uuid('run_id').notNull().unique(),
+  },
+  (t) => [primaryKey({ columns: [t.keyId, t.reference] })],
 )

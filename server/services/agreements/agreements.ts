@@ -110,6 +110,7 @@ export async function listAgreements(app: App, query: v.InferOutput<typeof agree
   const where: SQL | undefined = and(
     query.state && eq(agreement.state, query.state),
     query.run ? eq(claim.runId, query.run) : undefined,
+    query.record ? eq(agreement.recordId, query.record) : undefined,
     query.search ? or(ilike(agreement.name, like), ilike(agreement.number, like)) : undefined,
   )
   const [total] = await app.db

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, inArray, sql } from 'drizzle-orm'
+import { and, asc, eq, inArray, ne, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { startRowSchema, startSchema, startsWish, startWish } from '#contract/program.ts'
@@ -12,7 +12,8 @@ import { plainSetup } from '#core/run/setup.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
-import { apiKey, person, start } from '#server/db/schema.ts'
+import type { Db } from '#server/db/connect.ts'
+import { apiKey, person, record, start } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { Kept } from '#server/ground/kept.ts'
 import { invalid, notFound, Refusal } from '#server/ground/problem.ts'
@@ -20,7 +21,7 @@ import { shareTerms } from '#server/lanes/shared-terms.ts'
 import type { SharedTerms } from '#server/lanes/shared-terms.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { toPerson } from '#server/services/installation/people.ts'
-import { claimOne } from '#server/services/making/claims.ts'
+import { claimOne, madeOn } from '#server/services/making/claims.ts'
 import { keepMade } from '#server/services/making/keep.ts'
 import { drawAgreement } from '#server/services/making/revisions.ts'
 import { rulesFor } from '#server/services/rules/in-force.ts'
@@ -97,6 +98,14 @@ const told = ({ id, state, agreementId, problems }: Start): v.InferOutput<typeof
 
 const addressOf = (id: string): string => `/api/v1/starts/${id}`
 
+/** A reference stands for one call and no other. */
+export const usedBefore = () =>
+  new Refusal(
+    422,
+    'Used before',
+    'This idempotency key stood with another call. Use a new one for each call that is another.',
+  )
+
 /** What a reference was used for before; refused where that was something else. */
 async function startedAs(
   app: App,
@@ -108,13 +117,7 @@ async function startedAs(
     .select()
     .from(start)
     .where(and(eq(start.keyId, keyId), inArray(start.reference, [...references])))
-  for (const each of found)
-    if (each.asked !== asked(each.reference))
-      throw new Refusal(
-        422,
-        'Used before',
-        'This idempotency key stood with another call. Use a new one for each call that is another.',
-      )
+  for (const each of found) if (each.asked !== asked(each.reference)) throw usedBefore()
   return new Map(found.map((each) => [each.reference, each]))
 }
 
@@ -123,7 +126,12 @@ async function take(
   app: App,
   { key }: Caller,
   made: { readonly editionId: string; readonly packetEditions: readonly string[] },
-  rows: readonly { readonly reference: string; readonly asked: string; readonly data: RecordData }[],
+  rows: readonly {
+    readonly reference: string
+    readonly asked: string
+    readonly data: RecordData
+    readonly recordId: string | null
+  }[],
 ): Promise<void> {
   if (rows.length === 0) return
   await transaction(app, async ({ db, enqueue }) => {
@@ -157,13 +165,15 @@ export async function startOne(
   const before = await known()
   if (before) return told(before)
   const { made, check } = await checkerOf(app, caller.person, wish)
+  const lost = await lostRecords(app, wish.record ? [wish.record] : [])
+  if (lost.size) throw invalid(NO_RECORD, [{ pointer: '/record', detail: NO_RECORD }])
   const [checked] = await check([{ values: wish.data, at: '/data' }])
   if (checked!.problems.length)
     throw invalid(
       checked!.problems[0]!.message,
       checked!.problems.map(({ pointer, message }) => ({ pointer, detail: message })),
     )
-  await take(app, caller, made, [{ reference, asked, data: checked!.data }])
+  await take(app, caller, made, [{ reference, asked, data: checked!.data, recordId: wish.record ?? null }])
   return told((await known())!)
 }
 
@@ -182,23 +192,36 @@ export async function startMany(
   )
   const known = () => startedAs(app, caller.key.id, references, (each) => asked.get(each)!)
   const before = await known()
-  const left = rows.flatMap(({ data }, i) =>
-    before.has(referenceOf(i)) ? [] : [{ values: data, at: `/rows/${i}/data`, i }],
+  const lost = await lostRecords(
+    app,
+    rows.flatMap(({ record: about }) => about ?? []),
+  )
+  const left = rows.flatMap(({ data, record: about }, i) =>
+    before.has(referenceOf(i)) ? [] : [{ values: data, at: `/rows/${i}/data`, i, about: about ?? null }],
   )
   const { made, check } = await checkerOf(app, caller.person, what)
   const problems = new Map<number, readonly PointedProblem[]>()
   for (let from = 0; from < left.length; from += CHECKED_AT_ONCE) {
     const some = left.slice(from, from + CHECKED_AT_ONCE)
     const checked = await check(some)
-    for (const [i, each] of checked.entries())
-      if (each.problems.length) problems.set(some[i]!.i, each.problems)
+    const found = checked.map(({ data, problems: own }, i) => {
+      const { about, i: row } = some[i]!
+      const nowhere = about !== null && lost.has(about)
+      return {
+        data,
+        row,
+        about,
+        problems: nowhere ? [...own, { pointer: `/rows/${row}/record`, message: NO_RECORD }] : own,
+      }
+    })
+    for (const each of found) if (each.problems.length) problems.set(each.row, each.problems)
     await take(
       app,
       caller,
       made,
-      checked.flatMap(({ data, problems: own }, i) => {
-        const at = referenceOf(some[i]!.i)
-        return own.length ? [] : [{ reference: at, asked: asked.get(at)!, data }]
+      found.flatMap(({ data, row, about, problems: own }) => {
+        const at = referenceOf(row)
+        return own.length ? [] : [{ reference: at, asked: asked.get(at)!, data, recordId: about }]
       }),
     )
   }
@@ -218,6 +241,19 @@ export async function startMany(
 }
 
 const CHECKED_AT_ONCE = 50
+
+const NO_RECORD = 'There is no such customer, contact or deal.'
+
+/** Of records that agreements are to be about, those that are not there, or are none that has agreements. */
+async function lostRecords(app: App, ids: readonly string[]): Promise<ReadonlySet<string>> {
+  if (ids.length === 0) return new Set()
+  const found = await app.db
+    .select({ id: record.id })
+    .from(record)
+    .where(and(inArray(record.id, [...new Set(ids)]), ne(record.kind, 'price')))
+  const known = new Set(found.map(({ id }) => id))
+  return new Set(ids.filter((each) => !known.has(each)))
+}
 
 /** What has become of a start; another key's is not found. */
 export async function readStart(app: App, { key }: Caller, id: string) {
@@ -259,7 +295,7 @@ export async function makeStarts(app: App): Promise<void> {
 async function make(
   app: App,
   work: Work,
-  { id, keyId, reference, editionId, packetEditions, data }: Start,
+  { id, keyId, reference, editionId, packetEditions, data, recordId }: Start,
 ): Promise<void> {
   const { db } = work
   const [found] = await db
@@ -268,12 +304,15 @@ async function make(
     .innerJoin(person, eq(person.id, apiKey.personId))
     .where(eq(apiKey.id, keyId))
   const by = toPerson(found!.person)
+  const occasion = `call ${id}`
+  const before = await madeOn(db, occasion)
+  if (before) return ended(app, db, id, before)
   const bundle = await bundleOfRun(app, { editionId, packetEditions })
   const claim = await claimOne(
     db,
     bundle.editions[0]!.seriesId,
     { kind: 'call', key: keyId, reference },
-    `call ${id}`,
+    occasion,
   )
   const rules = await rulesFor(
     db,
@@ -289,13 +328,16 @@ async function make(
     { rules, author: by.name, files: null, at: app.now() },
   )
   await keepMade(app, work, { editionId, packetEditions, createdBy: by.id }, [
-    { claim, drawn, told: { origin: 'call', named: found!.key.name }, recordId: null, shapedBy: [by.id] },
+    { claim, drawn, told: { origin: 'call', named: found!.key.name }, recordId, shapedBy: [by.id] },
   ])
-  await db
-    .update(start)
-    .set({ state: 'made', agreementId: claim.id, endedAt: app.now() })
-    .where(eq(start.id, id))
+  await ended(app, db, id, claim.id)
 }
+
+const ended = async (app: App, db: Db, id: string, agreementId: string): Promise<void> =>
+  void (await db
+    .update(start)
+    .set({ state: 'made', agreementId, endedAt: app.now() })
+    .where(eq(start.id, id)))
 
 /** What cannot be made as it is asked is refused with the reason; what failed otherwise is tried again, a few times. */
 async function notMade(app: App, { id }: Start, error: unknown): Promise<void> {

@@ -1,18 +1,22 @@
-import { and, asc, eq, sql } from 'drizzle-orm'
+import { and, asc, eq, isNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
-import type { programAgreementsQuery } from '#contract/program.ts'
+import type { programAgreementsQuery, programRecordsQuery } from '#contract/program.ts'
 import { jsonSchemaOf } from '#core/outline/json-schema.ts'
-import { prepareTemplate } from '#core/merge/prepare.ts'
 import { bundleFields } from '#core/packet/bundle.ts'
+import type { Bundle } from '#core/packet/bundle.ts'
+import type { RecordKind } from '#core/records/kinds.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { agreement, edition, template } from '#server/db/schema.ts'
-import { invalid, notFound } from '#server/ground/problem.ts'
+import { agreement, edition, record, template } from '#server/db/schema.ts'
+import { notFound } from '#server/ground/problem.ts'
 import { readAgreement } from '#server/services/agreements/agreements.ts'
 import { sendOne } from '#server/services/signing/sending.ts'
 import { mayWith, requireShelf } from '#server/services/templates/shelves.ts'
-import { latestEdition, listTemplates } from '#server/services/templates/templates.ts'
+import { chosenBundle } from '#server/services/templates/editions.ts'
+import { listPackets } from '#server/services/templates/packets.ts'
+import { listTemplates } from '#server/services/templates/templates.ts'
+import { behind, exactly, pageOf } from './paging.ts'
 
 // What programs are told of templates and agreements: less than people see, in words that stay.
 
@@ -26,44 +30,38 @@ export const templatesTold = async (app: App, by: Person) =>
 export async function templateTold(app: App, by: Person, id: string) {
   const [found] = await app.db.select().from(template).where(eq(template.id, id))
   if (!found || found.oneOff || !(await mayWith(app.db, by, id)).use) throw notFound('template')
-  const { number, content } = await latestEdition(app, id)
-  const prepared = prepareTemplate(content)
-  if (!prepared.ok) throw new Error('An edition with faults cannot have been published.')
-  return {
-    id,
-    name: found.name,
-    edition: number,
-    schema: {
-      $schema: 'https://json-schema.org/draft/2020-12/schema',
-      ...jsonSchemaOf(bundleFields({ parts: [prepared.ready] })),
-    },
-  }
+  const { bundle, numbers } = await chosenBundle(app, by, { templateId: id })
+  return { id, name: found.name, edition: numbers[0]!, schema: schemaOf(bundle) }
 }
 
-/** Milliseconds after which no transaction of ours is open any more that told an earlier time. */
-const SETTLED = 30_000
-
-const CURSOR = /^(\d{4}-\d\d-\d\dT[\d:.]+Z) ([0-9a-f-]{36})$/
-
-/** Where the last answer ended: the instant to the microsecond, as the database has it, and the id. */
-function readCursor(cursor: string): { readonly at: string; readonly id: string } {
-  const found = CURSOR.exec(Buffer.from(cursor, 'base64url').toString())
-  if (!found || Number.isNaN(Date.parse(found[1]!)))
-    throw invalid('This is no cursor of ours. Leave it out to begin at the beginning.', [
-      { pointer: '/cursor', detail: 'is no cursor' },
-    ])
-  return { at: found[1]!, id: found[2]! }
+/** Packets that can be used, with the names of their documents. */
+export async function packetsTold(app: App, by: Person) {
+  const usable = new Set((await templatesTold(app, by)).map(({ id }) => id))
+  return (await listPackets(app)).flatMap(({ id, name, templates, problem }) =>
+    problem === null && templates.every((each) => usable.has(each.id))
+      ? [{ id, name, templates: templates.map((each) => each.name) }]
+      : [],
+  )
 }
+
+/** One with what its documents need together. */
+export async function packetTold(app: App, by: Person, id: string) {
+  const found = (await packetsTold(app, by)).find((each) => each.id === id)
+  if (!found) throw notFound('packet')
+  const { bundle } = await chosenBundle(app, by, { packetId: id })
+  return { ...found, schema: schemaOf(bundle) }
+}
+
+const schemaOf = (bundle: Bundle) => ({
+  $schema: 'https://json-schema.org/draft/2020-12/schema',
+  ...jsonSchemaOf(bundleFields(bundle)),
+})
 
 /** Agreements in the order in which they changed. What changes again while somebody turns the pages comes again later. */
-export async function agreementsTold(
-  app: App,
-  { state, template: of, cursor, limit }: v.InferOutput<typeof programAgreementsQuery>,
-) {
-  const from = cursor === undefined ? null : readCursor(cursor)
-  const exact = sql<string>`to_char(${agreement.changedAt} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"')`
+export async function agreementsTold(app: App, query: v.InferOutput<typeof programAgreementsQuery>) {
+  const { state, template: of, record: about, cursor, limit } = query
   const rows = await app.db
-    .select({ row: agreement, template: template.name, exact })
+    .select({ row: agreement, template: template.name, exact: exactly(agreement.changedAt) })
     .from(agreement)
     .innerJoin(edition, eq(edition.id, agreement.editionId))
     .innerJoin(template, eq(template.id, edition.templateId))
@@ -71,18 +69,13 @@ export async function agreementsTold(
       and(
         state && eq(agreement.state, state),
         of ? eq(template.id, of) : undefined,
-        from
-          ? sql`(${agreement.changedAt}, ${agreement.id}) > (${from.at}::timestamptz, ${from.id}::uuid)`
-          : undefined,
+        about ? eq(agreement.recordId, about) : undefined,
+        behind(cursor, agreement.changedAt, agreement.id),
       ),
     )
     .orderBy(asc(agreement.changedAt), asc(agreement.id))
     .limit(limit + 1)
-  const shown = rows.slice(0, limit)
-  const more = rows.length > limit
-  // What another transaction has still open may come with an earlier time: what is as new as that is told again.
-  const settled = new Date(app.now().getTime() - SETTLED)
-  const last = more ? shown.at(-1) : shown.findLast(({ row }) => row.changedAt < settled)
+  const { shown, next, more } = pageOf(app, rows, query)
   return {
     agreements: shown.map(({ row, template: name }) => ({
       id: row.id,
@@ -91,11 +84,46 @@ export async function agreementsTold(
       state: row.state,
       revision: row.revision,
       template: name,
+      record: row.recordId,
       createdAt: row.createdAt.toISOString(),
       changedAt: row.changedAt.toISOString(),
       executed: row.executedSha256 !== null,
     })),
-    next: last ? Buffer.from(`${last.exact} ${last.row.id}`).toString('base64url') : (cursor ?? null),
+    next,
+    more,
+  }
+}
+
+/** Records of a kind in the order in which they changed, without those put away. */
+export async function recordsTold(
+  app: App,
+  kind: RecordKind,
+  query: v.InferOutput<typeof programRecordsQuery>,
+) {
+  const { name, cursor, limit } = query
+  const rows = await app.db
+    .select({ row: record, exact: exactly(record.changedAt) })
+    .from(record)
+    .where(
+      and(
+        eq(record.kind, kind),
+        isNull(record.archivedAt),
+        name === undefined ? undefined : sql`lower(${record.name}) = lower(${name})`,
+        behind(cursor, record.changedAt, record.id),
+      ),
+    )
+    .orderBy(asc(record.changedAt), asc(record.id))
+    .limit(limit + 1)
+  const { shown, next, more } = pageOf(app, rows, query)
+  return {
+    records: shown.map(({ row }) => ({
+      id: row.id,
+      name: row.name,
+      data: row.data,
+      customer: row.customerId,
+      changedAt: row.changedAt.toISOString(),
+    })),
+    next,
     more,
   }
 }
@@ -111,6 +139,7 @@ export async function agreementTold(app: App, by: Person, id: string) {
     state,
     revision,
     template: of,
+    record: found.record?.id ?? null,
     createdAt,
     changedAt,
     executed,

@@ -10,6 +10,7 @@ import { agreement, person, trail, webhook, webhookDelivery } from '#server/db/s
 import { callOut } from '#server/outside/call-out.ts'
 import type { CalledOut } from '#server/outside/call-out.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
+import { TAKEN_BACK } from './troubles.ts'
 
 // Programs that are told: each act of a trail as an event (CloudEvents 1.0), signed (Standard Webhooks), in order per agreement.
 
@@ -65,7 +66,7 @@ export async function makeWebhook(
 
 /** It is told nothing more; what waited is given up. */
 export async function dropWebhook(app: App, id: string): Promise<void> {
-  await end(app, id, 'taken back')
+  await end(app, id, TAKEN_BACK)
 }
 
 async function end(app: App, id: string, because: string): Promise<void> {
@@ -172,6 +173,7 @@ async function tellOne(app: App, id: string): Promise<void> {
   const hook = await hold(app, id)
   if (!hook) return
   try {
+    if (hook.silentSince) await giveUp(app, hook.id, hook.silentSince)
     for (let i = 0; i < TURN; i++) {
       const next = await nextOf(app, id)
       if (!next) return
@@ -185,6 +187,23 @@ async function tellOne(app: App, id: string): Promise<void> {
   } finally {
     await app.db.update(webhook).set({ heldUntil: null }).where(eq(webhook.id, id))
   }
+}
+
+/** What waited three days for one that has been silent as long is given up as a whole: it would take weeks one by one. */
+async function giveUp(app: App, id: string, silentSince: Date): Promise<void> {
+  const now = app.now()
+  const long = new Date(now.getTime() - THREE_DAYS)
+  if (silentSince > long) return
+  await app.db
+    .update(webhookDelivery)
+    .set({ state: 'given up', said: 'Nobody answered for three days.', endedAt: now })
+    .where(
+      and(
+        eq(webhookDelivery.webhookId, id),
+        eq(webhookDelivery.state, 'waiting'),
+        lte(webhookDelivery.at, long),
+      ),
+    )
 }
 
 type Delivery = typeof webhookDelivery.$inferSelect

@@ -113,6 +113,7 @@ export async function dealsToSheet(app: App, by: Person, ids: readonly string[])
       name,
       names,
       rows.map((cells, i) => ({ row: i + 1, cells, aside: null, recordId: deals[i]!.id })),
+      'records',
     ),
   }
 }

@@ -33,7 +33,12 @@ import { shownColumn } from '#server/services/sheets/sheets.ts'
 import { moveRun } from './move-run.ts'
 
 /** Sets up a run of the newest editions over a sheet; its rows are checked by a job at once. */
-export async function startRun(app: App, by: Person, asked: v.InferOutput<typeof runStart>) {
+export async function startRun(
+  app: App,
+  by: Person,
+  asked: v.InferOutput<typeof runStart>,
+  id: string = randomUUID(),
+) {
   const { made, bundle, templateId } = await chosenBundle(app, by, asked)
   const setup = asked.setup ?? (await lastSetup(app, templateId, asked.sheetId))
   const fields = bundleFields(bundle)
@@ -45,7 +50,6 @@ export async function startRun(app: App, by: Person, asked: v.InferOutput<typeof
     isGrouped(setup),
   )
   checkSetup(fields, columns, setup)
-  const id = randomUUID()
   await transaction(app, async ({ db, enqueue }) => {
     await db.insert(run).values({
       id,

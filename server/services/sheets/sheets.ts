@@ -82,13 +82,14 @@ export async function insertPacks(db: Db, sheetId: string, packs: readonly Uint8
       from jsonb_to_recordset(${Buffer.from(pack).toString()}::jsonb) as packed (row integer, cells jsonb, aside text)`)
 }
 
-/** Keeps rows that were taken from elsewhere (the record book) as a sheet. */
+/** Keeps rows that were taken from elsewhere as a sheet: from the record book, which they follow, or as somebody sent them. */
 export async function keepAsSheet(
   app: App,
   by: Person,
   name: string,
   columnNames: readonly string[],
-  rows: readonly (NewRow & { readonly recordId: string })[],
+  rows: readonly NewRow[],
+  kind: 'records' | 'text',
 ): Promise<string> {
   const id = randomUUID()
   const columns = columnNames.map((column, i) =>
@@ -102,7 +103,7 @@ export async function keepAsSheet(
     await db.insert(sheet).values({
       id,
       name,
-      kind: 'records',
+      kind,
       headerRow: 0,
       columns,
       rowCount: rows.length,

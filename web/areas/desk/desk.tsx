@@ -6,6 +6,8 @@ import { usePerson } from '#web/frame/person.ts'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { Thread } from '#web/parts/signs/thread.tsx'
 import { count, When } from '#web/parts/signs/when.tsx'
+import { Block } from './block.tsx'
+import { Troubles } from './troubles.tsx'
 
 /** What waits for me, and what others hold up: lists, the oldest first. */
 export default function Desk() {
@@ -105,6 +107,7 @@ export default function Desk() {
           ))}
         </Block>
       )}
+      <Troubles />
       {desk.data.refused.length > 0 && (
         <Block title="Refused by a signer" total={desk.data.refused.length} all="/agreements?state=declined">
           {desk.data.refused.slice(0, 8).map(({ id, number, name, by, reason }) => (
@@ -166,33 +169,6 @@ const holder = ({ thread }: AgreementSummary) =>
     .filter(({ status }) => status === 'holds')
     .map(({ label }) => label)
     .join(', ') || 'nobody: it is being sealed'
-
-function Block({
-  title,
-  total,
-  all,
-  children,
-}: {
-  readonly title: string
-  readonly total: number
-  readonly all?: string
-  readonly children: ReactNode
-}) {
-  return (
-    <section className="mt-5 max-w-6xl" aria-label={title}>
-      <div className="flex items-baseline gap-3 border-b border-hair pb-1">
-        <h2 className="text-base">{title}</h2>
-        <span className="text-sm text-soft tabular-nums">{count(total)}</span>
-        {all && (
-          <Link to={all} className="ml-auto text-sm text-petrol underline">
-            All of them
-          </Link>
-        )}
-      </div>
-      <ul>{children}</ul>
-    </section>
-  )
-}
 
 function Line({
   agreement,

@@ -11,6 +11,7 @@ import { Dialog } from '#web/parts/dialog.tsx'
 import { Input, Labelled, Select } from '#web/parts/input.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { hasPassed, When } from '#web/parts/signs/when.tsx'
+import { Choices } from './choices.tsx'
 import { Secret } from './secret.tsx'
 import { SettingsPlaces } from './settings-head.tsx'
 import { WebhooksPart } from './webhooks-part.tsx'
@@ -185,20 +186,7 @@ function KeyForm({ onClose, onMade }: FormProps) {
       </Labelled>
       <fieldset className="text-sm">
         <legend className="mb-1 font-semibold">What it may</legend>
-        {SCOPES.map((scope) => (
-          <label key={scope} className="flex items-center gap-2 py-0.5">
-            <input
-              type="checkbox"
-              checked={scopes.includes(scope)}
-              onChange={(event) =>
-                setScopes((before) =>
-                  event.target.checked ? [...before, scope] : before.filter((each) => each !== scope),
-                )
-              }
-            />
-            {scope}
-          </label>
-        ))}
+        <Choices names={SCOPES} chosen={scopes} onChange={setScopes} />
         <p className="mt-1 text-xs text-soft">Never more than {person.name} may.</p>
       </fieldset>
       <Labelled label="How long it counts">

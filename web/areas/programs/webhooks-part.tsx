@@ -10,6 +10,7 @@ import { Dialog } from '#web/parts/dialog.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { plural, When } from '#web/parts/signs/when.tsx'
+import { Choices } from './choices.tsx'
 import { Secret } from './secret.tsx'
 
 type Hook = Answer<Api['webhooks']>[number]
@@ -168,20 +169,7 @@ function HookForm({
         </label>
         {!all && (
           <div className="mt-2 grid max-h-52 grid-cols-3 gap-x-3 overflow-auto border border-hair p-2">
-            {ACT_NAMES.map((act) => (
-              <label key={act} className="flex items-center gap-2">
-                <input
-                  type="checkbox"
-                  checked={acts.includes(act)}
-                  onChange={(event) =>
-                    setActs((before) =>
-                      event.target.checked ? [...before, act] : before.filter((each) => each !== act),
-                    )
-                  }
-                />
-                {act}
-              </label>
-            ))}
+            <Choices names={ACT_NAMES} chosen={acts} onChange={setActs} />
           </div>
         )}
       </fieldset>

@@ -1,0 +1,145 @@
+import { and, desc, eq, gt, isNotNull, isNull, lt, ne, or, sql } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { Person } from '#contract/person.ts'
+import type { troubleSchema } from '#contract/program.ts'
+import type { App } from '#server/app/app.ts'
+import { transaction } from '#server/app/transaction.ts'
+import { apiKey, person, start, webhook, webhookDelivery } from '#server/db/schema.ts'
+import { conflict, forbidden, notFound } from '#server/ground/problem.ts'
+import { post } from '#server/services/agreements/mails.ts'
+
+// What goes wrong between programs and here, told to people: on the desk, by mail, with what can be done.
+
+/** Milliseconds that what has ended stays on the desk; and that something is silent before its maker is written to. */
+const SHOWN = 7 * 86_400_000
+const SILENT = 3_600_000
+
+type Trouble = v.InferOutput<typeof troubleSchema>
+
+/** Addresses that do not answer, and starts that were taken and could not be made: of those who see to them. */
+export async function troublesOf(app: App, by: Person): Promise<Trouble[]> {
+  const since = new Date(app.now().getTime() - SHOWN)
+  const all = by.rights.includes('settings')
+  const hooks = await app.db
+    .select()
+    .from(webhook)
+    .where(
+      and(
+        all ? undefined : eq(webhook.createdBy, by.id),
+        or(
+          and(isNull(webhook.endedAt), isNotNull(webhook.silentSince)),
+          and(gt(webhook.endedAt, since), ne(webhook.endedBecause, TAKEN_BACK)),
+        ),
+      ),
+    )
+  const starts = await app.db
+    .select({ start, key: apiKey.name })
+    .from(start)
+    .innerJoin(apiKey, eq(apiKey.id, start.keyId))
+    .where(
+      and(eq(start.state, 'refused'), gt(start.endedAt, since), all ? undefined : eq(apiKey.personId, by.id)),
+    )
+    .orderBy(desc(start.endedAt))
+    .limit(50)
+  return [
+    ...hooks.map((hook): Trouble => ({
+      kind: 'webhook',
+      id: hook.id,
+      name: hook.name,
+      since: (hook.endedAt ?? hook.silentSince!).toISOString(),
+      problem: hook.endedBecause ?? 'It does not answer.',
+      again: hook.endedAt === null,
+    })),
+    ...starts.map(({ start: { id, endedAt, problems }, key }): Trouble => ({
+      kind: 'start',
+      id,
+      name: key,
+      since: endedAt!.toISOString(),
+      problem: problems[0]?.message ?? '',
+      again: true,
+    })),
+  ]
+}
+
+/** Why a webhook ended that somebody took back. */
+export const TAKEN_BACK = 'taken back'
+
+/** Tries an address now instead of when its turn would come. */
+export async function tellNow(app: App, id: string): Promise<void> {
+  const now = app.now()
+  const found = await app.db
+    .update(webhook)
+    .set({ triedAgainAt: null })
+    .where(and(eq(webhook.id, id), isNull(webhook.endedAt)))
+    .returning({ id: webhook.id })
+  if (found.length === 0) throw notFound('webhook')
+  await app.db
+    .update(webhookDelivery)
+    .set({ dueAt: now })
+    .where(and(eq(webhookDelivery.webhookId, id), eq(webhookDelivery.state, 'waiting')))
+}
+
+/** Has what could not be made be made again; only of what was refused, and by those who see to it. */
+export async function startAgain(app: App, by: Person, id: string): Promise<void> {
+  await transaction(app, async ({ db, enqueue }) => {
+    const [found] = await db
+      .select({ state: start.state, person: apiKey.personId })
+      .from(start)
+      .innerJoin(apiKey, eq(apiKey.id, start.keyId))
+      .where(eq(start.id, id))
+      .for('update', { of: start })
+    if (!found) throw notFound('start')
+    if (found.person !== by.id && !by.rights.includes('settings'))
+      throw forbidden('It was started in somebody else’s name.')
+    if (found.state !== 'refused') throw conflict(`It is ${found.state}; there is nothing to do again.`)
+    await db
+      .update(start)
+      .set({ state: 'taken', tries: 0, problems: [], endedAt: null })
+      .where(eq(start.id, id))
+    await enqueue('make-starts', {})
+  })
+}
+
+/** Writes to whoever had a program told that does not answer: once for each silence, after an hour of it. */
+export async function tellOfSilence(app: App): Promise<void> {
+  const silent = await app.db
+    .select({ hook: webhook, to: person })
+    .from(webhook)
+    .innerJoin(person, eq(person.id, webhook.createdBy))
+    .where(
+      and(
+        isNull(webhook.endedAt),
+        lt(webhook.silentSince, new Date(app.now().getTime() - SILENT)),
+        isNull(person.leftAt),
+      ),
+    )
+  for (const { hook, to } of silent)
+    await transaction(app, (work) =>
+      post(app, work, {
+        key: `silent:${hook.id}:${hook.silentSince!.toISOString()}`,
+        agreementId: null,
+        to: to.email,
+        subject: `${hook.name} does not answer`,
+        body: {
+          greeting: `${to.name},`,
+          paragraphs: [
+            `${hook.name} (${hook.url}) has not answered for an hour. What it is to be told waits for three days, and is tried again with growing pauses.`,
+          ],
+          link: { label: 'See what it was told', url: `${app.settings.publicUrl}/settings/programs` },
+          attachment: null,
+          foot: 'Programs that are told of what happens',
+        },
+      }),
+    )
+}
+
+/** Milliseconds that the log of what was told is kept. */
+const KEPT = 90 * 86_400_000
+
+/** Forgets what was told long ago; what waits stays. */
+export async function forgetTold(app: App): Promise<void> {
+  const old = new Date(app.now().getTime() - KEPT)
+  await app.db
+    .delete(webhookDelivery)
+    .where(and(sql`${webhookDelivery.state} <> 'waiting'`, lt(webhookDelivery.endedAt, old)))
+}

@@ -1,0 +1,23 @@
+/** Names that are ticked, one or more. */
+export function Choices<N extends string>({
+  names,
+  chosen,
+  onChange,
+}: {
+  readonly names: readonly N[]
+  readonly chosen: readonly N[]
+  readonly onChange: (chosen: readonly N[]) => void
+}) {
+  return names.map((name) => (
+    <label key={name} className="flex items-center gap-2 py-0.5">
+      <input
+        type="checkbox"
+        checked={chosen.includes(name)}
+        onChange={(event) =>
+          onChange(event.target.checked ? [...chosen, name] : chosen.filter((each) => each !== name))
+        }
+      />
+      {name}
+    </label>
+  ))
+}
