@@ -31,6 +31,13 @@ export const chainEntry = {
   hash: v.string(),
 }
 
+/** What agreements are made of, where it is named by either of two members. */
+export const eitherOr = <T extends object>(first: keyof T, second: keyof T) =>
+  v.check<T, string>(
+    (named) => (typeof named[first] === 'string') !== (typeof named[second] === 'string'),
+    'Name a template or a packet.',
+  )
+
 /** A page of a longer list. */
 export const pageQuery = v.object({
   offset: v.optional(wholeNumber, '0'),

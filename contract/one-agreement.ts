@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { count, id, shortText } from './basics.ts'
+import { count, eitherOr, id, shortText } from './basics.ts'
 import { FIELD_TYPES } from '#core/outline/field.ts'
 import { RECORD_KINDS } from '#core/records/kinds.ts'
 
@@ -19,14 +19,8 @@ const given = {
     {},
   ),
 }
-const oneOfTwo = <T extends { templateId: string | null; packetId: string | null }>() =>
-  v.check<T, string>(
-    ({ templateId, packetId }) => (templateId === null) !== (packetId === null),
-    'Name a template or a packet.',
-  )
-
 /** What one agreement is to be made of, before it is made. */
-export const oneAgreementAsked = v.pipe(v.object(given), oneOfTwo())
+export const oneAgreementAsked = v.pipe(v.object(given), eitherOr('templateId', 'packetId'))
 
 /** One value that the agreement takes, where from, and what is wrong with it. */
 const oneValue = v.object({
@@ -76,7 +70,7 @@ export const oneAgreementMade = v.pipe(
     /** Even where the customer has a live agreement from this template. */
     another: v.optional(v.boolean(), false),
   }),
-  oneOfTwo(),
+  eitherOr('templateId', 'packetId'),
 )
 
 /** Whether a kind of record can be made an agreement of. */

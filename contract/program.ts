@@ -3,7 +3,7 @@ import { STATES } from '#core/agreement/states.ts'
 import { RUN_STATES } from '#core/run/states.ts'
 import type { Json } from '#core/mapping/nested.ts'
 import type { RecordData } from '#core/outline/field.ts'
-import { count, id, instant, recordData, shortText, wholeNumber } from './basics.ts'
+import { count, eitherOr, id, instant, recordData, shortText, wholeNumber } from './basics.ts'
 import { ACT_NAMES } from '#core/trail/acts.ts'
 import { SCOPES } from './scope.ts'
 
@@ -47,13 +47,10 @@ const madeOf = {
 }
 /** The customer, contact or deal that it is about, and stays with. */
 const about = { record: v.optional(id) }
-const eitherOr = 'Name a template or a packet.'
-type MadeOf = { readonly template?: string | undefined; readonly packet?: string | undefined }
-const isOne = ({ template, packet }: MadeOf) => (template === undefined) !== (packet === undefined)
 
 export const startWish = v.pipe(
   v.strictObject({ ...madeOf, ...about, data: json }),
-  v.check((wish) => isOne(wish), eitherOr),
+  eitherOr('template', 'packet'),
 )
 /** So many at once. */
 export const MOST_STARTS = 500
@@ -62,7 +59,7 @@ export const startsWish = v.pipe(
     ...madeOf,
     rows: v.pipe(v.array(v.strictObject({ ...about, data: json })), v.minLength(1), v.maxLength(MOST_STARTS)),
   }),
-  v.check((wish) => isOne(wish), eitherOr),
+  eitherOr('template', 'packet'),
 )
 
 /** Rows of a run: what is wrong with one is mended there. */
@@ -72,7 +69,7 @@ export const runWish = v.pipe(
     name: shortText,
     rows: v.pipe(v.array(v.strictObject({ data: json })), v.minLength(1), v.maxLength(5000)),
   }),
-  v.check((wish) => isOne(wish), eitherOr),
+  eitherOr('template', 'packet'),
 )
 export const programRunSchema = v.object({
   id,

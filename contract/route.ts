@@ -15,6 +15,10 @@ export type BinaryType =
   | 'application/octet-stream'
   | 'application/timestamp-reply'
 
+/** The scope that a key has to have; null: the route is not for programs. */
+export const scopeOf = (access: Access): Scope | null =>
+  typeof access === 'object' && 'scope' in access ? access.scope : null
+
 type Schema = v.GenericSchema
 
 /** One route of the API: how it is called, who may, what goes in and comes out. */

@@ -1,7 +1,7 @@
 import { FIELD_TYPES } from '#core/outline/field.ts'
 import { RUN_STATES } from '#core/run/states.ts'
 import * as v from 'valibot'
-import { count, id, instant, shortText } from './basics.ts'
+import { count, id, instant, shortText, eitherOr } from './basics.ts'
 import { columnSchema, mappingColumns, rowProblemSchema } from './sheet.ts'
 
 /** States of a run’s row. `skipped` rows stay listed with the reason. */
@@ -58,10 +58,7 @@ export const runStart = v.pipe(
     sheetId: id,
     setup: v.optional(runSetupSchema),
   }),
-  v.check(
-    ({ templateId, packetId }) => (templateId === undefined) !== (packetId === undefined),
-    'Name a template or a packet.',
-  ),
+  eitherOr('templateId', 'packetId'),
 )
 /** Name, mapping or set-up; what is absent stays. */
 export const runChange = v.object({

@@ -1,6 +1,6 @@
 import { blanksOf } from '../agreement/signing.ts'
 import type { PlacedBlank } from '../agreement/signing.ts'
-import { goesOn } from '../form/lines.ts'
+import { goesOn, rightEdge } from '../form/lines.ts'
 import type { PrintedLine } from '../form/lines.ts'
 import type {
   FinishedBlank,
@@ -156,10 +156,11 @@ export function readingOf(document: FinishedDocument, reader: Reader): ReadingDo
         ...lines.map((line) => ({ y: line.base, line, runs: [plain(line.text)] })),
         ...places.map(({ y, height, runs }) => ({ y: y + height + AFTER_ITS_LINE, runs: runs.map(run) })),
       ]
+      const right = rightEdge(lines)
       const paragraphs: { last: PrintedLine | undefined; runs: ReadingRun[] }[] = []
       for (const { line, runs } of found.toSorted((a, b) => a.y - b.y)) {
         const before = paragraphs.at(-1)
-        if (before?.last && line && goesOn(before.last, line, lines)) {
+        if (before?.last && line && goesOn(before.last, line, right)) {
           before.runs.push(plain(' '), ...runs)
           before.last = line
         } else paragraphs.push({ last: line, runs: [...runs] })

@@ -12,17 +12,26 @@ const FULL = 0.88
 /** Baselines of one paragraph are no further apart than this many times the letters' size. */
 const LEADING = 1.6
 
-/** Whether a line is the one before it going on: printed close below it, from the same edge, in the same size, that one full. */
-export function goesOn(before: PrintedLine, line: PrintedLine, all: readonly PrintedLine[]): boolean {
+/** Where the longest of some lines ends, in points from the left. */
+export const rightEdge = (lines: readonly PrintedLine[]): number =>
+  lines.reduce((most, { words }) => {
+    const last = words.at(-1)
+    return last ? Math.max(most, last.x + last.width) : most
+  }, 0)
+
+/**
+ * Whether a line is the one before it going on: printed close below it, from the same edge, in the same size, that one full.
+ * `right`: where the longest line of the page ends.
+ */
+export function goesOn(before: PrintedLine, line: PrintedLine, right: number): boolean {
   const [above, first] = [before.words[0], line.words[0]]
   const last = before.words.at(-1)
   if (!above || !first || !last) return false
-  const ends = all.map(({ words }) => (words.at(-1)?.x ?? 0) + (words.at(-1)?.width ?? 0))
   return (
     Math.abs(above.size - first.size) < 0.6 &&
     Math.abs(above.x - first.x) < 2 &&
     line.base - before.base <= LEADING * first.size &&
-    last.x + last.width - above.x >= FULL * (Math.max(...ends) - above.x)
+    last.x + last.width - above.x >= FULL * (right - above.x)
   )
 }
 

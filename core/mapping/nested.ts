@@ -2,6 +2,7 @@ import type { Cell } from '../outline/cell.ts'
 import type { Field, FieldType, Outline } from '../outline/field.ts'
 import { describeColumn } from '../sheet/columns.ts'
 import type { Column } from '../sheet/columns.ts'
+import { perObject } from '../per-object.ts'
 import { nearest } from '../text/nearest.ts'
 import type { RowProblem, SourceRow } from './apply.ts'
 import { EACH_ROW, itemKey, readItemKey } from './key.ts'
@@ -37,7 +38,8 @@ interface Slot {
   readonly list: string | null
 }
 
-const slotsOf = (outline: Outline): readonly Slot[] =>
+/** Worked out once for all rows of an outline. */
+const slotsOf = perObject((outline: Outline): readonly Slot[] =>
   outline
     .filter(({ computed }) => computed === undefined)
     .flatMap((field): Slot[] =>
@@ -48,7 +50,13 @@ const slotsOf = (outline: Outline): readonly Slot[] =>
             list: field.name,
           }))
         : [{ name: field.name, field, list: null }],
-    )
+    ),
+)
+
+const givenFields = perObject(
+  (outline: Outline): ReadonlyMap<string, Field> =>
+    new Map(outline.filter(({ computed }) => computed === undefined).map((field) => [field.name, field])),
+)
 
 const itemsOf = (list: Field): readonly Field[] =>
   (list.items ?? []).filter(({ computed }) => computed === undefined)
@@ -91,9 +99,7 @@ class NestedReading {
     private readonly outline: Outline,
     private readonly root: string,
   ) {
-    this.fields = new Map(
-      outline.filter(({ computed }) => computed === undefined).map((field) => [field.name, field]),
-    )
+    this.fields = givenFields(outline)
   }
 
   members(values: Members, prefix: string, at: string): void {

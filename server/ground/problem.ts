@@ -16,4 +16,10 @@ export const notFound = (what: string) => new Refusal(404, 'Not found', `There i
 export const conflict = (detail: string) => new Refusal(409, 'Not possible now', detail)
 export const invalid = (detail: string, faults?: Problem['faults']) =>
   new Refusal(422, 'Not valid', detail, faults)
+/** What was sent is wrong in some places (JSON pointers): the first is said, all are told. */
+export const invalidAt = (problems: readonly { readonly pointer: string; readonly message: string }[]) =>
+  invalid(
+    problems[0]?.message ?? 'What was sent is not valid.',
+    problems.map(({ pointer, message }) => ({ pointer, detail: message })),
+  )
 export const forbidden = (detail: string) => new Refusal(403, 'Not allowed', detail)

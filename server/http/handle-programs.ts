@@ -27,7 +27,7 @@ export const programHandlers = {
   deliveries: async ({ app, params }) => hooks.deliveriesOf(app, params.id),
   troubles: async ({ app, ...call }) => troubles.troublesOf(app, signedIn(call)),
   tellNow: async ({ app, params }) => {
-    await troubles.tellNow(app, params.id)
+    await hooks.tellNow(app, params.id)
     return done
   },
   startAgain: async ({ app, params, ...call }) => {

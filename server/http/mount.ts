@@ -5,7 +5,7 @@ import * as v from 'valibot'
 import { api } from '#contract/api.ts'
 import type { RouteName } from '#contract/api.ts'
 import type { Person } from '#contract/person.ts'
-import { onlyAsks } from '#contract/route.ts'
+import { onlyAsks, scopeOf } from '#contract/route.ts'
 import type { Access, Route } from '#contract/route.ts'
 import { hashOf } from '#core/trail/trail.ts'
 import type { TrailAct } from '#core/trail/trail.ts'
@@ -90,10 +90,11 @@ function sameOrigin(request: Request, _response: Response, next: NextFunction): 
 /** Before the body is read: who has no right is not made to upload first. */
 const guard =
   (app: App, access: Access) => async (request: Request, response: Response, next: NextFunction) => {
-    if (typeof access === 'object' && 'scope' in access) {
+    const scope = scopeOf(access)
+    if (scope) {
       // Of refusals (RFC 9110, 11.6.1).
       response.setHeader('WWW-Authenticate', 'Bearer')
-      const caller = await callerOf(app, request.headers.authorization, access.scope)
+      const caller = await callerOf(app, request.headers.authorization, scope)
       response.removeHeader('WWW-Authenticate')
       await withinLimit(app, caller, response)
       response.locals['caller'] = caller
@@ -104,7 +105,7 @@ const guard =
     const person = token ? await personOfSession(app, token) : null
     if (access !== 'anyone' && access !== 'signing link') {
       if (!person) throw new Refusal(401, 'Not signed in', 'Sign in first.')
-      if (access !== 'person' && !person.rights.includes(access.right))
+      if (typeof access === 'object' && 'right' in access && !person.rights.includes(access.right))
         throw forbidden(`Your rights do not include “${access.right}”.`)
     }
     response.locals['person'] = person

@@ -1,6 +1,7 @@
 import { toJsonSchema } from '@valibot/to-json-schema'
 import { api } from '#contract/api.ts'
 import { problemSchema } from '#contract/problem.ts'
+import { scopeOf } from '#contract/route.ts'
 import type { Route } from '#contract/route.ts'
 
 type Json = Record<string, unknown>
@@ -29,15 +30,12 @@ function schemaOf(
   return rename(made) as Json
 }
 
-const isForPrograms = ({ access }: Route): boolean => typeof access === 'object' && 'scope' in access
-
 /** What a route asks of whoever calls: nothing, a session, or a key with a scope. */
-const securityOf = ({ access }: Route): Json =>
-  access === 'anyone' || access === 'signing link'
-    ? { security: [] }
-    : typeof access === 'object' && 'scope' in access
-      ? { security: [{ key: [] }], 'x-scope': access.scope }
-      : {}
+const securityOf = ({ access }: Route): Json => {
+  if (access === 'anyone' || access === 'signing link') return { security: [] }
+  const scope = scopeOf(access)
+  return scope ? { security: [{ key: [] }], 'x-scope': scope } : {}
+}
 
 /** Headers that every answer to a program has, and one that it may send. */
 const RATE = {
@@ -68,7 +66,8 @@ export function openApi(url: string, { programs }: { readonly programs: boolean 
   }
   for (const [name, each] of Object.entries(api)) {
     const route: Route = each as Route
-    if (programs && !isForPrograms(route)) continue
+    const forPrograms = scopeOf(route.access) !== null
+    if (programs && !forPrograms) continue
     const path = route.path.replace(/:(\w+)/g, '{$1}')
     const parameters = (schema: Route['params'], where: 'path' | 'query') => {
       const made = schema ? convert(schema, 'input') : {}
@@ -128,7 +127,7 @@ export function openApi(url: string, { programs }: { readonly programs: boolean 
         responses: {
           [route.status ?? 200]: {
             description: route.status === 202 ? 'Taken; where to look is said' : 'Done',
-            ...(isForPrograms(route) ? { headers: RATE } : {}),
+            ...(forPrograms ? { headers: RATE } : {}),
             content,
           },
           default: problem,

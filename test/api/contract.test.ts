@@ -4,6 +4,7 @@ import { api } from '#contract/api.ts'
 import type { RouteName } from '#contract/api.ts'
 import type { Right } from '#contract/person.ts'
 import { SCOPES } from '#contract/scope.ts'
+import { scopeOf } from '#contract/route.ts'
 import type { Route } from '#contract/route.ts'
 import { colonySale } from '#demo/colony-sale.ts'
 import { people } from '#demo/people.ts'
@@ -19,7 +20,7 @@ const SOME_ID = '0b8ad9a6-3c1f-4a55-9b7e-2f1d6c3e4a10'
 /** Ends sessions or the people that tests sign in with. */
 const ENDING = new Set<string>(['signOut'])
 
-const isForPrograms = ({ access }: Route): boolean => typeof access === 'object' && 'scope' in access
+const isForPrograms = ({ access }: Route): boolean => scopeOf(access) !== null
 
 /** The right that a route asks for; of those that ask for none, any person will do. */
 const rightOf = ({ access }: Route): Right =>

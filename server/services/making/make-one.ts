@@ -14,17 +14,16 @@ import { plainSetup } from '#core/run/setup.ts'
 import type { App } from '#server/app/app.ts'
 import { shareTerms } from '#server/lanes/shared-terms.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { conflict, invalid, notFound } from '#server/ground/problem.ts'
+import { conflict, invalid, invalidAt, notFound } from '#server/ground/problem.ts'
 import { liveAgreements } from '#server/services/runs/check-rows.ts'
 import { recordSource } from '#server/services/records/record-sources.ts'
 import { suggestedMapping } from '#server/services/sheets/mappings.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { rulesFor } from '#server/services/rules/in-force.ts'
-import { claimOne, madeOn } from './claims.ts'
+import { madeOn } from './claims.ts'
 import { drawBundle } from '#server/services/templates/drawing.ts'
 import { chosenBundle, senderDetails } from '#server/services/templates/editions.ts'
-import { keepMade } from './keep.ts'
-import { drawAgreement } from './revisions.ts'
+import { makeClaimed } from './make-claimed.ts'
 
 // One agreement of one record, without a run: chosen, proved with what is missing, made.
 
@@ -170,10 +169,7 @@ export async function makeOne(
   const found = await checkOne(app, by, from, asked)
   const { bundle, checked, made, rules, source } = found
   if (checked.problems.length)
-    throw invalid(
-      checked.problems[0]!.message,
-      checked.problems.map(({ field, message }) => ({ pointer: `/answers/${field}`, detail: message })),
-    )
+    throw invalidAt(checked.problems.map(({ field, message }) => ({ pointer: `/answers/${field}`, message })))
   if (found.live && !asked.another) {
     // It may be this one, asked for twice at once.
     const same = await madeOn(app.db, occasion)
@@ -182,30 +178,19 @@ export async function makeOne(
   }
   const { data, language, copies } = checked
   const { id, name, changedBy } = source.record
-  return transaction(app, async (work) => {
-    const { db } = work
-    const origin = { kind: 'record', record: id } as const
-    const claim = await claimOne(db, bundle.editions[0]!.seriesId, origin, occasion)
-    // Asked twice at once: the other made it while this one waited.
-    if (claim.had && (await madeOn(db, occasion))) return { id: claim.id }
-    const terms = { rules, author: by.name, files: null, at: app.now() }
-    const drawn = await drawAgreement(
-      app,
-      db,
+  return transaction(app, async (work) => ({
+    id: await makeClaimed(app, work, {
       bundle,
-      claim.number,
-      { data, language, copies: [...copies], extra: [] },
-      terms,
-    )
-    await keepMade(app, work, { ...made, createdBy: by.id }, [
-      {
-        claim,
-        drawn,
-        told: { origin: 'record', named: name },
-        recordId: id,
-        shapedBy: [...new Set([by.id, changedBy])],
-      },
-    ])
-    return { id: claim.id }
-  })
+      made,
+      series: bundle.editions[0]!.seriesId,
+      origin: { kind: 'record', record: id },
+      occasion,
+      from: { data, language, copies: [...copies], extra: [] },
+      rules,
+      by,
+      told: { origin: 'record', named: name },
+      recordId: id,
+      shapedBy: changedBy,
+    }),
+  }))
 }

@@ -19,9 +19,7 @@ import { rulesFor } from '#server/services/rules/in-force.ts'
 import { prepare, senderOf } from '#server/services/templates/editions.ts'
 import { formFaults, newPartId, pageFileOf } from '#server/services/templates/page-files.ts'
 import { addTemplate } from '#server/services/templates/templates.ts'
-import { claimOne } from './claims.ts'
-import { keepMade } from './keep.ts'
-import { drawAgreement } from './revisions.ts'
+import { makeClaimed } from './make-claimed.ts'
 
 // One agreement of a file, without a template: brought in, placed on, made. Until it is made it is a draft of its own; then it has an
 // edition as every agreement has, of a template that nobody sees unless somebody keeps it as one.
@@ -162,36 +160,26 @@ export async function makeOneOff(app: App, by: Person, id: string, version: numb
     if (lost) throw invalid(`${lost.title}: ${lost.message}`)
     const held = await holder(app, db, by, content)
     const [file] = content.document.type === 'pages' ? content.document.content : []
-    const claim = await claimOne(db, COMMON_SERIES, { kind: 'file', file: file!.attrs.file }, `one-off ${id}`)
-    const drawn = await drawAgreement(
-      app,
-      db,
-      { parts: [prepared.ready] },
-      claim.number,
-      {
+    const agreementId = await makeClaimed(app, work, {
+      bundle: { parts: [prepared.ready] },
+      made: { editionId: held.editionId, packetEditions: [] },
+      series: COMMON_SERIES,
+      origin: { kind: 'file', file: file!.attrs.file },
+      occasion: `one-off ${id}`,
+      from: {
         data: { ...data, ...senderOf(content, by, organisation.name) },
         language: null,
         copies: [],
         extra: [],
       },
-      {
-        rules: await rulesFor(db, [held.templateId], { author: by.id, from: 'file', rows: 1 }),
-        author: by.name,
-        files: null,
-        at: app.now(),
-      },
-    )
-    await keepMade(app, work, { editionId: held.editionId, packetEditions: [], createdBy: by.id }, [
-      {
-        claim,
-        drawn,
-        told: { origin: 'file', named: content.title },
-        recordId: row.recordId,
-        shapedBy: [...new Set([by.id, row.changedBy])],
-      },
-    ])
-    await db.update(oneOff).set({ agreementId: claim.id }).where(eq(oneOff.id, id))
-    return { id: claim.id }
+      rules: await rulesFor(db, [held.templateId], { author: by.id, from: 'file', rows: 1 }),
+      by,
+      told: { origin: 'file', named: content.title },
+      recordId: row.recordId,
+      shapedBy: row.changedBy,
+    })
+    await db.update(oneOff).set({ agreementId }).where(eq(oneOff.id, id))
+    return { id: agreementId }
   })
 }
 

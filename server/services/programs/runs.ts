@@ -9,7 +9,7 @@ import { plainSetup } from '#core/run/setup.ts'
 import type { App } from '#server/app/app.ts'
 import { programRun, run } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
-import { invalid, notFound } from '#server/ground/problem.ts'
+import { invalidAt, notFound } from '#server/ground/problem.ts'
 import { changeRun, startRun } from '#server/services/runs/run-setup.ts'
 import { readRun } from '#server/services/runs/runs.ts'
 import { keepAsSheet } from '#server/services/sheets/sheets.ts'
@@ -71,11 +71,7 @@ async function begin(
   const { columns, mapping } = nestedColumns(fields)
   const read = rows.map(({ data }, i) => nestedRows(fields, data, `/rows/${i}/data`))
   const faults = read.flatMap(({ problems }) => problems)
-  if (faults.length)
-    throw invalid(
-      faults[0]!.message,
-      faults.slice(0, 100).map(({ pointer, message }) => ({ pointer, detail: message })),
-    )
+  if (faults.length) throw invalidAt(faults.slice(0, 100))
   const cells = read.flatMap((one, i) => one.rows.map((row): Cell[] => [i + 1, ...row.cells]))
   const sheetId = await keepAsSheet(
     app,

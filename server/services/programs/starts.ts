@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, inArray, ne, sql } from 'drizzle-orm'
+import { and, asc, eq, inArray, ne } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { startRowSchema, startSchema, startsWish, startWish } from '#contract/program.ts'
@@ -16,14 +16,12 @@ import type { Db } from '#server/db/connect.ts'
 import { apiKey, person, record, start } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { Kept } from '#server/ground/kept.ts'
-import { invalid, notFound, Refusal } from '#server/ground/problem.ts'
+import { invalidAt, notFound, Refusal } from '#server/ground/problem.ts'
 import { shareTerms } from '#server/lanes/shared-terms.ts'
 import type { SharedTerms } from '#server/lanes/shared-terms.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { toPerson } from '#server/services/installation/people.ts'
-import { claimOne, madeOn } from '#server/services/making/claims.ts'
-import { keepMade } from '#server/services/making/keep.ts'
-import { drawAgreement } from '#server/services/making/revisions.ts'
+import { makeClaimed } from '#server/services/making/make-claimed.ts'
 import { rulesFor } from '#server/services/rules/in-force.ts'
 import { bundleOfRun, chosenBundle, senderDetails } from '#server/services/templates/editions.ts'
 import type { Caller } from './keys.ts'
@@ -31,6 +29,7 @@ import type { Caller } from './keys.ts'
 // Agreements that programs start: checked and taken while they wait for the answer, made right after.
 
 type Start = typeof start.$inferSelect
+type EditionBundle = Awaited<ReturnType<typeof bundleOfRun>>
 type Values = v.InferOutput<typeof startWish>['data']
 
 /** Terms of what programs start lately: threads prepare them once. */
@@ -45,24 +44,22 @@ async function checkerOf(
   const { made, bundle } = await chosenBundle(app, by, { templateId: template, packetId: packet })
   const fields = bundleFields(bundle)
   const organisation = await organisationOf(app.db)
-  const rules = await rulesFor(
-    app.db,
-    bundle.editions.map(({ templateId }) => templateId),
-    { author: by.id, from: 'program', rows: 1 },
-  )
-  const whole = {
-    contents: bundle.parts.map(({ content }) => content),
-    ...nestedColumns(fields),
+  const rules = await rulesOf(app.db, bundle, by)
+  const more = {
     setup: plainSetup,
     rules,
     today: dayIn(organisation.timeZone, app.now()),
     sender: senderDetails(by, organisation.name),
     files: [],
   }
-  const { contents: _, ...others } = whole
+  // What else there is of the terms follows from the editions, which never change.
   const editions = bundle.editions.map(({ id }) => id)
-  const shared = terms.take(sha256(JSON.stringify([app.settings.databaseUrl, editions, others])), () =>
-    shareTerms(whole),
+  const shared = terms.take(sha256(JSON.stringify([app.settings.databaseUrl, editions, more])), () =>
+    shareTerms({
+      contents: bundle.parts.map(({ content }) => content),
+      ...nestedColumns(fields),
+      ...more,
+    }),
   )
   /** The data of each, or what is wrong with it, told where it stands in what was sent. */
   const check = async (rows: readonly { readonly values: Values; readonly at: string }[]) => {
@@ -87,6 +84,14 @@ async function checkerOf(
   }
   return { made, check }
 }
+
+/** The rules in force for what a program starts in somebody's name. */
+const rulesOf = (db: Db, { editions }: EditionBundle, by: Person) =>
+  rulesFor(
+    db,
+    editions.map(({ templateId }) => templateId),
+    { author: by.id, from: 'program', rows: 1 },
+  )
 
 const told = ({ id, state, agreementId, problems }: Start): v.InferOutput<typeof startSchema> => ({
   id,
@@ -166,13 +171,9 @@ export async function startOne(
   if (before) return told(before)
   const { made, check } = await checkerOf(app, caller.person, wish)
   const lost = await lostRecords(app, wish.record ? [wish.record] : [])
-  if (lost.size) throw invalid(NO_RECORD, [{ pointer: '/record', detail: NO_RECORD }])
+  if (lost.size) throw invalidAt([{ pointer: '/record', message: NO_RECORD }])
   const [checked] = await check([{ values: wish.data, at: '/data' }])
-  if (checked!.problems.length)
-    throw invalid(
-      checked!.problems[0]!.message,
-      checked!.problems.map(({ pointer, message }) => ({ pointer, detail: message })),
-    )
+  if (checked!.problems.length) throw invalidAt(checked!.problems)
   await take(app, caller, made, [{ reference, asked, data: checked!.data, recordId: wish.record ?? null }])
   return told((await known())!)
 }
@@ -304,53 +305,36 @@ async function make(
     .innerJoin(person, eq(person.id, apiKey.personId))
     .where(eq(apiKey.id, keyId))
   const by = toPerson(found!.person)
-  const occasion = `call ${id}`
-  const before = await madeOn(db, occasion)
-  if (before) return ended(app, db, id, before)
   const bundle = await bundleOfRun(app, { editionId, packetEditions })
-  const claim = await claimOne(
-    db,
-    bundle.editions[0]!.seriesId,
-    { kind: 'call', key: keyId, reference },
-    occasion,
-  )
-  const rules = await rulesFor(
-    db,
-    bundle.editions.map(({ templateId }) => templateId),
-    { author: by.id, from: 'program', rows: 1 },
-  )
-  const drawn = await drawAgreement(
-    app,
-    db,
+  const agreementId = await makeClaimed(app, work, {
     bundle,
-    claim.number,
-    { data, language: null, copies: [], extra: [] },
-    { rules, author: by.name, files: null, at: app.now() },
-  )
-  await keepMade(app, work, { editionId, packetEditions, createdBy: by.id }, [
-    { claim, drawn, told: { origin: 'call', named: found!.key.name }, recordId, shapedBy: [by.id] },
-  ])
-  await ended(app, db, id, claim.id)
+    made: { editionId, packetEditions },
+    series: bundle.editions[0]!.seriesId,
+    origin: { kind: 'call', key: keyId, reference },
+    occasion: `call ${id}`,
+    from: { data, language: null, copies: [], extra: [] },
+    rules: await rulesOf(db, bundle, by),
+    by,
+    told: { origin: 'call', named: found!.key.name },
+    recordId,
+  })
+  await db.update(start).set({ state: 'made', agreementId, endedAt: app.now() }).where(eq(start.id, id))
 }
 
-const ended = async (app: App, db: Db, id: string, agreementId: string): Promise<void> =>
-  void (await db
-    .update(start)
-    .set({ state: 'made', agreementId, endedAt: app.now() })
-    .where(eq(start.id, id)))
-
 /** What cannot be made as it is asked is refused with the reason; what failed otherwise is tried again, a few times. */
-async function notMade(app: App, { id }: Start, error: unknown): Promise<void> {
+async function notMade(app: App, { id, tries }: Start, error: unknown): Promise<void> {
   const because = error instanceof Refusal ? error.message : null
   if (because === null) app.log.error({ err: error, start: id }, 'a start could not be made')
   const message = because ?? 'It could not be made here, after several tries; the log of the server says why.'
+  const refused = because !== null || tries + 1 >= TRIES
   await app.db
     .update(start)
     .set({
-      tries: sql`${start.tries} + 1`,
-      state: sql`case when ${because !== null} or ${start.tries} + 1 >= ${TRIES} then 'refused' else 'taken' end`,
-      problems: sql`case when ${because !== null} or ${start.tries} + 1 >= ${TRIES} then ${JSON.stringify([{ pointer: '', message }])}::jsonb else problems end`,
-      endedAt: sql`case when ${because !== null} or ${start.tries} + 1 >= ${TRIES} then ${app.now().toISOString()}::timestamptz end`,
+      tries: tries + 1,
+      ...(refused
+        ? { state: 'refused' as const, problems: [{ pointer: '', message }], endedAt: app.now() }
+        : {}),
     })
-    .where(and(eq(start.id, id), eq(start.state, 'taken')))
+    // Another worker may have had its try since: that one's counts.
+    .where(and(eq(start.id, id), eq(start.state, 'taken'), eq(start.tries, tries)))
 }

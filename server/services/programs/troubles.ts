@@ -1,12 +1,13 @@
-import { and, desc, eq, gt, isNotNull, isNull, lt, ne, or, sql } from 'drizzle-orm'
+import { and, desc, eq, gt, isNotNull, isNull, lt, ne, or } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { troubleSchema } from '#contract/program.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { apiKey, person, start, webhook, webhookDelivery } from '#server/db/schema.ts'
+import { apiKey, person, start, webhook } from '#server/db/schema.ts'
 import { conflict, forbidden, notFound } from '#server/ground/problem.ts'
 import { post } from '#server/services/agreements/mails.ts'
+import { TAKEN_BACK } from './webhooks.ts'
 
 // What goes wrong between programs and here, told to people: on the desk, by mail, with what can be done.
 
@@ -61,24 +62,6 @@ export async function troublesOf(app: App, by: Person): Promise<Trouble[]> {
   ]
 }
 
-/** Why a webhook ended that somebody took back. */
-export const TAKEN_BACK = 'taken back'
-
-/** Tries an address now instead of when its turn would come. */
-export async function tellNow(app: App, id: string): Promise<void> {
-  const now = app.now()
-  const found = await app.db
-    .update(webhook)
-    .set({ triedAgainAt: null })
-    .where(and(eq(webhook.id, id), isNull(webhook.endedAt)))
-    .returning({ id: webhook.id })
-  if (found.length === 0) throw notFound('webhook')
-  await app.db
-    .update(webhookDelivery)
-    .set({ dueAt: now })
-    .where(and(eq(webhookDelivery.webhookId, id), eq(webhookDelivery.state, 'waiting')))
-}
-
 /** Has what could not be made be made again; only of what was refused, and by those who see to it. */
 export async function startAgain(app: App, by: Person, id: string): Promise<void> {
   await transaction(app, async ({ db, enqueue }) => {
@@ -131,15 +114,4 @@ export async function tellOfSilence(app: App): Promise<void> {
         },
       }),
     )
-}
-
-/** Milliseconds that the log of what was told is kept. */
-const KEPT = 90 * 86_400_000
-
-/** Forgets what was told long ago; what waits stays. */
-export async function forgetTold(app: App): Promise<void> {
-  const old = new Date(app.now().getTime() - KEPT)
-  await app.db
-    .delete(webhookDelivery)
-    .where(and(sql`${webhookDelivery.state} <> 'waiting'`, lt(webhookDelivery.endedAt, old)))
 }

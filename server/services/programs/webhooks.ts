@@ -1,18 +1,13 @@
-import { createHmac, randomBytes, randomUUID } from 'node:crypto'
-import { and, asc, desc, eq, isNull, lte, or, sql } from 'drizzle-orm'
+import { randomBytes, randomUUID } from 'node:crypto'
+import { and, desc, eq, isNull, lt, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { deliverySchema, webhookSchema, webhookWish } from '#contract/program.ts'
-import { pauseAfter } from '#core/trail/telling.ts'
-import { eventOf } from '#core/trail/events.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement, person, trail, webhook, webhookDelivery } from '#server/db/schema.ts'
-import { callOut } from '#server/outside/call-out.ts'
-import type { CalledOut } from '#server/outside/call-out.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
-import { TAKEN_BACK } from './troubles.ts'
 
-// Programs that are told: each act of a trail as an event (CloudEvents 1.0), signed (Standard Webhooks), in order per agreement.
+// Programs that are told what happens: made, ended, woken, and what they were told; the telling itself is in `telling.ts`.
 
 type Hook = typeof webhook.$inferSelect
 
@@ -66,10 +61,13 @@ export async function makeWebhook(
 
 /** It is told nothing more; what waited is given up. */
 export async function dropWebhook(app: App, id: string): Promise<void> {
-  await end(app, id, TAKEN_BACK)
+  await endWebhook(app, id, TAKEN_BACK)
 }
 
-async function end(app: App, id: string, because: string): Promise<void> {
+/** Why one ended that somebody took back. */
+export const TAKEN_BACK = 'taken back'
+
+export async function endWebhook(app: App, id: string, because: string): Promise<void> {
   const [ended] = await app.db
     .update(webhook)
     .set({ endedAt: app.now(), endedBecause: because })
@@ -126,188 +124,33 @@ export async function tellAgain(app: App, id: string, delivery: number): Promise
   await app.db.update(webhook).set({ triedAgainAt: null }).where(eq(webhook.id, id))
 }
 
-/** Milliseconds that a worker has a webhook to itself before it has to say so again. */
-const HELD = 60_000
-/** Milliseconds after which an act that could not be told is given up. */
-const THREE_DAYS = 3 * 86_400_000
-/** Acts told to one webhook before the next one's turn. */
-const TURN = 100
-
-/** Tells what is due, one webhook after the other; each by one worker at a time, or its order would be lost. */
-export async function tellWebhooks(app: App): Promise<void> {
-  const due = await app.db
-    .selectDistinct({ id: webhook.id })
-    .from(webhook)
-    .innerJoin(
-      webhookDelivery,
-      and(eq(webhookDelivery.webhookId, webhook.id), eq(webhookDelivery.state, 'waiting')),
-    )
-    .where(
-      and(
-        isNull(webhook.endedAt),
-        or(isNull(webhook.triedAgainAt), lte(webhook.triedAgainAt, app.now())),
-        lte(webhookDelivery.dueAt, app.now()),
-      ),
-    )
-  await Promise.all(due.map(({ id }) => tellOne(app, id)))
+/** Tries an address now instead of when its turn would come. */
+export async function tellNow(app: App, id: string): Promise<void> {
+  if (!(await wake(app, id))) throw notFound('webhook')
 }
 
-/** Takes a webhook for a while; null: another worker has it. */
-async function hold(app: App, id: string): Promise<Hook | null> {
-  const now = app.now()
-  const [held] = await app.db
+/** Nothing that one is to be told waits for its pause any more; false: it is not there, or told nothing more. */
+export async function wake(app: App, id: string, more: Partial<Hook> = {}): Promise<boolean> {
+  const found = await app.db
     .update(webhook)
-    .set({ heldUntil: new Date(now.getTime() + HELD) })
-    .where(
-      and(
-        eq(webhook.id, id),
-        isNull(webhook.endedAt),
-        or(isNull(webhook.heldUntil), lte(webhook.heldUntil, now)),
-      ),
-    )
-    .returning()
-  return held ?? null
-}
-
-async function tellOne(app: App, id: string): Promise<void> {
-  const hook = await hold(app, id)
-  if (!hook) return
-  try {
-    if (hook.silentSince) await giveUp(app, hook.id, hook.silentSince)
-    for (let i = 0; i < TURN; i++) {
-      const next = await nextOf(app, id)
-      if (!next) return
-      const answered = await send(app, hook, next)
-      if (!(await settle(app, hook, next, answered))) return
-      await app.db
-        .update(webhook)
-        .set({ heldUntil: new Date(app.now().getTime() + HELD) })
-        .where(eq(webhook.id, id))
-    }
-  } finally {
-    await app.db.update(webhook).set({ heldUntil: null }).where(eq(webhook.id, id))
-  }
-}
-
-/** What waited three days for one that has been silent as long is given up as a whole: it would take weeks one by one. */
-async function giveUp(app: App, id: string, silentSince: Date): Promise<void> {
-  const now = app.now()
-  const long = new Date(now.getTime() - THREE_DAYS)
-  if (silentSince > long) return
+    .set({ ...more, triedAgainAt: null })
+    .where(and(eq(webhook.id, id), isNull(webhook.endedAt)))
+    .returning({ id: webhook.id })
+  if (found.length === 0) return false
   await app.db
     .update(webhookDelivery)
-    .set({ state: 'given up', said: 'Nobody answered for three days.', endedAt: now })
-    .where(
-      and(
-        eq(webhookDelivery.webhookId, id),
-        eq(webhookDelivery.state, 'waiting'),
-        lte(webhookDelivery.at, long),
-      ),
-    )
+    .set({ dueAt: app.now() })
+    .where(and(eq(webhookDelivery.webhookId, id), eq(webhookDelivery.state, 'waiting')))
+  return true
 }
 
-type Delivery = typeof webhookDelivery.$inferSelect
+/** Milliseconds that the log of what was told is kept. */
+const KEPT = 90 * 86_400_000
 
-/** The next act to tell: none of an agreement before the one that happened before it. */
-async function nextOf(app: App, id: string): Promise<Delivery | null> {
-  const [found] = await app.db
-    .select()
-    .from(webhookDelivery)
-    .where(
-      and(
-        eq(webhookDelivery.webhookId, id),
-        eq(webhookDelivery.state, 'waiting'),
-        lte(webhookDelivery.dueAt, app.now()),
-        sql`not exists (
-          select from ${webhookDelivery} as earlier
-          where earlier.webhook_id = ${id} and earlier.state = 'waiting'
-            and earlier.agreement_id = ${webhookDelivery.agreementId} and earlier.seq < ${webhookDelivery.seq})`,
-      ),
-    )
-    .orderBy(asc(webhookDelivery.id))
-    .limit(1)
-  return found ?? null
-}
-
-async function send(app: App, hook: Hook, { agreementId, seq }: Delivery): Promise<CalledOut> {
-  const [found] = await app.db
-    .select({ entry: trail, number: agreement.number, name: agreement.name })
-    .from(trail)
-    .innerJoin(agreement, eq(agreement.id, trail.agreementId))
-    .where(and(eq(trail.agreementId, agreementId), eq(trail.seq, seq)))
-  const { entry, number, name } = found!
-  const event = eventOf(app.settings.publicUrl, { id: agreementId, number, name }, entry)
-  const body = JSON.stringify(event)
-  const at = Math.floor(app.now().getTime() / 1000)
-  return callOut({
-    url: hook.url,
-    method: 'POST',
-    headers: {
-      'content-type': 'application/cloudevents+json; charset=utf-8',
-      'user-agent': 'Brevan',
-      'webhook-id': event.id,
-      'webhook-timestamp': String(at),
-      'webhook-signature': signatureOf(hook.secret, event.id, at, body),
-    },
-    body,
-    inner: app.settings.inner,
-  })
-}
-
-/** Standard Webhooks: HMAC-SHA-256 over id, seconds and body, with the secret’s bytes. */
-const signatureOf = (secret: string, id: string, at: number, body: string): string =>
-  `v1,${createHmac('sha256', Buffer.from(secret.replace(/^whsec_/, ''), 'base64'))
-    .update(`${id}.${at}.${body}`)
-    .digest('base64')}`
-
-/** Writes down what came of it; answers whether the next one is to be told now. */
-async function settle(app: App, hook: Hook, one: Delivery, answered: CalledOut): Promise<boolean> {
-  const now = app.now()
-  const status = answered.ok ? answered.status : null
-  const said = (answered.ok ? answered.said : answered.why).replaceAll('\0', '').slice(0, 500)
-  const told = status !== null && status >= 200 && status < 300
-  const late = now.getTime() - one.at.getTime() >= THREE_DAYS
-  const tries = one.tries + 1
+/** Forgets what was told long ago; what waits stays. */
+export async function forgetTold(app: App): Promise<void> {
+  const old = new Date(app.now().getTime() - KEPT)
   await app.db
-    .update(webhookDelivery)
-    .set({
-      tries,
-      status,
-      said,
-      dueAt: new Date(now.getTime() + pauseAfter(tries)),
-      ...(told || late ? { state: told ? ('told' as const) : ('given up' as const), endedAt: now } : {}),
-    })
-    .where(and(eq(webhookDelivery.id, one.id), eq(webhookDelivery.state, 'waiting')))
-  if (told) {
-    if (hook.failures === 0) return true
-    hook.failures = 0
-    await app.db
-      .update(webhook)
-      .set({ failures: 0, silentSince: null, triedAgainAt: null })
-      .where(eq(webhook.id, hook.id))
-    // It is back: nothing that waits has to wait for its own pause any more.
-    await app.db
-      .update(webhookDelivery)
-      .set({ dueAt: now })
-      .where(and(eq(webhookDelivery.webhookId, hook.id), eq(webhookDelivery.state, 'waiting')))
-    return true
-  }
-  // Gone for good (RFC 9110, 15.5.11): Standard Webhooks has it ended.
-  if (status === 410) {
-    await end(app, hook.id, 'it answered that it is gone (410)')
-    return false
-  }
-  // Refused is this one act alone; what does not answer at all would not take the next one either.
-  if (status !== null && status < 500 && status !== 408 && status !== 429) return true
-  hook.failures += 1
-  await app.db
-    .update(webhook)
-    .set({
-      failures: hook.failures,
-      silentSince: hook.silentSince ?? now,
-      triedAgainAt: new Date(now.getTime() + pauseAfter(hook.failures)),
-    })
-    .where(eq(webhook.id, hook.id))
-  hook.silentSince ??= now
-  return false
+    .delete(webhookDelivery)
+    .where(and(sql`${webhookDelivery.state} <> 'waiting'`, lt(webhookDelivery.endedAt, old)))
 }

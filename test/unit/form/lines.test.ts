@@ -1,12 +1,12 @@
 import { expect } from 'chai'
-import { goesOn, linesOf } from '#core/form/lines.ts'
+import { goesOn, linesOf, rightEdge } from '#core/form/lines.ts'
 import { readOf } from './pages.ts'
 
 /** The lines that begin a paragraph. */
 function paragraphs(texts: readonly string[]): readonly string[] {
   const lines = linesOf(readOf(texts))
   return lines
-    .filter((line, i) => i === 0 || !goesOn(lines[i - 1]!, line, lines))
+    .filter((line, i) => i === 0 || !goesOn(lines[i - 1]!, line, rightEdge(lines)))
     .map(({ text }) => text.split(' ')[0]!)
 }
 

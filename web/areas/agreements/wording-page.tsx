@@ -25,6 +25,7 @@ import { fromBase64 } from '#web/parts/pages/pdf.ts'
 import { ProofViewer } from '#web/parts/pages/proof-viewer.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { Tabs } from '#web/parts/tabs.tsx'
+import { FormEnd } from '#web/parts/form-end.tsx'
 
 type OwnWording = Answer<Api['agreementWording']>
 
@@ -197,12 +198,7 @@ function Keep({
             value={note}
             onChange={(event) => setNote(event.target.value)}
           />
-          <div className="mt-3 flex justify-end gap-2">
-            <Button onClick={() => setOpen(false)}>Not now</Button>
-            <Button kind="main" type="submit" busy={save.isPending}>
-              Make it
-            </Button>
-          </div>
+          <FormEnd className="mt-3" label="Make it" busy={save.isPending} onClose={() => setOpen(false)} />
         </form>
       </Dialog>
     </>

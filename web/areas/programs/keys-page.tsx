@@ -8,8 +8,10 @@ import { useAnswer, useCall } from '#web/api/client.ts'
 import { usePerson } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
+import { FormEnd } from '#web/parts/form-end.tsx'
 import { Input, Labelled, Select } from '#web/parts/input.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
+import { SureButton } from '#web/parts/sure-button.tsx'
 import { hasPassed, When } from '#web/parts/signs/when.tsx'
 import { Choices } from './choices.tsx'
 import { Secret } from './secret.tsx'
@@ -108,7 +110,6 @@ export default function KeysPage() {
 }
 
 function KeyRow({ known, onRotate }: { readonly known: Key; readonly onRotate: () => void }) {
-  const [sure, setSure] = useState(false)
   const revoke = useCall('revokeKey')
   const ended = known.revokedAt !== null || hasPassed(known.expiresAt)
   return (
@@ -142,13 +143,12 @@ function KeyRow({ known, onRotate }: { readonly known: Key; readonly onRotate: (
             <button className="text-petrol underline" onClick={onRotate}>
               Another secret
             </button>
-            <button
-              className={`ml-3 underline ${sure ? 'text-brick' : 'text-petrol'}`}
-              onBlur={() => setSure(false)}
-              onClick={() => (sure ? revoke.mutate({ params: { id: known.id } }) : setSure(true))}
-            >
-              {sure ? 'Take back for good' : 'Take back'}
-            </button>
+            <SureButton
+              className="ml-3"
+              label="Take back"
+              sure="Take back for good"
+              onSure={() => revoke.mutate({ params: { id: known.id } })}
+            />
           </>
         )}
       </td>
@@ -190,25 +190,14 @@ function KeyForm({ onClose, onMade }: FormProps) {
         <p className="mt-1 text-xs text-soft">Never more than {person.name} may.</p>
       </fieldset>
       <Labelled label="How long it counts">
-        <Select value={days} onChange={(event) => setDays(event.target.value)}>
-          {DAYS.map(([value, said]) => (
-            <option key={value} value={value}>
-              {said}
-            </option>
-          ))}
-        </Select>
+        <Span spans={DAYS} value={days} onChange={setDays} />
       </Labelled>
-      <div className="flex justify-end gap-2">
-        <Button onClick={onClose}>Not now</Button>
-        <Button
-          kind="main"
-          type="submit"
-          busy={make.isPending}
-          disabled={name.trim() === '' || scopes.length === 0}
-        >
-          Make the key
-        </Button>
-      </div>
+      <FormEnd
+        label="Make the key"
+        busy={make.isPending}
+        disabled={name.trim() === '' || scopes.length === 0}
+        onClose={onClose}
+      />
     </form>
   )
 }
@@ -231,20 +220,30 @@ function RotateForm({ id, onClose, onMade }: FormProps & { readonly id: string }
       }}
     >
       <Labelled label="How long the present secret counts beside the new one">
-        <Select value={hours} onChange={(event) => setHours(event.target.value)}>
-          {HOURS.map(([value, said]) => (
-            <option key={value} value={value}>
-              {said}
-            </option>
-          ))}
-        </Select>
+        <Span spans={HOURS} value={hours} onChange={setHours} />
       </Labelled>
-      <div className="flex justify-end gap-2">
-        <Button onClick={onClose}>Not now</Button>
-        <Button kind="main" type="submit" busy={rotate.isPending}>
-          Make another secret
-        </Button>
-      </div>
+      <FormEnd label="Make another secret" busy={rotate.isPending} onClose={onClose} />
     </form>
+  )
+}
+
+/** A time that is chosen out of a few. */
+function Span({
+  spans,
+  value,
+  onChange,
+}: {
+  readonly spans: readonly (readonly [value: string, said: string])[]
+  readonly value: string
+  readonly onChange: (value: string) => void
+}) {
+  return (
+    <Select value={value} onChange={(event) => onChange(event.target.value)}>
+      {spans.map(([each, said]) => (
+        <option key={each} value={each}>
+          {said}
+        </option>
+      ))}
+    </Select>
   )
 }

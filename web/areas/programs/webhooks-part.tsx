@@ -7,8 +7,10 @@ import type { ActName } from '#core/trail/acts.ts'
 import { useAnswer, useCall } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
+import { FormEnd } from '#web/parts/form-end.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
+import { SureButton } from '#web/parts/sure-button.tsx'
 import { plural, When } from '#web/parts/signs/when.tsx'
 import { Choices } from './choices.tsx'
 import { Secret } from './secret.tsx'
@@ -77,7 +79,6 @@ export function WebhooksPart() {
 }
 
 function HookLine({ hook, onShow }: { readonly hook: Hook; readonly onShow: () => void }) {
-  const [sure, setSure] = useState(false)
   const drop = useCall('dropWebhook')
   return (
     <li
@@ -114,13 +115,12 @@ function HookLine({ hook, onShow }: { readonly hook: Hook; readonly onShow: () =
         Log
       </button>
       {!hook.ended && (
-        <button
-          className={`shrink-0 underline ${sure ? 'text-brick' : 'text-petrol'}`}
-          onBlur={() => setSure(false)}
-          onClick={() => (sure ? drop.mutate({ params: { id: hook.id } }) : setSure(true))}
-        >
-          {sure ? 'Tell nothing more, for good' : 'Tell nothing more'}
-        </button>
+        <SureButton
+          className="shrink-0"
+          label="Tell nothing more"
+          sure="Tell nothing more, for good"
+          onSure={() => drop.mutate({ params: { id: hook.id } })}
+        />
       )}
     </li>
   )
@@ -173,17 +173,12 @@ function HookForm({
           </div>
         )}
       </fieldset>
-      <div className="flex justify-end gap-2">
-        <Button onClick={onClose}>Not now</Button>
-        <Button
-          kind="main"
-          type="submit"
-          busy={make.isPending}
-          disabled={name.trim() === '' || url.trim() === '' || (!all && acts.length === 0)}
-        >
-          Have it told
-        </Button>
-      </div>
+      <FormEnd
+        label="Have it told"
+        busy={make.isPending}
+        disabled={name.trim() === '' || url.trim() === '' || (!all && acts.length === 0)}
+        onClose={onClose}
+      />
     </form>
   )
 }

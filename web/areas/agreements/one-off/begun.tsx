@@ -1,16 +1,15 @@
-import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Menu, MenuItem } from '#web/parts/menu.tsx'
+import { SureButton } from '#web/parts/sure-button.tsx'
 import { When } from '#web/parts/signs/when.tsx'
 
 /** Agreements of files that somebody began: they are gone on with, or given up. */
 export function BegunOneOffs({ record }: { readonly record: string }) {
   const begun = useAnswer('oneOffs', { query: { record } })
   const say = useNotice()
-  const [sure, setSure] = useState<string | null>(null)
   const drop = useCall('dropOneOff', () => say('It is given up.'))
   if (!begun.data?.length) return null
   return (
@@ -23,14 +22,13 @@ export function BegunOneOffs({ record }: { readonly record: string }) {
           <span className="text-xs text-soft">
             not made yet, {changedBy}, <When at={changedAt} />
           </span>
-          <button
-            className="text-xs text-soft underline hover:text-ink"
+          <SureButton
+            className="text-xs"
+            label="Give up"
+            sure="Give up for good"
             title={`Give up ${name}`}
-            onBlur={() => setSure(null)}
-            onClick={() => (sure === id ? drop.mutate({ params: { id } }) : setSure(id))}
-          >
-            {sure === id ? 'Give up for good' : 'Give up'}
-          </button>
+            onSure={() => drop.mutate({ params: { id } })}
+          />
         </li>
       ))}
     </ul>

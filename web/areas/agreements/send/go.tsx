@@ -3,6 +3,7 @@ import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
 import { Menu, MenuItem } from '#web/parts/menu.tsx'
+import { FormEnd } from '#web/parts/form-end.tsx'
 
 /** A quarter of an hour from now, as the input for times writes it. */
 const soon = () => {
@@ -62,12 +63,12 @@ export function Go({
               onChange={(event) => setAt(event.target.value)}
             />
           </Labelled>
-          <div className="mt-4 flex justify-end gap-2">
-            <Button onClick={() => setChoosing(false)}>Not now</Button>
-            <Button kind="main" type="submit" disabled={!at}>
-              Have it go then
-            </Button>
-          </div>
+          <FormEnd
+            className="mt-4"
+            label="Have it go then"
+            disabled={!at}
+            onClose={() => setChoosing(false)}
+          />
         </form>
       </Dialog>
     </>

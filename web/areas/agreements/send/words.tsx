@@ -5,6 +5,7 @@ import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { Input, Labelled, TextArea } from '#web/parts/input.tsx'
+import { FormEnd } from '#web/parts/form-end.tsx'
 
 interface Said {
   readonly subject: string
@@ -154,12 +155,13 @@ function Keep({ said, onClose }: { readonly said: Said; readonly onClose: () => 
             onChange={(event) => setText({ ...text, message: event.target.value })}
           />
         </Labelled>
-        <div className="mt-2 flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
-          <Button kind="main" type="submit" busy={keep.isPending} disabled={!name.trim()}>
-            Keep it
-          </Button>
-        </div>
+        <FormEnd
+          className="mt-2"
+          label="Keep it"
+          busy={keep.isPending}
+          disabled={!name.trim()}
+          onClose={onClose}
+        />
       </form>
     </Dialog>
   )

@@ -3,11 +3,11 @@ import type { Field } from '#core/outline/field.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { PLURALS } from '#core/records/kinds.ts'
 import { useCall } from '#web/api/client.ts'
-import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { Select } from '#web/parts/input.tsx'
 import { useNotice } from '#web/api/notices.tsx'
 import { count } from '#web/parts/signs/when.tsx'
+import { FormEnd } from '#web/parts/form-end.tsx'
 import { FieldInput } from './field-input.tsx'
 
 /** Sets one value in many records; all of them or none. */
@@ -58,12 +58,7 @@ export function BulkEdit({
         <p className="text-sm text-soft">
           {value.trim() ? 'What stands there now is replaced.' : 'Without a value the field is emptied.'}
         </p>
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
-          <Button kind="main" type="submit" busy={save.isPending}>
-            Set
-          </Button>
-        </div>
+        <FormEnd label="Set" busy={save.isPending} onClose={onClose} />
       </form>
     </Dialog>
   )

@@ -9,6 +9,7 @@ import { useCall } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { Input, Select } from '#web/parts/input.tsx'
+import { FormEnd } from '#web/parts/form-end.tsx'
 
 /** Fields that people add to a kind of record, each with its type. */
 export function FieldsForm({
@@ -109,12 +110,7 @@ function FieldRows({
       <p className="mt-2 text-xs text-soft">
         What records have in a field that is dropped stays with them, unseen, and comes back with the field.
       </p>
-      <div className="mt-3 flex justify-end gap-2">
-        <Button onClick={onClose}>Not now</Button>
-        <Button kind="main" type="submit" busy={save.isPending}>
-          Keep the fields
-        </Button>
-      </div>
+      <FormEnd className="mt-3" label="Keep the fields" busy={save.isPending} onClose={onClose} />
     </form>
   )
 }

@@ -36,6 +36,7 @@ import type { Change, SaveState, Theirs } from '#web/areas/templates/draft/keepe
 import { openDrafts } from '#web/areas/templates/draft/open-drafts.ts'
 import { useDraft } from '#web/areas/templates/draft/use-draft.ts'
 import { useSettled } from '#web/parts/use-settled.ts'
+import { FormEnd } from '#web/parts/form-end.tsx'
 
 export default function Studio() {
   const { id = '' } = useParams()
@@ -381,12 +382,7 @@ function Publish({
             value={note}
             onChange={(event) => setNote(event.target.value)}
           />
-          <div className="mt-3 flex justify-end gap-2">
-            <Button onClick={() => setOpen(false)}>Not now</Button>
-            <Button kind="main" type="submit" busy={publish.isPending}>
-              Publish
-            </Button>
-          </div>
+          <FormEnd className="mt-3" label="Publish" busy={publish.isPending} onClose={() => setOpen(false)} />
         </form>
       </Dialog>
     </>
