@@ -23,12 +23,13 @@ const calledRoutes: Plugin = {
   },
 }
 
-/** The signing page has a document of its own, in development too. */
-const signingPage: Plugin = {
-  name: 'signing-page',
+/** The pages for people outside have documents of their own, in development too. */
+const outsidePages: Plugin = {
+  name: 'outside-pages',
   configureServer: (server) => {
     server.middlewares.use((request, _response, next) => {
       if (request.url?.startsWith('/sign/')) request.url = '/sign.html'
+      if (request.url?.startsWith('/form/')) request.url = '/form.html'
       next()
     })
   },
@@ -94,13 +95,13 @@ const compressed: Plugin = {
 }
 
 export default defineConfig({
-  plugins: [react(), tailwind(), calledRoutes, signingPage, readerFiles(), compressed],
+  plugins: [react(), tailwind(), calledRoutes, outsidePages, readerFiles(), compressed],
   build: {
     outDir: 'dist/web',
     emptyOutDir: true,
     target: 'es2023',
     chunkSizeWarningLimit: 1500,
-    rolldownOptions: { input: ['index.html', 'sign.html'], checks: { pluginTimings: false } },
+    rolldownOptions: { input: ['index.html', 'sign.html', 'form.html'], checks: { pluginTimings: false } },
   },
   server: {
     port: 4381,

@@ -1,6 +1,7 @@
 import { agreementRoutes, signingRoutes } from './agreement-routes.ts'
 import { approvalRoutes } from './approval-routes.ts'
 import { organisationRoutes } from './organisation-routes.ts'
+import { formRoutes, intakeRoutes } from './intake-routes.ts'
 import { oneOffRoutes } from './one-off-routes.ts'
 import { pageFileRoutes } from './page-file-routes.ts'
 import { peopleRoutes, postRoomRoutes } from './people-routes.ts'
@@ -26,6 +27,8 @@ export const api = {
   ...agreementRoutes,
   ...postRoomRoutes,
   ...signingRoutes,
+  ...intakeRoutes,
+  ...formRoutes,
   ...verifyRoutes,
   ...keyRoutes,
   ...programRoutes,

@@ -1,4 +1,5 @@
 import * as v from 'valibot'
+import { ANSWER_STATES, invitationWish } from './intake.ts'
 import { STATES } from '#core/agreement/states.ts'
 import { RUN_STATES } from '#core/run/states.ts'
 import type { Json } from '#core/mapping/nested.ts'
@@ -223,4 +224,27 @@ export const deliverySchema = v.object({
   status: v.nullable(v.number()),
   said: v.string(),
   endedAt: v.nullable(instant),
+})
+
+/** A form that people can be asked to answer. */
+export const programFormSchema = v.object({ id, title: v.string(), makes: v.array(v.string()) })
+export const programFormDetail = v.object({
+  id,
+  title: v.string(),
+  /** JSON Schema (2020-12) of what can be given for whoever answers. */
+  schema: v.record(v.string(), v.unknown()),
+})
+/** One person to be asked, with what is known of them. */
+export const askWish = v.strictObject({
+  ...invitationWish.entries,
+  data: v.optional(json, {}),
+})
+/** `url`: the person’s own link, told once; null where the same was asked before. */
+export const askedSchema = v.object({ id, at: v.string(), url: v.nullable(v.string()) })
+export const programAnswerSchema = v.object({
+  id,
+  state: v.picklist(ANSWER_STATES),
+  handedInAt: v.nullable(instant),
+  record: v.nullable(id),
+  agreements: v.array(id),
 })

@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { done, id, idParams } from './basics.ts'
+import { done, id, idParams, sha256 } from './basics.ts'
 import * as one from './one-agreement.ts'
 import * as k from './record.ts'
 import { route } from './route.ts'
@@ -100,6 +100,14 @@ export const recordRoutes = {
     params: k.recordParams,
     body: k.recordChange,
     answer: k.recordSchema,
+  }),
+  recordFile: route({
+    method: 'GET',
+    path: '/records/:kind/one/:id/files/:sha256',
+    summary: 'A file that belongs to a record',
+    access: 'person',
+    params: v.object({ ...k.recordParams.entries, sha256 }),
+    answer: 'application/octet-stream',
   }),
   setResponsible: route({
     method: 'PUT',

@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 import { RECORD_KINDS } from '#core/records/kinds.ts'
 import { agreementSummarySchema } from './agreement.ts'
-import { count, id, instant, pageQuery, recordData, shortText } from './basics.ts'
+import { count, id, instant, pageQuery, recordData, sha256, shortText } from './basics.ts'
 import { mappingColumns, rowProblemSchema } from './sheet.ts'
 import { fieldSchema } from './template.ts'
 
@@ -53,6 +53,17 @@ export const recordDetail = v.object({
   contacts: v.array(recordSchema),
   deals: v.array(recordSchema),
   agreements: v.array(agreementSummarySchema),
+  /** Files that came with answers, or were filed to it; the newest first. */
+  files: v.array(
+    v.object({
+      sha256,
+      name: v.string(),
+      size: count,
+      source: v.string(),
+      agreement: v.nullable(id),
+      at: instant,
+    }),
+  ),
   /** Who of us is responsible for it: rules ask the lead of their team; null: whoever makes its agreements. */
   responsible: v.nullable(v.object({ id, name: v.string() })),
 })

@@ -21,7 +21,7 @@ const evidence = v.object({
       label: v.string(),
       kind: v.picklist(PARTY_KINDS),
       name: v.string(),
-      proofs: v.array(v.picklist([...CHECKS, 'link by text', 'in person', 'paper'])),
+      proofs: v.array(v.picklist([...CHECKS, 'link by text', 'form', 'in person', 'paper'])),
       atDeviceOf: v.nullable(v.string()),
       mail: v.object({ veiled: v.string() }),
       phone: v.nullable(v.object({ veiled: v.string() })),

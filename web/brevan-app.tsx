@@ -12,6 +12,8 @@ const Desk = lazy(() => import('#web/areas/desk/desk.tsx'))
 const Templates = lazy(() => import('#web/areas/templates/shelves/templates.tsx'))
 const ClauseLibrary = lazy(() => import('#web/areas/templates/library/library.tsx'))
 const Packets = lazy(() => import('#web/areas/templates/shelves/packets.tsx'))
+const Intakes = lazy(() => import('#web/areas/intakes/intakes-page.tsx'))
+const Intake = lazy(() => import('#web/areas/intakes/intake-page.tsx'))
 const Studio = lazy(() => import('#web/areas/templates/studio/studio.tsx'))
 const Records = lazy(() => import('#web/areas/records/records.tsx'))
 const SheetPage = lazy(() => import('#web/areas/records/sheets/sheet-page.tsx'))
@@ -53,6 +55,9 @@ export function BrevanApp() {
                 <Route path="/templates" element={<Templates />} />
                 <Route path="/templates/library" element={<ClauseLibrary />} />
                 <Route path="/templates/packets" element={<Packets />} />
+                <Route path="/templates/intakes" element={<Intakes />} />
+                <Route path="/intakes/:id" element={<Intake />} />
+                <Route path="/intakes/:id/answers/:answer" element={<Intake />} />
                 <Route path="/templates/:id" element={<Studio />} />
                 <Route path="/records" element={<Records />} />
                 <Route path="/records/sheets/:id" element={<SheetPage />} />

@@ -5,7 +5,7 @@ import type { TrailEntry } from '../trail/trail.ts'
 import type { Check, PartyKind, Way } from '../ceremony/parties.ts'
 
 /** How it is known that a party is who they are. */
-export type Proof = Check | 'link by text' | 'in person' | 'paper'
+export type Proof = Check | 'link by text' | 'form' | 'in person' | 'paper'
 
 /** A signature that was given on paper: the scan that stands behind the document, and whoever put it back. */
 export interface PaperEvidence {
@@ -90,6 +90,8 @@ export interface SignedParty {
   readonly check: Check
   readonly linkBy: Way
   readonly atDeviceOf: string | null
+  /** Signed in the sitting in which an intake form was filled, by no link that had to reach anybody. */
+  readonly fromForm: boolean
   readonly consentedAt: Date | null
   readonly signedAt: Date
   readonly address: string
@@ -98,10 +100,10 @@ export interface SignedParty {
   readonly values: string
 }
 
-const proofsOf = ({ paper, atDeviceOf, check, linkBy }: SignedParty): readonly Proof[] => {
+const proofsOf = ({ paper, atDeviceOf, fromForm, check, linkBy }: SignedParty): readonly Proof[] => {
   if (paper) return ['paper']
   if (atDeviceOf) return ['in person']
-  const link = linkBy === 'text' ? 'link by text' : 'link'
+  const link = fromForm ? 'form' : linkBy === 'text' ? 'link by text' : 'link'
   return check === 'link' ? [link] : [link, check]
 }
 

@@ -10,6 +10,7 @@ import type { App } from '#server/app/app.ts'
 import { WorkEnded } from '#server/lanes/pool.ts'
 import { roomFile } from '#server/ground/room.ts'
 import { Refusal } from '#server/ground/problem.ts'
+import { framedBy } from '#server/services/intakes/open-links.ts'
 import { mountApi } from './mount.ts'
 import { openApi } from './openapi.ts'
 
@@ -85,6 +86,18 @@ export function httpApp(app: App): Express {
           .setHeader('Cache-Control', 'no-cache')
           .send(withQuestion(signing, request.params.token)),
     )
+    server.get('/form/:token', async (request, response) => {
+      const origins = await framedBy(app, request.params.token)
+      // Other pages may show it only where its link names them; the older header knows no names.
+      response.removeHeader('X-Frame-Options')
+      const policy = String(response.getHeader('Content-Security-Policy'))
+      response.setHeader(
+        'Content-Security-Policy',
+        policy.replace(/frame-ancestors [^;]*/, `frame-ancestors ${["'self'", ...origins].join(' ')}`),
+      )
+      response.setHeader('Cache-Control', 'no-cache')
+      response.sendFile(`${built}/form.html`, { cacheControl: false })
+    })
     server.get('/{*page}', (_request, response) => response.sendFile(`${built}/index.html`))
   }
   server.use(problems(app))

@@ -1,5 +1,6 @@
 import { documentNow } from '#server/services/agreements/document-now.ts'
 import { trailOf } from '#server/services/agreements/agreements.ts'
+import * as asking from '#server/services/programs/intakes.ts'
 import * as keys from '#server/services/programs/keys.ts'
 import * as runs from '#server/services/programs/runs.ts'
 import * as starts from '#server/services/programs/starts.ts'
@@ -58,6 +59,14 @@ export const programHandlers = {
   },
   programRun: async ({ app, params, ...call }) => runs.runTold(app, calledBy(call), params.id),
   programStarted: async ({ app, params, ...call }) => starts.readStart(app, calledBy(call), params.id),
+  programForms: async ({ app }) => asking.formsTold(app),
+  programForm: async ({ app, params }) => asking.formTold(app, params.id),
+  programAsk: async ({ app, params, body, reference, response, ...call }) => {
+    const asked = await asking.askOne(app, calledBy(call), params.id, body, reference)
+    response.location(asked.at)
+    return asked
+  },
+  programAnswer: async ({ app, params, ...call }) => asking.askedTold(app, calledBy(call), params.id),
   programAgreements: async ({ app, query }) => told.agreementsTold(app, query),
   programAgreement: async ({ app, params, ...call }) =>
     told.agreementTold(app, calledBy(call).person, params.id),

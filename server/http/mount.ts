@@ -27,6 +27,7 @@ import { recordHandlers } from './handle-records.ts'
 import { ruleHandlers } from './handle-rules.ts'
 import { runHandlers } from './handle-runs.ts'
 import { programHandlers } from './handle-programs.ts'
+import { intakeHandlers } from './handle-intakes.ts'
 import { pageHandlers } from './handle-pages.ts'
 import { templateHandlers } from './handle-templates.ts'
 import type { Call, Handlers } from './handlers.ts'
@@ -45,6 +46,7 @@ const handlers: Handlers = {
   ...agreementHandlers,
   ...signingHandlers,
   ...programHandlers,
+  ...intakeHandlers,
 }
 
 const JSON_LIMIT = '2mb'

@@ -15,6 +15,8 @@ import type { JobData, JobName, JobOptions } from '#server/queue/job-data.ts'
 import { tellOfSilence } from '#server/services/programs/troubles.ts'
 import { forgetTold } from '#server/services/programs/webhooks.ts'
 import { makeStarts } from '#server/services/programs/starts.ts'
+import { makeAnswers, sendAnswer } from '#server/services/intakes/make-answers.ts'
+import { forgetBegun } from '#server/services/intakes/answers.ts'
 import { makeOnce } from './making.ts'
 
 interface Job<N extends JobName> extends JobOptions {
@@ -41,6 +43,12 @@ export const JOBS: { readonly [N in JobName]: Job<N> } = {
   },
   'generate-run': { retry: tries(5, 1, 3600), lanes: 1, act: (app, { runId }) => makeOnce(app, runId) },
   'make-starts': { retry: tries(5, 1, 600), lanes: 1, act: (app) => makeStarts(app) },
+  'make-answers': { retry: tries(5, 1, 600), lanes: 1, act: (app) => makeAnswers(app) },
+  'send-answer': {
+    retry: tries(5, 2, 120),
+    lanes: 1,
+    act: (app, { answerId }) => sendAnswer(app, answerId),
+  },
   'follow-records': { retry: tries(3, 1, 300), lanes: 1, act: (app) => followRecords(app) },
   'send-mail': { retry: tries(12, 2, 60), lanes: 2, act: (app, { key }) => deliverMail(app, key) },
   'send-text': { retry: tries(6, 2, 60), lanes: 2, act: (app, { key }) => deliverText(app, key) },
@@ -77,6 +85,7 @@ export const JOBS: { readonly [N in JobName]: Job<N> } = {
     lanes: 1,
     act: async (app) => {
       await closeDay(app)
+      await forgetBegun(app)
       await sweepNight(app)
       await forgetTold(app)
     },

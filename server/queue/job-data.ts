@@ -5,6 +5,8 @@ export interface JobData {
   readonly 'make-output': { readonly outputId: string; readonly rows: readonly number[] }
   readonly 'generate-run': { readonly runId: string }
   readonly 'make-starts': Record<string, never>
+  readonly 'make-answers': Record<string, never>
+  readonly 'send-answer': { readonly answerId: string }
   readonly 'follow-records': Record<string, never>
   readonly 'send-mail': { readonly key: string }
   readonly 'execute-agreement': { readonly agreementId: string }

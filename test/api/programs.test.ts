@@ -325,6 +325,44 @@ describe('programs that call', () => {
     expect((await ines.refused('startAgain', { params: { id } })).status).to.equal(409)
   })
 
+  it('ask people to answer a form, once per reference, and see what was made of it', async () => {
+    const { id } = await ines.call('makeIntake', { body: { templates: [template] } })
+    expect((await program.call('programForms')).map((each) => each.id)).to.include(id)
+    const { schema } = await program.call('programForm', { params: { id } })
+    expect(Object.keys(schema['properties'] as object)).to.include.members(['buyer', 'lots'])
+    const ask = (data: object, reference: string) => ({
+      params: { id },
+      headers: { 'idempotency-key': reference },
+      body: { name: 'Ada Moss', email: 'ada@moss.example', language: 'fr', days: 3, data },
+    })
+    const wrong = await program.refused('programAsk', ask({ handover: 'soon', buyr: {} }, 'form-0'))
+    expect(wrong.problem.faults?.map(({ pointer }) => pointer)).to.have.members([
+      '/data/handover',
+      '/data/buyr',
+    ])
+    const asked = await Promise.all(
+      Array.from({ length: 10 }, () => program.call('programAsk', ask(saleOf('Moss Lane'), 'form-1'))),
+    )
+    expect(new Set(asked.map((each) => each.id)).size).to.equal(1)
+    const [url, ...more] = asked.flatMap((each) => each.url ?? [])
+    expect(more).to.deep.equal([])
+    const token = url!.split('/').at(-1)!
+    const outsider = new Client(running.url)
+    const { answer } = await outsider.call('form', { params: { token } })
+    expect(answer?.answers).to.include({ 'buyer.name': 'Moss Lane', handover: '2027-05-10' })
+    await outsider.call('handInAnswers', {
+      params: { token },
+      body: { answers: answer!.answers, language: 'fr' },
+    })
+    const stands = await eventually(async () => {
+      const now = await program.call('programAnswer', { params: { id: asked[0]!.id } })
+      return now.state === 'made' && now
+    }, 'the agreement')
+    expect(stands.agreements).to.have.length(1)
+    const other = withKey((await makeKey()).secret)
+    expect((await other.refused('programAnswer', { params: { id: asked[0]!.id } })).status).to.equal(404)
+  })
+
   describe('follow agreements', () => {
     it('page by page, in the order in which they changed, none left out', async () => {
       const seen: string[] = []

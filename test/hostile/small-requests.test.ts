@@ -164,6 +164,60 @@ describe('small requests that ask for much', () => {
     expect((await ines.call('template', { params: { id: season!.id } })).draftVersion).to.equal(draftVersion)
   })
 
+  it('conditions of an intake form, and answers that are large or no answers at all', async function () {
+    this.timeout(120_000)
+    const sale = (await ines.call('templates')).find(({ name }) => name === 'Colony sale')!.id
+    const { id } = await ines.call('makeIntake', { body: { templates: [sale] } })
+    const { content, version } = await ines.call('intake', { params: { id } })
+    const [first, ...pages] = content.pages
+    const wishing = {
+      ...content,
+      pages: [
+        {
+          ...first!,
+          questions: first!.questions.map((each, i) => ({
+            ...each,
+            when: i > 0 ? conditions[i % conditions.length]! : '',
+          })),
+        },
+        ...pages,
+      ],
+    }
+    await under('keeping them', () =>
+      ines.call('saveIntake', { params: { id }, body: { content: wishing, version } }),
+    )
+    const { url } = await ines.call('openLink', {
+      params: { id },
+      body: { name: 'x', closesAt: null, mostAnswers: null, perHour: 1000, origins: [] },
+    })
+    const outsider = new Client(processes.url)
+    const { token } = await outsider.call('beginAnswer', {
+      params: { token: url.split('/').at(-1)! },
+      body: { language: 'en' },
+    })
+    let nested: unknown = 'x'
+    for (let i = 0; i < 250; i++) nested = [nested]
+    for (const answers of [
+      {},
+      { 'buyer.name': 'x'.repeat(1_900_000) },
+      { 'buyer.name': nested },
+      { 'buyer.name': '<script>alert(1)</script>\u202e' },
+      { __proto__: { a: 'x' }, constructor: 'x', 'buyer.name': { a: 1 } },
+      { lots: Array.from({ length: 5000 }, () => ({ kind: 'Queen' })) },
+      Object.fromEntries(Array.from({ length: 5000 }, (_, i) => [`a${i}`, 'x'])),
+    ])
+      await under('handing in', () =>
+        outsider.call('handInAnswers', { params: { token }, body: { answers, language: 'en' } }),
+      )
+    const whole = await under('5 MB', () =>
+      outsider.call('keepAnswers', {
+        params: { token },
+        body: { answers: { a: 'x'.repeat(5_000_000) }, language: 'en' },
+      }),
+    )
+    expect((whole as Refused).status).to.equal(413)
+  })
+
   it('a hundred and twenty at the door do not keep an honest person waiting', async function () {
     this.timeout(120_000)
     const knock = (i: number) =>
@@ -221,6 +275,22 @@ describe('small requests that ask for much', () => {
 
 /** Acts that are about no one run or agreement; what they need is asked for where they are done. */
 const OPEN: readonly RouteName[] = [
+  'makeIntake',
+  'saveIntake',
+  'takeIntake',
+  'dropIntake',
+  'openLink',
+  'saveLink',
+  'invite',
+  'mendAnswer',
+  'settleAnswer',
+  'dropAnswer',
+  'beginAnswer',
+  'keepAnswers',
+  'answerWithFile',
+  'handInAnswers',
+  'signAnswer',
+  'programAsk',
   'makeKey',
   'rotateKey',
   'revokeKey',

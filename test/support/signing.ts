@@ -87,3 +87,16 @@ export const SEASON_ANSWERS = {
   price_per_colony: '210',
   payment_days: '30',
 } as const
+
+/** Fills in all that is asked of a signer whose link it is, short of signing. */
+export async function fillAll(client: Client, token: string, name: string): Promise<void> {
+  const { blanks } = await client.call('signing', { params: { token } })
+  const values = blanks.flatMap(({ id, kind, required }): (readonly [string, object])[] => {
+    if (kind === 'signature' || kind === 'initials') return [[id, { kind: 'typed', text: name }]]
+    if (kind === 'number') return [[id, { kind: 'text', text: '12' }]]
+    if (kind === 'choice') return [[id, { kind: 'choice', chosen: [0] }]]
+    if (kind === 'tick') return [[id, { kind: 'tick' }]]
+    return required && kind === 'text' ? [[id, { kind: 'text', text: 'none' }]] : []
+  })
+  await client.call('fillBlanks', { params: { token }, body: { values: Object.fromEntries(values) } })
+}

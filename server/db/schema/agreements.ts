@@ -237,6 +237,8 @@ export const party = pgTable(
     address: text('address'),
     /** Signed in person, at the device of whoever this names. */
     atDeviceOf: text('at_device_of'),
+    /** Signed straight from an intake form: who they are rests on it alone. */
+    fromForm: boolean('from_form').notNull().default(false),
     /** Signed on paper: the scan that was put back, and by whom. */
     paper: jsonb('paper').$type<PaperSignature>(),
   },
@@ -273,6 +275,8 @@ export const link = pgTable(
     madeAt: instant('made_at').notNull(),
     /** Handed over at one device, by a person who is signed in there: their name. */
     atDeviceOf: text('at_device_of'),
+    /** Given on the page of an intake form, to whoever filled it. */
+    fromForm: boolean('from_form').notNull().default(false),
     endedAt: instant('ended_at'),
     ended: text('ended').$type<LinkEnd>(),
   },

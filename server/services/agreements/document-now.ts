@@ -50,7 +50,9 @@ export async function present(app: Pick<App, 'files'>, db: Db, agreementId: stri
               ? [
                   signer.name,
                   speaker.moment(signer.signedAt, timeZone),
-                  speaker.say(`stamp.proof.${signer.check}`),
+                  speaker.say(
+                    `stamp.proof.${signer.fromForm && signer.check === 'link' ? 'form' : signer.check}`,
+                  ),
                 ]
               : [],
           picture: value.kind === 'picture' ? await app.files.get(value.sha256) : undefined,

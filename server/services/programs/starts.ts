@@ -1,97 +1,25 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, ne } from 'drizzle-orm'
 import type * as v from 'valibot'
-import type { Person } from '#contract/person.ts'
 import type { startRowSchema, startSchema, startsWish, startWish } from '#contract/program.ts'
-import { nestedColumns, nestedRows } from '#core/mapping/nested.ts'
 import type { PointedProblem } from '#core/mapping/nested.ts'
-import { dayIn } from '#core/organisation/organisation.ts'
 import type { RecordData } from '#core/outline/field.ts'
-import { bundleFields } from '#core/packet/bundle.ts'
-import { plainSetup } from '#core/run/setup.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
-import type { Db } from '#server/db/connect.ts'
 import { apiKey, person, record, start } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
-import { Kept } from '#server/ground/kept.ts'
 import { invalidAt, notFound, Refusal } from '#server/ground/problem.ts'
-import { shareTerms } from '#server/lanes/shared-terms.ts'
-import type { SharedTerms } from '#server/lanes/shared-terms.ts'
-import { organisationOf } from '#server/services/installation/organisation.ts'
 import { toPerson } from '#server/services/installation/people.ts'
+import { givenChecker, givenRules } from '#server/services/making/check-given.ts'
 import { makeClaimed } from '#server/services/making/make-claimed.ts'
-import { rulesFor } from '#server/services/rules/in-force.ts'
-import { bundleOfRun, chosenBundle, senderDetails } from '#server/services/templates/editions.ts'
+import { takeTurns } from '#server/services/making/take-turns.ts'
+import { bundleOfRun } from '#server/services/templates/editions.ts'
 import type { Caller } from './keys.ts'
 
 // Agreements that programs start: checked and taken while they wait for the answer, made right after.
 
 type Start = typeof start.$inferSelect
-type EditionBundle = Awaited<ReturnType<typeof bundleOfRun>>
-type Values = v.InferOutput<typeof startWish>['data']
-
-/** Terms of what programs start lately: threads prepare them once. */
-const terms = new Kept<SharedTerms>(16)
-
-/** What values are checked by: the newest editions of what was named, and the rules in force. */
-async function checkerOf(
-  app: App,
-  by: Person,
-  { template, packet }: { template?: string | undefined; packet?: string | undefined },
-) {
-  const { made, bundle } = await chosenBundle(app, by, { templateId: template, packetId: packet })
-  const fields = bundleFields(bundle)
-  const organisation = await organisationOf(app.db)
-  const rules = await rulesOf(app.db, bundle, by)
-  const more = {
-    setup: plainSetup,
-    rules,
-    today: dayIn(organisation.timeZone, app.now()),
-    sender: senderDetails(by, organisation.name),
-    files: [],
-  }
-  // What else there is of the terms follows from the editions, which never change.
-  const editions = bundle.editions.map(({ id }) => id)
-  const shared = terms.take(sha256(JSON.stringify([app.settings.databaseUrl, editions, more])), () =>
-    shareTerms({
-      contents: bundle.parts.map(({ content }) => content),
-      ...nestedColumns(fields),
-      ...more,
-    }),
-  )
-  /** The data of each, or what is wrong with it, told where it stands in what was sent. */
-  const check = async (rows: readonly { readonly values: Values; readonly at: string }[]) => {
-    const read = rows.map(({ values, at }) => nestedRows(fields, values, at))
-    const checked = await app.pages.checkRows(
-      shared,
-      read.map(({ rows: own }) => ({ rows: own, answers: {} })),
-    )
-    return checked.map(({ data, problems }, i): { data: RecordData; problems: readonly PointedProblem[] } => {
-      const { problems: shape, pointerTo } = read[i]!
-      const told = new Set(shape.map(({ pointer }) => pointer))
-      return {
-        data,
-        problems: [
-          ...shape,
-          ...problems
-            .map((problem) => ({ pointer: pointerTo(problem), message: problem.message }))
-            .filter(({ pointer }) => !told.has(pointer)),
-        ],
-      }
-    })
-  }
-  return { made, check }
-}
-
-/** The rules in force for what a program starts in somebody's name. */
-const rulesOf = (db: Db, { editions }: EditionBundle, by: Person) =>
-  rulesFor(
-    db,
-    editions.map(({ templateId }) => templateId),
-    { author: by.id, from: 'program', rows: 1 },
-  )
 
 const told = ({ id, state, agreementId, problems }: Start): v.InferOutput<typeof startSchema> => ({
   id,
@@ -169,7 +97,12 @@ export async function startOne(
   const known = async () => (await startedAs(app, caller.key.id, [reference], () => asked)).get(reference)
   const before = await known()
   if (before) return told(before)
-  const { made, check } = await checkerOf(app, caller.person, wish)
+  const { made, check } = await givenChecker(
+    app,
+    caller.person,
+    { templateId: wish.template, packetId: wish.packet },
+    'program',
+  )
   const lost = await lostRecords(app, wish.record ? [wish.record] : [])
   if (lost.size) throw invalidAt([{ pointer: '/record', message: NO_RECORD }])
   const [checked] = await check([{ values: wish.data, at: '/data' }])
@@ -200,7 +133,12 @@ export async function startMany(
   const left = rows.flatMap(({ data, record: about }, i) =>
     before.has(referenceOf(i)) ? [] : [{ values: data, at: `/rows/${i}/data`, i, about: about ?? null }],
   )
-  const { made, check } = await checkerOf(app, caller.person, what)
+  const { made, check } = await givenChecker(
+    app,
+    caller.person,
+    { templateId: what.template, packetId: what.packet },
+    'program',
+  )
   const problems = new Map<number, readonly PointedProblem[]>()
   for (let from = 0; from < left.length; from += CHECKED_AT_ONCE) {
     const some = left.slice(from, from + CHECKED_AT_ONCE)
@@ -270,27 +208,21 @@ export async function readStart(app: App, { key }: Caller, id: string) {
 const TRIES = 5
 
 /** Job: makes what was taken, the longest waiting first, until nothing is left that nobody else makes. */
-export async function makeStarts(app: App): Promise<void> {
-  for (;;) {
-    let taken: Start | undefined
-    try {
-      await transaction(app, async (work) => {
-        ;[taken] = await work.db
-          .select()
-          .from(start)
-          .where(eq(start.state, 'taken'))
-          .orderBy(asc(start.at))
-          .limit(1)
-          .for('update', { skipLocked: true })
-        if (taken) await make(app, work, taken)
-      })
-    } catch (error) {
-      if (!taken) throw error
-      await notMade(app, taken, error)
-    }
-    if (!taken) return
-  }
-}
+export const makeStarts = (app: App): Promise<void> =>
+  takeTurns<Start>(app, {
+    next: async (db) => {
+      const [next] = await db
+        .select()
+        .from(start)
+        .where(eq(start.state, 'taken'))
+        .orderBy(asc(start.at))
+        .limit(1)
+        .for('update', { skipLocked: true })
+      return next
+    },
+    make: (work, taken) => make(app, work, taken),
+    failed: (taken, error) => notMade(app, taken, error),
+  })
 
 /** Makes one: claimed, drawn and kept in the transaction that also ends the start, so that there is never a second one. */
 async function make(
@@ -313,7 +245,7 @@ async function make(
     origin: { kind: 'call', key: keyId, reference },
     occasion: `call ${id}`,
     from: { data, language: null, copies: [], extra: [] },
-    rules: await rulesOf(db, bundle, by),
+    rules: await givenRules(db, bundle.editions, by, 'program'),
     by,
     told: { origin: 'call', named: found!.key.name },
     recordId,

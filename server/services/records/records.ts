@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { bulkChange, recordChange, recordsQuery, recordDetail, recordSchema } from '#contract/record.ts'
@@ -12,7 +12,7 @@ import { belongsToCustomer, fieldsOfKind, isOwnField, recordName } from '#core/r
 import type { RecordKind } from '#core/records/kinds.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, person, record, recordField } from '#server/db/schema.ts'
+import { agreement, person, record, recordField, recordFile } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { summariesOf } from '#server/services/agreements/agreements.ts'
@@ -155,9 +155,35 @@ export async function readRecord(
     kind,
     contacts: related.filter(({ row }) => row.kind === 'contact').map(shape),
     deals: related.filter(({ row }) => row.kind === 'deal').map(shape),
+    files: await filesOf(app.db, ids),
     agreements: await summariesOf(app.db, inArray(agreement.recordId, ids)),
     responsible: await responsibleFor(app.db, found.row.ownerId),
   }
+}
+
+async function filesOf(db: Db, ids: readonly string[]) {
+  const found = await db
+    .select()
+    .from(recordFile)
+    .where(inArray(recordFile.recordId, [...ids]))
+    .orderBy(desc(recordFile.at))
+    .limit(200)
+  return found.map(({ sha256, name, size, source, agreementId, at }) => ({
+    sha256,
+    name,
+    size,
+    source,
+    agreement: agreementId,
+    at: at.toISOString(),
+  }))
+}
+
+/** A file of a record, or of one that belongs to it. */
+export async function fileOfRecord(app: App, kind: RecordKind, id: string, sha256: string) {
+  const { files } = await readRecord(app, kind, id)
+  const found = files.find((each) => each.sha256 === sha256)
+  if (!found) throw notFound('file')
+  return { bytes: await app.files.get(sha256), name: found.name }
 }
 
 async function responsibleFor(db: Db, ownerId: string | null) {

@@ -225,4 +225,5 @@ export const anew = (of: Party, number: number): typeof party.$inferInsert => ({
   reason: null,
   address: null,
   atDeviceOf: null,
+  fromForm: false,
 })

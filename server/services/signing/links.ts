@@ -13,10 +13,13 @@ export async function newLink(
   db: Db,
   partyId: string,
   at: Date,
-  atDeviceOf: string | null = null,
+  {
+    atDeviceOf = null,
+    fromForm = false,
+  }: { readonly atDeviceOf?: string | null; readonly fromForm?: boolean } = {},
 ): Promise<string> {
   const token = randomBytes(BYTES).toString('base64url')
-  await db.insert(link).values({ tokenHash: sha256(token), partyId, madeAt: at, atDeviceOf })
+  await db.insert(link).values({ tokenHash: sha256(token), partyId, madeAt: at, atDeviceOf, fromForm })
   return token
 }
 
@@ -33,10 +36,21 @@ export async function linkOf(
   db: Db,
   token: string,
 ): Promise<
-  { readonly partyId: string; readonly ended: LinkEnd | null; readonly atDeviceOf: string | null } | undefined
+  | {
+      readonly partyId: string
+      readonly ended: LinkEnd | null
+      readonly atDeviceOf: string | null
+      readonly fromForm: boolean
+    }
+  | undefined
 > {
   const [found] = await db
-    .select({ partyId: link.partyId, ended: link.ended, atDeviceOf: link.atDeviceOf })
+    .select({
+      partyId: link.partyId,
+      ended: link.ended,
+      atDeviceOf: link.atDeviceOf,
+      fromForm: link.fromForm,
+    })
     .from(link)
     .where(eq(link.tokenHash, sha256(token)))
   return found

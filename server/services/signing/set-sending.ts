@@ -281,7 +281,7 @@ export async function handDevice(
     const of = (await partiesOf(work.db, row)).find((each) => each.id === partyId)
     if (!of || of.kind === 'copy') throw notFound('party')
     const own = of.email.toLowerCase() === by.email.toLowerCase()
-    const token = await newLink(work.db, of.id, app.now(), own ? null : by.name)
+    const token = await newLink(work.db, of.id, app.now(), { atDeviceOf: own ? null : by.name })
     const { passage } = await visitOf(app, work.db, { token, proof: null, address: '' })
     if (passage.standing !== 'open')
       throw conflict(

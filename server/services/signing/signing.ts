@@ -188,7 +188,7 @@ export async function finish(app: App, visitor: Visitor): Promise<{ executed: bo
     const { address } = visitor
     await db
       .update(party)
-      .set({ signedAt: app.now(), address, atDeviceOf: visit.atDeviceOf })
+      .set({ signedAt: app.now(), address, atDeviceOf: visit.atDeviceOf, fromForm: visit.fromForm })
       .where(eq(party.id, signer.id))
     await happened(app, work, row.id, signer.name, {
       act: signer.kind === 'assenter' ? 'assented' : 'signed',
@@ -199,6 +199,7 @@ export async function finish(app: App, visitor: Visitor): Promise<{ executed: bo
         document: document.fileSha256,
         values: valuesHash(values),
         ...(visit.atDeviceOf ? { 'in person with': visit.atDeviceOf } : {}),
+        ...(visit.fromForm ? { identity: 'what was entered in the intake form alone' } : {}),
       },
     })
     const last = await inviteNext(app, work, row.id)

@@ -68,6 +68,8 @@ async function dropFile(app: App, sha256: string): Promise<void> {
       or exists (select from agreement where introduction->>'sha256' = ${sha256})
       or exists (select from run_file where sha256 = ${sha256})
       or exists (select from run_output where file_sha256 = ${sha256})
+      or exists (select from intake_file where sha256 = ${sha256})
+      or exists (select from record_file where sha256 = ${sha256})
       or exists (select from received_mail where attachments @> ${JSON.stringify([{ sha256 }])}::jsonb)
       or exists (select from ${blankValue} join ${party} on ${party.id} = ${blankValue.partyId} where ${blankValue.value}->>'sha256' = ${sha256})
       as named`

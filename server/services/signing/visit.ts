@@ -33,6 +33,8 @@ export interface Visit {
   readonly zone: string
   /** Whose device it is, where the link was made to be handed over there. */
   readonly atDeviceOf: string | null
+  /** Come straight from an intake form: who they are rests on it alone. */
+  readonly fromForm: boolean
 }
 
 const unknownLink = () =>
@@ -51,7 +53,7 @@ export async function visitOf(app: App, db: Db, { token, proof }: Visitor, lock 
   const byId = db.select().from(agreement).where(eq(agreement.id, first!.agreementId))
   const [row] = await (lock ? byId.for('update') : byId)
   // After the lock.
-  const { ended, atDeviceOf } = (await linkOf(db, token))!
+  const { ended, atDeviceOf, fromForm } = (await linkOf(db, token))!
   const [signer] = await ofParty
   const parties = await partiesOf(db, { id: row!.id, revision: signer!.revision })
   const document = await documentOf(db, { id: row!.id, revision: signer!.revision })
@@ -83,6 +85,7 @@ export async function visitOf(app: App, db: Db, { token, proof }: Visitor, lock 
     from: `${(await senderOf(db, row!)).says}, ${name}`,
     zone: timeZone,
     atDeviceOf,
+    fromForm,
   }
 }
 

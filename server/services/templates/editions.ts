@@ -91,7 +91,8 @@ export async function chosenBundle(
   return { made, bundle, templateId: templates[0]!, numbers: editions.map(({ number }) => number) }
 }
 
-async function packetTemplates(app: App, id: string): Promise<readonly string[]> {
+/** The templates of a packet, in their order. */
+export async function packetTemplates(app: App, id: string): Promise<readonly string[]> {
   const [found] = await app.db.select().from(packet).where(eq(packet.id, id))
   if (!found) throw notFound('packet')
   return found.templates

@@ -34,6 +34,8 @@ export function Closed({ token, signing, onLanguage }: GateProps) {
   const { say } = useWords()
   const { status, from, title, may } = signing
   if (status === 'open') return null
+  // Come from an intake form, where there may be more to sign.
+  const form = /^#form=([\w-]{43})$/.exec(window.location.hash)?.[1]
   return (
     <Leaf
       title={say(`closed.${status}.title`)}
@@ -49,6 +51,13 @@ export function Closed({ token, signing, onLanguage }: GateProps) {
             rel="noreferrer"
           >
             {say('page.copy')}
+          </a>
+        </p>
+      )}
+      {form && (status === 'signed' || status === 'executed') && (
+        <p className="mt-4">
+          <a className="inline-flex min-h-11 items-center text-petrol underline" href={`/form/${form}`}>
+            {say('form.goBack')}
           </a>
         </p>
       )}

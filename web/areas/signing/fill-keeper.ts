@@ -3,10 +3,11 @@ import type { Signing } from '#contract/agreement.ts'
 export type Blank = Signing['blanks'][number]
 export type Value = Signing['values'][string]
 export type Values = Readonly<Record<string, Value>>
-type Changes = Readonly<Record<string, Value | null>>
+type All<V> = Readonly<Record<string, V>>
+type Changes<V> = Readonly<Record<string, V | null>>
 
-export interface Filling {
-  readonly values: Values
+export interface Filling<V = Value> {
+  readonly values: All<V>
   /** `lost`: what was filled in last has not reached the server, and is tried again. */
   readonly state: 'kept' | 'saving' | 'lost'
 }
@@ -14,8 +15,9 @@ export interface Filling {
 /** What became of changes on their way: kept, refused for good (with why), or not arrived. */
 export type Arrival = { readonly kept: true } | { readonly kept: false; readonly problem: string | null }
 
-interface Outside {
-  readonly send: (changes: Changes) => Promise<Arrival>
+interface Outside<V> {
+  /** `whole`: all that is filled in, with these changes. */
+  readonly send: (changes: Changes<V>, whole: All<V>) => Promise<Arrival>
   /** Told of what the server refuses; the blanks stand as they did before. */
   readonly refused: (problem: string) => void
   readonly wait: (milliseconds: number, act: () => void) => () => void
@@ -25,34 +27,34 @@ const FIRST_PAUSE = 1500
 const LONGEST_PAUSE = 20_000
 
 /**
- * Holds what one signer has filled in and sees that it is kept: changes go out one after the other, those made meanwhile together,
+ * Holds what one person has filled in, in a document or a form, and sees that it is kept: changes go out one after the other, those made meanwhile together,
  * and what does not arrive is sent again until it does.
  */
-export class FillKeeper {
+export class FillKeeper<V = Value> {
   private readonly listeners = new Set<() => void>()
-  private filling: Filling
+  private filling: Filling<V>
   /** What is known to be kept. */
-  private kept: Values
-  private waiting: Changes = {}
-  private sending: Changes | null = null
+  private kept: All<V>
+  private waiting: Changes<V> = {}
+  private sending: Changes<V> | null = null
   private pause = FIRST_PAUSE
   private stopWaiting: (() => void) | null = null
 
   constructor(
-    values: Values,
-    private readonly outside: Outside,
+    values: All<V>,
+    private readonly outside: Outside<V>,
   ) {
     this.kept = values
     this.filling = { values, state: 'kept' }
   }
 
-  readonly read = (): Filling => this.filling
+  readonly read = (): Filling<V> => this.filling
   readonly listen = (listener: () => void): (() => void) => {
     this.listeners.add(listener)
     return () => this.listeners.delete(listener)
   }
 
-  put(changes: Changes): void {
+  put(changes: Changes<V>): void {
     this.waiting = { ...this.waiting, ...changes }
     this.show('saving')
     if (!this.sending) void this.send()
@@ -83,7 +85,7 @@ export class FillKeeper {
     const changes = this.waiting
     this.waiting = {}
     this.sending = changes
-    const arrival = await this.outside.send(changes)
+    const arrival = await this.outside.send(changes, applied(this.kept, changes))
     this.sending = null
     if (arrival.kept) {
       this.kept = applied(this.kept, changes)
@@ -104,14 +106,14 @@ export class FillKeeper {
     this.show('kept')
   }
 
-  private show(state: Filling['state']): void {
+  private show(state: Filling<V>['state']): void {
     const values = applied(applied(this.kept, this.sending ?? {}), this.waiting)
     this.filling = { values, state }
     for (const listener of this.listeners) listener()
   }
 }
 
-const applied = (values: Values, changes: Changes): Values =>
+const applied = <V>(values: All<V>, changes: Changes<V>): All<V> =>
   Object.fromEntries(
-    Object.entries({ ...values, ...changes }).filter((entry): entry is [string, Value] => entry[1] !== null),
+    Object.entries({ ...values, ...changes }).filter((entry): entry is [string, V] => entry[1] !== null),
   )

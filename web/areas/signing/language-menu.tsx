@@ -5,9 +5,13 @@ import { call } from '#web/api/client.ts'
 import { useWords } from './words.tsx'
 
 /** Each language by its own name. */
-const NAMES: Readonly<Record<Language, string>> = { en: 'English', es: 'Español', fr: 'Français' }
+export const LANGUAGE_NAMES: Readonly<Record<Language, string>> = {
+  en: 'English',
+  es: 'Español',
+  fr: 'Français',
+}
 
-/** Changes the language of the page, and of the mails from now on: the telephone’s own list, which every thumb knows. */
+/** Changes the language of the page, and of the mails from now on. */
 export function LanguageMenu({
   token,
   onLanguage,
@@ -15,12 +19,17 @@ export function LanguageMenu({
   readonly token: string
   readonly onLanguage: (language: Language) => void
 }) {
-  const { say, language } = useWords()
   const choose = (chosen: Language) => {
     onLanguage(chosen)
     // The page has changed already; where this does not arrive, only mails stay as they were.
     void call('chooseLanguage', { params: { token }, body: { language: chosen } }).catch(() => undefined)
   }
+  return <LanguageChoice onChoose={choose} />
+}
+
+/** The telephone’s own list, which every thumb knows. */
+export function LanguageChoice({ onChoose }: { readonly onChoose: (language: Language) => void }) {
+  const { say, language } = useWords()
   return (
     <label className="flex min-h-11 items-center gap-1 text-sm text-soft hover:text-ink">
       <Languages size={16} aria-hidden />
@@ -28,11 +37,11 @@ export function LanguageMenu({
         className="min-h-11 bg-transparent"
         aria-label={say('page.language')}
         value={language}
-        onChange={(event) => choose(LANGUAGES.find((each) => each === event.target.value)!)}
+        onChange={(event) => onChoose(LANGUAGES.find((each) => each === event.target.value)!)}
       >
         {LANGUAGES.map((each) => (
           <option key={each} value={each} lang={each}>
-            {NAMES[each]}
+            {LANGUAGE_NAMES[each]}
           </option>
         ))}
       </select>

@@ -20,6 +20,7 @@ import { RecordPicker } from './record-picker.tsx'
 import { Responsible } from './responsible.tsx'
 import { enteredFor, keepEntered } from './unsaved.ts'
 import type { BookRecord } from './use-records.ts'
+import { AnswersAbout, FilesOf } from './from-outside.tsx'
 import { BegunOneOffs } from '#web/areas/agreements/one-off/begun.tsx'
 import { StartOneOff } from '#web/areas/agreements/one-off/start-one-off.tsx'
 
@@ -119,6 +120,8 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
               ))}
             </ul>
           )}
+          {may && <AnswersAbout kind={kind} id={record.id} />}
+          <FilesOf kind={kind} record={record} />
         </>
       )}
     </section>

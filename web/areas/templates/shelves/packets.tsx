@@ -1,5 +1,4 @@
 import { useMutation } from '@tanstack/react-query'
-import { ArrowDown, ArrowUp, X } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Api } from '#contract/api.ts'
@@ -10,6 +9,7 @@ import { renew } from '#web/api/queries.ts'
 import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
+import { OrderedNames } from '#web/parts/ordered-names.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 
 type Packet = Answer<Api['packets']>[number]
@@ -113,8 +113,6 @@ function PacketForm({
     onError,
   })
   const names = new Map(templates.data?.map((each) => [each.id, each.name]))
-  const move = (from: number, to: number) => setParts(parts.toSpliced(from, 1).toSpliced(to, 0, parts[from]!))
-  const tool = 'rounded-sm p-1 text-soft hover:bg-wash hover:text-ink disabled:opacity-35'
   return (
     <form
       aria-label={packet?.name ?? 'New packet'}
@@ -129,40 +127,7 @@ function PacketForm({
           <Input value={name} maxLength={200} onChange={(event) => setName(event.target.value)} />
         </Labelled>
         <p className="mt-4 mb-1 text-sm font-semibold">Documents, in their order</p>
-        <ol className="text-sm">
-          {parts.map((id, i) => (
-            <li key={id} className="flex items-center gap-2 border-b border-hair/60 py-1">
-              <span className="w-5 text-right text-soft tabular-nums">{i + 1}</span>
-              <span className="flex-1 truncate">{names.get(id) ?? ''}</span>
-              <button
-                type="button"
-                className={tool}
-                aria-label={`${names.get(id)} further up`}
-                disabled={i === 0}
-                onClick={() => move(i, i - 1)}
-              >
-                <ArrowUp size={14} />
-              </button>
-              <button
-                type="button"
-                className={tool}
-                aria-label={`${names.get(id)} further down`}
-                disabled={i === parts.length - 1}
-                onClick={() => move(i, i + 1)}
-              >
-                <ArrowDown size={14} />
-              </button>
-              <button
-                type="button"
-                className={tool}
-                aria-label={`Without ${names.get(id)}`}
-                onClick={() => setParts(parts.toSpliced(i, 1))}
-              >
-                <X size={14} />
-              </button>
-            </li>
-          ))}
-        </ol>
+        <OrderedNames ids={parts} nameOf={(id) => names.get(id) ?? ''} onChange={setParts} />
         <select
           aria-label="Add a template"
           className="mt-2 rounded-sm border border-hair bg-sheet px-2 py-1 text-sm"

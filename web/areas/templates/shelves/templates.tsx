@@ -1,5 +1,5 @@
 import { useMutation } from '@tanstack/react-query'
-import { FileUp, Layers, Library, Plus, Settings2 } from 'lucide-react'
+import { FileUp, ClipboardPen, Layers, Library, Plus, Settings2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
 import { call, problemText, useAnswer } from '#web/api/client.ts'
@@ -131,6 +131,12 @@ export default function Templates() {
           className="flex items-center gap-1.5 text-sm text-petrol hover:underline"
         >
           <Layers size={14} /> Packets
+        </Link>
+        <Link
+          to="/templates/intakes"
+          className="flex items-center gap-1.5 text-sm text-petrol hover:underline"
+        >
+          <ClipboardPen size={14} /> Intake forms
         </Link>
         {writer && (
           <span className="ml-auto flex gap-2">

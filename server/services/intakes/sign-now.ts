@@ -1,0 +1,95 @@
+import { eq, inArray } from 'drizzle-orm'
+import type * as v from 'valibot'
+import type { publicForm } from '#contract/intake.ts'
+import { whoseTurn } from '#core/ceremony/parties.ts'
+import { speaks } from '#core/languages/all.ts'
+import type { App } from '#server/app/app.ts'
+import { transaction } from '#server/app/transaction.ts'
+import { agreement, intakeAnswer, intakeForm } from '#server/db/schema.ts'
+import { sha256 } from '#server/files/store.ts'
+import { conflict, notFound } from '#server/ground/problem.ts'
+import { partiesOf } from '#server/services/agreements/parties.ts'
+import { newLink } from '#server/services/signing/links.ts'
+import { signingUrl } from '#server/services/signing/readers.ts'
+import type { FormRow } from './forms.ts'
+
+// From a form straight on to signing: for whoever filled it, in the same sitting.
+
+type AnswerRow = typeof intakeAnswer.$inferSelect
+type After = NonNullable<v.InferOutput<typeof publicForm>['after']>
+
+/** Milliseconds after handing in that it still counts as the same sitting. */
+const SITTING = 2 * 3_600_000
+/** And within which what was made is still on its way out. */
+const ON_ITS_WAY = 2 * 60_000
+
+const same = (a: string, b: string): boolean => a.trim().toLowerCase() === b.trim().toLowerCase()
+
+/** The agreements of an answer, in order, with the party that whoever answered is. */
+async function documentsOf(app: App, { agreementIds, email }: Pick<AnswerRow, 'agreementIds' | 'email'>) {
+  if (agreementIds.length === 0) return []
+  const rows = await app.db
+    .select()
+    .from(agreement)
+    .where(inArray(agreement.id, [...agreementIds]))
+  const found = agreementIds.flatMap((id) => rows.find((row) => row.id === id) ?? [])
+  return Promise.all(
+    found.map(async (row) => {
+      const parties = await partiesOf(app.db, row)
+      const own = parties.filter((party) => email !== '' && same(party.email, email))
+      const turn = whoseTurn(parties)
+      return {
+        row,
+        /** Only where it was sent, and to them: theirs is the turn, and they were written to as well. */
+        mine:
+          row.state === 'out' ? (own.find((party) => turn.includes(party) && party.invitedAt) ?? null) : null,
+        signed: own.some(({ signedAt }) => signedAt !== null),
+      }
+    }),
+  )
+}
+
+/** What has become of an answer, as far as whoever gave it is to know. */
+export async function afterwardsOf(app: App, { content }: FormRow, answer: AnswerRow): Promise<After> {
+  const documents = await documentsOf(app, answer)
+  const since = app.now().getTime() - (answer.handedInAt?.getTime() ?? 0)
+  const goes = content.afterwards !== 'wait'
+  const making =
+    answer.state === 'handed in' ||
+    (goes && since < ON_ITS_WAY && documents.some(({ row }) => row.state === 'cleared'))
+  const signs = content.afterwards === 'sign' && since < SITTING
+  const asked = documents.some(({ mine }) => mine !== null)
+  const looked =
+    answer.state === 'needs a hand' ||
+    documents.some(({ row }) => ['draft', 'in approval', 'returned', 'cleared'].includes(row.state))
+  return {
+    email: answer.email,
+    making: making && since < SITTING,
+    next: !goes ? 'nothing' : signs && asked ? 'sign' : looked ? 'hand' : asked ? 'goes' : 'nothing',
+    documents: goes
+      ? documents.map(({ row, mine, signed }) => ({
+          title: row.name,
+          signed,
+          mine: signs && mine !== null,
+        }))
+      : [],
+  }
+}
+
+/** A way to sign one of the documents, for the browser that handed the answers in; it says of itself where it comes from. */
+export async function signNow(app: App, token: string, document: number): Promise<{ url: string }> {
+  const [answer] = await app.db
+    .select()
+    .from(intakeAnswer)
+    .where(eq(intakeAnswer.tokenHash, sha256(token)))
+  if (!answer) throw notFound('form')
+  const [form] = await app.db.select().from(intakeForm).where(eq(intakeForm.id, answer.formId))
+  const { say } = speaks(answer.language)
+  if (form!.content.afterwards !== 'sign' || answer.state !== 'made') throw conflict(say('refusal.mayNot'))
+  if (app.now().getTime() - answer.handedInAt!.getTime() > SITTING) throw conflict(say('form.late'))
+  const found = (await documentsOf(app, answer))[document]
+  if (!found?.mine) throw conflict(say('refusal.mayNot'))
+  const party = found.mine
+  const own = await transaction(app, ({ db }) => newLink(db, party.id, app.now(), { fromForm: true }))
+  return { url: `${signingUrl(app, own)}#form=${token}` }
+}

@@ -1,0 +1,190 @@
+import { expect } from 'chai'
+import type { Page } from 'playwright-core'
+import { violations } from '#test/support/axe.ts'
+import type { Browser } from '#test/support/browser.ts'
+import { Client, eventually } from '#test/support/client.ts'
+import { openedApp } from '#test/support/opened-app.ts'
+import type { Running } from '#test/support/running.ts'
+import { fillAll } from '#test/support/signing.ts'
+
+/** What an outsider answers, by the question’s words; choices by what is chosen. */
+const ANSWERS: Readonly<Record<string, string>> = {
+  'Nom de votre verger': 'Quince Bank',
+  'Legal form': 'LLC',
+  Contact: 'Ada Moss',
+  'Contact’s mail address': 'ada.moss@quincebank.example',
+  'Contact’s telephone': '+1 503 555 0117',
+  Address: '1 Low Road, Sedge Harbor',
+  County: 'Hollin',
+  State: 'Oregon',
+  'First day of bloom': '2027-03-20',
+  'Last day of bloom': '2027-04-02',
+  'Land leased': 'Non',
+  Season: '2027',
+  Crop: 'pear',
+  Acres: '1 250,5',
+  Organic: 'Non',
+  'First season': 'Non',
+  Colonies: '30',
+  'Frames of bees': '8',
+  'Price per colony': '210',
+  'Payment days': '30',
+  'Day of handover': '2027-05-10',
+  Payment: 'in advance',
+}
+const LOT: Readonly<Record<string, string>> = { Item: 'Nucleus colony', Quantity: '3', Price: '168,50' }
+
+describe('an intake form, through the real interface', function () {
+  this.timeout(180_000)
+  let running: Running
+  let browser: Browser
+  let page: Page
+  let ines: Client
+  let phone: Page
+  let url = ''
+  openedApp('intake_page', { as: 'Ines Hallow', story: true, sheet: false }, async (all) => {
+    ;({ running, browser, page } = all)
+    ines = await Client.signedIn(running.url, 'ines.hallow')
+  })
+
+  it('is made from two templates in one step; what both need is asked once', async () => {
+    await page.goto(`${running.url}/templates`)
+    await page.getByRole('link', { name: 'Intake forms' }).click()
+    await page.getByText('No intake forms yet').waitFor()
+    await page.getByRole('button', { name: 'New form' }).click()
+    for (const name of ['Season pollination agreement', 'Colony sale'])
+      await page.getByLabel('Add a template').selectOption({ label: name })
+    await page.getByRole('button', { name: 'Make the form' }).click()
+    await page.getByRole('heading', { name: 'Season pollination agreement, Colony sale', level: 1 }).waitFor()
+    const questions = page.locator('section ol li')
+    const asked = await questions.allInnerTexts()
+    expect(asked.filter((text) => text.startsWith('Contact’s mail address'))).to.have.length(1)
+    expect(asked.some((text) => text.startsWith('Buyer'))).to.equal(false)
+    expect(await violations(page)).to.deep.equal([])
+  })
+
+  it('is changed, also in another language, with undo, and what is not kept is there after going away', async () => {
+    await page.getByLabel('Title', { exact: true }).fill('Bees for your orchard')
+    await page.getByRole('button', { name: 'Orchard', exact: true }).first().click()
+    await page.getByLabel('Texts in').selectOption('fr')
+    await page.getByLabel('Question', { exact: true }).fill('Nom de votre verger')
+    await page.getByLabel('Texts in').selectOption('en')
+    await page.getByRole('button', { name: 'Legal form: further down' }).click()
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await page.getByRole('link', { name: 'Desk', exact: true }).click()
+    await page.goBack()
+    await page.getByRole('heading', { name: 'Bees for your orchard', level: 1 }).waitFor()
+    await page.getByRole('tab', { name: 'what becomes of it' }).click()
+    await page.getByLabel('They can be signed right away').check()
+    await page.getByRole('button', { name: 'Keep', exact: true }).click()
+    await page.getByText('whoever opens the form from now on sees it so').waitFor()
+    expect(await violations(page)).to.deep.equal([])
+    await page.reload()
+    expect(await page.getByLabel('They can be signed right away').isChecked()).to.equal(true)
+  })
+
+  it('gets a public address that other pages may show in a frame where they are named', async () => {
+    await page.getByRole('tab', { name: 'links' }).click()
+    await page.getByRole('button', { name: 'New open link' }).click()
+    await page.getByLabel('Where it is used').fill('Our page')
+    await page.getByLabel('Pages that may show it in a frame').fill('https://growers.example')
+    await page.getByRole('button', { name: 'Open it' }).click()
+    url = (await page.getByRole('link', { name: /\/form\// }).getAttribute('href'))!
+    const policy = (await fetch(url)).headers.get('content-security-policy')!
+    expect(policy).to.contain("frame-ancestors 'self' https://growers.example")
+    expect((await fetch(`${running.url}/desk`)).headers.get('content-security-policy')).to.contain(
+      "frame-ancestors 'self';",
+    )
+  })
+
+  /** Answers what the page asks, in the words above. */
+  async function answerPage(): Promise<void> {
+    for (const part of await phone.locator('form > div').all()) {
+      const label = (await part.locator('.font-serif').allInnerTexts())[0] ?? ''
+      const answer = ANSWERS[label]
+      if (label === 'Lots')
+        for (const [name, value] of Object.entries(LOT))
+          await part.getByLabel(name, { exact: true }).fill(value)
+      if (label === 'Lots') await part.getByRole('radio', { name: 'A', exact: true }).check()
+      if (answer === undefined) continue
+      if (await part.getByRole('radio').count()) await part.getByRole('radio', { name: answer }).check()
+      else if (await part.locator('select').count()) await part.locator('select').selectOption(answer)
+      else await part.locator('input, textarea').fill(answer)
+    }
+  }
+
+  it('is filled on a phone in French; left, come back to, and corrected where something is wrong', async () => {
+    phone = await browser.page()
+    await phone.setViewportSize({ width: 390, height: 844 })
+    await phone.goto(url)
+    await phone.getByRole('combobox').selectOption('fr')
+    const go = phone.getByRole('button', { name: 'Continuer', exact: true })
+    await go.click()
+    await phone.getByText('« Nom de votre verger » manque.').waitFor()
+    expect(await violations(phone)).to.deep.equal([])
+    await answerPage()
+    await phone.getByText('Enregistré au fil de la saisie').waitFor()
+    expect(phone.url()).to.not.equal(url)
+    await go.click()
+    // Leaving, and coming back to the address: what was answered is there, in the language it was answered in.
+    await phone.goto('about:blank')
+    await phone.goBack()
+    await go.waitFor()
+    expect(await phone.getByLabel('Nom de votre verger').inputValue()).to.equal('Quince Bank')
+    for (let page = 0; page < 12 && (await go.count()); page++) {
+      await answerPage()
+      await go.click()
+      await phone.evaluate(() => new Promise((resolve) => setTimeout(resolve, 50)))
+    }
+    await phone.getByText('Relisez une dernière fois').waitFor()
+    expect(await phone.locator('main').innerText()).to.match(/1\s250,5/)
+    expect(await violations(phone)).to.deep.equal([])
+    expect(await phone.evaluate(() => document.documentElement.scrollWidth)).to.be.at.most(390)
+  })
+
+  it('leads to both agreements, signed in the same sitting', async () => {
+    await phone.getByText('Enregistré au fil de la saisie').waitFor()
+    await phone.getByRole('button', { name: 'Remettre' }).click()
+    await phone.getByText('Votre identité repose uniquement sur').waitFor()
+    expect(await phone.getByRole('button', { name: 'Lire et signer' }).count()).to.equal(2)
+    expect(await violations(phone)).to.deep.equal([])
+    for (const left of [1, 0]) {
+      await phone.getByRole('button', { name: 'Lire et signer' }).first().click()
+      await phone.getByRole('checkbox').check()
+      await phone.getByRole('button', { name: 'Lire le contrat' }).click()
+      await phone.getByRole('article').waitFor()
+      await fillAll(new Client(running.url), /\/sign\/([\w-]{43})/.exec(phone.url())![1]!, 'Ada Moss')
+      await phone.reload()
+      await phone.getByRole('button', { name: 'Signer et terminer' }).click()
+      await phone.getByRole('link', { name: 'Retour au formulaire' }).click()
+      await phone.getByText('Signé par vous').first().waitFor()
+      expect(await phone.getByRole('button', { name: 'Lire et signer' }).count()).to.equal(left)
+    }
+    await phone.close()
+  })
+
+  it('is found where people work: the answer, its new record, both agreements, the mails', async () => {
+    await page.getByRole('tab', { name: 'answers' }).click()
+    await page.getByRole('link', { name: /Quince Bank|Ada Moss/ }).click()
+    const answer = page.getByRole('region', { name: /Quince Bank|Ada Moss/ })
+    await answer.getByText('new record').waitFor()
+    expect(
+      await answer.getByRole('list', { name: 'Agreements of this answer' }).locator('li').count(),
+    ).to.equal(2)
+    expect(await violations(page)).to.deep.equal([])
+    await answer.getByRole('link', { name: 'Quince Bank', exact: true }).click()
+    const record = page.getByRole('region', { name: 'Quince Bank' })
+    await record
+      .getByRole('list', { name: 'Intakes of this record' })
+      .getByText('Bees for your orchard')
+      .waitFor()
+    expect(
+      await record.getByRole('list', { name: 'Agreements of this record' }).locator('li').count(),
+    ).to.equal(2)
+    const told = await eventually(async () => {
+      const mails = await ines.call('receivedMails', { query: { search: 'ada.moss@quincebank.example' } })
+      return mails.find(({ subject }) => subject === 'Vos réponses : Bees for your orchard')
+    }, 'the answers by mail')
+    expect(told.to).to.contain('ada.moss')
+  })
+})

@@ -1,0 +1,209 @@
+import { useState } from 'react'
+import type { ReactNode } from 'react'
+import { readAnswers } from '#core/intake/answers.ts'
+import type { AnswerProblem } from '#core/intake/answers.ts'
+import { saidIn, textKey } from '#core/intake/form.ts'
+import { call, problemText } from '#web/api/client.ts'
+import { ProblemError } from '#web/api/problem.ts'
+import { queries } from '#web/api/queries.ts'
+import { useWords } from '#web/areas/signing/words.tsx'
+import { Button } from '#web/parts/button.tsx'
+import { Later } from './later.tsx'
+import { LookThrough } from './look-through.tsx'
+import { QuestionPart } from './question.tsx'
+import { useAnswering } from './use-answering.ts'
+import type { OpenForm } from './use-answering.ts'
+
+/** Goes through the pages of a form, one at a time, then shows all of it before it is handed in. */
+export function AnswerPage({
+  token,
+  form,
+  menu,
+  onHandedIn,
+}: {
+  readonly token: string
+  readonly form: OpenForm
+  readonly menu: ReactNode
+  readonly onHandedIn: (token: string) => void
+}) {
+  const { say, language, ...speaker } = useWords()
+  const { content, outline } = form
+  const answering = useAnswering(token, form, language)
+  const { answers, state, refusal } = answering
+  const [at, setAt] = useState(0)
+  /** Questions that were left, whose problems are told; before that nobody is corrected while they write. */
+  const [told, setTold] = useState<ReadonlySet<string>>(new Set())
+  const [refused, setRefused] = useState<readonly AnswerProblem[]>([])
+  const [said, setSaid] = useState<string | null>(null)
+  const [busy, setBusy] = useState(false)
+  const asked = { form: content, outline }
+  const read = readAnswers(asked, answers, { say, language })
+  const now = new Set(read.asked.map(({ id }) => id))
+  const pages = content.pages
+    .map((page) => ({ ...page, questions: page.questions.filter(({ id }) => now.has(id)) }))
+    .filter(({ questions }) => questions.length > 0)
+  const place = Math.min(at, pages.length)
+  const page = pages[place]
+  const last = place === pages.length
+  const problemsOf = (id: string) =>
+    told.has(id)
+      ? [
+          ...read.problems.filter(({ question }) => question === id),
+          ...refused.filter(({ question }) => question === id),
+        ]
+      : []
+  const goTo = (to: number) => {
+    setAt(to)
+    window.scrollTo({ top: 0 })
+  }
+  const next = () => {
+    const ids = new Set(page!.questions.map(({ id }) => id))
+    setTold(new Set([...told, ...ids]))
+    if (read.problems.some(({ question }) => ids.has(question)))
+      return setTimeout(() => document.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus())
+    goTo(place + 1)
+  }
+  const toProblem = (problems: readonly AnswerProblem[]) => {
+    setTold(new Set(read.asked.map(({ id }) => id)))
+    const first = pages.findIndex(({ questions }) =>
+      questions.some(({ id }) => problems.some(({ question }) => question === id)),
+    )
+    if (first >= 0) goTo(first)
+    setTimeout(() => document.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus())
+  }
+  const handIn = async () => {
+    if (read.problems.length) {
+      setSaid(say('form.wrongs', { count: read.problems.length }))
+      return toProblem(read.problems)
+    }
+    setBusy(true)
+    setSaid(null)
+    try {
+      const own = await answering.begin()
+      await call('handInAnswers', { params: { token: own }, body: { answers, language } })
+      await queries.invalidateQueries({ queryKey: ['form'] })
+      onHandedIn(own)
+    } catch (error) {
+      setSaid(problemText(error))
+      const found = error instanceof ProblemError ? problemsIn(error) : []
+      setRefused(found)
+      if (found.length) toProblem(found)
+    } finally {
+      setBusy(false)
+    }
+  }
+  return (
+    <main className="mx-auto max-w-2xl px-5 pt-3 pb-28">
+      <div className="flex min-h-11 items-center gap-3 text-sm text-soft">
+        <span className="min-w-0 flex-1 truncate">{form.from}</span>
+        {menu}
+      </div>
+      <h1 className="mt-4 text-2xl wrap-anywhere">
+        {saidIn(content, language, textKey.title, content.title)}
+      </h1>
+      {place === 0 && content.introduction && (
+        <p className="mt-3 text-[1.0625rem] leading-relaxed whitespace-pre-wrap">
+          {saidIn(content, language, textKey.introduction, content.introduction)}
+        </p>
+      )}
+      {place === 0 && form.answer?.known && (
+        <p className="mt-3 border-l-2 border-hair pl-3">{say('form.known')}</p>
+      )}
+      {(said ?? refusal) && (
+        <p role="alert" className="mt-4 border-l-2 border-brick pl-3">
+          {said ?? refusal}
+        </p>
+      )}
+      {page && (
+        <form
+          key={page.id}
+          noValidate
+          aria-label={saidIn(content, language, textKey.page(page.id), page.title) || content.title}
+          onSubmit={(event) => {
+            event.preventDefault()
+            next()
+          }}
+        >
+          {page.title && (
+            <h2 className="mt-8 border-b border-hair pb-1 text-lg">
+              {saidIn(content, language, textKey.page(page.id), page.title)}
+            </h2>
+          )}
+          {page.questions.map((question) => (
+            <QuestionPart
+              key={question.id}
+              question={question}
+              form={content}
+              field={outline.find(({ name }) => name === question.id)}
+              answering={answering}
+              answer={answers[question.id]}
+              problems={problemsOf(question.id)}
+              onLeave={() => setTold((before) => new Set([...before, question.id]))}
+              onAnswer={(answer) => {
+                setRefused((before) => before.filter(({ question: id }) => id !== question.id))
+                answering.keeper.put({ [question.id]: answer })
+              }}
+            />
+          ))}
+          <Foot
+            back={place > 0 ? () => goTo(place - 1) : null}
+            part={say('form.part', { page: place + 1, total: pages.length })}
+          >
+            <Button kind="main" type="submit" className="min-h-11 px-5">
+              {say('form.next')}
+            </Button>
+          </Foot>
+        </form>
+      )}
+      {last && (
+        <>
+          <LookThrough
+            asked={asked}
+            answers={answers}
+            pages={pages}
+            problems={read.problems}
+            onChange={(to) => goTo(to)}
+          />
+          <Foot back={pages.length ? () => goTo(pages.length - 1) : null} part="">
+            <Button kind="main" className="min-h-11 px-5" disabled={busy} onClick={() => void handIn()}>
+              {say(busy ? 'form.handingIn' : 'form.handIn')}
+            </Button>
+          </Foot>
+        </>
+      )}
+      <Later state={state} begun={answering.begun} speaker={{ say, language, ...speaker }} />
+    </main>
+  )
+}
+
+/** Where answers are wrong, as the server tells it. */
+const problemsIn = (error: ProblemError): readonly AnswerProblem[] =>
+  (error.problem.faults ?? []).flatMap(({ pointer, detail }) => {
+    const [, question, line, item] = /^\/answers\/([^/]+)(?:\/(\d+)\/(.+))?$/.exec(pointer) ?? []
+    return question
+      ? [{ question, message: detail, ...(line === undefined ? {} : { line: Number(line), item: item! }) }]
+      : []
+  })
+
+function Foot({
+  back,
+  part,
+  children,
+}: {
+  readonly back: (() => void) | null
+  readonly part: string
+  readonly children: ReactNode
+}) {
+  const { say } = useWords()
+  return (
+    <div className="mt-8 flex items-center gap-4 border-t border-hair pt-4">
+      {back && (
+        <button type="button" className="min-h-11 text-petrol underline" onClick={back}>
+          {say('form.back')}
+        </button>
+      )}
+      <span className="ml-auto text-sm text-soft tabular-nums">{part}</span>
+      {children}
+    </div>
+  )
+}

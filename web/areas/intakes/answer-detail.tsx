@@ -1,0 +1,240 @@
+import { X } from 'lucide-react'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import type { AgreementState } from '#core/agreement/states.ts'
+import { stateWord } from '#core/agreement/states.ts'
+import { readAnswers } from '#core/intake/answers.ts'
+import type { Answers } from '#core/intake/answers.ts'
+import { answersSaid } from '#core/intake/said.ts'
+import { speaks } from '#core/languages/all.ts'
+import { PLURALS } from '#core/records/kinds.ts'
+import { QuestionPart } from '#web/areas/answering/question.tsx'
+import type { Answering } from '#web/areas/answering/use-answering.ts'
+import { LANGUAGE_NAMES } from '#web/areas/signing/language-menu.tsx'
+import { Speaking } from '#web/areas/signing/words.tsx'
+import { address, useAnswer, useCall } from '#web/api/client.ts'
+import { useNotice } from '#web/api/notices.tsx'
+import { Button } from '#web/parts/button.tsx'
+import { Failed, Loading } from '#web/parts/states.tsx'
+import { SureButton } from '#web/parts/sure-button.tsx'
+import { When } from '#web/parts/signs/when.tsx'
+import { AnswerState } from './answer-state.tsx'
+
+/** One answer: what was said, what it became, and what somebody has to say to it. */
+export function AnswerDetail({ id, form }: { readonly id: string; readonly form: string }) {
+  const answer = useAnswer('answer', { params: { id } }, { every: 4000 })
+  const say = useNotice()
+  const settle = useCall('settleAnswer', () => say('It is settled.'))
+  const drop = useCall('dropAnswer', () => say('It is put aside.'))
+  const [mending, setMending] = useState(false)
+  if (answer.isPending) return <Loading />
+  if (answer.isError) return <Failed error={answer.error} retry={() => void answer.refetch()} />
+  const { data } = answer
+  const asked = { form: data.content, outline: data.outline }
+  return (
+    <section
+      aria-label={data.name || data.email || 'Answer'}
+      className="min-h-0 overflow-auto border-l border-hair px-5 py-3 text-sm"
+    >
+      <div className="flex items-baseline gap-3">
+        <h2 className="min-w-0 flex-1 truncate text-xl">{data.name || data.email || 'without a name'}</h2>
+        <Link to={`/intakes/${form}?tab=answers`} aria-label="Close" className="p-1 text-soft hover:text-ink">
+          <X size={16} />
+        </Link>
+      </div>
+      <p className="text-soft">
+        <AnswerState answer={data} />,{' '}
+        {data.by === 'open link' ? 'by an open link' : `asked at ${data.email}`}, in{' '}
+        {LANGUAGE_NAMES[data.language]}
+        {data.handedInAt && (
+          <>
+            , handed in <When at={data.handedInAt} /> from {data.address}
+          </>
+        )}
+      </p>
+      {data.problems.map((problem) => (
+        <p key={`${problem.question} ${problem.message}`} className="mt-2 border-l-2 border-brick pl-3">
+          {problem.message}
+        </p>
+      ))}
+      {data.outcome === 'changed' && data.record && (
+        <div className="mt-3 border-l-2 border-ochre pl-3">
+          <p>
+            {data.record.name} is known, and the answer says otherwise. Nothing of the record is changed yet.
+          </p>
+          <table className="my-2 w-full">
+            <thead>
+              <tr className="text-left text-xs text-soft">
+                <th className="font-normal">Field</th>
+                <th className="font-normal">Record</th>
+                <th className="font-normal">Answer</th>
+              </tr>
+            </thead>
+            <tbody>
+              {data.differences.map(({ field, before, after }) => (
+                <tr key={field} className="border-t border-hair/60 align-top">
+                  <td className="py-0.5 pr-3">{field}</td>
+                  <td className="py-0.5 pr-3 wrap-anywhere">{before || '—'}</td>
+                  <td className="py-0.5 font-semibold wrap-anywhere">{after || '—'}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <span className="flex gap-2">
+            <Button
+              busy={settle.isPending}
+              onClick={() => settle.mutate({ params: { id }, body: { take: true } })}
+            >
+              Change the record
+            </Button>
+            <Button
+              kind="quiet"
+              busy={settle.isPending}
+              onClick={() => settle.mutate({ params: { id }, body: { take: false } })}
+            >
+              Leave it as it is
+            </Button>
+          </span>
+        </div>
+      )}
+      {data.record && (
+        <p className="mt-3">
+          Record:{' '}
+          <Link
+            to={`/records/${PLURALS[data.record.kind]}/${data.record.id}`}
+            className="text-petrol hover:underline"
+          >
+            {data.record.name}
+          </Link>
+        </p>
+      )}
+      {data.agreements.length > 0 && (
+        <ul className="mt-2" aria-label="Agreements of this answer">
+          {data.agreements.map((each) => (
+            <li key={each.id} className="border-b border-hair/60 py-1">
+              <Link to={`/agreements/${each.id}`} className="flex gap-3 hover:underline">
+                <span className="tabular-nums">{each.number}</span>
+                <span className="min-w-0 flex-1 truncate">{each.name}</span>
+                <span>{stateWord(each.state as AgreementState)}</span>
+              </Link>
+            </li>
+          ))}
+        </ul>
+      )}
+      {data.files.length > 0 && (
+        <ul className="mt-2" aria-label="Files of this answer">
+          {data.files.map(({ sha256, name }) => (
+            <li key={sha256}>
+              <a
+                className="text-petrol hover:underline"
+                href={address('answerFile', { params: { id, sha256 } })}
+              >
+                {name}
+              </a>
+            </li>
+          ))}
+        </ul>
+      )}
+      {mending ? (
+        <Mend
+          answers={data.answers}
+          version={data.version}
+          id={id}
+          asked={asked}
+          onDone={() => setMending(false)}
+        />
+      ) : (
+        <>
+          <dl className="mt-4">
+            {answersSaid(asked, data.answers, speaks('en')).map(({ question, label, text }) => (
+              <div
+                key={question}
+                className="grid grid-cols-[12rem_minmax(0,1fr)] gap-4 border-b border-hair/60 py-1"
+              >
+                <dt className="text-right text-soft wrap-anywhere">{label}</dt>
+                <dd className="wrap-anywhere whitespace-pre-wrap">
+                  {text ?? <span className="text-soft">not answered</span>}
+                </dd>
+              </div>
+            ))}
+          </dl>
+          <p className="mt-4 flex items-center gap-4">
+            {data.state === 'needs a hand' && (
+              <Button kind="main" onClick={() => setMending(true)}>
+                Correct it and make it
+              </Button>
+            )}
+            {data.state !== 'made' && data.state !== 'put aside' && (
+              <SureButton
+                label="Put aside"
+                sure="Put aside: nothing is made of it"
+                onSure={() => drop.mutate({ params: { id } })}
+              />
+            )}
+          </p>
+        </>
+      )}
+    </section>
+  )
+}
+
+const nowhere = { begin: () => Promise.reject(new Error('Files come from outside.')) } as unknown as Answering
+
+/** The answer as it was given, to be corrected; it is made anew from what stands here then. */
+function Mend({
+  id,
+  answers: given,
+  version,
+  asked,
+  onDone,
+}: {
+  readonly id: string
+  readonly answers: Answers
+  readonly version: number
+  readonly asked: Parameters<typeof readAnswers>[0]
+  readonly onDone: () => void
+}) {
+  const [answers, setAnswers] = useState(given)
+  const say = useNotice()
+  const mend = useCall('mendAnswer', () => {
+    say('It is being made.')
+    onDone()
+  })
+  const read = readAnswers(asked, answers, speaks('en'))
+  return (
+    <Speaking language="en">
+      {read.asked
+        .filter(({ kind }) => kind === 'value')
+        .map((question) => (
+          <QuestionPart
+            key={question.id}
+            question={question}
+            form={asked.form}
+            field={asked.outline.find(({ name }) => name === question.id)}
+            answering={nowhere}
+            answer={answers[question.id]}
+            problems={read.problems.filter((each) => each.question === question.id)}
+            onLeave={() => undefined}
+            onAnswer={(answer) =>
+              setAnswers(({ [question.id]: _before, ...others }) =>
+                answer === null ? others : { ...others, [question.id]: answer },
+              )
+            }
+          />
+        ))}
+      <p className="mt-5 flex gap-2">
+        <Button
+          kind="main"
+          busy={mend.isPending}
+          disabled={read.problems.length > 0}
+          onClick={() => mend.mutate({ params: { id }, body: { answers, version } })}
+        >
+          Make it
+        </Button>
+        <Button kind="quiet" onClick={onDone}>
+          Not now
+        </Button>
+      </p>
+    </Speaking>
+  )
+}

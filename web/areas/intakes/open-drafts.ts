@@ -1,0 +1,17 @@
+import type { IntakeForm } from '#core/intake/form.ts'
+import { FormDraft } from './form-draft.ts'
+
+const drafts = new Map<string, FormDraft>()
+
+/** The draft of a form: what somebody changed and did not keep is there again when they come back to it. */
+export function draftOf(id: string, form: IntakeForm, version: number): FormDraft {
+  const open = drafts.get(id)
+  if (open?.read().changed) return open
+  const draft = new FormDraft(form, version)
+  drafts.set(id, draft)
+  return draft
+}
+
+window.addEventListener('beforeunload', (event) => {
+  if ([...drafts.values()].some((draft) => draft.read().changed)) event.preventDefault()
+})

@@ -1,0 +1,239 @@
+import { X } from 'lucide-react'
+import { useMemo } from 'react'
+import { nameTypes } from '#core/outline/field.ts'
+import type { Field } from '#core/outline/field.ts'
+import type { Language } from '#core/languages/language.ts'
+import * as edit from '#core/intake/edit.ts'
+import { areAlike, questionsOf, textKey } from '#core/intake/form.ts'
+import type { IntakeForm, Question } from '#core/intake/form.ts'
+import { Button } from '#web/parts/button.tsx'
+import { ConditionEditor, useCondition } from '#web/parts/expressions/condition-editor.tsx'
+import { Input, Labelled, Select, TextArea } from '#web/parts/input.tsx'
+import type { FormDraft } from './form-draft.ts'
+
+/** One question in full: its words in a language, what may be answered, and when it is asked. */
+export function QuestionForm({
+  question,
+  form,
+  outline,
+  language,
+  said,
+  write,
+  draft,
+  editable,
+  problem,
+  onClose,
+}: {
+  readonly question: Question
+  readonly form: IntakeForm
+  readonly outline: readonly Field[]
+  readonly language: Language
+  readonly said: (key: string, own: string) => string
+  readonly write: (
+    key: string,
+    set: (text: string) => (form: IntakeForm) => IntakeForm,
+  ) => (value: string) => void
+  readonly draft: FormDraft
+  readonly editable: boolean
+  readonly problem: string | null
+  readonly onClose: () => void
+}) {
+  const { id, kind } = question
+  const field = outline.find(({ name }) => name === id)
+  const set = (change: Partial<Question>, place: string | null = null) =>
+    draft.change((before) => edit.withQuestion(before, id, change), place && `${id} ${place}`)
+  const own = language === form.language
+  return (
+    <section aria-label={question.label}>
+      <div className="flex items-baseline gap-3">
+        <h2 className="min-w-0 flex-1 truncate font-serif text-lg font-semibold">{question.label}</h2>
+        <button className="p-1 text-soft hover:text-ink" aria-label="Close" onClick={onClose}>
+          <X size={16} />
+        </button>
+      </div>
+      <p className="text-xs text-soft">
+        {kind === 'file' ? (
+          'files, kept with the answer and the record'
+        ) : field ? (
+          <>
+            <code>{id}</code>, {field.type}
+            {field.choices ? `: ${field.choices.join(', ')}` : ''}
+          </>
+        ) : (
+          'no field of the templates any more'
+        )}
+      </p>
+      {problem && <p className="mt-2 border-l-2 border-brick pl-3 text-sm">{problem}</p>}
+      <fieldset disabled={!editable} className="mt-3 flex flex-col gap-3">
+        <Labelled label="Question">
+          <Input
+            value={said(textKey.label(id), question.label)}
+            placeholder={question.label}
+            maxLength={300}
+            onChange={(event) =>
+              write(
+                textKey.label(id),
+                (label) => (before) => edit.withQuestion(before, id, { label }),
+              )(event.target.value)
+            }
+          />
+        </Labelled>
+        <Labelled label="Help below it">
+          <TextArea
+            rows={2}
+            maxLength={4000}
+            value={said(textKey.help(id), question.help)}
+            placeholder={question.help}
+            onChange={(event) =>
+              write(
+                textKey.help(id),
+                (help) => (before) => edit.withQuestion(before, id, { help }),
+              )(event.target.value)
+            }
+          />
+        </Labelled>
+        {own && (
+          <>
+            <label className="flex items-center gap-2 text-sm">
+              <input
+                type="checkbox"
+                checked={question.required}
+                onChange={(event) => set({ required: event.target.checked })}
+              />
+              has to be answered
+            </label>
+            {kind === 'value' && field?.type !== 'list' && (
+              <div className="grid grid-cols-2 gap-3">
+                <Labelled label="Example">
+                  <Input
+                    value={question.example}
+                    maxLength={300}
+                    onChange={(event) => set({ example: event.target.value }, 'example')}
+                  />
+                </Labelled>
+                <Labelled label="Stands there before">
+                  <Input
+                    value={question.default}
+                    maxLength={4000}
+                    onChange={(event) => set({ default: event.target.value }, 'default')}
+                  />
+                </Labelled>
+              </div>
+            )}
+            {kind === 'value' && field && (
+              <Also question={question} field={field} form={form} outline={outline} draft={draft} />
+            )}
+            <When
+              key={id}
+              question={question}
+              form={form}
+              outline={outline}
+              onChange={(when) => set({ when }, 'when')}
+            />
+            <p>
+              <Button kind="quiet" onClick={() => draft.change((before) => edit.splitPage(before, id))}>
+                Begin a new page with it
+              </Button>
+            </p>
+          </>
+        )}
+      </fieldset>
+    </section>
+  )
+}
+
+/** Fields of other templates that are the same thing. */
+function Also({
+  question,
+  field,
+  form,
+  outline,
+  draft,
+}: {
+  readonly question: Question
+  readonly field: Field
+  readonly form: IntakeForm
+  readonly outline: readonly Field[]
+  readonly draft: FormDraft
+}) {
+  const set = (name: string, on: boolean) =>
+    draft.change((before) => edit.alsoFills(before, question.id, name, on))
+  const taken = new Set(questionsOf(form).flatMap(({ also }) => also))
+  const others = outline.filter(
+    ({ name, type, computed }) =>
+      name !== question.id && areAlike(type, field.type) && computed === undefined && !taken.has(name),
+  )
+  if (others.length === 0 && question.also.length === 0) return null
+  const labelOf = (name: string) => `${outline.find((each) => each.name === name)?.label ?? ''} (${name})`
+  return (
+    <div role="group" aria-label="The same answer fills">
+      <p className="mb-1 text-sm font-semibold">The same answer fills</p>
+      <ul className="text-sm">
+        {question.also.map((name) => (
+          <li key={name} className="flex items-center gap-2 border-b border-hair/60 py-0.5">
+            <span className="min-w-0 flex-1 truncate">{labelOf(name)}</span>
+            <button
+              type="button"
+              className="p-1 text-soft hover:text-ink"
+              aria-label={`No longer fill ${labelOf(name)}`}
+              onClick={() => set(name, false)}
+            >
+              <X size={14} />
+            </button>
+          </li>
+        ))}
+      </ul>
+      {others.length > 0 && (
+        <Select
+          aria-label="Another field that it fills"
+          value=""
+          onChange={(event) => event.target.value && set(event.target.value, true)}
+        >
+          <option value="">another field …</option>
+          {others.map(({ name }) => (
+            <option key={name} value={name}>
+              {labelOf(name)}
+            </option>
+          ))}
+        </Select>
+      )}
+    </div>
+  )
+}
+
+/** When it is asked: a condition over what is answered before it. */
+function When({
+  question,
+  form,
+  outline,
+  onChange,
+}: {
+  readonly question: Question
+  readonly form: IntakeForm
+  readonly outline: readonly Field[]
+  readonly onChange: (when: string) => void
+}) {
+  const fields = useMemo(() => {
+    const all = questionsOf(form).map(({ id }) => id)
+    const before = new Set(all.slice(0, all.indexOf(question.id)))
+    return outline.filter(({ name, type }) => before.has(name) && type !== 'list')
+  }, [form, outline, question.id])
+  const names = useMemo(() => nameTypes(fields), [fields])
+  const condition = useCondition(question.when, fields, names)
+  const set = (text: string) => {
+    condition.setText(text)
+    onChange(text)
+  }
+  if (fields.length === 0) return <p className="text-xs text-soft">The first question is always asked.</p>
+  return (
+    <div role="group" aria-label="Only asked when">
+      <p className="mb-1 text-sm font-semibold">Only asked when</p>
+      <ConditionEditor
+        condition={{ ...condition, setText: set as never }}
+        label="Condition"
+        placeholder="always"
+        onEnter={() => undefined}
+      />
+    </div>
+  )
+}
