@@ -386,6 +386,7 @@ export const originSchema = v.variant('kind', [
   v.object({ kind: v.literal('file'), file: sha256 }),
   v.object({ kind: v.literal('answer'), form: id, answer: id }),
   v.object({ kind: v.literal('call'), key: id, reference: v.string() }),
+  v.object({ kind: v.literal('aftermath'), agreement: v.string(), step: v.string() }),
 ])
 
 /** One agreement with all that its page shows; `moves` are those its state allows now. */

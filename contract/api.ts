@@ -1,3 +1,4 @@
+import { aftermathRoutes } from './aftermath-routes.ts'
 import { agreementRoutes, signingRoutes } from './agreement-routes.ts'
 import { approvalRoutes } from './approval-routes.ts'
 import { organisationRoutes } from './organisation-routes.ts'
@@ -28,6 +29,7 @@ export const api = {
   ...postRoomRoutes,
   ...signingRoutes,
   ...intakeRoutes,
+  ...aftermathRoutes,
   ...formRoutes,
   ...verifyRoutes,
   ...keyRoutes,

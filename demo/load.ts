@@ -39,12 +39,14 @@ import { makePacket } from '#server/services/templates/packets.ts'
 import { keepView } from '#server/services/records/record-lists.ts'
 import { insertRecord, saveFields } from '#server/services/records/records.ts'
 import { transaction } from '#server/app/transaction.ts'
+import { saveList } from '#server/services/aftermath/lists.ts'
 import { arrivalNotice } from './arrival-notice.ts'
 import { colonySale, salesSheet } from './colony-sale.ts'
 import { organisation } from './organisation.ts'
 import { loadFormerSales, loadFormerSeasons } from './past-seasons.ts'
 import { demoPassword, people } from './people.ts'
 import { loadAbsence, loadFirstRules, loadSaleRules, loadSeasonRules } from './rules.ts'
+import { saleInvoice } from './sale-invoice.ts'
 import { seasonAgreement } from './season-agreement.ts'
 import { decidePast } from './story.ts'
 
@@ -66,6 +68,7 @@ export async function loadDemo(
   await app.db.insert(series).values([
     { id: 'season', pattern: 'LP-2027-{n}' },
     { id: COMMON_SERIES, pattern: 'LP-{n}' },
+    { id: INVOICES, pattern: 'INV-{n}' },
   ])
   const templateId = randomUUID()
   await app.db.insert(template).values({
@@ -89,6 +92,7 @@ export async function loadDemo(
   if (options.past && options.rules) await decidePast(app)
   await loadRecords(app, ines!)
   await loadPacket(app, ines!, templateId)
+  if (options.rules) await loadAftermath(app, ines!)
   if (options.sheet) {
     const sales = await uploadSheet(app, ines!, 'colony-sales-2027.csv', Buffer.from(salesSheet()))
     const sale = await saleOf(app)
@@ -107,6 +111,72 @@ export async function loadDemo(
 }
 
 type Person = typeof person.$inferSelect
+
+/** The series that invoices are numbered in, without a gap. */
+const INVOICES = 'invoices'
+
+/** What follows a sale: it is filed, billed, looked after; and where it is refused, somebody asks why. */
+async function loadAftermath(app: App, ines: Person): Promise<void> {
+  const [invoice] = await app.db
+    .select({ id: template.id })
+    .from(template)
+    .where(eq(template.name, saleInvoice.title))
+  const [petra] = await app.db.select().from(person).where(eq(person.post, 'sales'))
+  const common = { when: '', delay: { count: 0, unit: 'days' as const }, tell: ines.id }
+  await saveList(
+    app,
+    { ...ines, rights: [...ines.rights] },
+    { kind: 'template', id: await saleOf(app) },
+    {
+      version: 0,
+      steps: [
+        {
+          ...common,
+          id: 'file',
+          on: 'executed',
+          kind: 'file to the record',
+          name: '{{number}} {{buyer.name}}',
+        },
+        {
+          ...common,
+          id: 'bill',
+          on: 'executed',
+          kind: 'next document',
+          template: invoice!.id,
+          send: true,
+          bill: {
+            name: 'buyer.name',
+            address: 'buyer.address',
+            due: 'due',
+            sellerCountry: 'US',
+            buyerCountry: 'US',
+          },
+        },
+        {
+          ...common,
+          id: 'call',
+          on: 'executed',
+          when: 'colonies > 20',
+          delay: { count: 3, unit: 'business days' },
+          kind: 'follow-up',
+          person: petra!.id,
+          text: 'Call {{buyer.contact}} about the yard for {{colonies}} colonies',
+          days: 5,
+        },
+        {
+          ...common,
+          id: 'why',
+          on: 'declined',
+          kind: 'mail',
+          to: 'ruth.ambler@larkmere.example',
+          subject: 'Refused: {{number}}, {{buyer.name}}',
+          text: '{{buyer.name}} has refused to sign {{number}}. The agreement says why.',
+          attach: false,
+        },
+      ],
+    },
+  )
+}
 
 async function saleOf(app: App): Promise<string> {
   const [sale] = await app.db
@@ -158,6 +228,9 @@ async function loadPacket(app: App, ines: Person, seasonId: string): Promise<voi
   await makePacket(app, ines, { name: 'Season packet', templates: parts })
   const { id: notice } = await addTemplate(app, ines, arrivalNotice, null)
   await publish(app, ines, notice, 1, 'For the season 2027')
+  const { id: invoice } = await addTemplate(app, ines, saleInvoice, null)
+  await app.db.update(template).set({ seriesId: INVOICES }).where(eq(template.id, invoice))
+  await publish(app, ines, invoice, 1, 'For the season 2027')
 }
 
 /** Shelves, teams, further templates, library clauses and saved cases. */

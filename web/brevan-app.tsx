@@ -12,6 +12,7 @@ const Desk = lazy(() => import('#web/areas/desk/desk.tsx'))
 const Templates = lazy(() => import('#web/areas/templates/shelves/templates.tsx'))
 const ClauseLibrary = lazy(() => import('#web/areas/templates/library/library.tsx'))
 const Packets = lazy(() => import('#web/areas/templates/shelves/packets.tsx'))
+const Aftermath = lazy(() => import('#web/areas/aftermath/aftermath-page.tsx'))
 const Intakes = lazy(() => import('#web/areas/intakes/intakes-page.tsx'))
 const Intake = lazy(() => import('#web/areas/intakes/intake-page.tsx'))
 const Studio = lazy(() => import('#web/areas/templates/studio/studio.tsx'))
@@ -55,6 +56,8 @@ export function BrevanApp() {
                 <Route path="/templates" element={<Templates />} />
                 <Route path="/templates/library" element={<ClauseLibrary />} />
                 <Route path="/templates/packets" element={<Packets />} />
+                <Route path="/templates/packets/:id/afterwards" element={<Aftermath kind="packet" />} />
+                <Route path="/templates/:id/afterwards" element={<Aftermath kind="template" />} />
                 <Route path="/templates/intakes" element={<Intakes />} />
                 <Route path="/intakes/:id" element={<Intake />} />
                 <Route path="/intakes/:id/answers/:answer" element={<Intake />} />

@@ -13,6 +13,8 @@ export interface Origins {
   answer: { readonly form: string; readonly answer: string }
   /** A program's call, by the reference that it gave. */
   call: { readonly key: string; readonly reference: string }
+  /** What follows another agreement. */
+  aftermath: { readonly agreement: string; readonly step: string }
 }
 export type OriginKind = keyof Origins
 
@@ -29,6 +31,7 @@ const SAID: Readonly<Record<Exclude<OriginKind, 'row'>, (named: string) => strin
   file: (named) => `the file ${named}`,
   answer: (named) => `an answer to ${named}`,
   call: (named) => `a call of ${named}`,
+  aftermath: (named) => `what follows ${named}`,
 }
 
 /** An origin in words, behind “made from”. */

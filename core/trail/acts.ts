@@ -117,6 +117,9 @@ export interface ActDetails {
   'introduction set': { readonly file: string; readonly transcript: string }
   'introduction removed': Readonly<Record<never, never>>
   withdrawn: Readonly<Record<never, never>>
+  /** A step of what follows, and what came of it. */
+  followed: { readonly step: string; readonly came: string }
+  'not followed': { readonly step: string; readonly why: string }
   /** The sealed file, by its hash. */
   executed: { readonly file: string }
 }
@@ -280,6 +283,8 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
   'introduction set': { says: () => 'recorded a word to stand before it', parties: false },
   'introduction removed': { says: () => 'took the recorded word away', parties: false },
   withdrawn: { says: () => 'withdrew it', parties: false },
+  followed: { says: ({ step, came }) => `${step}: ${came}`, parties: false },
+  'not followed': { says: ({ step, why }) => `could not ${step}: ${why}`, parties: false },
   executed: { says: () => 'sealed it', parties: false },
 }
 

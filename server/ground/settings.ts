@@ -21,6 +21,7 @@ const environment = v.object({
     v.pipe(v.string(), v.regex(/^\d{1,5}$/), v.transform(Number), v.maxValue(65_535)),
   ),
   BREVAN_URL: v.optional(v.pipe(v.string(), v.url())),
+  BREVAN_FILED: v.optional(v.string(), ''),
   BREVAN_DATA: v.optional(v.string(), join(root, '.brevan')),
   /** `s3://bucket` or `s3://bucket/prefix`; without it files lie in the data folder. */
   BREVAN_FILES: v.optional(
@@ -93,6 +94,8 @@ export interface Settings {
   /** Where people reach the app; links in mails begin with it. */
   readonly publicUrl: string
   readonly dataFolder: string
+  /** Below it are the folders on this machine that documents may be filed to. */
+  readonly filedFolder: string
   /** Where files lie, if not in the data folder. */
   readonly bucket: Bucket | null
   readonly threads: number
@@ -145,6 +148,7 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
     takesReturned: e.SMTP_URL === undefined || e.BREVAN_SMTP_PORT !== undefined,
     publicUrl: e.BREVAN_URL ?? `http://127.0.0.1:${e.BREVAN_PORT}`,
     dataFolder: e.BREVAN_DATA,
+    filedFolder: e.BREVAN_FILED || join(e.BREVAN_DATA, 'filed'),
     bucket: e.BREVAN_FILES ? bucketOf(e.BREVAN_FILES, e.S3_ENDPOINT ?? null, e.S3_REGION) : null,
     threads: e.BREVAN_THREADS,
     demo: e.BREVAN_DEMO === 'yes',

@@ -27,6 +27,7 @@ import { recordHandlers } from './handle-records.ts'
 import { ruleHandlers } from './handle-rules.ts'
 import { runHandlers } from './handle-runs.ts'
 import { programHandlers } from './handle-programs.ts'
+import { aftermathHandlers } from './handle-aftermath.ts'
 import { intakeHandlers } from './handle-intakes.ts'
 import { pageHandlers } from './handle-pages.ts'
 import { templateHandlers } from './handle-templates.ts'
@@ -47,6 +48,7 @@ const handlers: Handlers = {
   ...signingHandlers,
   ...programHandlers,
   ...intakeHandlers,
+  ...aftermathHandlers,
 }
 
 const JSON_LIMIT = '2mb'

@@ -15,7 +15,10 @@ import type { JobData, JobName, JobOptions } from '#server/queue/job-data.ts'
 import { tellOfSilence } from '#server/services/programs/troubles.ts'
 import { forgetTold } from '#server/services/programs/webhooks.ts'
 import { makeStarts } from '#server/services/programs/starts.ts'
-import { makeAnswers, sendAnswer } from '#server/services/intakes/make-answers.ts'
+import { doAftermath } from '#server/services/aftermath/doing.ts'
+import { planAftermath } from '#server/services/aftermath/planning.ts'
+import { sendMade } from '#server/services/signing/send-made.ts'
+import { makeAnswers } from '#server/services/intakes/make-answers.ts'
 import { forgetBegun } from '#server/services/intakes/answers.ts'
 import { makeOnce } from './making.ts'
 
@@ -44,10 +47,21 @@ export const JOBS: { readonly [N in JobName]: Job<N> } = {
   'generate-run': { retry: tries(5, 1, 3600), lanes: 1, act: (app, { runId }) => makeOnce(app, runId) },
   'make-starts': { retry: tries(5, 1, 600), lanes: 1, act: (app) => makeStarts(app) },
   'make-answers': { retry: tries(5, 1, 600), lanes: 1, act: (app) => makeAnswers(app) },
-  'send-answer': {
+  'send-made': {
     retry: tries(5, 2, 120),
     lanes: 1,
-    act: (app, { answerId }) => sendAnswer(app, answerId),
+    act: (app, { agreementIds, by }) => sendMade(app, agreementIds, by),
+  },
+  'plan-aftermath': {
+    retry: tries(8, 2, 120),
+    lanes: 1,
+    act: (app, { agreementId, moment, at }) => planAftermath(app, agreementId, moment, new Date(at)),
+  },
+  'do-aftermath': {
+    retry: tries(2, 5, 600),
+    cron: '* * * * *',
+    lanes: 1,
+    act: (app) => doAftermath(app),
   },
   'follow-records': { retry: tries(3, 1, 300), lanes: 1, act: (app) => followRecords(app) },
   'send-mail': { retry: tries(12, 2, 60), lanes: 2, act: (app, { key }) => deliverMail(app, key) },

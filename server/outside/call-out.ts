@@ -9,9 +9,9 @@ export type CalledOut =
 
 export interface CallOut {
   readonly url: string
-  readonly method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE'
+  readonly method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE' | 'MKCOL' | 'OPTIONS'
   readonly headers: Readonly<Record<string, string>>
-  readonly body?: string
+  readonly body?: string | Uint8Array
   /** Addresses and networks inside one's own network that may be called, CIDR. */
   readonly inner: readonly string[]
 }
@@ -36,7 +36,7 @@ export function callOut({ url, method, headers, body, inner }: CallOut): Promise
       const address = new URL(url)
       if (address.protocol !== 'http:' && address.protocol !== 'https:')
         return end({ ok: false, why: 'Only http and https are called.' })
-      const bytes = body === undefined ? null : Buffer.from(body)
+      const bytes = body === undefined ? null : typeof body === 'string' ? Buffer.from(body) : body
       call = (address.protocol === 'https:' ? secured : plain)(
         address,
         {

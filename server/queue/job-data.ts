@@ -1,3 +1,4 @@
+import type { Moment } from '#core/aftermath/steps.ts'
 /** What each kind of job is given. Every job may run twice, or after a crash once more: each finds out by itself what is left to do. */
 export interface JobData {
   readonly 'check-run': { readonly runId: string }
@@ -6,7 +7,9 @@ export interface JobData {
   readonly 'generate-run': { readonly runId: string }
   readonly 'make-starts': Record<string, never>
   readonly 'make-answers': Record<string, never>
-  readonly 'send-answer': { readonly answerId: string }
+  readonly 'send-made': { readonly agreementIds: readonly string[]; readonly by: string }
+  readonly 'plan-aftermath': { readonly agreementId: string; readonly moment: Moment; readonly at: string }
+  readonly 'do-aftermath': Record<string, never>
   readonly 'follow-records': Record<string, never>
   readonly 'send-mail': { readonly key: string }
   readonly 'execute-agreement': { readonly agreementId: string }

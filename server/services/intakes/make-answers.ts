@@ -15,22 +15,13 @@ import { labelField } from '#core/run/label.ts'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
-import {
-  agreement,
-  intakeAnswer,
-  intakeFile,
-  intakeForm,
-  party,
-  record,
-  recordFile,
-} from '#server/db/schema.ts'
+import { intakeAnswer, intakeFile, intakeForm, party, record, recordFile } from '#server/db/schema.ts'
 import { Refusal } from '#server/ground/problem.ts'
 import { givenChecker } from '#server/services/making/check-given.ts'
 import { makeClaimed } from '#server/services/making/make-claimed.ts'
 import { takeTurns } from '#server/services/making/take-turns.ts'
 import { fieldsOf, insertRecord } from '#server/services/records/records.ts'
 import { liveAgreements } from '#server/services/runs/check-rows.ts'
-import { sendAgreements } from '#server/services/signing/sending.ts'
 import { writeAnswers } from './answer-mails.ts'
 import { askedOf, ownerOf, targetsOf } from './forms.ts'
 import type { FormRow } from './forms.ts'
@@ -102,7 +93,7 @@ async function make(app: App, work: Work, answer: AnswerRow): Promise<void> {
     })
     .where(eq(intakeAnswer.id, answer.id))
   if (made.ids.length && form.content.afterwards !== 'wait')
-    await work.enqueue('send-answer', { answerId: answer.id })
+    await work.enqueue('send-made', { agreementIds: [...made.ids], by: owner.id })
 }
 
 interface About {
@@ -308,22 +299,4 @@ function problemAt({ pointer, message }: PointedProblem, names: ReadonlySet<stri
   return question === parts[0] && parts.length > 2 && Number.isInteger(line)
     ? { question, line, item: parts[2]!, message }
     : { question, message }
-}
-
-/** Job: sends what was made of an answer and needs nobody's approval; what is out already stays. */
-export async function sendAnswer(app: App, answerId: string): Promise<void> {
-  const [found] = await app.db
-    .select({ answer: intakeAnswer, form: intakeForm })
-    .from(intakeAnswer)
-    .innerJoin(intakeForm, eq(intakeForm.id, intakeAnswer.formId))
-    .where(eq(intakeAnswer.id, answerId))
-  if (!found) return
-  const owner = await ownerOf(app, found.form)
-  for (const id of found.answer.agreementIds) {
-    const [row] = await app.db.select({ state: agreement.state }).from(agreement).where(eq(agreement.id, id))
-    if (row?.state !== 'cleared') continue
-    const { refused } = await sendAgreements(app, owner, [id], { unread: true, at: null })
-    for (const each of refused)
-      app.log.warn({ answer: answerId, each }, 'what was made of an answer did not go')
-  }
 }

@@ -21,6 +21,8 @@ export interface Single extends Pick<Made, 'told' | 'recordId'> {
   readonly by: Person
   /** Somebody else who had a part in what it says. */
   readonly shapedBy?: string
+  /** Files that go along and have its number in them. */
+  readonly along?: (number: string) => Promise<Parameters<typeof drawAgreement>[4]['extra']>
 }
 
 /**
@@ -28,13 +30,14 @@ export interface Single extends Pick<Made, 'told' | 'recordId'> {
  * Asked again on the same occasion it is the one that was made then. Answers its id.
  */
 export async function makeClaimed(app: App, work: Work, single: Single): Promise<string> {
-  const { bundle, made, series, origin, occasion, from, rules, by, told, recordId, shapedBy } = single
+  const { bundle, made, series, origin, occasion, from, rules, by, told, recordId, shapedBy, along } = single
   const { db } = work
   const claim = await claimOne(db, series, origin, occasion)
   // Asked twice at once: the other made it while this one waited.
   if (claim.had && (await madeOn(db, occasion))) return claim.id
   const terms = { rules, author: by.name, files: null, at: app.now() }
-  const drawn = await drawAgreement(app, db, bundle, claim.number, from, terms)
+  const extra = along ? await along(claim.number) : from.extra
+  const drawn = await drawAgreement(app, db, bundle, claim.number, { ...from, extra }, terms)
   await keepMade(app, work, { ...made, createdBy: by.id }, [
     { claim, drawn, told, recordId, shapedBy: [...new Set([by.id, shapedBy ?? by.id])] },
   ])

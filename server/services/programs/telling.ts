@@ -141,7 +141,7 @@ async function send(app: App, hook: Hook, { agreementId, seq }: Delivery): Promi
 }
 
 /** Standard Webhooks: HMAC-SHA-256 over id, seconds and body, with the secret’s bytes. */
-const signatureOf = (secret: string, id: string, at: number, body: string): string =>
+export const signatureOf = (secret: string, id: string, at: number, body: string): string =>
   `v1,${createHmac('sha256', Buffer.from(secret.replace(/^whsec_/, ''), 'base64'))
     .update(`${id}.${at}.${body}`)
     .digest('base64')}`

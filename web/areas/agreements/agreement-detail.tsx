@@ -11,8 +11,9 @@ import { DocumentPart } from './document-part.tsx'
 import { Moves } from './moves.tsx'
 import { StateWord } from './state-word.tsx'
 import { Way } from './way-part.tsx'
+import { StepsPart } from '#web/areas/aftermath/steps-part.tsx'
 
-const PARTS = ['way', 'document', 'wording', 'trail'] as const
+const PARTS = ['way', 'document', 'wording', 'what follows', 'trail'] as const
 
 /** One agreement: where it stands and with whom, its document, its trail, and what can be done now. */
 export function AgreementDetail({ id, onClose }: { readonly id: string; readonly onClose: () => void }) {
@@ -75,6 +76,8 @@ export function AgreementDetail({ id, onClose }: { readonly id: string; readonly
           <DocumentPart agreement={data} />
         ) : part === 'wording' ? (
           <ByHandPart id={id} />
+        ) : part === 'what follows' ? (
+          <StepsPart agreement={id} />
         ) : (
           <TrailPart id={id} />
         )}

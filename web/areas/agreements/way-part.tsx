@@ -306,7 +306,17 @@ function From({ origin }: { readonly origin: Agreement['origin'] }) {
     case 'file':
       return 'a file'
     case 'answer':
-      return 'an answer'
+      return (
+        <Link to={`/intakes/${origin.form}/answers/${origin.answer}`} className="text-petrol underline">
+          an answer
+        </Link>
+      )
+    case 'aftermath':
+      return (
+        <Link to={`/agreements/${origin.agreement}`} className="text-petrol underline">
+          what follows another
+        </Link>
+      )
     case 'call':
       return `the call ${origin.reference}`
   }

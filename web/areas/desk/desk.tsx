@@ -6,6 +6,7 @@ import { usePerson } from '#web/frame/person.ts'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { Thread } from '#web/parts/signs/thread.tsx'
 import { count, When } from '#web/parts/signs/when.tsx'
+import { AfterAgreements } from './after-agreements.tsx'
 import { AnswersWaiting } from './answers-waiting.tsx'
 import { Block } from './block.tsx'
 import { Troubles } from './troubles.tsx'
@@ -109,6 +110,7 @@ export default function Desk() {
         </Block>
       )}
       <AnswersWaiting />
+      <AfterAgreements />
       <Troubles />
       {desk.data.refused.length > 0 && (
         <Block title="Refused by a signer" total={desk.data.refused.length} all="/agreements?state=declined">

@@ -14,6 +14,7 @@ import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { SureButton } from '#web/parts/sure-button.tsx'
 import { hasPassed, When } from '#web/parts/signs/when.tsx'
 import { Choices } from './choices.tsx'
+import { FoldersPart } from './folders-part.tsx'
 import { Secret } from './secret.tsx'
 import { SettingsPlaces } from './settings-head.tsx'
 import { WebhooksPart } from './webhooks-part.tsx'
@@ -71,6 +72,7 @@ export default function KeysPage() {
           </div>
         )}
         <WebhooksPart />
+        <FoldersPart />
         <Dialog title="A key for a program" open={making} onClose={() => setMaking(false)}>
           <KeyForm
             onClose={() => setMaking(false)}

@@ -155,6 +155,14 @@ function PacketForm({
           <Button kind="quiet" onClick={onClose}>
             Close
           </Button>
+          {packet && (
+            <Link
+              to={`/templates/packets/${packet.id}/afterwards`}
+              className="self-center text-sm text-petrol underline"
+            >
+              What follows
+            </Link>
+          )}
           {packet && editable && (
             <Button kind="quiet" className="ml-auto" busy={drop.isPending} onClick={() => drop.mutate()}>
               Drop the packet

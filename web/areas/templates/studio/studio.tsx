@@ -1,7 +1,7 @@
 import { useMutation } from '@tanstack/react-query'
 import type { Editor } from '@tiptap/react'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
-import { useParams, useSearchParams } from 'react-router'
+import { Link, useParams, useSearchParams } from 'react-router'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { isText } from '#core/document/walk.ts'
@@ -211,6 +211,12 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
           <span className="ml-auto text-xs text-soft">
             {editable ? <Saved save={save} /> : 'You may read this template'}
           </span>
+          <Link
+            to={`/templates/${template.id}/afterwards`}
+            className="text-sm whitespace-nowrap text-petrol hover:underline"
+          >
+            What follows
+          </Link>
           {!isForm && (
             <a
               className="text-sm text-petrol hover:underline"

@@ -1,0 +1,85 @@
+import { checkExpression } from '../expression/check.ts'
+import { compileExpression } from '../expression/compile.ts'
+import { isEmail } from '../outline/coerce.ts'
+import { nameTypes } from '../outline/field.ts'
+import type { Outline } from '../outline/field.ts'
+import { patternNames } from '../text/pattern.ts'
+import type { Step } from './steps.ts'
+
+export interface StepProblem {
+  readonly step: string
+  readonly message: string
+}
+
+/** Names that patterns may say besides the template's fields. */
+const OWN: ReadonlySet<string> = new Set(['number'])
+
+/** What is there to be named by steps: by id, what it is called; undefined: there is no such thing any more. */
+export interface Named {
+  readonly folders: ReadonlySet<string>
+  readonly programs: ReadonlySet<string>
+  readonly people: ReadonlySet<string>
+  readonly templates: ReadonlySet<string>
+  /** Fields of the records that agreements are about. */
+  readonly fields: ReadonlySet<string>
+}
+
+/** What is wrong with a list of steps, over the fields of what they follow. */
+export function stepProblems(steps: readonly Step[], outline: Outline, named: Named): readonly StepProblem[] {
+  const names = nameTypes(outline)
+  const known = new Set([...outline.map(({ name }) => name), ...OWN])
+  return steps.flatMap((step) => {
+    const problems: string[] = []
+    const expression = (text: string, expected: 'boolean' | null, what: string) => {
+      const compiled = compileExpression(text)
+      const fault = compiled.ok
+        ? checkExpression(compiled.expression.syntax, names, expected ?? undefined)[0]?.message
+        : compiled.problem.message
+      if (fault) problems.push(`${what}: ${fault}`)
+    }
+    const pattern = (text: string, what: string) => {
+      if (text.trim() === '') problems.push(`${what} is empty.`)
+      for (const name of patternNames(text))
+        if (!known.has(name)) problems.push(`${what}: there is no field “${name}”.`)
+    }
+    const gone = (there: boolean, what: string) => {
+      if (!there) problems.push(`${what} is not there any more. Choose another.`)
+    }
+    if (step.when.trim()) expression(step.when, 'boolean', 'The condition')
+    gone(named.people.has(step.tell), 'Whoever is told')
+    switch (step.kind) {
+      case 'file to the record':
+        pattern(step.name, 'The name')
+        break
+      case 'file to a folder':
+        pattern(step.name, 'The name')
+        gone(named.folders.has(step.folder), 'The folder')
+        break
+      case 'mail':
+        for (const [text, what] of [
+          [step.to, 'The address'],
+          [step.subject, 'The subject'],
+          [step.text, 'The text'],
+        ] as const)
+          pattern(text, what)
+        if (step.to.trim() && patternNames(step.to).length === 0 && !isEmail(step.to.trim()))
+          problems.push('The address is no mail address.')
+        break
+      case 'tell a program':
+        gone(named.programs.has(step.program), 'The program')
+        break
+      case 'follow-up':
+        pattern(step.text, 'What is to be done')
+        gone(named.people.has(step.person), 'Whoever is to do it')
+        break
+      case 'change the record':
+        expression(step.value, null, 'The value')
+        gone(named.fields.has(step.field), 'The record’s field')
+        break
+      case 'next document':
+        gone(named.templates.has(step.template), 'The template')
+        break
+    }
+    return problems.map((message) => ({ step: step.id, message }))
+  })
+}

@@ -1,0 +1,28 @@
+import { fileName } from '#core/text/pattern.ts'
+import { recordFile } from '#server/db/schema.ts'
+import { conflict } from '#server/ground/problem.ts'
+import { filled } from './following.ts'
+import type { Doing } from './following.ts'
+
+/** The document goes to the agreement's record. */
+export const fileToRecord: Doing<'file to the record'> = {
+  inside: async (app, { db }, following) => {
+    const { row, step, file } = following
+    if (!row.recordId) throw conflict('The agreement belongs to no record.')
+    const name = `${fileName(filled(following, step.name))}.pdf`
+    await db
+      .insert(recordFile)
+      .values({
+        recordId: row.recordId,
+        sha256: file.sha256,
+        name,
+        size: file.size,
+        mediaType: 'application/pdf',
+        source: `${row.number}, ${step.on}`,
+        agreementId: row.id,
+        at: app.now(),
+      })
+      .onConflictDoNothing()
+    return { said: `filed as ${name}` }
+  },
+}

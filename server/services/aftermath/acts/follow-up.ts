@@ -1,0 +1,27 @@
+import { Temporal } from 'temporal-polyfill'
+import { dayIn } from '#core/organisation/organisation.ts'
+import { followUp } from '#server/db/schema.ts'
+import { organisationOf } from '#server/services/installation/organisation.ts'
+import { filled } from './following.ts'
+import type { Doing } from './following.ts'
+
+/** Somebody has something to do: it stands on their desk until they say that it is done. */
+export const followUpAct: Doing<'follow-up'> = {
+  inside: async (app, { db }, following) => {
+    const { id, step, row, at } = following
+    const { timeZone } = await organisationOf(db)
+    const dueOn = Temporal.PlainDate.from(dayIn(timeZone, at)).add({ days: step.days }).toString()
+    await db
+      .insert(followUp)
+      .values({
+        id,
+        agreementId: row.id,
+        personId: step.person,
+        text: filled(following, step.text).slice(0, 500),
+        dueOn,
+        createdAt: app.now(),
+      })
+      .onConflictDoNothing()
+    return { said: `to be done until ${dueOn}` }
+  },
+}

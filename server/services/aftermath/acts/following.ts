@@ -1,0 +1,43 @@
+import type { Person } from '#contract/person.ts'
+import type { StepKind, StepOf } from '#core/aftermath/steps.ts'
+import type { Context } from '#core/expression/values/value.ts'
+import { fillBundle } from '#core/packet/bundle.ts'
+import type { Bundle } from '#core/packet/bundle.ts'
+import type { App } from '#server/app/app.ts'
+import type { Work } from '#server/app/transaction.ts'
+import type { agreement } from '#server/db/schema.ts'
+
+/** All that a step may look at. */
+export interface Following<K extends StepKind = StepKind> {
+  /** Of this step of this agreement: names what it does, so that doing it again is the same. */
+  readonly id: string
+  readonly step: StepOf<K>
+  readonly row: typeof agreement.$inferSelect
+  readonly bundle: Bundle
+  /** The agreement's values, computed ones included. */
+  readonly context: Context
+  /** The document as it stands: once it is executed, the sealed file. */
+  readonly file: { readonly sha256: string; readonly size: number }
+  /** In whose name it is done: whoever sent the agreement, or made it. */
+  readonly by: Person
+  /** When its moment came. */
+  readonly at: Date
+}
+
+/** What came of it, in a few words; and a document, where it made one. */
+export interface Came {
+  readonly said: string
+  readonly made?: string
+}
+
+/**
+ * How a kind of step is done. `outside` reaches another machine and may be done twice with no more effect; `inside` is done in
+ * the transaction that also ends the step. A Refusal says why it cannot be done at all; anything else is tried again.
+ */
+export type Doing<K extends StepKind> =
+  | { readonly outside: (app: App, following: Following<K>) => Promise<Came> }
+  | { readonly inside: (app: App, work: Work, following: Following<K>) => Promise<Came> }
+
+/** A text of a step with the agreement's values in its merge fields. */
+export const filled = ({ bundle, row }: Pick<Following, 'bundle' | 'row'>, pattern: string): string =>
+  fillBundle(bundle, row.data, pattern, row.number)

@@ -1,0 +1,30 @@
+import { isEmail } from '#core/outline/coerce.ts'
+import { conflict } from '#server/ground/problem.ts'
+import { post } from '#server/services/agreements/mails.ts'
+import { filled } from './following.ts'
+import type { Doing } from './following.ts'
+
+/** A mail to somebody who hears of it only now. */
+export const mailAct: Doing<'mail'> = {
+  inside: async (app, work, following) => {
+    const { id, step, row, file } = following
+    const to = filled(following, step.to).trim()
+    if (!isEmail(to)) throw conflict(`“${to}” is no mail address.`)
+    await post(app, work, {
+      key: `aftermath:${id}`,
+      agreementId: row.id,
+      to,
+      subject: filled(following, step.subject),
+      body: {
+        greeting: '',
+        paragraphs: filled(following, step.text)
+          .split(/\n{2,}/)
+          .filter((text) => text.trim() !== ''),
+        link: null,
+        attachment: step.attach ? { name: `${row.fileName}.pdf`, sha256: file.sha256 } : null,
+        foot: row.number,
+      },
+    })
+    return { said: `written to ${to}` }
+  },
+}

@@ -1,0 +1,77 @@
+import { billOf } from '#core/bill/bill.ts'
+import { asGiven } from '#core/intake/answers.ts'
+import { dayIn } from '#core/organisation/organisation.ts'
+import type { RecordData } from '#core/outline/field.ts'
+import { ublOf } from '#server/convert/ubl/write.ts'
+import { conflict } from '#server/ground/problem.ts'
+import { organisationOf } from '#server/services/installation/organisation.ts'
+import { givenChecker } from '#server/services/making/check-given.ts'
+import { makeClaimed } from '#server/services/making/make-claimed.ts'
+import type { Doing, Following } from './following.ts'
+
+/** Fields that the next document may have of the agreement that it follows: they are filled by themselves. */
+const OF_THE_AGREEMENT = {
+  'agreement.number': ({ row }: Following) => row.number,
+  'agreement.name': ({ row }: Following) => row.name,
+  'agreement.day': ({ at }: Following, zone: string) => dayIn(zone, at),
+} as const
+
+/**
+ * Another document from the same values, with a number of its own template's series: claimed, drawn and kept in the transaction
+ * that ends the step, so that there is never a second one and no gap. As a bill it has itself as data beside it.
+ */
+export const nextDocument: Doing<'next document'> = {
+  inside: async (app, work, following) => {
+    const { id, step, row, by } = following
+    const { made, bundle, fields, rules, check } = await givenChecker(
+      app,
+      by,
+      { templateId: step.template },
+      'record',
+    )
+    const organisation = await organisationOf(work.db)
+    const names = new Set(fields.map(({ name }) => name))
+    const own = Object.entries(OF_THE_AGREEMENT).map(([name, read]) => [
+      name,
+      read(following, organisation.timeZone),
+    ])
+    const values = Object.fromEntries(
+      [...Object.entries(row.data), ...own].filter(([name]) => names.has(name as string)),
+    ) as RecordData
+    const [checked] = await check([{ values: asGiven(values), at: '' }])
+    if (checked!.problems.length) throw conflict(checked!.problems.map(({ message }) => message).join(' '))
+    const { data } = checked!
+    const issued = dayIn(organisation.timeZone, app.now())
+    const seller = {
+      name: organisation.name,
+      address: organisation.address
+        .split('\n')
+        .map((line) => line.trim())
+        .filter(Boolean),
+    }
+    const along = async (number: string) => {
+      if (!step.bill) return []
+      const read = billOf(bundle.parts[0], data, step.bill, { number, issued, seller })
+      if (!read.ok) throw conflict(read.problem)
+      const bytes = Buffer.from(ublOf(read.bill))
+      return [
+        { name: `${number}.xml`, sha256: await app.files.put(work.db, bytes, 'application/xml', app.now()) },
+      ]
+    }
+    const agreementId = await makeClaimed(app, work, {
+      bundle,
+      made,
+      series: bundle.editions[0]!.seriesId,
+      origin: { kind: 'aftermath', agreement: row.id, step: step.id },
+      occasion: `aftermath ${id}`,
+      from: { data, language: row.language, copies: [], extra: [] },
+      rules,
+      by,
+      told: { origin: 'aftermath', named: row.number },
+      recordId: row.recordId,
+      along,
+    })
+    if (step.send) await work.enqueue('send-made', { agreementIds: [agreementId], by: by.id })
+    return { said: `made from ${bundle.parts[0].content.title}`, made: agreementId }
+  },
+}

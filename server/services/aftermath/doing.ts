@@ -1,0 +1,188 @@
+import { and, asc, eq, isNull, lte, or } from 'drizzle-orm'
+import type { StepKind } from '#core/aftermath/steps.ts'
+import { stepSaid } from '#core/aftermath/steps.ts'
+import { compileExpression } from '#core/expression/compile.ts'
+import { BudgetSpent, withBudget } from '#core/expression/values/budget.ts'
+import { completeRecord } from '#core/outline/record.ts'
+import { pauseAfter } from '#core/trail/telling.ts'
+import type { App } from '#server/app/app.ts'
+import { transaction } from '#server/app/transaction.ts'
+import type { Work } from '#server/app/transaction.ts'
+import { aftermathStep, agreement, file, person } from '#server/db/schema.ts'
+import { Refusal } from '#server/ground/problem.ts'
+import { post } from '#server/services/agreements/mails.ts'
+import { documentOf } from '#server/services/agreements/parties.ts'
+import { happened } from '#server/services/agreements/trail.ts'
+import { toPerson } from '#server/services/installation/people.ts'
+import { bundleOf } from '#server/services/templates/editions.ts'
+import { ACTS } from './acts.ts'
+import type { Came, Doing, Following } from './acts/following.ts'
+
+type Row = typeof aftermathStep.$inferSelect
+
+/** Milliseconds that a worker has a step to itself. */
+const HELD = 120_000
+/** Tries before a step counts as failed: with growing pauses about half a day. */
+const TRIES = 12
+/** Steps that one condition may take. */
+const STEPS = 100_000
+
+/** Job: does what is due, the longest due first, until nothing is left that nobody else does. */
+export async function doAftermath(app: App): Promise<void> {
+  for (let next = await take(app); next; next = await take(app)) await doOne(app, next)
+}
+
+/** Takes a step for a while; one that another worker died over is free once that has passed. */
+async function take(app: App): Promise<Row | null> {
+  const now = app.now()
+  return transaction(app, async ({ db }) => {
+    const [next] = await db
+      .select()
+      .from(aftermathStep)
+      .where(
+        and(
+          eq(aftermathStep.state, 'waiting'),
+          lte(aftermathStep.dueAt, now),
+          or(isNull(aftermathStep.heldUntil), lte(aftermathStep.heldUntil, now)),
+        ),
+      )
+      .orderBy(asc(aftermathStep.dueAt), asc(aftermathStep.place))
+      .limit(1)
+      .for('update', { skipLocked: true })
+    if (!next) return null
+    await db
+      .update(aftermathStep)
+      .set({ heldUntil: new Date(now.getTime() + HELD) })
+      .where(eq(aftermathStep.id, next.id))
+    return next
+  })
+}
+
+async function doOne(app: App, row: Row): Promise<void> {
+  try {
+    const following = await followingOf(app, row)
+    if (!holds(following)) {
+      await transaction(app, ({ db }) => end(app, db, row, 'skipped', 'its condition does not hold'))
+      return
+    }
+    const act = ACTS[following.step.kind] as Doing<StepKind>
+    const outside = 'outside' in act ? await act.outside(app, following) : null
+    await transaction(app, async (work) => {
+      // Another worker may have ended it meanwhile: what it did counts.
+      const [now] = await work.db
+        .select({ state: aftermathStep.state })
+        .from(aftermathStep)
+        .where(eq(aftermathStep.id, row.id))
+        .for('update')
+      if (now?.state !== 'waiting') return
+      const came = 'inside' in act ? await act.inside(app, work, following) : outside!
+      await done(app, work, row, came)
+    })
+  } catch (error) {
+    await failed(app, row, error)
+  }
+}
+
+async function done(app: App, work: Work, row: Row, came: Came): Promise<void> {
+  await end(app, work.db, row, 'done', came.said, came.made ?? null)
+  await happened(app, work, row.agreementId, null, {
+    act: 'followed',
+    detail: { step: row.step.kind, came: came.said },
+  })
+}
+
+const end = (
+  app: App,
+  db: Work['db'],
+  { id, tries }: Row,
+  state: 'done' | 'skipped' | 'failed',
+  said: string,
+  madeId: string | null = null,
+) =>
+  db
+    .update(aftermathStep)
+    .set({ state, said: said.slice(0, 1000), madeId, tries: tries + 1, heldUntil: null, endedAt: app.now() })
+    .where(and(eq(aftermathStep.id, id), eq(aftermathStep.state, 'waiting')))
+
+/** What cannot be done fails with the reason; what came to nothing is tried again, a good while, and fails then. */
+async function failed(app: App, row: Row, error: unknown): Promise<void> {
+  const refused = error instanceof Refusal || error instanceof BudgetSpent
+  const expected = refused || ('outside' in ACTS[row.step.kind] && error instanceof Error)
+  if (!expected) app.log.error({ err: error, step: row.id }, 'a step of what follows could not be done')
+  const why = expected ? (error as Error).message : 'It met a fault of the server; the log says which.'
+  if (!refused && row.tries + 1 < TRIES) {
+    await app.db
+      .update(aftermathStep)
+      .set({
+        tries: row.tries + 1,
+        said: why.slice(0, 1000),
+        dueAt: new Date(app.now().getTime() + pauseAfter(row.tries + 1)),
+        heldUntil: null,
+      })
+      .where(and(eq(aftermathStep.id, row.id), eq(aftermathStep.state, 'waiting')))
+    return
+  }
+  await transaction(app, async (work) => {
+    await end(app, work.db, row, 'failed', why)
+    await happened(app, work, row.agreementId, null, {
+      act: 'not followed',
+      detail: { step: row.step.kind, why: why.slice(0, 500) },
+    })
+    await tell(app, work, row, why)
+  })
+}
+
+/** Writes to whoever the step names, once for each time that it failed. */
+async function tell(app: App, work: Work, row: Row, why: string): Promise<void> {
+  const [to] = await work.db.select().from(person).where(eq(person.id, row.step.tell))
+  if (!to || to.leftAt) return
+  const [about] = await work.db.select().from(agreement).where(eq(agreement.id, row.agreementId))
+  await post(app, work, {
+    key: `aftermath-failed:${row.id}:${app.now().toISOString()}`,
+    agreementId: row.agreementId,
+    to: to.email,
+    subject: `Not done: what follows ${about!.number}`,
+    body: {
+      greeting: `${to.name},`,
+      paragraphs: [
+        `After ${about!.number}, ${about!.name}, this could not be done: ${stepSaid(row.step, () => 'it')}.`,
+        why,
+        'It stands on your desk, and can be tried again from there.',
+      ],
+      link: { label: 'See what follows', url: `${app.settings.publicUrl}/agreements/${row.agreementId}` },
+      attachment: null,
+      foot: about!.number,
+    },
+  })
+}
+
+async function followingOf(app: App, { id, step, agreementId, at }: Row): Promise<Following> {
+  const [row] = await app.db.select().from(agreement).where(eq(agreement.id, agreementId))
+  const bundle = await bundleOf(app, row!)
+  const [by] = await app.db
+    .select()
+    .from(person)
+    .where(eq(person.id, row!.sentBy ?? row!.createdBy))
+  const sha256 = row!.executedSha256 ?? (await documentOf(app.db, row!)).fileSha256
+  const [stored] = await app.db.select({ size: file.size }).from(file).where(eq(file.sha256, sha256))
+  return {
+    id,
+    step,
+    row: row!,
+    bundle,
+    context: new Map(
+      bundle.parts.flatMap(({ outline }) => [...completeRecord(outline, { ...row!.data }).context]),
+    ),
+    file: { sha256, size: stored?.size ?? 0 },
+    by: toPerson(by!),
+    at,
+  }
+}
+
+/** Whether a step's condition is true of the agreement. */
+function holds({ step, context }: Following): boolean {
+  if (!step.when.trim()) return true
+  const compiled = compileExpression(step.when)
+  if (!compiled.ok) throw new Refusal(422, 'Not sound', `Its condition: ${compiled.problem.message}`)
+  return withBudget(STEPS, () => compiled.expression.evaluate(context)) === true
+}
