@@ -34,6 +34,13 @@ const step = v.variant('kind', [
   v.object({ ...common, kind: v.literal('tell a program'), program: id }),
   v.object({
     ...common,
+    kind: v.literal('tell the customer system'),
+    status: pattern,
+    link: v.boolean(),
+    file: v.boolean(),
+  }),
+  v.object({
+    ...common,
     kind: v.literal('follow-up'),
     person: id,
     text: pattern,

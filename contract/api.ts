@@ -3,6 +3,7 @@ import { agreementRoutes, signingRoutes } from './agreement-routes.ts'
 import { approvalRoutes } from './approval-routes.ts'
 import { organisationRoutes } from './organisation-routes.ts'
 import { formRoutes, intakeRoutes } from './intake-routes.ts'
+import { connectionRoutes } from './connection-routes.ts'
 import { oneOffRoutes } from './one-off-routes.ts'
 import { pageFileRoutes } from './page-file-routes.ts'
 import { peopleRoutes, postRoomRoutes } from './people-routes.ts'
@@ -30,6 +31,7 @@ export const api = {
   ...signingRoutes,
   ...intakeRoutes,
   ...aftermathRoutes,
+  ...connectionRoutes,
   ...formRoutes,
   ...verifyRoutes,
   ...keyRoutes,

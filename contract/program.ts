@@ -204,7 +204,7 @@ export const webhookWish = v.object({
 })
 /** What went wrong between a program and here, and whether it can be tried again. */
 export const troubleSchema = v.object({
-  kind: v.picklist(['webhook', 'start']),
+  kind: v.picklist(['webhook', 'start', 'connection']),
   id,
   name: v.string(),
   since: instant,

@@ -13,6 +13,7 @@ await build({
     verify: 'server/verify.ts',
     demo: 'demo/main.ts',
     story: 'demo/story-main.ts',
+    customers: 'demo/customer-system/main.ts',
   },
   outdir: 'dist/server',
   bundle: true,

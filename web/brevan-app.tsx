@@ -12,6 +12,8 @@ const Desk = lazy(() => import('#web/areas/desk/desk.tsx'))
 const Templates = lazy(() => import('#web/areas/templates/shelves/templates.tsx'))
 const ClauseLibrary = lazy(() => import('#web/areas/templates/library/library.tsx'))
 const Packets = lazy(() => import('#web/areas/templates/shelves/packets.tsx'))
+const Connections = lazy(() => import('#web/areas/connections/connections-page.tsx'))
+const Connection = lazy(() => import('#web/areas/connections/connection-page.tsx'))
 const Aftermath = lazy(() => import('#web/areas/aftermath/aftermath-page.tsx'))
 const Intakes = lazy(() => import('#web/areas/intakes/intakes-page.tsx'))
 const Intake = lazy(() => import('#web/areas/intakes/intake-page.tsx'))
@@ -83,6 +85,8 @@ export function BrevanApp() {
                 <Route path="/absences" element={<Absences />} />
                 <Route path="/settings" element={<SettingsPage />} />
                 <Route path="/settings/programs" element={<KeysPage />} />
+                <Route path="/settings/programs/connections" element={<Connections />} />
+                <Route path="/settings/programs/connections/:id" element={<Connection />} />
                 <Route path="/settings/programs/calls" element={<CallsPage />} />
                 <Route path="/post-room" element={<PostRoom />} />
                 <Route path="/post-room/:id" element={<PostRoom />} />

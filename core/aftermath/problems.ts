@@ -68,6 +68,10 @@ export function stepProblems(steps: readonly Step[], outline: Outline, named: Na
       case 'tell a program':
         gone(named.programs.has(step.program), 'The program')
         break
+      case 'tell the customer system':
+        if (step.status.trim()) pattern(step.status, 'The status')
+        else if (!step.link && !step.file) problems.push('Say what it is told.')
+        break
       case 'follow-up':
         pattern(step.text, 'What is to be done')
         gone(named.people.has(step.person), 'Whoever is to do it')

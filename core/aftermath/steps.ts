@@ -38,6 +38,8 @@ export interface StepKinds {
   }
   /** A program of the settings is told, with the agreement's values. */
   'tell a program': { readonly program: string }
+  /** The customer system that the record came from gets a status, a link and the document. */
+  'tell the customer system': { readonly status: string; readonly link: boolean; readonly file: boolean }
   /** Somebody has something to do, so many days after. */
   'follow-up': { readonly person: string; readonly text: string; readonly days: number }
   /** A field of the agreement's record, or of its customer, gets a value: FEEL. */
@@ -57,6 +59,7 @@ export const STEP_KINDS: readonly StepKind[] = [
   'file to a folder',
   'mail',
   'tell a program',
+  'tell the customer system',
   'follow-up',
   'change the record',
   'next document',
@@ -89,6 +92,8 @@ export function stepSaid(step: Step, named: (id: string) => string): string {
       return `write to ${step.to}: ${step.subject}`
     case 'tell a program':
       return `tell ${named(step.program)}`
+    case 'tell the customer system':
+      return `tell the customer system: ${[step.status, step.link ? 'a link' : '', step.file ? 'the document' : ''].filter(Boolean).join(', ')}`
     case 'follow-up':
       return `${named(step.person)}: ${step.text}`
     case 'change the record':

@@ -28,6 +28,7 @@ import { ruleHandlers } from './handle-rules.ts'
 import { runHandlers } from './handle-runs.ts'
 import { programHandlers } from './handle-programs.ts'
 import { aftermathHandlers } from './handle-aftermath.ts'
+import { connectionHandlers } from './handle-connections.ts'
 import { intakeHandlers } from './handle-intakes.ts'
 import { pageHandlers } from './handle-pages.ts'
 import { templateHandlers } from './handle-templates.ts'
@@ -49,6 +50,7 @@ const handlers: Handlers = {
   ...programHandlers,
   ...intakeHandlers,
   ...aftermathHandlers,
+  ...connectionHandlers,
 }
 
 const JSON_LIMIT = '2mb'
@@ -187,6 +189,10 @@ const isTold = (name: RouteName, route: Route, person: Person | null): boolean =
   !UNTOLD.has(name) &&
   !/^\/(v1\/)?(agreements|session)/.test(route.path)
 
+/** What opens something stands in no trail. */
+const unsaid = (name: string, value: unknown): unknown =>
+  /^(secret|password)$/.test(name) && typeof value === 'string' ? '…' : value
+
 /** Characters of what was sent that the trail keeps; of more, a hash stands for the whole. */
 const TOLD = 4000
 
@@ -195,7 +201,7 @@ function actOf(
   route: Route,
   { person, params, query, body }: { person: Person | null; params: unknown; query: unknown; body: unknown },
 ): TrailAct {
-  const said = body === undefined ? '' : JSON.stringify(body)
+  const said = body === undefined || Buffer.isBuffer(body) ? '' : JSON.stringify(body, unsaid)
   return {
     at: app.now().toISOString(),
     actor: person?.name ?? '',

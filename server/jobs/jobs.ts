@@ -17,6 +17,7 @@ import { forgetTold } from '#server/services/programs/webhooks.ts'
 import { makeStarts } from '#server/services/programs/starts.ts'
 import { doAftermath } from '#server/services/aftermath/doing.ts'
 import { planAftermath } from '#server/services/aftermath/planning.ts'
+import { pullConnections } from '#server/services/connections/pulling.ts'
 import { sendMade } from '#server/services/signing/send-made.ts'
 import { makeAnswers } from '#server/services/intakes/make-answers.ts'
 import { forgetBegun } from '#server/services/intakes/answers.ts'
@@ -62,6 +63,12 @@ export const JOBS: { readonly [N in JobName]: Job<N> } = {
     cron: '* * * * *',
     lanes: 1,
     act: (app) => doAftermath(app),
+  },
+  'pull-connections': {
+    retry: tries(2, 5, 3600),
+    cron: '* * * * *',
+    lanes: 1,
+    act: (app) => pullConnections(app),
   },
   'follow-records': { retry: tries(3, 1, 300), lanes: 1, act: (app) => followRecords(app) },
   'send-mail': { retry: tries(12, 2, 60), lanes: 2, act: (app, { key }) => deliverMail(app, key) },

@@ -4,7 +4,7 @@ import { useAgent } from 'request-filtering-agent'
 
 /** What became of a call: the answer's status with the beginning of what it said, or why there is none. */
 export type CalledOut =
-  | { readonly ok: true; readonly status: number; readonly said: string }
+  | { readonly ok: true; readonly status: number; readonly said: string; readonly cut: boolean }
   | { readonly ok: false; readonly why: string }
 
 export interface CallOut {
@@ -14,6 +14,8 @@ export interface CallOut {
   readonly body?: string | Uint8Array
   /** Addresses and networks inside one's own network that may be called, CIDR. */
   readonly inner: readonly string[]
+  /** Bytes of the answer that are read; what is behind them is cut. */
+  readonly most?: number
 }
 
 /** Milliseconds that all of it may take, however slowly it is answered; bytes of the answer that are read. */
@@ -24,7 +26,14 @@ const MOST_READ = 65_536
  * Makes one call. What the name leads to is looked at when the connection is made, not before, so that a name that says another
  * address the second time is refused too. An answer that sends on is answered as it is: nobody goes there.
  */
-export function callOut({ url, method, headers, body, inner }: CallOut): Promise<CalledOut> {
+export function callOut({
+  url,
+  method,
+  headers,
+  body,
+  inner,
+  most = MOST_READ,
+}: CallOut): Promise<CalledOut> {
   return new Promise((resolve) => {
     let overdue: NodeJS.Timeout | undefined
     const end = (result: CalledOut) => {
@@ -48,13 +57,18 @@ export function callOut({ url, method, headers, body, inner }: CallOut): Promise
           const parts: Buffer[] = []
           let size = 0
           const done = () =>
-            end({ ok: true, status: response.statusCode ?? 0, said: Buffer.concat(parts).toString('utf8') })
+            end({
+              ok: true,
+              status: response.statusCode ?? 0,
+              said: Buffer.concat(parts).toString('utf8'),
+              cut: size > most,
+            })
           response.on('data', (part: Buffer) => {
-            const room = MOST_READ - size
+            const room = most - size
             parts.push(part.subarray(0, room))
             size += part.length
             // The rest is of no use: the connection is closed.
-            if (size >= MOST_READ) {
+            if (size > most) {
               done()
               response.destroy()
             }

@@ -10,6 +10,7 @@ export interface JobData {
   readonly 'send-made': { readonly agreementIds: readonly string[]; readonly by: string }
   readonly 'plan-aftermath': { readonly agreementId: string; readonly moment: Moment; readonly at: string }
   readonly 'do-aftermath': Record<string, never>
+  readonly 'pull-connections': Record<string, never>
   readonly 'follow-records': Record<string, never>
   readonly 'send-mail': { readonly key: string }
   readonly 'execute-agreement': { readonly agreementId: string }

@@ -5,7 +5,9 @@ import type { Browser } from '#test/support/browser.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
-import { fillAll } from '#test/support/signing.ts'
+import { connected, followSale } from '#test/support/connected.ts'
+import { fillAll, linkIn } from '#test/support/signing.ts'
+import { CustomerSystem } from '../../demo/customer-system/system.ts'
 
 /** What an outsider answers, by the question’s words; choices by what is chosen. */
 const ANSWERS: Readonly<Record<string, string>> = {
@@ -42,10 +44,16 @@ describe('an intake form, through the real interface', function () {
   let ines: Client
   let phone: Page
   let url = ''
+  const system = new CustomerSystem()
   openedApp('intake_page', { as: 'Ines Hallow', story: true, sheet: false }, async (all) => {
     ;({ running, browser, page } = all)
+    Object.assign(running.app.settings, { inner: ['127.0.0.1'] })
     ines = await Client.signedIn(running.url, 'ines.hallow')
+    system.add('Quince Bank', [])
+    await connected(running, ines, await system.start())
+    await followSale(ines)
   })
+  after(() => system.stop())
 
   it('is made from two templates in one step; what both need is asked once', async () => {
     await page.goto(`${running.url}/templates`)
@@ -163,11 +171,13 @@ describe('an intake form, through the real interface', function () {
     await phone.close()
   })
 
-  it('is found where people work: the answer, its new record, both agreements, the mails', async () => {
+  it('is found where people work: the answer, what differs from the record, both agreements, the mails', async () => {
     await page.getByRole('tab', { name: 'answers' }).click()
     await page.getByRole('link', { name: /Quince Bank|Ada Moss/ }).click()
     const answer = page.getByRole('region', { name: /Quince Bank|Ada Moss/ })
-    await answer.getByText('new record').waitFor()
+    await answer.getByText('differs from the record').waitFor()
+    await answer.getByRole('button', { name: 'Change the record' }).click()
+    await answer.getByText('record changed').waitFor()
     expect(
       await answer.getByRole('list', { name: 'Agreements of this answer' }).locator('li').count(),
     ).to.equal(2)
@@ -186,5 +196,34 @@ describe('an intake form, through the real interface', function () {
       return mails.find(({ subject }) => subject === 'Vos réponses : Bees for your orchard')
     }, 'the answers by mail')
     expect(told.to).to.contain('ada.moss')
+  })
+
+  it('leads, once we have signed too, to the invoice, and back to the customer system the record came from', async () => {
+    const token = await linkIn(ines, 'ines.hallow@larkmere.example', /^Sale of/)
+    const larkmere = new Client(running.url)
+    await larkmere.call('consent', { params: { token } })
+    await fillAll(larkmere, token, 'Ines Hallow')
+    await larkmere.call('finishSigning', { params: { token } })
+    await eventually(
+      () => Promise.resolve(system.growers[0]!.agreement.status === 'executed'),
+      'the status',
+      60,
+    )
+    await page.reload()
+    const agreements = page.getByRole('list', { name: 'Agreements of this record' })
+    await agreements.getByText('INV-0001').waitFor()
+    await agreements.getByText('Colony sale, Quince Bank').click()
+    await page.getByRole('tab', { name: 'what follows' }).click()
+    const steps = page.getByRole('list', { name: 'What follows' })
+    await steps.getByText('done: Growers: executed').waitFor()
+    await steps.getByText('done: made from Colony sale invoice').waitFor()
+    expect(await violations(page)).to.deep.equal([])
+    const told = await browser.page()
+    await told.goto(`${system.address}/`)
+    await told.getByText('executed', { exact: true }).waitFor()
+    expect(await told.locator('body').innerText()).to.match(/growers\/g-1\/LP-\d+\.pdf/)
+    const [link] = [system.growers[0]!.agreement.link]
+    expect(link).to.match(/\/agreements\/[0-9a-f-]{36}$/)
+    await told.close()
   })
 })

@@ -6,6 +6,7 @@ import { followUpAct } from './acts/follow-up.ts'
 import { mailAct } from './acts/mail.ts'
 import { nextDocument } from './acts/next-document.ts'
 import { tellProgram } from './acts/tell-program.ts'
+import { tellSystem } from './acts/tell-system.ts'
 import type { Doing } from './acts/following.ts'
 
 /** Every kind of step. */
@@ -14,6 +15,7 @@ export const ACTS: { readonly [K in StepKind]: Doing<K> } = {
   'file to a folder': fileToFolder,
   mail: mailAct,
   'tell a program': tellProgram,
+  'tell the customer system': tellSystem,
   'follow-up': followUpAct,
   'change the record': changeRecord,
   'next document': nextDocument,

@@ -1,10 +1,11 @@
-import { and, desc, eq, gt, isNotNull, isNull, lt, ne, or } from 'drizzle-orm'
+import { and, desc, eq, gt, gte, isNotNull, isNull, lt, ne, or } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { troubleSchema } from '#contract/program.ts'
+import { TOLD_AFTER } from '#core/connection/kinds.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { apiKey, person, start, webhook } from '#server/db/schema.ts'
+import { apiKey, connection, person, start, webhook } from '#server/db/schema.ts'
 import { conflict, forbidden, notFound } from '#server/ground/problem.ts'
 import { post } from '#server/services/agreements/mails.ts'
 import { TAKEN_BACK } from './webhooks.ts'
@@ -17,7 +18,7 @@ const SILENT = 3_600_000
 
 type Trouble = v.InferOutput<typeof troubleSchema>
 
-/** Addresses that do not answer, and starts that were taken and could not be made: of those who see to them. */
+/** Customer systems that cannot be read, addresses that do not answer, and starts that were taken and could not be made: of those who see to them. */
 export async function troublesOf(app: App, by: Person): Promise<Trouble[]> {
   const since = new Date(app.now().getTime() - SHOWN)
   const all = by.rights.includes('settings')
@@ -42,7 +43,25 @@ export async function troublesOf(app: App, by: Person): Promise<Trouble[]> {
     )
     .orderBy(desc(start.endedAt))
     .limit(50)
+  const systems = await app.db
+    .select()
+    .from(connection)
+    .where(
+      and(
+        isNull(connection.endedAt),
+        gte(connection.failures, TOLD_AFTER),
+        all ? undefined : eq(connection.ownerId, by.id),
+      ),
+    )
   return [
+    ...systems.map(({ id, name, pulledAt, createdAt, problem }): Trouble => ({
+      kind: 'connection',
+      id,
+      name,
+      since: (pulledAt ?? createdAt).toISOString(),
+      problem: problem ?? '',
+      again: true,
+    })),
     ...hooks.map((hook): Trouble => ({
       kind: 'webhook',
       id: hook.id,

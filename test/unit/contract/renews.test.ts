@@ -19,6 +19,7 @@ describe('what the contract’s routes renew', () => {
       .map(([name]) => name)
     expect(asked.sort()).to.deep.equal([
       'fillMessage',
+      'findKinds',
       'findPhrase',
       'followCues',
       'lookBack',
@@ -30,6 +31,7 @@ describe('what the contract’s routes renew', () => {
       'ruleRecords',
       'sendingOfMany',
       'survey',
+      'tryConnection',
     ])
   })
 

@@ -248,6 +248,8 @@ function newStep(kind: StepKind, tell: string, choices: Aftermath['choices']): S
       return { ...common, kind, to: '', subject: '', text: '', attach: true }
     case 'tell a program':
       return { ...common, kind, program: choices.programs[0]?.id ?? tell }
+    case 'tell the customer system':
+      return { ...common, kind, status: 'executed', link: true, file: true }
     case 'follow-up':
       return { ...common, kind, person: tell, text: '', days: 7 }
     case 'change the record':

@@ -157,6 +157,32 @@ function Kind({ step, list, onChange }: Props): ReactNode {
           onChange={(program) => onChange({ ...step, program })}
         />
       )
+    case 'tell the customer system':
+      return (
+        <>
+          <Pattern
+            label="Status that its record gets there"
+            value={step.status}
+            onChange={(status) => onChange({ ...step, status })}
+          />
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={step.link}
+              onChange={(event) => onChange({ ...step, link: event.target.checked })}
+            />
+            with a link to the agreement
+          </label>
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={step.file}
+              onChange={(event) => onChange({ ...step, file: event.target.checked })}
+            />
+            with the document
+          </label>
+        </>
+      )
     case 'follow-up':
       return (
         <>

@@ -9,13 +9,17 @@ export function Troubles() {
   const troubles = useAnswer('troubles', {}, { every: 15_000 })
   const say = useNotice()
   const now = useCall('tellNow', () => say('It is being tried.'))
+  const pull = useCall('pullNow', () => say('It is being read.'))
   const again = useCall('startAgain', () => say('It is being made again.'))
   if (!troubles.data?.length) return null
   return (
     <Block title="Programs that need a hand" total={troubles.data.length}>
       {troubles.data.map(({ kind, id, name, since, problem, again: possible }) => (
         <li key={id} className="flex items-baseline gap-3 border-b border-hair/60 py-1 text-sm">
-          <Link to="/settings/programs" className="font-semibold hover:underline">
+          <Link
+            to={kind === 'connection' ? '/settings/programs/connections' : '/settings/programs'}
+            className="font-semibold hover:underline"
+          >
             {name}
           </Link>
           <span className="min-w-0 flex-1 text-brick">
@@ -29,7 +33,7 @@ export function Troubles() {
             <button
               className="text-petrol underline"
               onClick={() =>
-                kind === 'webhook' ? now.mutate({ params: { id } }) : again.mutate({ params: { id } })
+                (kind === 'webhook' ? now : kind === 'connection' ? pull : again).mutate({ params: { id } })
               }
             >
               Try again

@@ -4,6 +4,7 @@ const PLACES = [
   ['/settings', 'The organisation'],
   ['/settings/programs', 'Programs'],
   ['/settings/programs/calls', 'What they can call'],
+  ['/settings/programs/connections', 'Customer systems'],
 ] as const
 
 /** Leads from one page of the settings to another. */
