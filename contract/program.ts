@@ -13,6 +13,8 @@ export const keySchema = v.object({
   id,
   name: v.string(),
   person: v.string(),
+  /** The team that it is bound to. */
+  team: v.nullable(v.string()),
   scopes: v.array(v.picklist(SCOPES)),
   /** The beginning of the key, to know it by. */
   begins: v.string(),
@@ -30,6 +32,8 @@ export const keyWish = v.object({
   name: shortText,
   /** Whose rights it has; none: whoever makes it. */
   person: v.optional(id),
+  /** A team of theirs: it may no more than that team, and lives on when they leave. */
+  team: v.optional(v.nullable(id), null),
   scopes: v.pipe(v.array(v.picklist(SCOPES)), v.minLength(1)),
   /** Days until it ends; null: it does not. */
   days: v.nullable(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(3650))),

@@ -14,7 +14,7 @@ import { closeDay } from '#server/services/agreements/verifying.ts'
 import type { JobData, JobName, JobOptions } from '#server/queue/job-data.ts'
 import { tellOfSilence } from '#server/services/programs/troubles.ts'
 import { forgetTold } from '#server/services/programs/webhooks.ts'
-import { makeStarts } from '#server/services/programs/starts.ts'
+import { forgetStarts, makeStarts } from '#server/services/programs/starts.ts'
 import { doAftermath } from '#server/services/aftermath/doing.ts'
 import { planAftermath } from '#server/services/aftermath/planning.ts'
 import { pullConnections } from '#server/services/connections/pulling.ts'
@@ -107,6 +107,7 @@ export const JOBS: { readonly [N in JobName]: Job<N> } = {
     act: async (app) => {
       await closeDay(app)
       await forgetBegun(app)
+      await forgetStarts(app)
       await sweepNight(app)
       await forgetTold(app)
     },

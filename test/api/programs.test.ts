@@ -74,6 +74,27 @@ describe('programs that call', () => {
       )
     })
 
+    it('that are a team’s, may no more than it, and outlive whoever they were made for', async () => {
+      const teams = await ines.call('teams')
+      const desk = teams.find(({ name }) => name === 'Contract desk')!
+      const sales = teams.find(({ name }) => name === 'Sales')!
+      const wish = { name: 'Team', scopes: ['read templates'], days: null }
+      const notHers = await ines.refused('makeKey', { body: { ...wish, team: sales.id } })
+      expect(notHers.problem.faults![0]!.pointer).to.equal('/team')
+      const { id, secret } = await ines.call('makeKey', { body: { ...wish, team: desk.id } })
+      expect((await ines.call('keys')).find((each) => each.id === id)).to.include({ team: 'Contract desk' })
+      const own = withKey(secret)
+      const before = (await own.call('programTemplates')).map(({ name }) => name)
+      // Ines leaves: a key of her own would be refused, the team's goes on in Maren's name, with what the team may.
+      const hers = withKey((await makeKey(['read templates'])).secret)
+      await running.app.pool.query(`update person set left_at = now() where name = 'Ines Hallow'`)
+      expect((await hers.refused('programTemplates')).status).to.equal(401)
+      const after = (await own.call('programTemplates')).map(({ name }) => name)
+      await running.app.pool.query(`update person set left_at = null where name = 'Ines Hallow'`)
+      expect(before).to.include.members(after)
+      ines = await Client.signedIn(running.url, 'ines.hallow')
+    })
+
     it('that end on their day and with their person’s work here', async () => {
       const { id, secret } = await makeKey(['read templates'], 1)
       const own = withKey(secret)

@@ -413,7 +413,7 @@ describe('the template studio, through the real interface', () => {
     await page.context().clearCookies()
     await signIn(page, running.url, 'Petra Vance')
     await page.goto(`${running.url}/templates`)
-    await page.getByText('Colony sale').click()
+    await page.getByText('Colony sale', { exact: true }).click()
     await page.getByText('You may read this template').waitFor()
     expect(await page.getByRole('button', { name: /Publish/ }).count()).to.equal(0)
     expect(await text().getAttribute('contenteditable')).to.equal('false')

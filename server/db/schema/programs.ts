@@ -16,7 +16,7 @@ import type { PointedProblem } from '#core/mapping/nested.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { agreement } from './agreements.ts'
 import { instant } from './columns.ts'
-import { person } from './people.ts'
+import { person, team } from './people.ts'
 import { record } from './records.ts'
 
 // Programs that call: their keys, and what they started.
@@ -29,6 +29,8 @@ export const apiKey = pgTable('api_key', {
   personId: uuid('person_id')
     .notNull()
     .references(() => person.id),
+  /** The team that it is bound to: it may no more than that team, and lives on with it when its person leaves. */
+  teamId: uuid('team_id').references(() => team.id),
   scopes: text('scopes').array().notNull().$type<Scope[]>(),
   /** The part of the key that is no secret, by which it is found. */
   handle: text('handle').notNull().unique(),

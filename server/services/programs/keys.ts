@@ -1,15 +1,17 @@
 import { randomBytes, randomUUID } from 'node:crypto'
-import { and, desc, eq, isNull, lt, or } from 'drizzle-orm'
+import { and, asc, desc, eq, isNull, lt, or } from 'drizzle-orm'
 import { alias } from 'drizzle-orm/pg-core'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { keySchema, keyWish } from '#contract/program.ts'
 import type { Scope } from '#contract/scope.ts'
 import type { App } from '#server/app/app.ts'
-import { apiKey, person } from '#server/db/schema.ts'
+import type { Db } from '#server/db/connect.ts'
+import { apiKey, person, team, teamMember } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { invalid, notFound, Refusal } from '#server/ground/problem.ts'
 import { toPerson } from '#server/services/installation/people.ts'
+import type { Acting } from '#server/services/templates/shelves.ts'
 
 // Keys that programs call with: `handle.secret`, the handle to find it by. A secret is 256 random bits, so a plain hash keeps it.
 
@@ -22,16 +24,18 @@ const newSecret = (): string => randomBytes(32).toString('base64url')
 export async function listKeys(app: App): Promise<v.InferOutput<typeof keySchema>[]> {
   const maker = alias(person, 'maker')
   const rows = await app.db
-    .select({ key: apiKey, person: person.name, maker: maker.name })
+    .select({ key: apiKey, person: person.name, maker: maker.name, team: team.name })
     .from(apiKey)
     .innerJoin(person, eq(person.id, apiKey.personId))
     .innerJoin(maker, eq(maker.id, apiKey.createdBy))
+    .leftJoin(team, eq(team.id, apiKey.teamId))
     .orderBy(desc(apiKey.createdAt))
   const iso = (at: Date | null) => at?.toISOString() ?? null
-  return rows.map(({ key, person: whose, maker: by }) => ({
+  return rows.map(({ key, person: whose, maker: by, team: of }) => ({
     id: key.id,
     name: key.name,
     person: whose,
+    team: of,
     scopes: key.scopes,
     begins: key.handle,
     createdAt: key.createdAt.toISOString(),
@@ -56,12 +60,15 @@ export async function makeKey(app: App, by: Person, wish: v.InferOutput<typeof k
       `${whose.name} has the right “${more}”, which you have not: they make their keys themselves.`,
       [{ pointer: '/person', detail: 'has rights that you have not' }],
     )
+  if (wish.team && !(await isMember(app.db, whose.id, wish.team)))
+    throw invalid(`${whose.name} is not in that team.`, [{ pointer: '/team', detail: 'is not theirs' }])
   const now = app.now()
   const [handle, secret, id] = [randomBytes(9).toString('base64url'), newSecret(), randomUUID()]
   await app.db.insert(apiKey).values({
     id,
     name: wish.name,
     personId: whose.id,
+    teamId: wish.team ?? null,
     scopes: [...new Set(wish.scopes)],
     handle,
     secretHash: sha256(secret),
@@ -70,6 +77,36 @@ export async function makeKey(app: App, by: Person, wish: v.InferOutput<typeof k
     expiresAt: wish.days === null ? null : new Date(now.getTime() + wish.days * 24 * HOUR),
   })
   return { id, secret: `${handle}.${secret}` }
+}
+
+const isMember = async (db: Db, personId: string, teamId: string): Promise<boolean> =>
+  (
+    await db
+      .select({ id: teamMember.personId })
+      .from(teamMember)
+      .where(and(eq(teamMember.personId, personId), eq(teamMember.teamId, teamId)))
+  ).length > 0
+
+/**
+ * Who acts by a key: its person, of a team's key within that team alone. Once they have left, or left the team, a team's key is
+ * used in the name of another of its members, the first by name; null: there is nobody.
+ */
+export async function actingBy(
+  db: Db,
+  { personId, teamId }: Pick<typeof apiKey.$inferSelect, 'personId' | 'teamId'>,
+): Promise<Acting | null> {
+  if (teamId === null) {
+    const [whose] = await db.select().from(person).where(eq(person.id, personId))
+    return whose && !whose.leftAt ? toPerson(whose) : null
+  }
+  const members = await db
+    .select({ person })
+    .from(teamMember)
+    .innerJoin(person, eq(person.id, teamMember.personId))
+    .where(and(eq(teamMember.teamId, teamId), isNull(person.leftAt)))
+    .orderBy(asc(person.name), asc(person.id))
+  const found = members.find((each) => each.person.id === personId) ?? members[0]
+  return found ? { ...toPerson(found.person), inTeam: teamId } : null
 }
 
 /** Another secret for a key. The one before counts for so many hours more, for programs that are still to be told. */
@@ -120,18 +157,14 @@ export async function callerOf(app: App, authorization: string | undefined, scop
       'Give the key as “Authorization: Bearer …”. It is made in the settings, under Programs.',
     )
   const now = app.now()
-  const [found] = await app.db
-    .select({ key: apiKey, whose: person })
-    .from(apiKey)
-    .innerJoin(person, eq(person.id, apiKey.personId))
-    .where(eq(apiKey.handle, handle))
-  if (!found) throw refused()
-  const { key, whose } = found
+  const [key] = await app.db.select().from(apiKey).where(eq(apiKey.handle, handle))
+  if (!key) throw refused()
   const said = sha256(secret)
   // What is compared is a hash of what was sent: how long it takes tells nothing of the secret.
   const fits =
     said === key.secretHash || (said === key.formerHash && key.formerUntil !== null && now < key.formerUntil)
-  if (!fits || key.revokedAt || whose.leftAt || (key.expiresAt && now >= key.expiresAt)) throw refused()
+  const whose = await actingBy(app.db, key)
+  if (!fits || key.revokedAt || !whose || (key.expiresAt && now >= key.expiresAt)) throw refused()
   if (!key.scopes.includes(scope))
     throw new Refusal(403, 'Not allowed', `The key “${key.name}” has not the scope “${scope}”.`)
   await app.db
@@ -143,5 +176,5 @@ export async function callerOf(app: App, authorization: string | undefined, scop
         or(isNull(apiKey.lastUsedAt), lt(apiKey.lastUsedAt, new Date(now.getTime() - 60_000))),
       ),
     )
-  return { key: { id: key.id, name: key.name }, person: toPerson(whose) }
+  return { key: { id: key.id, name: key.name }, person: whose }
 }

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, eq, inArray, ne } from 'drizzle-orm'
+import { and, asc, eq, inArray, lt, ne } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { startRowSchema, startSchema, startsWish, startWish } from '#contract/program.ts'
 import type { PointedProblem } from '#core/mapping/nested.ts'
@@ -15,6 +15,7 @@ import { givenChecker, givenRules } from '#server/services/making/check-given.ts
 import { makeClaimed } from '#server/services/making/make-claimed.ts'
 import { takeTurns } from '#server/services/making/take-turns.ts'
 import { bundleOfRun } from '#server/services/templates/editions.ts'
+import { actingBy } from './keys.ts'
 import type { Caller } from './keys.ts'
 
 // Agreements that programs start: checked and taken while they wait for the answer, made right after.
@@ -231,12 +232,10 @@ async function make(
   { id, keyId, reference, editionId, packetEditions, data, recordId }: Start,
 ): Promise<void> {
   const { db } = work
-  const [found] = await db
-    .select({ key: apiKey, person })
-    .from(apiKey)
-    .innerJoin(person, eq(person.id, apiKey.personId))
-    .where(eq(apiKey.id, keyId))
-  const by = toPerson(found!.person)
+  const [key] = await db.select().from(apiKey).where(eq(apiKey.id, keyId))
+  const by = await actingBy(db, key!)
+  // What was taken is made still where nobody is left to have asked for it: in the name of whoever the key was made for.
+  const author = by ?? toPerson((await db.select().from(person).where(eq(person.id, key!.personId)))[0]!)
   const bundle = await bundleOfRun(app, { editionId, packetEditions })
   const agreementId = await makeClaimed(app, work, {
     bundle,
@@ -245,9 +244,9 @@ async function make(
     origin: { kind: 'call', key: keyId, reference },
     occasion: `call ${id}`,
     from: { data, language: null, copies: [], extra: [] },
-    rules: await givenRules(db, bundle.editions, by, 'program'),
-    by,
-    told: { origin: 'call', named: found!.key.name },
+    rules: await givenRules(db, bundle.editions, author, 'program'),
+    by: author,
+    told: { origin: 'call', named: key!.name },
     recordId,
   })
   await db.update(start).set({ state: 'made', agreementId, endedAt: app.now() }).where(eq(start.id, id))
@@ -269,4 +268,14 @@ async function notMade(app: App, { id, tries }: Start, error: unknown): Promise<
     })
     // Another worker may have had its try since: that one's counts.
     .where(and(eq(start.id, id), eq(start.state, 'taken'), eq(start.tries, tries)))
+}
+
+/** Milliseconds that what a program started can be asked about, and its reference stands for that one call. */
+const REMEMBERED = 400 * 86_400_000
+
+/** Forgets what was started long ago; what was made of it stays. */
+export async function forgetStarts(app: App): Promise<void> {
+  await app.db
+    .delete(start)
+    .where(and(ne(start.state, 'taken'), lt(start.endedAt, new Date(app.now().getTime() - REMEMBERED))))
 }

@@ -27,9 +27,7 @@ export async function shelfRights(db: Db, by: Person): Promise<ReadonlyMap<strin
   }
   const shelves = await db.select({ id: shelf.id }).from(shelf)
   const rights = await db.select().from(shelfRight)
-  const teams = new Set(
-    (await db.select().from(teamMember).where(eq(teamMember.personId, by.id))).map(({ teamId }) => teamId),
-  )
+  const teams = await teamsOf(db, by)
   const may = ({ id }: { id: string }): May => {
     const granted = rights.filter(({ shelfId }) => shelfId === id)
     if (granted.length === 0) return own
@@ -38,6 +36,14 @@ export async function shelfRights(db: Db, by: Person): Promise<ReadonlyMap<strin
     return { use: any('use'), edit: any('edit'), publish: any('publish') }
   }
   return new Map<string | null, May>([[null, own], ...shelves.map((each) => [each.id, may(each)] as const)])
+}
+
+/** Somebody who acts for one of their teams alone: their other teams' shelves are shut to them then. */
+export type Acting = Person & { readonly inTeam?: string | undefined }
+
+async function teamsOf(db: Db, by: Acting): Promise<ReadonlySet<string>> {
+  const rows = await db.select().from(teamMember).where(eq(teamMember.personId, by.id))
+  return new Set(rows.map(({ teamId }) => teamId).filter((id) => !by.inTeam || id === by.inTeam))
 }
 
 const NOTHING: May = { use: false, edit: false, publish: false }
@@ -74,9 +80,7 @@ export async function requireShelf(db: Db, by: Person, templateIds: readonly str
     .from(shelfRight)
     .innerJoin(template, eq(template.shelfId, shelfRight.shelfId))
     .where(inArray(template.id, [...templateIds]))
-  const teams = new Set(
-    (await db.select().from(teamMember).where(eq(teamMember.personId, by.id))).map(({ teamId }) => teamId),
-  )
+  const teams = await teamsOf(db, by)
   for (const shelfId of new Set(guarded.map((each) => each.shelfId)))
     if (!guarded.some((each) => each.shelfId === shelfId && each.use && teams.has(each.teamId)))
       throw forbidden(refusals.use)

@@ -120,7 +120,10 @@ function KeyRow({ known, onRotate }: { readonly known: Key; readonly onRotate: (
       <td className="px-3 py-1.5">
         <code className="text-xs">{known.begins}</code>
       </td>
-      <td className="px-3 py-1.5">{known.person}</td>
+      <td className="px-3 py-1.5">
+        {known.person}
+        {known.team && <span className="block text-xs text-soft">for {known.team}</span>}
+      </td>
       <td className="px-3 py-1.5">{known.scopes.join(', ')}</td>
       <td className="px-3 py-1.5">{known.lastUsedAt ? <When at={known.lastUsedAt} /> : 'never'}</td>
       <td className="px-3 py-1.5">
@@ -131,7 +134,7 @@ function KeyRow({ known, onRotate }: { readonly known: Key; readonly onRotate: (
         ) : known.expiresAt ? (
           <When at={known.expiresAt} />
         ) : (
-          'taken back'
+          'no end'
         )}
         {!ended && known.formerUntil && !hasPassed(known.formerUntil) && (
           <span className="block text-xs text-ochre">
@@ -173,6 +176,8 @@ function KeyForm({ onClose, onMade }: FormProps) {
   const person = usePerson()
   const [name, setName] = useState('')
   const [days, setDays] = useState('365')
+  const [team, setTeam] = useState('')
+  const teams = useAnswer('teams').data?.filter(({ members }) => members.includes(person.name))
   const [scopes, setScopes] = useState<readonly Scope[]>(['read agreements'])
   const make = useCall('makeKey', ({ secret }) => onMade(secret))
   return (
@@ -180,7 +185,7 @@ function KeyForm({ onClose, onMade }: FormProps) {
       className="flex flex-col gap-4"
       onSubmit={(event) => {
         event.preventDefault()
-        make.mutate({ body: { name, scopes, days: days === '' ? null : Number(days) } })
+        make.mutate({ body: { name, scopes, team: team || null, days: days === '' ? null : Number(days) } })
       }}
     >
       <Labelled label="Which program it is for" hint="Stands in the trail of what it starts.">
@@ -191,6 +196,21 @@ function KeyForm({ onClose, onMade }: FormProps) {
         <Choices names={SCOPES} chosen={scopes} onChange={setScopes} />
         <p className="mt-1 text-xs text-soft">Never more than {person.name} may.</p>
       </fieldset>
+      {teams && teams.length > 0 && (
+        <Labelled
+          label="Bound to"
+          hint={`A team’s key may no more than that team, and goes on in another member’s name when ${person.name} leaves.`}
+        >
+          <Select value={team} onChange={(event) => setTeam(event.target.value)}>
+            <option value="">{person.name}</option>
+            {teams.map((each) => (
+              <option key={each.id} value={each.id}>
+                the team {each.name}
+              </option>
+            ))}
+          </Select>
+        </Labelled>
+      )}
       <Labelled label="How long it counts">
         <Span spans={DAYS} value={days} onChange={setDays} />
       </Labelled>

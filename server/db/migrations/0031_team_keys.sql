@@ -1,0 +1,2 @@
+ALTER TABLE "api_key" ADD COLUMN "team_id" uuid;--> statement-breakpoint
+ALTER TABLE "api_key" ADD CONSTRAINT "api_key_team_id_team_id_fk" FOREIGN KEY ("team_id") REFERENCES "public"."team"("id") ON DELETE no action ON UPDATE no action;
