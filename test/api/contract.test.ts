@@ -110,6 +110,27 @@ describe('every route of the contract', () => {
     }
   })
 
+  it('that a link opens is shut to whoever has none, and tells nothing of what is behind it', async () => {
+    const linked = routes.filter(({ route }) => route.access === 'signing link')
+    expect(linked.length).to.be.greaterThan(15)
+    for (const token of ['x'.repeat(43), SOME_ID, 'y'.repeat(22)])
+      for (const { name, route } of linked) {
+        const response = await fetch(
+          `${running.url}${pathOf(route, (part) => (part === 'token' ? token : SOME_ID))}`,
+          {
+            method: route.method,
+            ...(route.method === 'GET'
+              ? {}
+              : { body: '{}', headers: { 'content-type': 'application/json' } }),
+          },
+        )
+        expect(response.status, `${name} by ${token}`).to.be.within(400, 499)
+        const said = JSON.stringify(await response.json())
+        for (const { name: person, email } of people)
+          for (const known of [person, email]) expect(said, name).to.not.contain(known)
+      }
+  })
+
   it('that needs a right refuses who lacks it, before anything that was sent is read', async () => {
     let tried = 0
     for (const { name, route } of routes) {

@@ -4,7 +4,7 @@ import type { Answer } from '#contract/route.ts'
 import type { Answers } from '#core/intake/answers.ts'
 import type { IntakeForm, Question } from '#core/intake/form.ts'
 import { Client, eventually } from '#test/support/client.ts'
-import { fillAll, mailTo } from '#test/support/signing.ts'
+import { fillAll, linkIn, mailTo } from '#test/support/signing.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
 
@@ -343,6 +343,23 @@ describe('intake forms', () => {
     expect(signed.detail['identity']).to.equal('what was entered in the intake form alone')
     const now = (await outsider.call('form', { params: { token } })).after!
     expect(now.documents[0]).to.include({ signed: true, mine: false })
+    const ours = await linkIn(ines, 'ines.hallow@larkmere.example', /^Sale of/)
+    await outsider.call('consent', { params: { token: ours } })
+    await fillAll(outsider, ours, 'Ines Hallow')
+    await outsider.call('finishSigning', { params: { token: ours } })
+    const id = answer.agreements[0]!.id
+    await eventually(
+      async () => (await ines.call('agreement', { params: { id } })).state === 'executed',
+      'the sealed file',
+      60,
+    )
+    const evidence = JSON.parse(await (await ines.call('agreementEvidence', { params: { id } })).text()) as {
+      parties: { name: string; proofs: string[] }[]
+    }
+    expect(evidence.parties.map(({ name, proofs }) => [name, proofs])).to.deep.equal([
+      ['Ottilie Crane', ['form']],
+      ['Ines Hallow', ['link']],
+    ])
   })
 
   it('tell a stranger nothing, whatever they try', async () => {

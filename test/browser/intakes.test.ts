@@ -1,3 +1,5 @@
+import { createServer } from 'node:http'
+import type { AddressInfo } from 'node:net'
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
 import { violations } from '#test/support/axe.ts'
@@ -45,6 +47,10 @@ describe('an intake form, through the real interface', function () {
   let phone: Page
   let url = ''
   const system = new CustomerSystem()
+  /** A page of somebody else’s, with the form in a frame. */
+  let framing = ''
+  let elsewhere = ''
+  const site = createServer((_, response) => response.setHeader('content-type', 'text/html').end(framing))
   openedApp('intake_page', { as: 'Ines Hallow', story: true, sheet: false }, async (all) => {
     ;({ running, browser, page } = all)
     Object.assign(running.app.settings, { inner: ['127.0.0.1'] })
@@ -52,8 +58,13 @@ describe('an intake form, through the real interface', function () {
     system.add('Quince Bank', [])
     await connected(running, ines, await system.start())
     await followSale(ines)
+    await new Promise<void>((resolve) => site.listen(0, '127.0.0.1', resolve))
+    elsewhere = `http://127.0.0.1:${(site.address() as AddressInfo).port}`
   })
-  after(() => system.stop())
+  after(async () => {
+    site.close()
+    await system.stop()
+  })
 
   it('is made from two templates in one step; what both need is asked once', async () => {
     await page.goto(`${running.url}/templates`)
@@ -95,14 +106,24 @@ describe('an intake form, through the real interface', function () {
     await page.getByRole('tab', { name: 'links' }).click()
     await page.getByRole('button', { name: 'New open link' }).click()
     await page.getByLabel('Where it is used').fill('Our page')
-    await page.getByLabel('Pages that may show it in a frame').fill('https://growers.example')
+    await page.getByLabel('Pages that may show it in a frame').fill(`https://growers.example\n${elsewhere}`)
     await page.getByRole('button', { name: 'Open it' }).click()
     url = (await page.getByRole('link', { name: /\/form\// }).getAttribute('href'))!
     const policy = (await fetch(url)).headers.get('content-security-policy')!
-    expect(policy).to.contain("frame-ancestors 'self' https://growers.example")
+    expect(policy).to.contain(`frame-ancestors 'self' https://growers.example ${elsewhere}`)
     expect((await fetch(`${running.url}/desk`)).headers.get('content-security-policy')).to.contain(
       "frame-ancestors 'self';",
     )
+  })
+
+  it('is answered within a page of somebody else’s that its link names', async () => {
+    framing = `<!doctype html><title>Our growers</title><iframe src="${url}" style="width:90%;height:90vh"></iframe>`
+    const theirs = await browser.page()
+    await theirs.goto(elsewhere)
+    const frame = theirs.frameLocator('iframe')
+    await frame.getByLabel('Orchard', { exact: true }).fill('Framed Growers')
+    await frame.getByText('Kept as you write').waitFor()
+    await theirs.close()
   })
 
   /** Answers what the page asks, in the words above. */

@@ -59,13 +59,7 @@ function Standing({
     return <Afterwards token={token} after={after} title={title} content={content} menu={menu} />
   if (standing === 'open' && content)
     return (
-      <AnswerPage
-        key={content.title}
-        token={token}
-        form={{ ...form, content }}
-        menu={menu}
-        onHandedIn={onToken}
-      />
+      <AnswerPage key={token} token={token} form={{ ...form, content }} menu={menu} onHandedIn={onToken} />
     )
   return (
     <Leaf title={say('form.closed')} aside={menu}>
