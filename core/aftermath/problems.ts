@@ -24,6 +24,26 @@ export interface Named {
   readonly fields: ReadonlySet<string>
 }
 
+type Listed = readonly { readonly id: string }[]
+
+/** The same of the lists that steps are chosen from. */
+export function namedIn(choices: {
+  readonly folders: Listed
+  readonly programs: Listed
+  readonly people: Listed
+  readonly templates: Listed
+  readonly recordFields: Readonly<Record<'customer' | 'deal' | 'contact', Outline>>
+}): Named {
+  const ids = (list: Listed) => new Set(list.map(({ id }) => id))
+  return {
+    folders: ids(choices.folders),
+    programs: ids(choices.programs),
+    people: ids(choices.people),
+    templates: ids(choices.templates),
+    fields: new Set(Object.values(choices.recordFields).flatMap((fields) => fields.map(({ name }) => name))),
+  }
+}
+
 /** What is wrong with a list of steps, over the fields of what they follow. */
 export function stepProblems(steps: readonly Step[], outline: Outline, named: Named): readonly StepProblem[] {
   const names = nameTypes(outline)

@@ -143,7 +143,7 @@ interface ReadOne {
   readonly value: FieldValue | null
   readonly problems: readonly AnswerProblem[]
 }
-type Reader = { readonly say: Say; readonly language: Language }
+export type Reader = { readonly say: Say; readonly language: Language }
 
 function readOne(question: Question, field: Field, answer: Answer | undefined, reader: Reader): ReadOne {
   const missing: ReadOne = {
@@ -214,7 +214,8 @@ const WRONG = {
   phone: 'form.wrong.phone',
 } as const satisfies Partial<Record<FieldType, string>>
 
-function readPlain(
+/** One answer as its field reads it, or what is wrong with it in the reader’s words; null: nothing is answered. */
+export function readPlain(
   field: Field,
   answer: string | boolean,
   { say, language }: Reader,

@@ -3,7 +3,7 @@ import * as answers from '#server/services/intakes/answers.ts'
 import * as forms from '#server/services/intakes/forms.ts'
 import { invite } from '#server/services/intakes/inviting.ts'
 import { openForm, saveLink } from '#server/services/intakes/open-links.ts'
-import { signNow } from '#server/services/intakes/sign-now.ts'
+import { signInSitting } from '#server/services/intakes/same-sitting.ts'
 import { sendFile, uploaded } from './files.ts'
 import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
@@ -62,5 +62,5 @@ export const intakeHandlers = {
     await answering.handIn(app, params.token, address, body)
     return done
   },
-  signAnswer: async ({ app, params, body }) => signNow(app, params.token, body.document),
+  signAnswer: async ({ app, params, body }) => signInSitting(app, params.token, body.document),
 } satisfies Partial<Handlers>

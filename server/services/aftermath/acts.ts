@@ -1,5 +1,5 @@
 import type { StepKind } from '#core/aftermath/steps.ts'
-import { changeRecord } from './acts/change-record.ts'
+import { changeRecordAct } from './acts/change-record.ts'
 import { fileToFolder } from './acts/file-to-folder.ts'
 import { fileToRecord } from './acts/file-to-record.ts'
 import { followUpAct } from './acts/follow-up.ts'
@@ -17,6 +17,6 @@ export const ACTS: { readonly [K in StepKind]: Doing<K> } = {
   'tell a program': tellProgram,
   'tell the customer system': tellSystem,
   'follow-up': followUpAct,
-  'change the record': changeRecord,
+  'change the record': changeRecordAct,
   'next document': nextDocument,
 }

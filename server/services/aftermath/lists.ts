@@ -2,8 +2,7 @@ import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { aftermathSave, aftermathSchema } from '#contract/aftermath.ts'
 import type { Person } from '#contract/person.ts'
-import { stepProblems } from '#core/aftermath/problems.ts'
-import type { StepProblem } from '#core/aftermath/problems.ts'
+import { namedIn, stepProblems } from '#core/aftermath/problems.ts'
 import type { Step } from '#core/aftermath/steps.ts'
 import type { Field, Outline } from '#core/outline/field.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
@@ -69,20 +68,6 @@ async function choicesFor(app: App, by: Person) {
   }
 }
 
-type Choices = Awaited<ReturnType<typeof choicesFor>>
-
-function problemsOf(steps: readonly Step[], outline: Outline, choices: Choices): readonly StepProblem[] {
-  const ids = (list: readonly { readonly id: string }[]) => new Set(list.map(({ id }) => id))
-  const { customer, deal, contact } = choices.recordFields
-  return stepProblems(steps, outline, {
-    folders: ids(choices.folders),
-    programs: ids(choices.programs),
-    people: ids(choices.people),
-    templates: ids(choices.templates),
-    fields: new Set([...customer, ...deal, ...contact].map(({ name }) => name)),
-  })
-}
-
 export async function readList(app: App, by: Person, of: Of): Promise<v.InferOutput<typeof aftermathSchema>> {
   const name = await nameOf(app, of)
   const [found] = await app.db.select().from(aftermath).where(eq(aftermath.of, of.id))
@@ -96,7 +81,7 @@ export async function readList(app: App, by: Person, of: Of): Promise<v.InferOut
     version: found?.version ?? 0,
     outline: [...outline],
     choices,
-    problems: bundle ? problemsOf(steps, outline, choices).map((each) => ({ ...each })) : [],
+    problems: bundle ? stepProblems(steps, outline, namedIn(choices)).map((each) => ({ ...each })) : [],
   }
 }
 
@@ -111,7 +96,7 @@ export async function saveList(
   const steps = given as readonly Step[]
   const bundle = await bundleFor(app, by, of)
   if (!bundle) throw conflict('Publish it first: what follows can be said of an edition.')
-  const problems = problemsOf(steps, fieldsOfBundle(bundle), await choicesFor(app, by))
+  const problems = stepProblems(steps, fieldsOfBundle(bundle), namedIn(await choicesFor(app, by)))
   if (problems.length)
     throw new Refusal(
       422,

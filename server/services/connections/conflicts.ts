@@ -6,8 +6,8 @@ import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { connectedRecord, record } from '#server/db/schema.ts'
 import { conflict } from '#server/ground/problem.ts'
+import { changeRecord } from '#server/services/records/records.ts'
 import { connectionRow } from './connections.ts'
-import { changeRecord } from './taking.ts'
 
 /** What somebody has to say of a system's records: those that both changed, and those that could not be read whole. */
 export async function conflictsOf(app: App, id: string): Promise<v.InferOutput<typeof conflictSchema>[]> {
@@ -57,7 +57,7 @@ export async function settleConflict(
       const theirs = found.conflict.theirs
       const kept = Object.fromEntries(Object.entries(ours!.data).filter(([name]) => !fields.includes(name)))
       const taken = Object.fromEntries(Object.entries(theirs).filter(([name]) => fields.includes(name)))
-      version = await changeRecord(app, db, { ownerId: by.id }, found.recordId, { ...kept, ...taken })
+      version = await changeRecord(app, db, by, found.recordId, { ...kept, ...taken })
       await enqueue('follow-records', {})
     }
     await db

@@ -3,12 +3,11 @@ import { meet } from '#core/connection/meet.ts'
 import type { TheirKind } from '#core/connection/kinds.ts'
 import type { TheirRecord } from '#core/connection/read.ts'
 import type { RecordData } from '#core/outline/field.ts'
-import { matchKey } from '#core/records/import.ts'
 import { belongsToCustomer, recordName } from '#core/records/kinds.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { connectedRecord, record } from '#server/db/schema.ts'
-import { insertRecord } from '#server/services/records/records.ts'
+import { changeRecord, insertRecord, namesTheSame } from '#server/services/records/records.ts'
 import type { Connection } from './connections.ts'
 
 // What one record of theirs does to ours, in the caller's transaction.
@@ -93,7 +92,9 @@ export async function takeRecord(
     return 'conflict'
   }
   const version =
-    met.kind === 'take' ? await changeRecord(app, db, connection, ours.id, met.data) : ours.version
+    met.kind === 'take'
+      ? await changeRecord(app, db, { id: connection.ownerId }, ours.id, met.data)
+      : ours.version
   await note({ recordId: ours.id, theirs: agreed(known, theirs), ourVersion: version })
   return met.kind === 'take' ? 'changed' : 'same'
 }
@@ -151,7 +152,7 @@ async function matching(
         eq(record.kind, kind.into!),
         isNull(record.archivedAt),
         customerId === null ? undefined : eq(record.customerId, customerId),
-        sql`regexp_replace(lower(btrim(${record.name})), '\\s+', ' ', 'g') = ${matchKey(recordName(theirs.data))}`,
+        namesTheSame(record.name, recordName(theirs.data)),
         sql`not exists (select from ${connectedRecord}
           where ${connectedRecord.connectionId} = ${id} and ${connectedRecord.recordId} = ${record.id})`,
       ),
@@ -159,26 +160,4 @@ async function matching(
     .limit(2)
     .for('update')
   return found.length > 1 ? ('many' as const) : (found[0] ?? null)
-}
-
-/** Changes ours to what it was said to become; answers its version. */
-export async function changeRecord(
-  app: App,
-  db: Db,
-  { ownerId }: Pick<Connection, 'ownerId'>,
-  id: string,
-  data: RecordData,
-): Promise<number> {
-  const [changed] = await db
-    .update(record)
-    .set({
-      data,
-      name: recordName(data) || sql`${record.name}`,
-      version: sql`${record.version} + 1`,
-      changedAt: app.now(),
-      changedBy: ownerId,
-    })
-    .where(eq(record.id, id))
-    .returning({ version: record.version })
-  return changed!.version
 }

@@ -25,7 +25,7 @@ import { askedOf, ownerOf } from './forms.ts'
 import type { FormRow } from './forms.ts'
 import { kindOfFile } from './file-kinds.ts'
 import { newToken } from './inviting.ts'
-import { afterwardsOf } from './sign-now.ts'
+import { afterwardsOf } from './same-sitting.ts'
 
 // What the page of a form does for whoever comes. By its token alone: an open link's leads to the form and to nobody's
 // answers, an answer's own to that one.
@@ -98,10 +98,11 @@ function shownOf(form: IntakeForm, outline: Outline): { form: IntakeForm; outlin
 export async function readPublic(app: App, token: string): Promise<v.InferOutput<typeof publicForm>> {
   const visit = await visitOf(app.db, token)
   const { form, answer, link } = visit
-  const { outline } = await askedOf(app, form)
   const organisation = await organisationOf(app.db)
   const owner = await ownerOf(app, form)
   const standing = await standingOf(app, app.db, visit)
+  // The page asks again and again while agreements are made: what their templates need is read only where it is shown.
+  const outline = standing === 'open' ? (await askedOf(app, form)).outline : []
   const language = answer?.language ?? languageOf(form.content.language)
   const until = answer?.expiresAt ?? link?.closesAt
   const shown = shownOf(form.content, outline)
@@ -112,7 +113,7 @@ export async function readPublic(app: App, token: string): Promise<v.InferOutput
     language,
     closesDay: until ? speaks(language).day(until, organisation.timeZone) : null,
     content: standing === 'open' || standing === 'done' ? shown.form : null,
-    outline: standing === 'open' ? shown.outline : [],
+    outline: shown.outline,
     answer:
       answer && standing === 'open'
         ? {

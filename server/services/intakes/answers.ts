@@ -3,12 +3,11 @@ import type * as v from 'valibot'
 import type { answerDetail, answerSummary } from '#contract/intake.ts'
 import type { Person } from '#contract/person.ts'
 import type { Answers } from '#core/intake/answers.ts'
-import { recordName } from '#core/records/kinds.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { agreement, intakeAnswer, intakeFile, intakeForm, person, record } from '#server/db/schema.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
-import { fieldsOf } from '#server/services/records/records.ts'
+import { changeRecord, fieldsOf } from '#server/services/records/records.ts'
 import { readAnswers } from '#core/intake/answers.ts'
 import { speaks } from '#core/languages/all.ts'
 import { askedOf, formRow, mustUse } from './forms.ts'
@@ -186,16 +185,7 @@ export async function settleAnswer(app: App, by: Person, id: string, take: boole
       ...before!.data,
       ...recordData(await fieldsOf(db, into.kind), into.fields, read.data),
     }
-    await db
-      .update(record)
-      .set({
-        data,
-        name: recordName(data),
-        version: sql`${record.version} + 1`,
-        changedAt: app.now(),
-        changedBy: by.id,
-      })
-      .where(eq(record.id, row.recordId))
+    await changeRecord(app, db, by, row.recordId, data)
     await enqueue('follow-records', {})
   })
 }

@@ -20,7 +20,7 @@ import { Refusal } from '#server/ground/problem.ts'
 import { givenChecker } from '#server/services/making/check-given.ts'
 import { makeClaimed } from '#server/services/making/make-claimed.ts'
 import { takeTurns } from '#server/services/making/take-turns.ts'
-import { fieldsOf, insertRecord } from '#server/services/records/records.ts'
+import { fieldsOf, insertRecord, namesTheSame } from '#server/services/records/records.ts'
 import { liveAgreements } from '#server/services/runs/check-rows.ts'
 import { writeAnswers } from './answer-mails.ts'
 import { askedOf, ownerOf, targetsOf } from './forms.ts'
@@ -180,7 +180,7 @@ async function knownRecords(
       and(
         eq(record.kind, kind),
         isNull(record.archivedAt),
-        sql`regexp_replace(lower(btrim(${record.data}->>${key})), '\\s+', ' ', 'g') = ${matchKey(data[key])}`,
+        namesTheSame(sql`${record.data}->>${key}`, data[key]),
       ),
     )
     .limit(10)

@@ -123,17 +123,26 @@ async function send(app: App, hook: Hook, { agreementId, seq }: Delivery): Promi
     .where(and(eq(trail.agreementId, agreementId), eq(trail.seq, seq)))
   const { entry, number, name } = found!
   const event = eventOf(app.settings.publicUrl, { id: agreementId, number, name }, entry)
+  return postEvent(app, hook, event)
+}
+
+/** Sends one event to a program: structured CloudEvents 1.0, signed by the scheme of Standard Webhooks. */
+export function postEvent(
+  app: App,
+  { url, secret }: Pick<Hook, 'url' | 'secret'>,
+  event: { readonly id: string },
+): Promise<CalledOut> {
   const body = JSON.stringify(event)
   const at = Math.floor(app.now().getTime() / 1000)
   return callOut({
-    url: hook.url,
+    url,
     method: 'POST',
     headers: {
       'content-type': 'application/cloudevents+json; charset=utf-8',
       'user-agent': 'Brevan',
       'webhook-id': event.id,
       'webhook-timestamp': String(at),
-      'webhook-signature': signatureOf(hook.secret, event.id, at, body),
+      'webhook-signature': signatureOf(secret, event.id, at, body),
     },
     body,
     inner: app.settings.inner,

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, desc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm'
+import type { SQLWrapper } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { bulkChange, recordChange, recordsQuery, recordDetail, recordSchema } from '#contract/record.ts'
@@ -8,6 +9,7 @@ import { fieldNameProblem, isItems } from '#core/outline/field.ts'
 import type { Field, FieldValue, Outline, RecordData } from '#core/outline/field.ts'
 import { prepareOutline } from '#core/outline/record.ts'
 import { filterProblem } from '#core/records/filter.ts'
+import { matchKey } from '#core/records/import.ts'
 import { belongsToCustomer, fieldsOfKind, isOwnField, recordName } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import type { App } from '#server/app/app.ts'
@@ -286,6 +288,26 @@ export async function insertRecord(
   })
   return id
 }
+
+/** Gives a record, which the caller has locked, the values it has from here on; answers its version. One without a name keeps it. */
+export async function changeRecord(
+  app: App,
+  db: Db,
+  by: Pick<Person, 'id'>,
+  id: string,
+  data: RecordData,
+): Promise<number> {
+  const [saved] = await db
+    .update(record)
+    .set({ data, name: recordName(data) || sql`${record.name}`, ...changed(app, by) })
+    .where(eq(record.id, id))
+    .returning({ version: record.version })
+  return saved!.version
+}
+
+/** Whether a text in the database names the same as a value (`matchKey`): case and spaces make no difference. */
+export const namesTheSame = (text: SQLWrapper, value: FieldValue | undefined) =>
+  sql`regexp_replace(lower(btrim(${text})), '\\s+', ' ', 'g') = ${matchKey(value)}`
 
 /** Changes a record; one that somebody else has changed since it was opened is not overwritten. */
 export async function saveRecord(

@@ -1,7 +1,7 @@
 import { Plus, X } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useParams } from 'react-router'
-import { stepProblems } from '#core/aftermath/problems.ts'
+import { namedIn, stepProblems } from '#core/aftermath/problems.ts'
 import { MOMENTS, STEP_KINDS, stepSaid } from '#core/aftermath/steps.ts'
 import type { Delay, Moment, Step, StepKind } from '#core/aftermath/steps.ts'
 import { useAnswer, useCall } from '#web/api/client.ts'
@@ -65,17 +65,7 @@ function Opened({
       ),
     [choices],
   )
-  const problems = useMemo(() => {
-    const ids = (all: readonly { readonly id: string }[]) => new Set(all.map((each) => each.id))
-    const { customer, deal, contact } = choices.recordFields
-    return stepProblems(steps, outline, {
-      folders: ids(choices.folders),
-      programs: ids(choices.programs),
-      people: ids(choices.people),
-      templates: ids(choices.templates),
-      fields: new Set([...customer, ...deal, ...contact].map(({ name }) => name)),
-    })
-  }, [steps, outline, choices])
+  const problems = useMemo(() => stepProblems(steps, outline, namedIn(choices)), [steps, outline, choices])
   const step = steps.find((each) => each.id === chosen)
   const changed = JSON.stringify(steps) !== JSON.stringify(list.steps)
   const add = (of: StepKind) => {

@@ -8,7 +8,8 @@ export interface QuestionProps {
   readonly question: Question
   readonly form: IntakeForm
   readonly field: Field | undefined
-  readonly answering: Answering
+  /** Where files go: begins the answer, where nothing is begun yet. */
+  readonly answering: Pick<Answering, 'begin'>
   readonly answer: Answer | undefined
   readonly problems: readonly AnswerProblem[]
   readonly onAnswer: (answer: Answer | null) => void

@@ -1,4 +1,4 @@
-import { readAnswers } from '#core/intake/answers.ts'
+import { readPlain } from '#core/intake/answers.ts'
 import { valueSaid } from '#core/intake/said.ts'
 import { isNumeric } from '#core/outline/field.ts'
 import type { Field } from '#core/outline/field.ts'
@@ -117,39 +117,10 @@ export function ValueInput({
 function Understood({ field, text }: { readonly field: Field; readonly text: string }) {
   const { say, language } = useWords()
   if (text.trim() === '' || /^\d{1,3}$/.test(text.trim())) return null
-  const question = {
-    id: field.name,
-    kind: 'value' as const,
-    label: '',
-    help: '',
-    example: '',
-    required: false,
-    default: '',
-    also: [],
-    when: '',
-  }
-  const read = readAnswers(
-    {
-      form: {
-        title: '',
-        introduction: '',
-        thanks: '',
-        language,
-        pages: [{ id: '', title: '', questions: [question] }],
-        leftOut: [],
-        email: null,
-        record: null,
-        afterwards: 'wait',
-        inOther: {},
-      },
-      outline: [field],
-    },
-    { [field.name]: text },
-    { say, language },
-  ).data[field.name]
-  return read === undefined ? null : (
+  const { value } = readPlain(field, text, { say, language })
+  return value === null ? null : (
     <p className="mt-0.5 text-sm text-soft">
-      {say('form.read', { value: valueSaid(field, read, { say, language }) })}
+      {say('form.read', { value: valueSaid(field, value, { say, language }) })}
     </p>
   )
 }

@@ -9,7 +9,6 @@ import { answersSaid } from '#core/intake/said.ts'
 import { speaks } from '#core/languages/all.ts'
 import { PLURALS } from '#core/records/kinds.ts'
 import { QuestionPart } from '#web/areas/answering/question.tsx'
-import type { Answering } from '#web/areas/answering/use-answering.ts'
 import { LANGUAGE_NAMES } from '#web/areas/signing/language-menu.tsx'
 import { Speaking } from '#web/areas/signing/words.tsx'
 import { address, useAnswer, useCall } from '#web/api/client.ts'
@@ -178,7 +177,7 @@ export function AnswerDetail({ id, form }: { readonly id: string; readonly form:
   )
 }
 
-const nowhere = { begin: () => Promise.reject(new Error('Files come from outside.')) } as unknown as Answering
+const nowhere = { begin: () => Promise.reject(new Error('Files come from outside.')) }
 
 /** The answer as it was given, to be corrected; it is made anew from what stands here then. */
 function Mend({

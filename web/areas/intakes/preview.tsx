@@ -7,14 +7,11 @@ import { speaks } from '#core/languages/all.ts'
 import type { Language } from '#core/languages/language.ts'
 import type { Field } from '#core/outline/field.ts'
 import { QuestionPart } from '#web/areas/answering/question.tsx'
-import type { Answering } from '#web/areas/answering/use-answering.ts'
 import { LanguageChoice } from '#web/areas/signing/language-menu.tsx'
 import { Speaking } from '#web/areas/signing/words.tsx'
 
 /** Nothing of a preview is kept anywhere. */
-const nowhere = {
-  begin: () => Promise.reject(new Error('A preview takes no files.')),
-} as unknown as Answering
+const nowhere = { begin: () => Promise.reject(new Error('A preview takes no files.')) }
 
 /** The form as it will be answered, all pages below each other; what is tried here is kept nowhere. */
 export function Preview({

@@ -1,19 +1,18 @@
-import { eq, sql } from 'drizzle-orm'
+import { eq } from 'drizzle-orm'
 import { compileExpression } from '#core/expression/compile.ts'
 import { withBudget } from '#core/expression/values/budget.ts'
 import { toText } from '#core/expression/values/value.ts'
 import { coerce } from '#core/outline/coerce.ts'
-import { recordName } from '#core/records/kinds.ts'
 import { record } from '#server/db/schema.ts'
 import { conflict } from '#server/ground/problem.ts'
-import { fieldsOf } from '#server/services/records/records.ts'
+import { changeRecord, fieldsOf } from '#server/services/records/records.ts'
 import type { Doing } from './following.ts'
 
 /** Steps that one expression may take. */
 const STEPS = 100_000
 
 /** A field of the record gets a value: a deal's status follows its agreement like that. */
-export const changeRecord: Doing<'change the record'> = {
+export const changeRecordAct: Doing<'change the record'> = {
   inside: async (app, work, { step, row, context, by }) => {
     const { db } = work
     if (!row.recordId) throw conflict('The agreement belongs to no record.')
@@ -32,17 +31,7 @@ export const changeRecord: Doing<'change the record'> = {
     if (read.value === null) throw conflict(`There is no value for “${field.label}”.`)
     if (found!.data[field.name] === read.value)
       return { said: `${field.label} was ${String(read.value)} already` }
-    const data = { ...found!.data, [field.name]: read.value }
-    await db
-      .update(record)
-      .set({
-        data,
-        name: recordName(data),
-        version: sql`${record.version} + 1`,
-        changedAt: app.now(),
-        changedBy: by.id,
-      })
-      .where(eq(record.id, id))
+    await changeRecord(app, db, by, id, { ...found!.data, [field.name]: read.value })
     await work.enqueue('follow-records', {})
     return { said: `${found!.name}: ${field.label} is ${String(read.value)}` }
   },

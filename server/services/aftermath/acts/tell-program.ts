@@ -1,8 +1,7 @@
 import { eq } from 'drizzle-orm'
 import { webhook } from '#server/db/schema.ts'
 import { conflict } from '#server/ground/problem.ts'
-import { callOut } from '#server/outside/call-out.ts'
-import { signatureOf } from '#server/services/programs/telling.ts'
+import { postEvent } from '#server/services/programs/telling.ts'
 import type { Doing } from './following.ts'
 
 /** A program is told, with the agreement's values: an event (CloudEvents 1.0), signed as acts are (Standard Webhooks). */
@@ -30,21 +29,7 @@ export const tellProgram: Doing<'tell a program'> = {
         values: row.data,
       },
     }
-    const body = JSON.stringify(event)
-    const seconds = Math.floor(app.now().getTime() / 1000)
-    const called = await callOut({
-      url: hook.url,
-      method: 'POST',
-      headers: {
-        'content-type': 'application/cloudevents+json; charset=utf-8',
-        'user-agent': 'Brevan',
-        'webhook-id': event.id,
-        'webhook-timestamp': String(seconds),
-        'webhook-signature': signatureOf(hook.secret, event.id, seconds, body),
-      },
-      body,
-      inner: app.settings.inner,
-    })
+    const called = await postEvent(app, hook, event)
     if (!called.ok) throw new Error(called.why)
     if (called.status < 200 || called.status >= 300) throw new Error(`It answered ${called.status}.`)
     return { said: `told ${hook.name} (${called.status})` }

@@ -77,7 +77,7 @@ export async function afterwardsOf(app: App, { content }: FormRow, answer: Answe
 }
 
 /** A way to sign one of the documents, for the browser that handed the answers in; it says of itself where it comes from. */
-export async function signNow(app: App, token: string, document: number): Promise<{ url: string }> {
+export async function signInSitting(app: App, token: string, document: number): Promise<{ url: string }> {
   const [answer] = await app.db
     .select()
     .from(intakeAnswer)
