@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { mkdir } from 'node:fs/promises'
 import { pino } from 'pino'
 import type { App } from './app/app.ts'
@@ -13,13 +14,16 @@ import type { Settings } from './ground/settings.ts'
 /** Puts the parts together; the caller starts what it needs of them. */
 export async function makeApp(role: 'web' | 'worker', settings: Settings = readSettings()): Promise<App> {
   const log = pino({ level: settings.logLevel, base: { process: role } })
-  const { pool, db } = connect(settings.databaseUrl)
+  const { pool, db } = connect(settings.databaseUrl, settings.connections, (tries, error) =>
+    log.warn({ err: error, tries }, 'a statement met a conflict and is said again'),
+  )
   pool.on('error', (error) => log.error({ err: error }, 'database connection lost'))
   await mkdir(settings.dataFolder, { recursive: true })
   return {
     settings,
     pool,
     db,
+    holder: randomUUID(),
     log,
     files: new FileStore(await openKeeper(settings), db),
     pages: new PagePool(role === 'web' ? 1 : settings.threads),

@@ -3,6 +3,7 @@ import type { App } from '#server/app/app.ts'
 import type { JobData, JobName } from '#server/queue/job-data.ts'
 import { writeAct } from '#server/app/installation-trail.ts'
 import { onClient } from '#server/db/connect.ts'
+import { againOnConflict, insideOf } from '#server/db/open-transaction.ts'
 import type { Db } from '#server/db/connect.ts'
 
 /** An open transaction: queries, and jobs that start only if it commits. */
@@ -11,18 +12,30 @@ export interface Work {
   enqueue<N extends JobName>(name: N, data: JobData[N]): Promise<void>
 }
 
-/** Runs `act` in one transaction; what it throws rolls everything back, jobs and what the trail would say included. */
-export async function transaction<T>(app: App, act: (work: Work) => Promise<T>): Promise<T> {
+/**
+ * Runs `act` in one transaction; what it throws rolls everything back, jobs and what the trail would say included. Where others
+ * were in its way (a deadlock, a serialization failure), it is run again from the beginning: it may change nothing but the
+ * database. Inside, `app.db` is the transaction too, and neither drawing nor storing files is possible.
+ */
+export const transaction = <T>(app: App, act: (work: Work) => Promise<T>): Promise<T> =>
+  againOnConflict(
+    () => once(app, act),
+    (tries, error) => app.log.warn({ err: error, tries }, 'a transaction met a conflict and is tried again'),
+  )
+
+async function once<T>(app: App, act: (work: Work) => Promise<T>): Promise<T> {
   const client: PoolClient = await app.pool.connect()
   let broken: Error | undefined
   let unwritten = () => undefined as void
   try {
-    await client.query('begin')
-    const db = onClient(client)
-    const result = await act({ db, enqueue: (name, data) => app.queue.send(name, data, client) })
-    unwritten = await writeAct(db)
-    await client.query('commit')
-    return result
+    return await insideOf(app.pool, client, async () => {
+      await client.query('begin')
+      const db = onClient(client)
+      const result = await act({ db, enqueue: (name, data) => app.queue.send(name, data, client) })
+      unwritten = await writeAct(db)
+      await client.query('commit')
+      return result
+    })
   } catch (error) {
     unwritten()
     await client.query('rollback').catch((failure: Error) => (broken = failure))

@@ -9,8 +9,17 @@ import { perObject } from '#core/per-object.ts'
  * their cells. Every column has to be given; a JSON null is no value.
  */
 export function rowsOf<T extends PgTable>(table: T, rows: readonly T['$inferInsert'][]): SQL {
-  const { columns, name } = getTableConfig(table)
-  const named = rows.map((row) =>
+  const { name } = getTableConfig(table)
+  return sql`select * from jsonb_populate_recordset(null::${sql.identifier(name)}, ${JSON.stringify(namedRows(table, rows))}::jsonb)`
+}
+
+/** Rows by the names of their columns, as PostgreSQL reads them back by `jsonb_populate_record`. */
+export function namedRows<T extends PgTable>(
+  table: T,
+  rows: readonly T['$inferInsert'][],
+): readonly Readonly<Record<string, unknown>>[] {
+  const { columns } = getTableConfig(table)
+  return rows.map((row) =>
     Object.fromEntries(
       columns.map((column) => [
         column.name,
@@ -18,7 +27,6 @@ export function rowsOf<T extends PgTable>(table: T, rows: readonly T['$inferInse
       ]),
     ),
   )
-  return sql`select * from jsonb_populate_recordset(null::${sql.identifier(name)}, ${JSON.stringify(named)}::jsonb)`
 }
 
 /** Under which names our rows have the columns of a table. */

@@ -3,6 +3,7 @@ import type { NodePgDatabase } from 'drizzle-orm/node-postgres'
 import { migrate as runMigrations } from 'drizzle-orm/node-postgres/migrator'
 import pg from 'pg'
 import { roomFile } from '#server/ground/room.ts'
+import { AppPool } from './open-transaction.ts'
 import * as schema from './schema.ts'
 
 export type Db = NodePgDatabase<typeof schema>
@@ -13,8 +14,12 @@ export type Db = NodePgDatabase<typeof schema>
  */
 const NOTICE_DEATH = '-c tcp_keepalives_idle=15 -c tcp_keepalives_interval=5 -c tcp_keepalives_count=3'
 
-export const connect = (url: string, connections = 12): { pool: pg.Pool; db: Db } => {
-  const pool = new pg.Pool({ connectionString: url, max: connections, options: NOTICE_DEATH })
+export const connect = (
+  url: string,
+  connections = 12,
+  onConflict?: (tries: number, error: unknown) => void,
+): { pool: AppPool; db: Db } => {
+  const pool = new AppPool({ connectionString: url, max: connections, options: NOTICE_DEATH }, onConflict)
   // A connection that breaks while it is lent out fails the query in hand; without a listener it would end the process.
   pool.on('connect', (client) => client.on('error', () => undefined))
   return { pool, db: drizzle(pool, { schema }) }

@@ -3,16 +3,22 @@ import { Readable } from 'node:stream'
 import { eq, inArray, lt, sql } from 'drizzle-orm'
 import { file, fileBegun } from '#server/db/schema.ts'
 import type { Db } from '#server/db/connect.ts'
+import { onlyOutside } from '#server/db/open-transaction.ts'
 import type { Keeper } from './keeper.ts'
 
 export const sha256 = (bytes: Uint8Array | string): string => createHash('sha256').update(bytes).digest('hex')
+
+/** A file whose bytes are stored, as it will be recorded. */
+export type StoredFile = Pick<typeof file.$inferInsert, 'size' | 'mediaType' | 'createdAt'> & {
+  readonly sha256: string
+}
 
 /** Milliseconds after which a transaction that had stored files has ended one way or the other. */
 const LONGEST = 3_600_000
 
 /**
  * Files under their SHA-256: the same bytes are kept once, and a name never changes what it means. That a file is begun is
- * told the database before its bytes are kept, that it is there in the caller's transaction: what is left over is known
+ * told the database before its bytes are kept, that it is there in the transaction that records it: what is left over is known
  * without looking through the keeper.
  */
 export class FileStore {
@@ -21,36 +27,42 @@ export class FileStore {
     private readonly db: Db,
   ) {}
 
-  /** Keeps the bytes, then records them in `db`. Storing again is without effect. */
-  async put(db: Db, bytes: Uint8Array, mediaType: string, at: Date): Promise<string> {
-    const [hash] = await this.putAll(db, [bytes], mediaType, at)
-    return hash!
+  /** Stores the bytes and records them at once; outside any transaction. Storing again is without effect. */
+  async put(bytes: Uint8Array, mediaType: string, at: Date): Promise<string> {
+    const stored = await this.store([bytes], mediaType, at)
+    await this.record(this.db, stored)
+    return stored[0]!.sha256
   }
 
-  /** The same for several files of one kind, kept side by side. */
-  async putAll(
-    db: Db,
-    files: readonly Uint8Array[],
-    mediaType: string,
-    at: Date,
-  ): Promise<readonly string[]> {
-    const hashes = files.map(sha256)
-    await this.begin(hashes)
+  /**
+   * Stores bytes side by side before the transaction that will record them; what it never records is swept away after a
+   * while.
+   */
+  async store(files: readonly Uint8Array[], mediaType: string, at: Date): Promise<readonly StoredFile[]> {
+    onlyOutside('files were to be stored')
+    const stored = files.map((bytes) => ({
+      sha256: sha256(bytes),
+      size: bytes.length,
+      mediaType,
+      createdAt: at,
+    }))
+    await this.begin(stored.map((each) => each.sha256))
     await Promise.all(
-      files.map(async (bytes, i) => {
-        if ((await this.keeper.sizeOf(hashes[i]!)) !== bytes.length) await this.keeper.put(hashes[i]!, bytes)
+      stored.map(async ({ sha256: name, size }, i) => {
+        if ((await this.keeper.sizeOf(name)) !== size) await this.keeper.put(name, files[i]!)
       }),
     )
+    return stored
+  }
+
+  /** Records stored files, in the caller's transaction: from its end on they are there. */
+  async record(db: Db, stored: readonly StoredFile[]): Promise<void> {
+    if (stored.length === 0) return
     await db
       .insert(file)
-      .values(
-        // In one order for everybody: two who store the same files would wait for each other otherwise.
-        files
-          .map((bytes, i) => ({ sha256: hashes[i]!, size: bytes.length, mediaType, createdAt: at }))
-          .sort((a, b) => (a.sha256 < b.sha256 ? -1 : 1)),
-      )
+      // In one order for everybody: two who store the same files would wait for each other otherwise.
+      .values([...stored].sort((a, b) => (a.sha256 < b.sha256 ? -1 : 1)))
       .onConflictDoNothing()
-    return hashes
   }
 
   /** Told at once, by the clock of the database; whoever takes a file away at the same time is waited for. */
@@ -62,7 +74,8 @@ export class FileStore {
   }
 
   /** The same for bytes as they come, however many; nothing is kept of a stream that breaks off. */
-  async putStream(db: Db, stream: Readable, mediaType: string, at: Date): Promise<string> {
+  async putStream(stream: Readable, mediaType: string, at: Date): Promise<string> {
+    onlyOutside('a file was to be stored')
     const digest = createHash('sha256')
     let size = 0
     let hash = ''
@@ -78,7 +91,7 @@ export class FileStore {
       await this.begin([hash])
     }
     await this.keeper.putStream(Readable.from(measured.call(this), { objectMode: false }), () => hash)
-    await db.insert(file).values({ sha256: hash, size, mediaType, createdAt: at }).onConflictDoNothing()
+    await this.record(this.db, [{ sha256: hash, size, mediaType, createdAt: at }])
     return hash
   }
 

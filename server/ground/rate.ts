@@ -9,6 +9,7 @@ export const limiterOf = (
 ) =>
   new RateLimiterPostgres({
     storeClient: pool,
+    storeType: 'pool',
     tableName: 'rate_limit',
     tableCreated: true,
     clearExpiredByTimeout: false,

@@ -29,6 +29,10 @@ const environment = v.object({
   ),
   S3_ENDPOINT: v.optional(v.pipe(v.string(), v.url())),
   S3_REGION: v.optional(v.pipe(v.string(), v.minLength(1)), 'us-east-1'),
+  BREVAN_CONNECTIONS: v.optional(
+    v.pipe(v.string(), v.regex(/^\d{1,3}$/), v.transform(Number), v.minValue(4)),
+    '12',
+  ),
   BREVAN_THREADS: v.optional(
     v.pipe(v.string(), v.regex(/^\d{1,2}$/), v.transform(Number), v.minValue(1)),
     String(Math.min(2, availableParallelism())),
@@ -98,6 +102,8 @@ export interface Settings {
   readonly filedFolder: string
   /** Where files lie, if not in the data folder. */
   readonly bucket: Bucket | null
+  /** Connections to the database that this process may hold, besides the queue's. */
+  readonly connections: number
   readonly threads: number
   readonly demo: boolean
   /** Addresses and networks of proxies that are believed; null: none. */
@@ -150,6 +156,7 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
     dataFolder: e.BREVAN_DATA,
     filedFolder: e.BREVAN_FILED || join(e.BREVAN_DATA, 'filed'),
     bucket: e.BREVAN_FILES ? bucketOf(e.BREVAN_FILES, e.S3_ENDPOINT ?? null, e.S3_REGION) : null,
+    connections: e.BREVAN_CONNECTIONS,
     threads: e.BREVAN_THREADS,
     demo: e.BREVAN_DEMO === 'yes',
     proxies:

@@ -7,6 +7,7 @@ import helmet from 'helmet'
 import type { Problem } from '#contract/problem.ts'
 import { BudgetSpent } from '#core/expression/values/budget.ts'
 import type { App } from '#server/app/app.ts'
+import { NoConnection } from '#server/db/open-transaction.ts'
 import { WorkEnded } from '#server/lanes/pool.ts'
 import { roomFile } from '#server/ground/room.ts'
 import { Refusal } from '#server/ground/problem.ts'
@@ -158,6 +159,12 @@ function asRefusal(error: unknown): Refusal | null {
     )
   if (type === 'entity.parse.failed') return new Refusal(400, 'Not readable', 'What was sent is not JSON.')
   if (error instanceof WorkEnded) return new Refusal(422, 'Too much', error.message)
+  if (error instanceof NoConnection)
+    return new Refusal(
+      503,
+      'Busy',
+      'The server is busy just now. Nothing you entered is lost; try again in a moment.',
+    )
   if (error instanceof BudgetSpent) return new Refusal(422, 'Too much', error.message)
   if (error instanceof URIError) return new Refusal(400, 'Not readable', 'The address is not well formed.')
   return null

@@ -1,5 +1,7 @@
 import type { PoolClient } from 'pg'
 import type { App } from '#server/app/app.ts'
+import { onClient } from '#server/db/connect.ts'
+import { freeHeld } from '#server/db/held.ts'
 
 /** First key of the lock that a worker holds for as long as it lives; the second is its number. */
 const WORKER_LOCK = 727_002
@@ -27,9 +29,9 @@ export class Presence {
     try {
       // In one statement: no other worker sees the row before the lock is held.
       const { rows } = await client.query<{ id: number }>(
-        `with made as (insert into worker (started_at) values (now()) returning id)
+        `with made as (insert into worker (started_at, holder) values (now(), $2) returning id)
          select id, pg_advisory_lock($1, id) from made`,
-        [WORKER_LOCK],
+        [WORKER_LOCK, this.app.holder],
       )
       this.worker = rows[0]!.id
     } catch (error) {
@@ -84,7 +86,12 @@ export class Presence {
       if (rows[0]?.dead) {
         await client.query(`${PUT_BACK} and id in (select job from worker_job where worker = $1)`, [id])
         await client.query('delete from worker_job where worker = $1', [id])
-        await client.query('delete from worker where id = $1', [id])
+        const { rows: gone } = await client.query<{ holder: string }>(
+          'delete from worker where id = $1 returning holder',
+          [id],
+        )
+        // A process that only lost its connection has a number anew, and goes on with what it has in hand.
+        if (gone[0] && gone[0].holder !== this.app.holder) await freeHeld(onClient(client), gone[0].holder)
       }
       await client.query('commit')
       client.release()

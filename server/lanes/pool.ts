@@ -22,6 +22,7 @@ import type { CombinedPart } from '#server/compose/combine.ts'
 import type { Composed, DrawOptions } from '#server/compose/engine.ts'
 import type { EvidencePages } from '#server/compose/evidence.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
+import { onlyOutside } from '#server/db/open-transaction.ts'
 import type { SharedTerms } from './shared-terms.ts'
 import type { tasks } from './thread.ts'
 
@@ -216,6 +217,7 @@ export class PagePool {
     name: N,
     task: Parameters<(typeof tasks)[N]>[0],
   ): Promise<Awaited<ReturnType<(typeof tasks)[N]>>> {
+    onlyOutside(`${name} was asked for`)
     const { lane, seconds } = TASKS[name]
     const running: Running = {
       begun: new Int32Array(new SharedArrayBuffer(4)),

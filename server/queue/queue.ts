@@ -6,6 +6,8 @@ import { connect } from '#server/db/connect.ts'
 import type { JobData, JobName, JobOptions } from './job-data.ts'
 
 const CONNECTIONS = 4
+/** Behind which those that start queue up. */
+const START_LOCK = 727_003
 /** Milliseconds between two tries to reach a database that is away. */
 const AGAIN = 500
 
@@ -24,7 +26,9 @@ class QueueConnections {
   private readonly pool: Pool
 
   constructor(url: string, log: Logger) {
-    this.pool = connect(url, CONNECTIONS).pool
+    this.pool = connect(url, CONNECTIONS, (tries, error) =>
+      log.warn({ err: error, tries }, 'the queue met a conflict and says it again'),
+    ).pool
     this.pool.on('error', (error) => log.warn({ err: error }, 'queue'))
   }
 
@@ -38,6 +42,21 @@ class QueueConnections {
       }
     // What is still said while the process ends, nobody waits for.
     return { rows: [] }
+  }
+
+  /** Does `act` while no other process does what asks for the same lock. */
+  async alone(lock: number, act: () => Promise<void>): Promise<void> {
+    const client = await this.pool.connect()
+    try {
+      await client.query('select pg_advisory_lock($1)', [lock])
+      await act()
+      await client.query('select pg_advisory_unlock($1)', [lock])
+      client.release()
+    } catch (error) {
+      // With its connection the lock goes.
+      client.release(true)
+      throw error
+    }
   }
 
   async close(): Promise<void> {
@@ -67,12 +86,20 @@ export class Queue {
     this.boss.on('error', (error) => log.error({ err: error }, 'queue'))
   }
 
+  /**
+   * Makes what is made once by whoever comes first: others that start at the same time wait for their turn, for the queues'
+   * tables are made under locks that would stand in each other's way, and in that of those that work already.
+   */
   async start(): Promise<void> {
-    await this.boss.start()
-    for (const [name, { retry, cron }] of Object.entries(this.jobs)) {
-      await this.boss.createQueue(name, { name, ...retry })
-      if (this.supervise && cron) await this.boss.schedule(name, cron)
-    }
+    await this.connections.alone(START_LOCK, async () => {
+      await this.boss.start()
+      const there = new Set((await this.boss.getQueues()).map(({ name }) => name))
+      for (const [name, { retry, cron }] of Object.entries(this.jobs)) {
+        if (there.has(name)) await this.boss.updateQueue(name, { name, ...retry })
+        else await this.boss.createQueue(name, { name, ...retry })
+        if (this.supervise && cron) await this.boss.schedule(name, cron)
+      }
+    })
   }
 
   async stop(): Promise<void> {

@@ -2,7 +2,7 @@ import { sql } from 'drizzle-orm'
 import { check, date, index, integer, jsonb, pgTable, text, unique, uuid } from 'drizzle-orm/pg-core'
 import type { Step } from '#core/aftermath/steps.ts'
 import { agreement } from './agreements.ts'
-import { instant, oneOf } from './columns.ts'
+import { held, instant, oneOf } from './columns.ts'
 import { person } from './people.ts'
 
 // What follows when an agreement reaches a moment.
@@ -60,8 +60,7 @@ export const aftermathStep = pgTable(
     madeId: uuid('made_id'),
     at: instant('at').notNull(),
     endedAt: instant('ended_at'),
-    /** Which worker is at it, as long as this has not passed. */
-    heldUntil: instant('held_until'),
+    ...held,
   },
   (t) => [
     unique('aftermath_step_once').on(t.agreementId, t.stepId),

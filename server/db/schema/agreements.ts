@@ -55,6 +55,7 @@ export const claim = pgTable(
     origin: jsonb('origin').notNull().$type<Origin>(),
     /** What tells one asking from the next where the origin does not: asked again, it is the same claim. */
     occasion: text('occasion').unique(),
+    at: instant('at').notNull().defaultNow(),
     /** Of a run's row, out of its origin. */
     runId: uuid('run_id').generatedAlwaysAs(sql`(origin->>'run')::uuid`),
     row: integer('row').generatedAlwaysAs(sql`(origin->>'row')::int`),
@@ -70,6 +71,18 @@ export const claim = pgTable(
         and (${t.origin}->>'kind' = 'row') = (${t.occasion} is null)`,
     ),
   ],
+)
+
+/** Numbers of claims that came to nothing while later ones were allotted already: the next single claim of the series has it. */
+export const freeNumber = pgTable(
+  'free_number',
+  {
+    seriesId: text('series_id')
+      .notNull()
+      .references(() => series.id),
+    number: integer('number').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.seriesId, t.number] })],
 )
 
 export const agreement = pgTable(

@@ -1,10 +1,19 @@
 import { sql } from 'drizzle-orm'
-import { jsonb, text, timestamp } from 'drizzle-orm/pg-core'
+import { jsonb, text, timestamp, uuid } from 'drizzle-orm/pg-core'
 import type { AnyPgColumn } from 'drizzle-orm/pg-core'
 import type { TrailDetail } from '#core/trail/trail.ts'
 
 /** Instants with time zone; ISO 8601 text in UTC on our side. */
 export const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' })
+
+/**
+ * Work that one process has taken for a while: nobody else's until that has passed, or until it is known that the process
+ * lives no more.
+ */
+export const held = {
+  heldBy: uuid('held_by'),
+  heldUntil: instant('held_until'),
+}
 
 /** A check that a column holds one of some words. */
 export const oneOf = (column: AnyPgColumn, values: readonly string[]) =>

@@ -39,6 +39,8 @@ export const organisation = pgTable(
 export const worker = pgTable('worker', {
   id: integer('id').primaryKey().generatedAlwaysAsIdentity(),
   startedAt: instant('started_at').notNull(),
+  /** What it takes for a while is known by this. */
+  holder: uuid('holder').notNull().defaultRandom(),
 })
 
 /** Jobs of the queue that a worker has in hand. */

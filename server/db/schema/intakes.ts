@@ -15,7 +15,7 @@ import type { Answers, AnswerProblem } from '#core/intake/answers.ts'
 import type { IntakeForm } from '#core/intake/form.ts'
 import { LANGUAGES } from '#core/languages/language.ts'
 import type { Language } from '#core/languages/language.ts'
-import { instant, oneOf } from './columns.ts'
+import { held, instant, oneOf } from './columns.ts'
 import { person } from './people.ts'
 import { apiKey } from './programs.ts'
 import { record } from './records.ts'
@@ -78,6 +78,8 @@ export const intakeAnswer = pgTable(
     /** Of an invitation: who was asked, by whom, about which record, until when. */
     name: text('name').notNull().default(''),
     email: text('email').notNull().default(''),
+    /** The address that an invitation went to, whatever is said of it later. */
+    invitedEmail: text('invited_email').notNull().default(''),
     invitedBy: uuid('invited_by').references(() => person.id),
     recordId: uuid('record_id').references(() => record.id),
     expiresAt: instant('expires_at'),
@@ -104,6 +106,7 @@ export const intakeAnswer = pgTable(
       .default(sql`'{}'`),
     address: text('address'),
     tries: integer('tries').notNull().default(0),
+    ...held,
     createdAt: instant('created_at').notNull(),
     changedAt: instant('changed_at').notNull(),
     handedInAt: instant('handed_in_at'),

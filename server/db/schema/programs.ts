@@ -15,7 +15,7 @@ import type { Scope } from '#contract/scope.ts'
 import type { PointedProblem } from '#core/mapping/nested.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { agreement } from './agreements.ts'
-import { instant } from './columns.ts'
+import { held, instant } from './columns.ts'
 import { person, team } from './people.ts'
 import { record } from './records.ts'
 
@@ -71,6 +71,7 @@ export const start = pgTable(
     tries: integer('tries').notNull().default(0),
     at: instant('at').notNull(),
     endedAt: instant('ended_at'),
+    ...held,
   },
   (t) => [
     index('program_start_taken')

@@ -9,7 +9,7 @@ import type { RecordData } from '#core/outline/field.ts'
 import type { RunSetup } from '#core/run/setup.ts'
 import { RUN_STATES } from '#core/run/states.ts'
 import type { RunState } from '#core/run/states.ts'
-import { instant, oneOf } from './columns.ts'
+import { held, instant, oneOf } from './columns.ts'
 import { file } from './files.ts'
 import type { ExtraFile } from './files.ts'
 import { person } from './people.ts'
@@ -56,6 +56,8 @@ export const run = pgTable(
     redoneFrom: text('redone_from').$type<RunState>(),
     generateStartedAt: instant('generate_started_at'),
     generateEndedAt: instant('generate_ended_at'),
+    /** By whom it is being checked. */
+    ...held,
   },
   (t) => [check('run_state', oneOf(t.state, RUN_STATES)), index('run_by_sheet').on(t.sheetId)],
 )
@@ -101,12 +103,28 @@ export const runRow = pgTable(
       .default([])
       .$type<readonly { where: string; text: string; alone?: true | undefined }[]>(),
     recordId: uuid('record_id'),
+    ...held,
   },
   (t) => [
     primaryKey({ columns: [t.runId, t.row] }),
     check('run_row_state', oneOf(t.state, ROW_STATES)),
     index('run_row_by_state').on(t.runId, t.state),
   ],
+)
+
+/**
+ * Rows as a check gives them, by the names of their columns, until they take the place of the former ones. Not logged: what a
+ * crash takes of it is checked again.
+ */
+export const checkedRow = pgTable(
+  'checked_row',
+  {
+    checkId: uuid('check_id').notNull(),
+    runId: uuid('run_id').notNull(),
+    row: integer('row').notNull(),
+    said: jsonb('said').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.checkId, t.row] }), index('checked_row_run').on(t.runId)],
 )
 
 /** Who has read a wording of a run. */

@@ -1,4 +1,4 @@
-import { and, asc, eq, isNull, lte, or } from 'drizzle-orm'
+import { and, asc, eq, inArray, lte } from 'drizzle-orm'
 import type { StepKind } from '#core/aftermath/steps.ts'
 import { stepSaid } from '#core/aftermath/steps.ts'
 import { compileExpression } from '#core/expression/compile.ts'
@@ -13,6 +13,8 @@ import { Refusal } from '#server/ground/problem.ts'
 import { post } from '#server/services/agreements/mails.ts'
 import { documentOf } from '#server/services/agreements/parties.ts'
 import { happened } from '#server/services/agreements/trail.ts'
+import { isFree, taking } from '#server/db/held.ts'
+import { makeClaimed } from '#server/services/making/make-claimed.ts'
 import { toPerson } from '#server/services/installation/people.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
 import { ACTS } from './acts.ts'
@@ -32,30 +34,22 @@ export async function doAftermath(app: App): Promise<void> {
   for (let next = await take(app); next; next = await take(app)) await doOne(app, next)
 }
 
-/** Takes a step for a while; one that another worker died over is free once that has passed. */
+/** Takes a step for a while; one that another worker died over is free again. */
 async function take(app: App): Promise<Row | null> {
   const now = app.now()
-  return transaction(app, async ({ db }) => {
-    const [next] = await db
-      .select()
-      .from(aftermathStep)
-      .where(
-        and(
-          eq(aftermathStep.state, 'waiting'),
-          lte(aftermathStep.dueAt, now),
-          or(isNull(aftermathStep.heldUntil), lte(aftermathStep.heldUntil, now)),
-        ),
-      )
-      .orderBy(asc(aftermathStep.dueAt), asc(aftermathStep.place))
-      .limit(1)
-      .for('update', { skipLocked: true })
-    if (!next) return null
-    await db
-      .update(aftermathStep)
-      .set({ heldUntil: new Date(now.getTime() + HELD) })
-      .where(eq(aftermathStep.id, next.id))
-    return next
-  })
+  const next = app.db
+    .select({ id: aftermathStep.id })
+    .from(aftermathStep)
+    .where(and(eq(aftermathStep.state, 'waiting'), lte(aftermathStep.dueAt, now), isFree(aftermathStep, now)))
+    .orderBy(asc(aftermathStep.dueAt), asc(aftermathStep.place))
+    .limit(1)
+    .for('update', { skipLocked: true })
+  const [taken] = await app.db
+    .update(aftermathStep)
+    .set(taking(app, HELD))
+    .where(inArray(aftermathStep.id, next))
+    .returning()
+  return taken ?? null
 }
 
 async function doOne(app: App, row: Row): Promise<void> {
@@ -66,21 +60,34 @@ async function doOne(app: App, row: Row): Promise<void> {
       return
     }
     const act = ACTS[following.step.kind] as Doing<StepKind>
+    if ('makes' in act) {
+      const { single, said, send } = await act.makes(app, following)
+      await makeClaimed(app, [single], async (work, keep) => {
+        if (!(await waitsStill(work, row))) return
+        const [made] = await keep()
+        if (send) await work.enqueue('send-made', { agreementIds: [made!], by: following.by.id })
+        await done(app, work, row, { said, made: made! })
+      })
+      return
+    }
     const outside = 'outside' in act ? await act.outside(app, following) : null
     await transaction(app, async (work) => {
-      // Another worker may have ended it meanwhile: what it did counts.
-      const [now] = await work.db
-        .select({ state: aftermathStep.state })
-        .from(aftermathStep)
-        .where(eq(aftermathStep.id, row.id))
-        .for('update')
-      if (now?.state !== 'waiting') return
-      const came = 'inside' in act ? await act.inside(app, work, following) : outside!
-      await done(app, work, row, came)
+      if (!(await waitsStill(work, row))) return
+      await done(app, work, row, 'inside' in act ? await act.inside(app, work, following) : outside!)
     })
   } catch (error) {
     await failed(app, row, error)
   }
+}
+
+/** Whether a step waits still; another worker may have ended it meanwhile, and what that did counts. */
+async function waitsStill({ db }: Work, { id }: Row): Promise<boolean> {
+  const [now] = await db
+    .select({ state: aftermathStep.state })
+    .from(aftermathStep)
+    .where(eq(aftermathStep.id, id))
+    .for('update')
+  return now?.state === 'waiting'
 }
 
 async function done(app: App, work: Work, row: Row, came: Came): Promise<void> {

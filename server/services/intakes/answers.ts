@@ -11,7 +11,7 @@ import { changeRecord, fieldsOf } from '#server/services/records/records.ts'
 import { readAnswers } from '#core/intake/answers.ts'
 import { speaks } from '#core/languages/all.ts'
 import { askedOf, formRow, mustUse } from './forms.ts'
-import { recordData } from './make-answers.ts'
+import { fileAlong, recordData } from './make-answers.ts'
 
 // What was answered, as our people see it and see to it.
 
@@ -186,6 +186,7 @@ export async function settleAnswer(app: App, by: Person, id: string, take: boole
       ...recordData(await fieldsOf(db, into.kind), into.fields, read.data),
     }
     await changeRecord(app, db, by, row.recordId, data)
+    await fileAlong(app, db, form, row, row.recordId)
     await enqueue('follow-records', {})
   })
 }

@@ -60,6 +60,7 @@ export async function invite(
       tokenHash: sha256(token),
       name: wish.name,
       email: wish.email,
+      invitedEmail: wish.email,
       invitedBy: by.id,
       recordId: wish.record,
       expiresAt,

@@ -4,6 +4,7 @@ import { asGiven, readAnswers } from '#core/intake/answers.ts'
 import type { AnsweredFile, AnswerProblem } from '#core/intake/answers.ts'
 import { questionsOf } from '#core/intake/form.ts'
 import type { IntakeForm } from '#core/intake/form.ts'
+import { respondentRole } from '#core/intake/respondent.ts'
 import { speaks } from '#core/languages/all.ts'
 import type { PointedProblem } from '#core/mapping/nested.ts'
 import { coerce } from '#core/outline/coerce.ts'
@@ -19,6 +20,8 @@ import { intakeAnswer, intakeFile, intakeForm, party, record, recordFile } from 
 import { Refusal } from '#server/ground/problem.ts'
 import { givenChecker } from '#server/services/making/check-given.ts'
 import { makeClaimed } from '#server/services/making/make-claimed.ts'
+import type { Single } from '#server/services/making/make-claimed.ts'
+import { isFree, taking } from '#server/db/held.ts'
 import { takeTurns } from '#server/services/making/take-turns.ts'
 import { fieldsOf, insertRecord, namesTheSame } from '#server/services/records/records.ts'
 import { liveAgreements } from '#server/services/runs/check-rows.ts'
@@ -32,21 +35,28 @@ type AnswerRow = typeof intakeAnswer.$inferSelect
 
 /** Times that the making of one is tried before it needs a hand. */
 const TRIES = 5
+/** Milliseconds that one is a worker's own. */
+const HELD = 120_000
 
 /** Job: makes what was handed in, the longest waiting first, until nothing is left that nobody else makes. */
 export const makeAnswers = (app: App): Promise<void> =>
-  takeTurns<AnswerRow>(app, {
-    next: async (db) => {
-      const [next] = await db
-        .select()
+  takeTurns<AnswerRow>({
+    take: async () => {
+      const next = app.db
+        .select({ id: intakeAnswer.id })
         .from(intakeAnswer)
-        .where(eq(intakeAnswer.state, 'handed in'))
+        .where(and(eq(intakeAnswer.state, 'handed in'), isFree(intakeAnswer, app.now())))
         .orderBy(asc(intakeAnswer.handedInAt))
         .limit(1)
         .for('update', { skipLocked: true })
-      return next
+      const [taken] = await app.db
+        .update(intakeAnswer)
+        .set(taking(app, HELD))
+        .where(inArray(intakeAnswer.id, next))
+        .returning()
+      return taken
     },
-    make: (work, taken) => make(app, work, taken),
+    make: (taken) => make(app, taken),
     failed: (taken, error) => notMade(app, taken, error),
   })
 
@@ -60,40 +70,49 @@ async function notMade(app: App, { id, tries }: AnswerRow, error: unknown): Prom
     .update(intakeAnswer)
     .set({
       tries: tries + 1,
+      heldUntil: null,
       ...(ends ? { state: 'needs a hand' as const, problems: [{ question: '', message }] } : {}),
     })
     .where(and(eq(intakeAnswer.id, id), eq(intakeAnswer.state, 'handed in'), eq(intakeAnswer.tries, tries)))
 }
 
-async function make(app: App, work: Work, answer: AnswerRow): Promise<void> {
-  const { db } = work
-  const [row] = await db.select().from(intakeForm).where(eq(intakeForm.id, answer.formId))
+async function make(app: App, answer: AnswerRow): Promise<void> {
+  const [row] = await app.db.select().from(intakeForm).where(eq(intakeForm.id, answer.formId))
   const form = row!
   const owner = await ownerOf(app, form)
   const { outline, problems: faults } = await askedOf(app, form)
   const asked = { form: form.content, outline }
   const read = readAnswers(asked, answer.answers, speaks('en'))
-  await writeAnswers(app, work, answer, asked, owner)
-  const about = await toRecord(app, work, form, answer, read.data, owner)
-  await fileAlong(app, db, form, answer, about.recordId)
-  const made = await makeAll(app, work, form, { ...answer, ...about }, read.data, owner)
+  const ready = await readyToMake(app, form, answer, read.data, owner)
   const problems = [
     ...(outline.length ? [] : faults.map(({ message }) => ({ question: '', message }))),
     ...read.problems,
-    ...made.problems,
+    ...ready.problems,
   ]
-  await db
-    .update(intakeAnswer)
-    .set({
-      ...about,
-      state: problems.length ? 'needs a hand' : 'made',
-      problems,
-      agreementIds: [...made.ids],
-      changedAt: app.now(),
-    })
-    .where(eq(intakeAnswer.id, answer.id))
-  if (made.ids.length && form.content.afterwards !== 'wait')
-    await work.enqueue('send-made', { agreementIds: [...made.ids], by: owner.id })
+  // What is wrong with one of them keeps the others from being made.
+  await makeClaimed(app, problems.length ? [] : ready.singles, async (work, keep) => {
+    const { db } = work
+    const [now] = await db.select().from(intakeAnswer).where(eq(intakeAnswer.id, answer.id)).for('update')
+    // Another worker may have made it meanwhile, or somebody here put it aside.
+    if (now?.state !== 'handed in' || now.version !== answer.version) return
+    await writeAnswers(app, work, answer, asked, owner)
+    const about = await toRecord(app, work, form, answer, read.data, owner)
+    const ids = await keep({ recordId: about.recordId })
+    await speakTo(db, answer, ids, ready.roles)
+    await db
+      .update(intakeAnswer)
+      .set({
+        ...about,
+        state: problems.length ? 'needs a hand' : 'made',
+        problems,
+        agreementIds: [...ids],
+        changedAt: app.now(),
+        heldUntil: null,
+      })
+      .where(eq(intakeAnswer.id, answer.id))
+    if (ids.length && form.content.afterwards !== 'wait')
+      await work.enqueue('send-made', { agreementIds: [...ids], by: owner.id })
+  })
 }
 
 interface About {
@@ -136,11 +155,18 @@ async function toRecord(
   if (step!.kind === 'new') {
     if (answer.recordId) return { recordId: answer.recordId, outcome: null, differences: [] }
     const id = await insertRecord(app, db, owner, into.kind, own, null)
+    await fileAlong(app, db, { content }, answer, id)
     await work.enqueue('follow-records', {})
     return { recordId: id, outcome: 'new', differences: [] }
   }
-  return step!.kind === 'changed'
-    ? { recordId: step!.id, outcome: 'changed', differences: [...step!.differences] }
+  // Files, too, come to a record that is known only once somebody here has looked at them.
+  const files = await filesNamed(db, { content }, answer)
+  return step!.kind === 'changed' || files.length
+    ? {
+        recordId: step!.id,
+        outcome: 'changed',
+        differences: step!.kind === 'changed' ? [...step!.differences] : [],
+      }
     : { recordId: step!.id, outcome: 'same', differences: [] }
 }
 
@@ -186,15 +212,8 @@ async function knownRecords(
     .limit(10)
 }
 
-/** Files that came along belong to the record too. */
-async function fileAlong(
-  app: App,
-  db: Db,
-  { content }: FormRow,
-  answer: AnswerRow,
-  recordId: string | null,
-): Promise<void> {
-  if (recordId === null) return
+/** Files of an answer that its questions still name. */
+async function filesNamed(db: Db, { content }: Pick<FormRow, 'content'>, answer: AnswerRow) {
   const named = new Set(
     questionsOf(content)
       .filter(({ kind }) => kind === 'file')
@@ -203,7 +222,18 @@ async function fileAlong(
       ),
   )
   const files = await db.select().from(intakeFile).where(eq(intakeFile.answerId, answer.id))
-  const kept = files.filter((each) => named.has(`${each.question} ${each.sha256}`))
+  return files.filter((each) => named.has(`${each.question} ${each.sha256}`))
+}
+
+/** Files that came along belong to the record too: to one that the answer made, or that somebody here has said it is for. */
+export async function fileAlong(
+  app: App,
+  db: Db,
+  { content }: Pick<FormRow, 'content'>,
+  answer: AnswerRow,
+  recordId: string,
+): Promise<void> {
+  const kept = await filesNamed(db, { content }, answer)
   if (kept.length === 0) return
   await db
     .insert(recordFile)
@@ -221,60 +251,67 @@ async function fileAlong(
     .onConflictDoNothing()
 }
 
-/** All agreements of an answer, or none: what is wrong with one of them is told, and keeps the others from being made. */
-async function makeAll(
+/** What the agreements of an answer would be made of, and what is wrong with them; the role of whoever answered in each. */
+async function readyToMake(
   app: App,
-  work: Work,
   form: FormRow,
   answer: AnswerRow,
   data: RecordData,
   owner: Person,
-): Promise<{ ids: readonly string[]; problems: readonly AnswerProblem[] }> {
+): Promise<{
+  readonly singles: readonly Single[]
+  readonly problems: readonly AnswerProblem[]
+  readonly roles: ReadonlySet<string>
+}> {
   const problems: AnswerProblem[] = []
-  const ready = []
-  for (const target of targetsOf(form)) {
+  const singles: Single[] = []
+  const roles = new Set<string>()
+  for (const [place, target] of targetsOf(form).entries()) {
     const checker = await givenChecker(app, owner, target, 'answer')
+    const { bundle, made, rules } = checker
     const names = new Set(checker.fields.map(({ name }) => name))
     const own = Object.fromEntries(Object.entries(data).filter(([name]) => names.has(name)))
     const [checked] = await checker.check([{ values: asGiven(own), at: '' }])
     problems.push(...checked!.problems.map((each) => problemAt(each, names)))
-    const live = answer.seen ? null : await liveBefore(work.db, checker, checked!.data)
+    const live = answer.seen ? null : await liveBefore(app.db, checker, checked!.data)
     if (live) problems.push({ question: '', message: live })
-    ready.push({ ...checker, data: checked!.data })
+    for (const { content } of bundle.parts) {
+      const role = respondentRole(form.content, content.roles)
+      if (role) roles.add(role)
+    }
+    singles.push({
+      bundle,
+      made,
+      series: bundle.editions[0]!.seriesId,
+      origin: { kind: 'answer', form: form.id, answer: answer.id },
+      occasion: `answer ${answer.id} ${place}`,
+      from: { data: checked!.data, language: null, copies: [], extra: [] },
+      rules,
+      by: owner,
+      told: { origin: 'answer', named: form.content.title },
+      recordId: answer.recordId,
+    })
   }
-  if (problems.length) return { ids: [], problems }
-  const ids: string[] = []
-  for (const [place, { made, bundle, rules, data: own }] of ready.entries())
-    ids.push(
-      await makeClaimed(app, work, {
-        bundle,
-        made,
-        series: bundle.editions[0]!.seriesId,
-        origin: { kind: 'answer', form: form.id, answer: answer.id },
-        occasion: `answer ${answer.id} ${place}`,
-        from: { data: own, language: null, copies: [], extra: [] },
-        rules,
-        by: owner,
-        told: { origin: 'answer', named: form.content.title },
-        recordId: answer.recordId,
-      }),
-    )
-  await speakTo(work.db, answer, ids)
-  return { ids, problems: [] }
+  return { singles, problems, roles }
 }
 
-/** Whoever answered in a language signs in it, and is written to in it. */
+/** Whoever answered in a language signs in it, and is written to in it; nobody else is, whoever else has that address. */
 async function speakTo(
   db: Db,
   { email, language }: AnswerRow,
   agreementIds: readonly string[],
+  roles: ReadonlySet<string>,
 ): Promise<void> {
-  if (email === '' || agreementIds.length === 0) return
+  if (email === '' || agreementIds.length === 0 || roles.size === 0) return
   await db
     .update(party)
     .set({ language })
     .where(
-      and(inArray(party.agreementId, [...agreementIds]), sql`lower(${party.email}) = ${email.toLowerCase()}`),
+      and(
+        inArray(party.agreementId, [...agreementIds]),
+        inArray(party.role, [...roles]),
+        sql`lower(${party.email}) = ${email.toLowerCase()}`,
+      ),
     )
 }
 

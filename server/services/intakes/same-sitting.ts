@@ -1,19 +1,32 @@
-import { eq, inArray } from 'drizzle-orm'
+import { eq, inArray, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { publicForm } from '#contract/intake.ts'
-import { whoseTurn } from '#core/ceremony/parties.ts'
+import { hasToAct, whoseTurn } from '#core/ceremony/parties.ts'
+import { respondentRole } from '#core/intake/respondent.ts'
 import { speaks } from '#core/languages/all.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { agreement, intakeAnswer, intakeForm } from '#server/db/schema.ts'
+import type { Db } from '#server/db/connect.ts'
+import {
+  agreement,
+  edition,
+  intakeAnswer,
+  intakeForm,
+  organisation,
+  person,
+  record,
+} from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 import { partiesOf } from '#server/services/agreements/parties.ts'
+import { bundleOf } from '#server/services/templates/editions.ts'
 import { newLink } from '#server/services/signing/links.ts'
 import { signingUrl } from '#server/services/signing/readers.ts'
 import type { FormRow } from './forms.ts'
 
-// From a form straight on to signing: for whoever filled it, in the same sitting.
+// From a form straight on to signing: for whoever filled it, in the same sitting, and in the one role that the form has for
+// them. What somebody says of themselves proves nothing about anybody else: an address that is known here as another's gets
+// its link by mail, as if there had been no form.
 
 type AnswerRow = typeof intakeAnswer.$inferSelect
 type After = NonNullable<v.InferOutput<typeof publicForm>['after']>
@@ -26,32 +39,60 @@ const ON_ITS_WAY = 2 * 60_000
 const same = (a: string, b: string): boolean => a.trim().toLowerCase() === b.trim().toLowerCase()
 
 /** The agreements of an answer, in order, with the party that whoever answered is. */
-async function documentsOf(app: App, { agreementIds, email }: Pick<AnswerRow, 'agreementIds' | 'email'>) {
+async function documentsOf(app: App, { content }: FormRow, answer: AnswerRow) {
+  const { agreementIds, email } = answer
   if (agreementIds.length === 0) return []
   const rows = await app.db
     .select()
     .from(agreement)
     .where(inArray(agreement.id, [...agreementIds]))
   const found = agreementIds.flatMap((id) => rows.find((row) => row.id === id) ?? [])
+  const own = email !== '' && !(await isAnothers(app.db, answer))
   return Promise.all(
     found.map(async (row) => {
       const parties = await partiesOf(app.db, row)
-      const own = parties.filter((party) => email !== '' && same(party.email, email))
-      const turn = whoseTurn(parties)
+      const { parts } = await bundleOf(app, row)
+      const roles = new Set(parts.map((part) => respondentRole(content, part.content.roles)))
+      // Nobody signs for two: an address that stands twice in a document is written to.
+      const having = parties.filter((party) => hasToAct(party) && same(party.email, email))
+      const them = own && having.length === 1 && roles.has(having[0]!.role) ? having[0]! : null
       return {
         row,
         /** Only where it was sent, and to them: theirs is the turn, and they were written to as well. */
-        mine:
-          row.state === 'out' ? (own.find((party) => turn.includes(party) && party.invitedAt) ?? null) : null,
-        signed: own.some(({ signedAt }) => signedAt !== null),
+        mine: row.state === 'out' && them?.invitedAt && whoseTurn(parties).includes(them) ? them : null,
+        signed: them?.signedAt != null,
       }
     }),
   )
 }
 
+/**
+ * Whether the address that somebody gave as theirs is known as another's: of people and standing signatories here, or of a
+ * customer or contact other than the one that the answer made, or that was asked about. The address that an invitation went
+ * to is proved by its link; corrected, it is as unproved as any other.
+ */
+async function isAnothers(
+  db: Db,
+  { email, outcome, recordId, invitedBy, invitedEmail }: AnswerRow,
+): Promise<boolean> {
+  const own = invitedBy ? same(invitedEmail, email) : outcome === 'new'
+  const { rows } = await db.execute<{ known: boolean }>(sql`
+    select exists (select from ${person} where lower(email) = lower(${email}))
+      or exists (select from ${organisation} where lower(sender) = lower(${email}))
+      or exists (
+        select from ${edition}, jsonb_array_elements(${edition.content}->'roles') as role
+        where role->'fill'->>'rule' = 'standing person' and lower(role->'fill'->>'email') = lower(${email}))
+      or exists (
+        select from ${record}, jsonb_each_text(${record.data}) as said
+        where ${record.kind} <> 'price' and lower(trim(said.value)) = lower(${email})
+          ${own && recordId ? sql`and ${record.id} <> ${recordId}` : sql``}) as known`)
+  return rows[0]!.known
+}
+
 /** What has become of an answer, as far as whoever gave it is to know. */
-export async function afterwardsOf(app: App, { content }: FormRow, answer: AnswerRow): Promise<After> {
-  const documents = await documentsOf(app, answer)
+export async function afterwardsOf(app: App, form: FormRow, answer: AnswerRow): Promise<After> {
+  const { content } = form
+  const documents = await documentsOf(app, form, answer)
   const since = app.now().getTime() - (answer.handedInAt?.getTime() ?? 0)
   const goes = content.afterwards !== 'wait'
   const making =
@@ -87,7 +128,7 @@ export async function signInSitting(app: App, token: string, document: number): 
   const { say } = speaks(answer.language)
   if (form!.content.afterwards !== 'sign' || answer.state !== 'made') throw conflict(say('refusal.mayNot'))
   if (app.now().getTime() - answer.handedInAt!.getTime() > SITTING) throw conflict(say('form.late'))
-  const found = (await documentsOf(app, answer))[document]
+  const found = (await documentsOf(app, form!, answer))[document]
   if (!found?.mine) throw conflict(say('refusal.mayNot'))
   const party = found.mine
   const own = await transaction(app, ({ db }) => newLink(db, party.id, app.now(), { fromForm: true }))

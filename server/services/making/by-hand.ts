@@ -51,9 +51,8 @@ export async function saveWording(
   id: string,
   change: v.InferOutput<typeof wordingChange>,
 ): Promise<void> {
-  await transaction(app, async (work) => {
-    const { db } = work
-    const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
+  const { db } = app
+  const mayChange = (row: typeof agreement.$inferSelect | undefined) => {
     if (!row) throw notFound('agreement')
     if (row.revision !== change.revision)
       throw conflict(
@@ -61,31 +60,37 @@ export async function saveWording(
       )
     const problem = revisionRefusal(row, 'its wording')
     if (problem) throw conflict(problem)
-    const { edition: published } = await load(db, id)
-    const before = row.content ?? published.content
-    // The words alone: formulas, roles and all else that decides who signs and who approves are the edition's.
-    const changed: TemplateContent = { ...before, document: change.document as TemplateContent['document'] }
-    const prepared = prepare(changed)
-    if (!prepared.ok) throw invalid(`The wording has a fault: ${prepared.problems[0]!.message}`)
-    const [lost] = await formFaults(db, changed)
-    if (lost) throw invalid(`The wording has a fault: ${lost.title}: ${lost.message}`)
-    const same = sameContent(changed, published.content)
-    const content = same ? null : changed
-    if (sameContent(changed, before)) throw conflict('Nothing has been changed in the wording.')
-    const bundle = await bundleOf(app, { ...row, content })
-    const drawn = await drawAgreement(app, db, bundle, row.number, row, {
-      rules: (await rulesOfAgreement(app, db, row)).rules,
-      author: by.name,
-      files: await filesOf(db, id),
-      at: app.now(),
-    })
-    await db.update(agreement).set({ content }).where(eq(agreement.id, id))
-    await addRevision(app, work, row, drawn, {
+    return row
+  }
+  const row = mayChange((await db.select().from(agreement).where(eq(agreement.id, id)))[0])
+  const { edition: published } = await load(db, id)
+  const before = row.content ?? published.content
+  // The words alone: formulas, roles and all else that decides who signs and who approves are the edition's.
+  const changed: TemplateContent = { ...before, document: change.document as TemplateContent['document'] }
+  const prepared = prepare(changed)
+  if (!prepared.ok) throw invalid(`The wording has a fault: ${prepared.problems[0]!.message}`)
+  const [lost] = await formFaults(db, changed)
+  if (lost) throw invalid(`The wording has a fault: ${lost.title}: ${lost.message}`)
+  const same = sameContent(changed, published.content)
+  const content = same ? null : changed
+  if (sameContent(changed, before)) throw conflict('Nothing has been changed in the wording.')
+  const bundle = await bundleOf(app, { ...row, content })
+  const drawn = await drawAgreement(app, db, bundle, row.number, row, {
+    rules: (await rulesOfAgreement(app, db, row)).rules,
+    author: by.name,
+    files: await filesOf(db, id),
+    at: app.now(),
+  })
+  await transaction(app, async (work) => {
+    // Drawn of what it was: it has to be that still.
+    const [now] = await work.db.select().from(agreement).where(eq(agreement.id, id)).for('update')
+    await addRevision(app, work, mayChange(now), drawn, {
       act: (revised) => ({
         act: same ? 'wording of the template again' : 'wording changed by hand',
         detail: { ...revised, note: change.note },
       }),
-      changedClauses: await changedByHand(db, { ...row, content }),
+      content,
+      changedClauses: await changedByHand(work.db, { ...row, content }),
       shapedBy: [by.id],
     })
   })

@@ -1,9 +1,9 @@
-import { eq, sql } from 'drizzle-orm'
+import { and, eq, isNotNull, isNull, lt, sql } from 'drizzle-orm'
 import { numberText } from '#core/agreement/number.ts'
 import type { Origin } from '#core/agreement/origin.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, claim, runRow, series } from '#server/db/schema.ts'
+import { agreement, claim, freeNumber, runRow, series } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 
 /** The right to make one agreement: its id and its number. `had`: it was claimed before. */
@@ -86,31 +86,81 @@ export async function madeOn(db: Db, occasion: string): Promise<string | null> {
 }
 
 /**
- * The claim of one agreement, in the caller's transaction: it is gapless because it goes back with it. The series is locked as
- * long, so the caller has only to draw and to keep. Asked again on the same occasion it is the same claim.
+ * The claim of one agreement, committed at once by a transaction of its own, so that nothing is locked while it is drawn. Asked
+ * again on the same occasion it is the same claim. Where nothing comes of it, `giveBack` frees its number for the next.
  */
-export async function claimOne(
-  db: Db,
+export const claimOne = (
+  app: App,
   seriesId: string,
   origin: Exclude<Origin, { readonly kind: 'row' }>,
   occasion: string,
-): Promise<Claim> {
-  await lockSeries(db, seriesId)
-  const { rows } = await db.execute<Found>(sql`
-    with had as (
-      select id, series_id, number from ${claim} where occasion = ${occasion}
-    ), counted as (
-      update ${series} set last_number = last_number + 1
-      where id = ${seriesId} and not exists (select from had)
-      returning last_number
-    ), allotted as (
-      insert into ${claim} (id, series_id, number, origin, occasion)
-      select gen_random_uuid(), ${seriesId}, last_number, ${JSON.stringify(origin)}::jsonb, ${occasion} from counted
-      returning id, series_id, number
+): Promise<Claim> =>
+  transaction(app, async ({ db }) => {
+    await lockSeries(db, seriesId)
+    const { rows } = await db.execute<Found>(sql`
+      with had as (
+        select id, series_id, number from ${claim} where occasion = ${occasion}
+      ), freed as (
+        delete from ${freeNumber} where not exists (select from had) and (series_id, number) = (
+          select series_id, number from ${freeNumber} where series_id = ${seriesId} order by number limit 1)
+        returning number
+      ), counted as (
+        update ${series} set last_number = last_number + 1
+        where id = ${seriesId} and not exists (select from had) and not exists (select from freed)
+        returning last_number
+      ), allotted as (
+        insert into ${claim} (id, series_id, number, origin, occasion, at)
+        select gen_random_uuid(), ${seriesId}, number, ${JSON.stringify(origin)}::jsonb, ${occasion}, ${app.now().toISOString()}::timestamptz
+        from (select number from freed union all select last_number from counted) as next
+        returning id, series_id, number
+      )
+      select claimed.id, claimed.number, had, pattern
+      from (select *, true as had from had union all select *, false from allotted) as claimed
+      join ${series} as series on series.id = claimed.series_id`)
+    if (!rows[0]) throw new Error(`There is no series ${seriesId}.`)
+    return shaped(rows[0])
+  })
+
+/** Takes claims back of which no agreement was made: the series counts down again, or the number is the next one's. */
+export const giveBack = (app: App, ids: readonly string[]): Promise<void> =>
+  transaction(app, async ({ db }) => {
+    for (const id of ids) {
+      const [found] = await db.select({ seriesId: claim.seriesId }).from(claim).where(eq(claim.id, id))
+      if (!found) continue
+      await lockSeries(db, found.seriesId)
+      await db.execute(sql`
+        with gone as (
+          delete from ${claim} as claim
+          where id = ${id} and occasion is not null and not exists (select from ${agreement} as made where made.id = claim.id)
+          returning series_id, number
+        ), counted as (
+          update ${series} as series set last_number = last_number - 1 from gone
+          where series.id = gone.series_id and series.last_number = gone.number
+          returning series.id
+        )
+        insert into ${freeNumber} (series_id, number)
+        select series_id, number from gone where not exists (select from counted)`)
+    }
+  })
+
+/** Milliseconds after which a claim that nobody came back for is one that a crash left behind. */
+const FORGOTTEN = 86_400_000
+
+/** Job: gives back what crashes left claimed and nobody asked for again. */
+export async function giveBackForgotten(app: App): Promise<void> {
+  const left = await app.db
+    .select({ id: claim.id })
+    .from(claim)
+    .leftJoin(agreement, eq(agreement.id, claim.id))
+    .where(
+      and(
+        isNotNull(claim.occasion),
+        isNull(agreement.id),
+        lt(claim.at, new Date(app.now().getTime() - FORGOTTEN)),
+      ),
     )
-    select claimed.id, claimed.number, had, pattern
-    from (select *, true as had from had union all select *, false from allotted) as claimed
-    join ${series} as series on series.id = claimed.series_id`)
-  if (!rows[0]) throw new Error(`There is no series ${seriesId}.`)
-  return shaped(rows[0])
+  await giveBack(
+    app,
+    left.map(({ id }) => id),
+  )
 }

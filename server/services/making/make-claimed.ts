@@ -1,12 +1,19 @@
+import { eq } from 'drizzle-orm'
 import type { Bundle } from '#core/packet/bundle.ts'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
 import type { Person } from '#contract/person.ts'
 import type { AgreementRules } from '#core/rules/agreement-facts.ts'
-import { claimOne, madeOn } from './claims.ts'
+import type { StoredFile } from '#server/files/store.ts'
+import { transaction } from '#server/app/transaction.ts'
+import { claim as claims } from '#server/db/schema.ts'
+import { conflict } from '#server/ground/problem.ts'
+import { claimOne, giveBack, madeOn } from './claims.ts'
+import type { Claim } from './claims.ts'
 import { keepMade } from './keep.ts'
 import type { Made, MadeFrom } from './keep.ts'
 import { drawAgreement } from './revisions.ts'
+import type { Drawn } from './revisions.ts'
 
 /** One agreement that is no row of a run: what it is made of, by whom, and where it comes from. */
 export interface Single extends Pick<Made, 'told' | 'recordId'> {
@@ -22,24 +29,81 @@ export interface Single extends Pick<Made, 'told' | 'recordId'> {
   /** Somebody else who had a part in what it says. */
   readonly shapedBy?: string
   /** Files that go along and have its number in them. */
-  readonly along?: (number: string) => Promise<Parameters<typeof drawAgreement>[4]['extra']>
+  readonly along?: (
+    number: string,
+  ) => Promise<readonly { readonly name: string; readonly file: StoredFile }[]>
 }
 
+/** A single agreement, drawn under its claim; nothing of it counts before it is kept. */
+export interface ReadySingle {
+  readonly single: Single
+  readonly claim: Claim
+  readonly drawn: Drawn
+}
+
+/** What `act` of `makeClaimed` may still say of an agreement when it is kept. */
+export type Kept = Partial<Pick<Single, 'recordId'>>
+
 /**
- * Makes it, claimed, drawn and kept in the caller's transaction, so that what fails leaves neither a number nor anything else.
- * Asked again on the same occasion it is the one that was made then. Answers its id.
+ * Makes agreements that belong together: claimed, drawn and their files stored without any lock, then kept in one short
+ * transaction with whatever `act` does in it; `keep` of it keeps them, and answers their ids in order. Where anything fails,
+ * nothing of them is left, neither numbers. Asked again on the same occasion they are those that were made then.
  */
-export async function makeClaimed(app: App, work: Work, single: Single): Promise<string> {
-  const { bundle, made, series, origin, occasion, from, rules, by, told, recordId, shapedBy, along } = single
-  const { db } = work
-  const claim = await claimOne(db, series, origin, occasion)
-  // Asked twice at once: the other made it while this one waited.
-  if (claim.had && (await madeOn(db, occasion))) return claim.id
+export async function makeClaimed<T>(
+  app: App,
+  singles: readonly Single[],
+  act: (work: Work, keep: (kept?: Kept) => Promise<readonly string[]>) => Promise<T>,
+): Promise<T> {
+  const ready: ReadySingle[] = []
+  const claims: Claim[] = []
+  try {
+    for (const single of singles) {
+      const claim = await claimOne(app, single.series, single.origin, single.occasion)
+      claims.push(claim)
+      ready.push({ single, claim, drawn: await drawSingle(app, single, claim.number) })
+    }
+    return await transaction(app, (work) => act(work, (kept) => keepReady(app, work, ready, kept)))
+  } catch (error) {
+    await giveBack(
+      app,
+      claims.map(({ id }) => id),
+    )
+    throw error
+  }
+}
+
+async function drawSingle(app: App, single: Single, number: string): Promise<Drawn> {
+  const { bundle, from, rules, by, along } = single
   const terms = { rules, author: by.name, files: null, at: app.now() }
-  const extra = along ? await along(claim.number) : from.extra
-  const drawn = await drawAgreement(app, db, bundle, claim.number, { ...from, extra }, terms)
-  await keepMade(app, work, { ...made, createdBy: by.id }, [
-    { claim, drawn, told, recordId, shapedBy: [...new Set([by.id, shapedBy ?? by.id])] },
-  ])
-  return claim.id
+  const extra = along ? await along(number) : []
+  const drawn = await drawAgreement(app, app.db, bundle, number, from, terms)
+  const stored = [...drawn.stored, ...extra.map(({ file }) => file)] as const
+  const content = {
+    ...drawn.content,
+    extra: [...drawn.content.extra, ...extra.map(({ name, file }) => ({ name, sha256: file.sha256 }))],
+  }
+  return { ...drawn, stored, content }
+}
+
+async function keepReady(
+  app: App,
+  work: Work,
+  ready: readonly ReadySingle[],
+  kept: Kept = {},
+): Promise<readonly string[]> {
+  for (const { single, claim, drawn } of ready) {
+    // Asked twice at once: whoever comes second finds what the first has made, or that it was given back.
+    const [there] = await work.db
+      .select({ id: claims.id })
+      .from(claims)
+      .where(eq(claims.id, claim.id))
+      .for('update')
+    if (!there) throw conflict('It was being made by another call, which failed. Ask again.')
+    if (await madeOn(work.db, single.occasion)) continue
+    const { made, told, recordId, shapedBy, by } = { ...single, ...kept }
+    await keepMade(app, work, { ...made, createdBy: by.id }, [
+      { claim, drawn, told, recordId, shapedBy: [...new Set([by.id, shapedBy ?? by.id])] },
+    ])
+  }
+  return ready.map(({ claim }) => claim.id)
 }

@@ -13,7 +13,6 @@ import { labelField } from '#core/run/label.ts'
 import { plainSetup } from '#core/run/setup.ts'
 import type { App } from '#server/app/app.ts'
 import { shareTerms } from '#server/lanes/shared-terms.ts'
-import { transaction } from '#server/app/transaction.ts'
 import { conflict, invalid, invalidAt, notFound } from '#server/ground/problem.ts'
 import { liveAgreements } from '#server/services/runs/check-rows.ts'
 import { recordSource } from '#server/services/records/record-sources.ts'
@@ -24,6 +23,7 @@ import { madeOn } from './claims.ts'
 import { drawBundle } from '#server/services/templates/drawing.ts'
 import { chosenBundle, senderDetails } from '#server/services/templates/editions.ts'
 import { makeClaimed } from './make-claimed.ts'
+import type { Single } from './make-claimed.ts'
 
 // One agreement of one record, without a run: chosen, proved with what is missing, made.
 
@@ -154,8 +154,8 @@ function problemOf({ problems }: CheckedGroup, field: Field, name: string, said:
 }
 
 /**
- * Makes it: claimed, drawn and kept in one transaction, so that what fails leaves neither a number nor anything else. Asked
- * again on the same occasion it is the agreement that was made then.
+ * Makes it; what fails leaves neither a number nor anything else. Asked again on the same occasion it is the agreement that
+ * was made then.
  */
 export async function makeOne(
   app: App,
@@ -178,19 +178,18 @@ export async function makeOne(
   }
   const { data, language, copies } = checked
   const { id, name, changedBy } = source.record
-  return transaction(app, async (work) => ({
-    id: await makeClaimed(app, work, {
-      bundle,
-      made,
-      series: bundle.editions[0]!.seriesId,
-      origin: { kind: 'record', record: id },
-      occasion,
-      from: { data, language, copies: [...copies], extra: [] },
-      rules,
-      by,
-      told: { origin: 'record', named: name },
-      recordId: id,
-      shapedBy: changedBy,
-    }),
-  }))
+  const single: Single = {
+    bundle,
+    made,
+    series: bundle.editions[0]!.seriesId,
+    origin: { kind: 'record', record: id },
+    occasion,
+    from: { data, language, copies: [...copies], extra: [] },
+    rules,
+    by,
+    told: { origin: 'record', named: name },
+    recordId: id,
+    shapedBy: changedBy,
+  }
+  return makeClaimed(app, [single], async (_, keep) => ({ id: (await keep())[0]! }))
 }

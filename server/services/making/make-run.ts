@@ -7,7 +7,11 @@ import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { tryMoveRun } from '#server/services/runs/move-run.ts'
 import { rulesFor } from '#server/services/rules/in-force.ts'
+import { isFree, taking } from '#server/db/held.ts'
+import { Turns } from '#server/ground/turns.ts'
+import { perObject } from '#core/per-object.ts'
 import { claimRows } from './claims.ts'
+import type { Claim } from './claims.ts'
 import { bundleOfRun } from '#server/services/templates/editions.ts'
 import { keepMade } from './keep.ts'
 import { addRevision, drawAgreement } from './revisions.ts'
@@ -15,8 +19,8 @@ import type { Drawn } from './revisions.ts'
 
 /**
  * Job: makes the agreements of a run until no row is left or the run is paused. Any number of lanes, in any number of
- * workers, may do this for one run at once: each row is claimed by a row lock that lives as long as its transaction, so
- * a worker that dies gives its rows back at once, and a row is made exactly once.
+ * workers, may do this for one run at once: a row in hand is its worker's for a while, and free again as soon as that worker is
+ * known to live no more; it counts as made by one short transaction, and so exactly once.
  */
 export async function generateRun(app: App, runId: string): Promise<void> {
   const [found] = await app.db.select().from(run).where(eq(run.id, runId))
@@ -36,15 +40,22 @@ export async function generateRun(app: App, runId: string): Promise<void> {
     .from(person)
     .where(eq(person.id, found.generatedBy ?? found.createdBy))
   const making: Making = { run: found, rules, seriesId: editions[0]!.seriesId, author: author?.name ?? '' }
+  const turns = turnsOf(app)
   const lane = async () => {
-    while (await makeNextRows(app, making));
+    while (await turns.during(() => makeNextRows(app, making)));
   }
-  await Promise.all(Array.from({ length: app.settings.threads * LANES }, lane))
+  await Promise.all(Array.from({ length: turns.most }, lane))
   await endRun(app, runId)
 }
 
-/** Lanes for each thread that draws: while rows are written to the database, others are drawn. */
-const LANES = 2
+/**
+ * Turns for each thread that draws, which all runs of a worker share: while rows are written to the database, others are
+ * drawn. Fewer than there are connections, of which others need some too.
+ */
+const turnsOf = perObject(
+  ({ settings: { threads, connections } }: App) =>
+    new Turns(Math.max(1, Math.min(threads * 2, Math.floor(connections / 2)))),
+)
 
 type Row = typeof runRow.$inferSelect
 
@@ -78,6 +89,9 @@ async function endRun(app: App, runId: string): Promise<void> {
 /** Rows that are made by one transaction: what the database does for each costs a part of what it would alone. */
 const ROWS_AT_ONCE = 4
 
+/** Milliseconds that rows are a worker's own; as long again for those that are still in hand by then would be a crash. */
+const HELD = 120_000
+
 /** Makes the next few rows; false when there is nothing more to take. */
 async function makeNextRows(app: App, making: Making): Promise<boolean> {
   const made = await makeTaken(app, making, null)
@@ -98,19 +112,31 @@ async function makeTaken(
   making: Making,
   only: number | null,
 ): Promise<{ readonly taken: boolean; readonly broken: readonly number[]; readonly error: unknown }> {
-  let taken: readonly number[] = []
+  const rows = await takeRows(app, making, only)
+  if (rows.length === 0) return { taken: false, broken: [], error: null }
   try {
-    await transaction(app, async (work) => {
-      const rows = await takeRows(work.db, making, only)
-      taken = rows.map(({ row }) => row)
-      if (rows.length) await makeRows(app, work, making, rows)
-    })
-    return { taken: taken.length > 0, broken: [], error: null }
+    await makeRows(app, making, rows)
+    return { taken: true, broken: [], error: null }
   } catch (error) {
-    if (taken.length === 0) throw error
-    return { taken: true, broken: taken, error }
+    await app.db
+      .update(runRow)
+      .set({ heldUntil: null })
+      .where(ours(app, making, rows))
+    return { taken: true, broken: rows.map(({ row }) => row), error }
   }
 }
+
+/** Rows that this process has taken, and nobody else has taken since or made. */
+const ours = (app: App, { run: { id } }: Making, rows: readonly Row[]) =>
+  and(
+    eq(runRow.runId, id),
+    inArray(
+      runRow.row,
+      rows.map(({ row }) => row),
+    ),
+    eq(runRow.state, 'ready'),
+    eq(runRow.heldBy, app.holder),
+  )
 
 /** Whether a row is to be made: where only some are made again, those that have an agreement. */
 const isMeant = (db: Db) =>
@@ -130,19 +156,22 @@ const isMeant = (db: Db) =>
     ),
   )
 
-/** The rows stay locked as long as the transaction lives; others pass them by. */
-function takeRows(db: Db, { run: { id } }: Making, only: number | null): Promise<Row[]> {
+/** Takes the next rows for a while, in one statement; those that others have in hand are passed by. */
+function takeRows(app: App, { run: { id } }: Making, only: number | null): Promise<Row[]> {
+  const { db } = app
+  const now = app.now()
   const going = db
     .select({ id: run.id })
     .from(run)
     .where(and(eq(run.id, id), eq(run.state, 'generating')))
-  return db
-    .select()
+  const next = db
+    .select({ row: runRow.row })
     .from(runRow)
     .where(
       and(
         eq(runRow.runId, id),
         eq(runRow.state, 'ready'),
+        isFree(runRow, now),
         isMeant(db),
         only === null ? undefined : eq(runRow.row, only),
         exists(going),
@@ -151,7 +180,11 @@ function takeRows(db: Db, { run: { id } }: Making, only: number | null): Promise
     .orderBy(asc(runRow.row))
     .limit(only === null ? ROWS_AT_ONCE : 1)
     .for('no key update', { skipLocked: true })
-    .execute()
+  return db
+    .update(runRow)
+    .set(taking(app, HELD))
+    .where(and(eq(runRow.runId, id), inArray(runRow.row, next)))
+    .returning()
 }
 
 async function markFailed(app: App, making: Making, row: number, error: unknown): Promise<void> {
@@ -163,23 +196,70 @@ async function markFailed(app: App, making: Making, row: number, error: unknown)
     .where(and(eq(runRow.runId, making.run.id), eq(runRow.row, row), eq(runRow.state, 'ready')))
 }
 
-async function makeRows(app: App, work: Work, making: Making, rows: readonly Row[]): Promise<void> {
-  const { db } = work
+/**
+ * Claims and draws rows without any lock, and keeps what was drawn in one short transaction: of the rows that are still in
+ * hand then, and unless what they are made of has changed meanwhile.
+ */
+async function makeRows(app: App, making: Making, rows: readonly Row[]): Promise<void> {
   const runId = making.run.id
-  const numbers = rows.map(({ row }) => row)
-  const claims = await claimRows(app, making.seriesId, runId, numbers)
+  const claims = await claimRows(
+    app,
+    making.seriesId,
+    runId,
+    rows.map(({ row }) => row),
+  )
   const drawn = await Promise.all(
     rows.map(async (row) => {
       const claim = claims.get(row.row)!
-      return { row, claim, drawn: await drawRow(app, db, making, row, claim.number) }
+      return { row, claim, drawn: await drawRow(app, making, row, claim.number) }
     }),
   )
+  await transaction(app, async (work) => {
+    const { db } = work
+    const [now] = await db
+      .select({ state: run.state, version: run.version })
+      .from(run)
+      .where(eq(run.id, runId))
+      .for('share')
+    const left = await db
+      .select({ row: runRow.row })
+      .from(runRow)
+      .where(ours(app, making, rows))
+      .orderBy(asc(runRow.row))
+      .for('no key update')
+    const inHand = new Set(now && goesOn(now, making) ? left.map(({ row }) => row) : [])
+    await keepRows(
+      app,
+      work,
+      making,
+      drawn.filter(({ row }) => inHand.has(row.row)),
+    )
+    await db
+      .update(runRow)
+      .set({ heldUntil: null })
+      .where(ours(app, making, rows))
+  })
+}
+
+/** Whether what was drawn still counts: where the run was paused or cancelled, unless its rows were changed since. */
+const goesOn = (now: Pick<Making['run'], 'state' | 'version'>, { run: before }: Making): boolean =>
+  now.state === 'generating' || now.version === before.version
+
+interface DrawnRow {
+  readonly row: Row
+  readonly claim: Claim
+  readonly drawn: Drawn
+}
+
+async function keepRows(app: App, work: Work, making: Making, drawn: readonly DrawnRow[]): Promise<void> {
+  if (drawn.length === 0) return
+  const { db } = work
   // Only a row that had its claim before can have its agreement: it is made again then.
   const had = drawn.filter(({ claim }) => claim.had).map(({ claim }) => claim.id)
   const before = had.length
     ? await db.select().from(agreement).where(inArray(agreement.id, had)).for('update')
     : []
-  const fresh: typeof drawn = []
+  const fresh: DrawnRow[] = []
   for (const made of drawn) {
     const there = before.find(({ id }) => id === made.claim.id)
     if (there)
@@ -213,15 +293,23 @@ async function makeRows(app: App, work: Work, making: Making, rows: readonly Row
   }
   await db
     .update(runRow)
-    .set({ state: 'made', problems: [] })
-    .where(and(eq(runRow.runId, runId), inArray(runRow.row, numbers)))
+    .set({ state: 'made', problems: [], heldUntil: null })
+    .where(
+      and(
+        eq(runRow.runId, making.run.id),
+        inArray(
+          runRow.row,
+          drawn.map(({ row }) => row.row),
+        ),
+      ),
+    )
 }
 
-async function drawRow(app: App, db: Db, making: Making, row: Row, number: string): Promise<Drawn> {
+async function drawRow(app: App, making: Making, row: Row, number: string): Promise<Drawn> {
   const bundle = await bundleOfRun(app, making.run, row.language)
   const { rules, author } = making
   const files = making.run.setup.fileName
-  return drawAgreement(app, db, bundle, number, row, { rules, author, files, at: making.run.createdAt })
+  return drawAgreement(app, app.db, bundle, number, row, { rules, author, files, at: making.run.createdAt })
 }
 
 /** Whoever shaped the run, and whoever last changed a row's deal: both have a part in what its agreement says. */

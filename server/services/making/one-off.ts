@@ -10,7 +10,6 @@ import { formOfFiles } from '#core/form/marked.ts'
 import { signerField } from '#core/merge/fields.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import type { App } from '#server/app/app.ts'
-import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
 import { edition, oneOff, person, record, series, template } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
@@ -20,6 +19,7 @@ import { prepare, senderOf } from '#server/services/templates/editions.ts'
 import { formFaults, newPartId, pageFileOf } from '#server/services/templates/page-files.ts'
 import { addTemplate } from '#server/services/templates/templates.ts'
 import { makeClaimed } from './make-claimed.ts'
+import type { Single } from './make-claimed.ts'
 
 // One agreement of a file, without a template: brought in, placed on, made. Until it is made it is a draft of its own; then it has an
 // edition as every agreement has, of a template that nobody sees unless somebody keeps it as one.
@@ -139,54 +139,65 @@ function askedInstead(content: TemplateContent): {
   return { content: { ...content, roles }, data }
 }
 
-/** Makes the agreement, claimed, drawn and kept in one transaction. Asked again it is the one that was made then. */
+/** Makes the agreement of a draft. Asked again it is the one that was made then. */
 export async function makeOneOff(app: App, by: Person, id: string, version: number): Promise<{ id: string }> {
-  const organisation = await organisationOf(app.db)
-  return transaction(app, async (work) => {
-    const { db } = work
-    const [row] = await db.select().from(oneOff).where(eq(oneOff.id, id)).for('update')
-    if (!row) throw notFound('draft')
-    if (row.agreementId) return { id: row.agreementId }
-    if (row.draftVersion !== version)
-      throw conflict('It was saved again since. Look at it once more before making it.')
-    const { content, data } = askedInstead(row.draft)
-    const prepared = prepare(content)
-    if (!prepared.ok) throw invalid(prepared.problems[0]!.message)
-    if (content.roles.length === 0) throw invalid('Nobody is named to sign it.')
-    const places = placesByRole(content)
-    const idle = content.roles.find(({ key }) => !places.has(key))
-    if (idle) throw invalid(`${idle.label} has nothing on the pages yet.`)
-    const [lost] = await formFaults(db, content)
-    if (lost) throw invalid(`${lost.title}: ${lost.message}`)
-    const held = await holder(app, db, by, content)
-    const [file] = content.document.type === 'pages' ? content.document.content : []
-    const agreementId = await makeClaimed(app, work, {
-      bundle: { parts: [prepared.ready] },
-      made: { editionId: held.editionId, packetEditions: [] },
-      series: COMMON_SERIES,
-      origin: { kind: 'file', file: file!.attrs.file },
-      occasion: `one-off ${id}`,
-      from: {
-        data: { ...data, ...senderOf(content, by, organisation.name) },
-        language: null,
-        copies: [],
-        extra: [],
-      },
-      rules: await rulesFor(db, [held.templateId], { author: by.id, from: 'file', rows: 1 }),
-      by,
-      told: { origin: 'file', named: content.title },
-      recordId: row.recordId,
-      shapedBy: row.changedBy,
-    })
-    await db.update(oneOff).set({ agreementId }).where(eq(oneOff.id, id))
-    return { id: agreementId }
+  const { db } = app
+  const organisation = await organisationOf(db)
+  const [row] = await db.select().from(oneOff).where(eq(oneOff.id, id))
+  if (!row) throw notFound('draft')
+  if (row.agreementId) return { id: row.agreementId }
+  const changed = conflict('It was saved again since. Look at it once more before making it.')
+  if (row.draftVersion !== version) throw changed
+  const { content, data } = askedInstead(row.draft)
+  const prepared = prepare(content)
+  if (!prepared.ok) throw invalid(prepared.problems[0]!.message)
+  if (content.roles.length === 0) throw invalid('Nobody is named to sign it.')
+  const places = placesByRole(content)
+  const idle = content.roles.find(({ key }) => !places.has(key))
+  if (idle) throw invalid(`${idle.label} has nothing on the pages yet.`)
+  const [lost] = await formFaults(db, content)
+  if (lost) throw invalid(`${lost.title}: ${lost.message}`)
+  await db.insert(series).values({ id: COMMON_SERIES, pattern: 'A-{n}' }).onConflictDoNothing()
+  const held = { templateId: randomUUID(), editionId: randomUUID() }
+  const [file] = content.document.type === 'pages' ? content.document.content : []
+  const single: Single = {
+    bundle: { parts: [prepared.ready] },
+    made: { editionId: held.editionId, packetEditions: [] },
+    series: COMMON_SERIES,
+    origin: { kind: 'file', file: file!.attrs.file },
+    occasion: `one-off ${id}`,
+    from: {
+      data: { ...data, ...senderOf(content, by, organisation.name) },
+      language: null,
+      copies: [],
+      extra: [],
+    },
+    rules: await rulesFor(db, [held.templateId], { author: by.id, from: 'file', rows: 1 }),
+    by,
+    told: { origin: 'file', named: content.title },
+    recordId: row.recordId,
+    shapedBy: row.changedBy,
+  }
+  return makeClaimed(app, [single], async (work, keep) => {
+    const [now] = await work.db.select().from(oneOff).where(eq(oneOff.id, id)).for('update')
+    // Asked twice at once: the other made it.
+    if (now?.agreementId) return { id: now.agreementId }
+    if (now?.draftVersion !== version) throw changed
+    await hold(app, work.db, by, content, held)
+    const [agreementId] = await keep()
+    await work.db.update(oneOff).set({ agreementId: agreementId! }).where(eq(oneOff.id, id))
+    return { id: agreementId! }
   })
 }
 
 /** What the agreement is an edition of: a template that is on no list. */
-async function holder(app: App, db: Db, by: Person, content: TemplateContent) {
-  await db.insert(series).values({ id: COMMON_SERIES, pattern: 'A-{n}' }).onConflictDoNothing()
-  const [templateId, editionId] = [randomUUID(), randomUUID()]
+async function hold(
+  app: App,
+  db: Db,
+  by: Person,
+  content: TemplateContent,
+  { templateId, editionId }: { readonly templateId: string; readonly editionId: string },
+): Promise<void> {
   const at = app.now()
   await db.insert(template).values({
     id: templateId,
@@ -207,7 +218,6 @@ async function holder(app: App, db: Db, by: Person, content: TemplateContent) {
     note: '',
     cases: { passed: 0, failed: [] },
   })
-  return { templateId, editionId }
 }
 
 /** Keeps a copy of it as a template, whose people are asked for. */

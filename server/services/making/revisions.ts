@@ -16,6 +16,7 @@ import type { Act, Revised } from '#core/trail/acts.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, party, revision } from '#server/db/schema.ts'
+import type { StoredFile } from '#server/files/store.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { conflict, invalid } from '#server/ground/problem.ts'
 import { drawBundle } from '#server/services/templates/drawing.ts'
@@ -30,6 +31,8 @@ export interface Drawn {
   readonly bundle: Bundle
   readonly merged: MergedBundle
   readonly composed: ComposedBundle
+  /** Its document, and files that go along, as they are stored; recorded once it is kept. */
+  readonly stored: readonly [StoredFile, ...StoredFile[]]
   readonly rules: AgreementRules
   readonly author: string
   readonly content: Pick<
@@ -72,7 +75,7 @@ function contentOf(
   }
 }
 
-/** Merges and draws an agreement's document, and says what it says of itself. `from` is its data and what goes along. */
+/** Merges and draws an agreement's document, stores it, and says what it says of itself. Outside any transaction. `from` is its data and what goes along. */
 export async function drawAgreement(
   app: App,
   db: Db,
@@ -92,7 +95,8 @@ export async function drawAgreement(
     throw invalid(`This customer’s data does not fit the wording: ${merged.problems[0]!.message}`)
   const composed = await drawBundle(app, db, bundle, merged.documents, { proof: false, at })
   const content = contentOf(bundle, merged, number, files, from)
-  return { bundle, merged, composed, rules, author, content }
+  const [document] = await app.files.store([composed.pdf], 'application/pdf', app.now())
+  return { bundle, merged, composed, stored: [document!], rules, author, content }
 }
 
 /** Why an agreement cannot get a next revision now; null where it can. `what` is what stays as it is. */
@@ -125,17 +129,16 @@ export interface DrawnRevision {
   readonly drawn: Drawn
 }
 
-/** Stores the documents of revisions and their parties; answers the documents' SHA-256, in order. */
+/** Keeps revisions with their documents and parties; answers the documents' SHA-256, in order. */
 export async function keepRevisions(
   app: App,
   db: Db,
   revisions: readonly DrawnRevision[],
 ): Promise<readonly string[]> {
-  const hashes = await app.files.putAll(
+  const hashes = revisions.map(({ drawn }) => drawn.stored[0].sha256)
+  await app.files.record(
     db,
-    revisions.map(({ drawn }) => drawn.composed.pdf),
-    'application/pdf',
-    app.now(),
+    revisions.flatMap(({ drawn }) => drawn.stored),
   )
   await db.insert(revision).values(
     revisions.map(({ agreementId, number, drawn: { composed } }, i) => ({
@@ -243,6 +246,8 @@ export async function addRevision(
   told: {
     /** What happened, of what the trail keeps of the revision. */
     readonly act: (revised: Revised) => Act
+    /** A wording of its own, or null for its template's; undefined: as it was. */
+    readonly content?: Agreement['content']
     readonly changedClauses: readonly string[] | null
     /** Whoever has a part in what it says now. */
     readonly shapedBy: readonly string[]
@@ -262,6 +267,7 @@ export async function addRevision(
     .update(agreement)
     .set({
       ...drawn.content,
+      ...(told.content === undefined ? {} : { content: told.content }),
       copies: [...new Set([...drawn.content.copies, ...approval.copies])],
       signDays: approval.signDays,
       revision: number,

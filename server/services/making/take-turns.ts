@@ -1,29 +1,18 @@
-import type { App } from '#server/app/app.ts'
-import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
-import type { Db } from '#server/db/connect.ts'
-
 interface Turns<T> {
-  /** The one whose turn it is, locked past those that others have in hand (`skip locked`); undefined: none is left. */
-  readonly next: (db: Db) => Promise<T | undefined>
-  readonly make: (work: Work, taken: T) => Promise<void>
-  /** Notes what became of one that failed, in a transaction of its own. */
+  /** Takes the one whose turn it is, past those that others have in hand; undefined: none is left. */
+  readonly take: () => Promise<T | undefined>
+  /** Makes it. What was taken may have been made by another meanwhile, so it looks first, in the transaction that ends it. */
+  readonly make: (taken: T) => Promise<void>
+  /** Notes what became of one that failed, and lets it go. */
   readonly failed: (taken: T, error: unknown) => Promise<void>
 }
 
-/** Makes what waits, each in one transaction, until nothing is left that nobody else makes; one that fails holds up no other. */
-export async function takeTurns<T>(app: App, { next, make, failed }: Turns<T>): Promise<void> {
-  for (;;) {
-    let taken: T | undefined
+/** Makes what waits, one after the other, until nothing is left that nobody else makes; one that fails holds up no other. */
+export async function takeTurns<T>({ take, make, failed }: Turns<T>): Promise<void> {
+  for (let taken = await take(); taken; taken = await take())
     try {
-      await transaction(app, async (work) => {
-        taken = await next(work.db)
-        if (taken) await make(work, taken)
-      })
+      await make(taken)
     } catch (error) {
-      if (!taken) throw error
       await failed(taken, error)
     }
-    if (!taken) return
-  }
 }

@@ -6,13 +6,14 @@ import type { PointedProblem } from '#core/mapping/nested.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { apiKey, person, record, start } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { invalidAt, notFound, Refusal } from '#server/ground/problem.ts'
 import { toPerson } from '#server/services/installation/people.ts'
 import { givenChecker, givenRules } from '#server/services/making/check-given.ts'
 import { makeClaimed } from '#server/services/making/make-claimed.ts'
+import type { Single } from '#server/services/making/make-claimed.ts'
+import { isFree, taking } from '#server/db/held.ts'
 import { takeTurns } from '#server/services/making/take-turns.ts'
 import { bundleOfRun } from '#server/services/templates/editions.ts'
 import { actingBy } from './keys.ts'
@@ -208,36 +209,43 @@ export async function readStart(app: App, { key }: Caller, id: string) {
 /** Times that the making of one is tried before it counts as refused. */
 const TRIES = 5
 
+/** Milliseconds that one is a worker's own. */
+const HELD = 60_000
+
 /** Job: makes what was taken, the longest waiting first, until nothing is left that nobody else makes. */
 export const makeStarts = (app: App): Promise<void> =>
-  takeTurns<Start>(app, {
-    next: async (db) => {
-      const [next] = await db
-        .select()
+  takeTurns<Start>({
+    take: async () => {
+      const next = app.db
+        .select({ id: start.id })
         .from(start)
-        .where(eq(start.state, 'taken'))
+        .where(and(eq(start.state, 'taken'), isFree(start, app.now())))
         .orderBy(asc(start.at))
         .limit(1)
         .for('update', { skipLocked: true })
-      return next
+      const [taken] = await app.db
+        .update(start)
+        .set(taking(app, HELD))
+        .where(inArray(start.id, next))
+        .returning()
+      return taken
     },
-    make: (work, taken) => make(app, work, taken),
+    make: (taken) => make(app, taken),
     failed: (taken, error) => notMade(app, taken, error),
   })
 
-/** Makes one: claimed, drawn and kept in the transaction that also ends the start, so that there is never a second one. */
+/** Makes one: kept in the transaction that also ends the start, so that there is never a second one. */
 async function make(
   app: App,
-  work: Work,
   { id, keyId, reference, editionId, packetEditions, data, recordId }: Start,
 ): Promise<void> {
-  const { db } = work
+  const { db } = app
   const [key] = await db.select().from(apiKey).where(eq(apiKey.id, keyId))
   const by = await actingBy(db, key!)
   // What was taken is made still where nobody is left to have asked for it: in the name of whoever the key was made for.
   const author = by ?? toPerson((await db.select().from(person).where(eq(person.id, key!.personId)))[0]!)
   const bundle = await bundleOfRun(app, { editionId, packetEditions })
-  const agreementId = await makeClaimed(app, work, {
+  const single: Single = {
     bundle,
     made: { editionId, packetEditions },
     series: bundle.editions[0]!.seriesId,
@@ -248,8 +256,20 @@ async function make(
     by: author,
     told: { origin: 'call', named: key!.name },
     recordId,
+  }
+  await makeClaimed(app, [single], async (work, keep) => {
+    const [now] = await work.db
+      .select({ state: start.state })
+      .from(start)
+      .where(eq(start.id, id))
+      .for('update')
+    if (now?.state !== 'taken') return
+    const [agreementId] = await keep()
+    await work.db
+      .update(start)
+      .set({ state: 'made', agreementId: agreementId!, endedAt: app.now(), heldUntil: null })
+      .where(eq(start.id, id))
   })
-  await db.update(start).set({ state: 'made', agreementId, endedAt: app.now() }).where(eq(start.id, id))
 }
 
 /** What cannot be made as it is asked is refused with the reason; what failed otherwise is tried again, a few times. */
@@ -262,6 +282,7 @@ async function notMade(app: App, { id, tries }: Start, error: unknown): Promise<
     .update(start)
     .set({
       tries: tries + 1,
+      heldUntil: null,
       ...(refused
         ? { state: 'refused' as const, problems: [{ pointer: '', message }], endedAt: app.now() }
         : {}),

@@ -15,9 +15,19 @@ import type { Column } from '#core/sheet/columns.ts'
 import type { App } from '#server/app/app.ts'
 import { shareTerms } from '#server/lanes/shared-terms.ts'
 import type { SharedTerms } from '#server/lanes/shared-terms.ts'
-import { rowsOf } from '#server/db/bulk.ts'
+import { namedRows } from '#server/db/bulk.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, claim, edition, person, run, runFile, runRow, sheet } from '#server/db/schema.ts'
+import {
+  agreement,
+  checkedRow,
+  claim,
+  edition,
+  person,
+  run,
+  runFile,
+  runRow,
+  sheet,
+} from '#server/db/schema.ts'
 import type { ExtraFile } from '#server/db/schema.ts'
 import { bundleOfRun, senderDetails } from '#server/services/templates/editions.ts'
 import { knownBy } from './known-by.ts'
@@ -31,10 +41,9 @@ type NewRow = typeof runRow.$inferInsert
 
 type Checked = { readonly ok: true } | { readonly ok: false; readonly problem: string }
 
-/** Rows as this check gives them, until they take the place of the former ones; it goes with the transaction. */
-export const CHECKED = sql.identifier('checked')
-
 interface Checking {
+  /** Of this check: its rows lie apart under it until they take the place of the former ones. */
+  readonly id: string
   readonly run: Run
   readonly terms: RunTerms
   readonly shared: SharedTerms
@@ -43,8 +52,17 @@ interface Checking {
   readonly repeated: Map<number, readonly RowProblem[]>
 }
 
-/** Reads and checks all rows of the source into the table of checked rows; `db` is a transaction. */
-export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> {
+/**
+ * Reads and checks all rows of the source, under no lock, and puts them apart under this check's id. `going` is told of each lot
+ * and says whether the check is still wanted.
+ */
+export async function checkRows(
+  app: App,
+  id: string,
+  found: Run,
+  going: () => Promise<boolean>,
+): Promise<Checked> {
+  const { db } = app
   const { setup } = found
   const [{ columns, rows } = { columns: [], rows: 0 }] = await db
     .select({ columns: sheet.columns, rows: sheet.rowCount })
@@ -72,6 +90,7 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
     files: files.map(({ name }) => name),
   }
   const checking: Checking = {
+    id,
     run: found,
     terms,
     shared: shareTerms(terms),
@@ -82,15 +101,16 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
   const by =
     setup.duplicates === 'ask' ? (setup.sameBy ?? (await knownBy(db, found, columns, name)).by) : null
   const known: KnownRow[] = []
-  await db.execute(sql`create temporary table ${CHECKED} (like ${runRow}) on commit drop`)
   let stored: Promise<void> = Promise.resolve()
   for await (const { source, before } of pagesOf(db, found)) {
     const rows = await checkPage(app, checking, source, before, rule)
     if (by) known.push(...knownRows(by, name, columns, source, rows))
     // The next rows are checked while these are written.
     await stored
+    if (!(await going())) return { ok: false, problem: '' }
     stored = write(
       db,
+      checking,
       rows.map((row) => asMade(row, before.get(row.row))),
     )
     stored.catch(() => undefined)
@@ -99,14 +119,17 @@ export async function checkRows(app: App, db: Db, found: Run): Promise<Checked> 
   if (by) {
     const field = 'field' in by ? by.field : name
     const live = await liveAgreements(db, found.id, bundle.editions[0]!.templateId, field)
-    await askAboutDuplicates(db, found, duplicateProblems(known, live, by))
+    await askAboutDuplicates(db, checking, duplicateProblems(known, live, by))
   }
-  if (setup.duplicates === 'ask') await askAboutDuplicates(db, found, checking.repeated)
+  if (setup.duplicates === 'ask') await askAboutDuplicates(db, checking, checking.repeated)
   return { ok: true }
 }
 
-const write = async (db: Db, rows: readonly NewRow[]): Promise<void> => {
-  await db.execute(sql`insert into ${CHECKED} ${rowsOf(runRow, rows)}`)
+async function write(db: Db, { id, run: { id: runId } }: Checking, rows: readonly NewRow[]): Promise<void> {
+  const named = JSON.stringify(namedRows(runRow, rows))
+  await db.execute(sql`
+    insert into ${checkedRow} (check_id, run_id, row, said)
+    select ${id}, ${runId}, (said->>'row')::int, said from jsonb_array_elements(${named}::jsonb) as said`)
 }
 
 /** Rows taken from the source at once. */
@@ -273,20 +296,20 @@ function asMade(row: NewRow, before: Row | undefined): NewRow {
 /** Rows of a customer that is there twice or has a live agreement ask somebody first, unless somebody has answered. */
 async function askAboutDuplicates(
   db: Db,
-  { id }: Run,
+  { id, run: { id: runId } }: Checking,
   problems: ReadonlyMap<number, readonly RowProblem[]>,
 ): Promise<void> {
   if (problems.size === 0) return
   const asked = JSON.stringify([...problems].map(([row, more]) => ({ row, more })))
   await db.execute(sql`
-    update ${CHECKED} as checked
-    set state = 'needs a hand',
-      problems = case state when 'failed' then more else problems || more end
+    update ${checkedRow} as checked
+    set said = said || jsonb_build_object('state', 'needs a hand', 'problems',
+      case said->>'state' when 'failed' then more else (said->'problems') || more end)
     from jsonb_to_recordset(${asked}::jsonb) as asked (row integer, more jsonb)
-    where checked.row = asked.row and state not in ('skipped', 'made')
+    where checked.check_id = ${id} and checked.row = asked.row and said->>'state' not in ('skipped', 'made')
       and not exists (
         select from ${runRow} as before
-        where before.run_id = ${id} and before.row = checked.row and before.decision = 'make'
+        where before.run_id = ${runId} and before.row = checked.row and before.decision = 'make'
       )`)
 }
 

@@ -192,7 +192,7 @@ const makers: Readonly<Record<OutputKind, Maker>> = {
 }
 
 const keep = (app: App, output: Output, bytes: Uint8Array) =>
-  app.files.put(app.db, bytes, endings[output.kind][1], app.now())
+  app.files.put(bytes, endings[output.kind][1], app.now())
 
 interface Entry {
   readonly name: string
@@ -213,12 +213,7 @@ async function archive(
     names.add(free.toLowerCase())
     return free
   }
-  const stored = app.files.putStream(
-    app.db,
-    zip.outputStream.pipe(new PassThrough()),
-    'application/zip',
-    app.now(),
-  )
+  const stored = app.files.putStream(zip.outputStream.pipe(new PassThrough()), 'application/zip', app.now())
   const options = { compress: false, mtime: output.createdAt }
   const fill = async () => {
     let done = 0

@@ -318,19 +318,22 @@ export const answerRow = (
   })
 
 /** Keeps a file that goes along with the rows that name it; one of the same name is replaced. */
-export const keepRunFile = (
+export async function keepRunFile(
   app: App,
   by: Person,
   id: string,
   name: string,
   bytes: Uint8Array,
-): Promise<void> =>
-  changeRows(app, by, id, async (db) => {
-    const clean = /^(.*?)(\.\w{1,5})?$/.exec(name)!
-    const kept = `${namePattern(clean[1]!)}${clean[2] ?? ''}`
-    const sha256 = await app.files.put(db, bytes, 'application/octet-stream', app.now())
+): Promise<void> {
+  const clean = /^(.*?)(\.\w{1,5})?$/.exec(name)!
+  const kept = `${namePattern(clean[1]!)}${clean[2] ?? ''}`
+  const stored = await app.files.store([bytes], 'application/octet-stream', app.now())
+  const { sha256 } = stored[0]!
+  await changeRows(app, by, id, async (db) => {
+    await app.files.record(db, stored)
     await db
       .insert(runFile)
       .values({ runId: id, name: kept, sha256 })
       .onConflictDoUpdate({ target: [runFile.runId, runFile.name], set: { sha256 } })
   })
+}

@@ -1,4 +1,5 @@
-import { and, asc, count, desc, eq, inArray, sql } from 'drizzle-orm'
+import { setTimeout as pause } from 'node:timers/promises'
+import { and, asc, count, desc, eq, gt, inArray, sql } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { RunSummary } from '#contract/run.ts'
 import { passageTitle } from '#core/document/walk.ts'
@@ -307,15 +308,21 @@ export async function generate(app: App, by: Person, id: string): Promise<void> 
   })
 }
 
-/** Waits until the rows are made that workers have claimed already: after that nothing of the run moves. */
-const rowsInHand = (app: App, id: string) =>
-  transaction(app, async ({ db }) => {
-    await db
+/** Milliseconds between two looks for rows in hand, and after which the answer waits for them no longer. */
+const [LOOK, LONGEST] = [100, 20_000]
+
+/** Waits until the rows are made that workers have in hand: after that nothing of the run moves. */
+async function rowsInHand(app: App, id: string): Promise<void> {
+  for (let waited = 0; waited < LONGEST; waited += LOOK) {
+    const [inHand] = await app.db
       .select({ row: runRow.row })
       .from(runRow)
-      .where(and(eq(runRow.runId, id), eq(runRow.state, 'ready')))
-      .for('share')
-  })
+      .where(and(eq(runRow.runId, id), eq(runRow.state, 'ready'), gt(runRow.heldUntil, app.now())))
+      .limit(1)
+    if (!inHand) return
+    await pause(LOOK)
+  }
+}
 
 /** Stops after the rows in hand, and answers when they are made; `generate` goes on. */
 export async function pauseRun(app: App, id: string): Promise<void> {

@@ -35,8 +35,10 @@ export async function uploadSheet(app: App, by: Person, name: string, bytes: Uin
   const read = await app.pages.readSheet(name, bytes)
   if (!read.ok) throw invalid(read.problem)
   const id = randomUUID()
+  const stored = await app.files.store([bytes], mediaTypes[read.kind], app.now())
+  const fileSha256 = stored[0]!.sha256
   await transaction(app, async ({ db }) => {
-    const fileSha256 = await app.files.put(db, bytes, mediaTypes[read.kind], app.now())
+    await app.files.record(db, stored)
     await db.insert(sheet).values({
       id,
       name,

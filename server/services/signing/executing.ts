@@ -26,6 +26,8 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
   const request = await sealRequest(app, agreementId)
   if (!request) return
   const sealed = await app.pages.seal(request)
+  const stored = await app.files.store([sealed], 'application/pdf', request.at)
+  const executedSha256 = stored[0]!.sha256
   await transaction(app, async (work) => {
     const { db } = work
     const [locked] = await db
@@ -34,7 +36,7 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
       .where(eq(agreement.id, agreementId))
       .for('update')
     if (locked?.state !== 'out') return
-    const executedSha256 = await app.files.put(db, sealed, 'application/pdf', request.at)
+    await app.files.record(db, stored)
     await db.update(agreement).set({ executedSha256, lookAt: null }).where(eq(agreement.id, agreementId))
     await makeMove(app, db, agreementId, 'execute')
     await happened(app, work, agreementId, null, { act: 'executed', detail: { file: executedSha256 } })

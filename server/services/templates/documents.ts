@@ -25,7 +25,7 @@ export async function importTemplate(
   const read = await app.pages.readDocx(name, bytes)
   if (!read.ok) throw invalid(read.problem)
   for (const { bytes: picture, mediaType } of read.pictures)
-    await app.files.put(app.db, picture, mediaType, app.now())
+    await app.files.put(picture, mediaType, app.now())
   const report = read.report.map((remark) => ({ ...remark }))
   const { look } = read.content
   const known = !look || (await listLooks(app)).some(({ id }) => id === look)

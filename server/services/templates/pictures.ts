@@ -7,7 +7,7 @@ import { invalid, notFound } from '#server/ground/problem.ts'
 export async function uploadPicture(app: App, bytes: Uint8Array) {
   const read = await app.pages.readPicture(bytes)
   if (!read.ok) throw invalid(read.problem)
-  const stored = await app.files.put(app.db, bytes, read.mediaType, app.now())
+  const stored = await app.files.put(bytes, read.mediaType, app.now())
   return { file: stored, width: read.width, height: read.height }
 }
 

@@ -5,6 +5,7 @@ import { fillBundle } from '#core/packet/bundle.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
+import type { Single } from '#server/services/making/make-claimed.ts'
 import type { agreement } from '#server/db/schema.ts'
 
 /** All that a step may look at. */
@@ -30,13 +31,21 @@ export interface Came {
   readonly made?: string
 }
 
+/** An agreement that a step makes, and whether it goes out at once. */
+export interface Making {
+  readonly single: Single
+  readonly said: string
+  readonly send: boolean
+}
+
 /**
  * How a kind of step is done. `outside` reaches another machine and may be done twice with no more effect; `inside` is done in
- * the transaction that also ends the step. A Refusal says why it cannot be done at all; anything else is tried again.
+ * the transaction that also ends the step; `makes` tells of an agreement that is kept in that transaction. A Refusal says why it cannot be done at all; anything else is tried again.
  */
 export type Doing<K extends StepKind> =
   | { readonly outside: (app: App, following: Following<K>) => Promise<Came> }
   | { readonly inside: (app: App, work: Work, following: Following<K>) => Promise<Came> }
+  | { readonly makes: (app: App, following: Following<K>) => Promise<Making> }
 
 /** A text of a step with the agreement's values in its merge fields. */
 export const filled = ({ bundle, row }: Pick<Following, 'bundle' | 'row'>, pattern: string): string =>

@@ -6,7 +6,6 @@ import { ublOf } from '#server/convert/ubl/write.ts'
 import { conflict } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { givenChecker } from '#server/services/making/check-given.ts'
-import { makeClaimed } from '#server/services/making/make-claimed.ts'
 import type { Doing, Following } from './following.ts'
 
 /** Fields that the next document may have of the agreement that it follows: they are filled by themselves. */
@@ -17,11 +16,11 @@ const OF_THE_AGREEMENT = {
 } as const
 
 /**
- * Another document from the same values, with a number of its own template's series: claimed, drawn and kept in the transaction
- * that ends the step, so that there is never a second one and no gap. As a bill it has itself as data beside it.
+ * Another document from the same values, with a number of its own template's series: kept in the transaction
+ * that ends the step, so that there is never a second one. As a bill it has itself as data beside it.
  */
 export const nextDocument: Doing<'next document'> = {
-  inside: async (app, work, following) => {
+  makes: async (app, following) => {
     const { id, step, row, by } = following
     const { made, bundle, fields, rules, check } = await givenChecker(
       app,
@@ -29,7 +28,7 @@ export const nextDocument: Doing<'next document'> = {
       { templateId: step.template },
       'record',
     )
-    const organisation = await organisationOf(work.db)
+    const organisation = await organisationOf(app.db)
     const names = new Set(fields.map(({ name }) => name))
     const own = Object.entries(OF_THE_AGREEMENT).map(([name, read]) => [
       name,
@@ -54,24 +53,25 @@ export const nextDocument: Doing<'next document'> = {
       const read = billOf(bundle.parts[0], data, step.bill, { number, issued, seller })
       if (!read.ok) throw conflict(read.problem)
       const bytes = Buffer.from(ublOf(read.bill))
-      return [
-        { name: `${number}.xml`, sha256: await app.files.put(work.db, bytes, 'application/xml', app.now()) },
-      ]
+      const [file] = await app.files.store([bytes], 'application/xml', app.now())
+      return [{ name: `${number}.xml`, file: file! }]
     }
-    const agreementId = await makeClaimed(app, work, {
-      bundle,
-      made,
-      series: bundle.editions[0]!.seriesId,
-      origin: { kind: 'aftermath', agreement: row.id, step: step.id },
-      occasion: `aftermath ${id}`,
-      from: { data, language: row.language, copies: [], extra: [] },
-      rules,
-      by,
-      told: { origin: 'aftermath', named: row.number },
-      recordId: row.recordId,
-      along,
-    })
-    if (step.send) await work.enqueue('send-made', { agreementIds: [agreementId], by: by.id })
-    return { said: `made from ${bundle.parts[0].content.title}`, made: agreementId }
+    return {
+      said: `made from ${bundle.parts[0].content.title}`,
+      send: step.send,
+      single: {
+        bundle,
+        made,
+        series: bundle.editions[0]!.seriesId,
+        origin: { kind: 'aftermath', agreement: row.id, step: step.id },
+        occasion: `aftermath ${id}`,
+        from: { data, language: row.language, copies: [], extra: [] },
+        rules,
+        by,
+        told: { origin: 'aftermath', named: row.number },
+        recordId: row.recordId,
+        along,
+      },
+    }
   },
 }
