@@ -96,7 +96,7 @@ export async function loadDemo(
   if (options.sheet) {
     const sales = await uploadSheet(app, ines!, 'colony-sales-2027.csv', Buffer.from(salesSheet()))
     const sale = await saleOf(app)
-    await saveMapping(app, sales.id, sale, { ...(await readMapping(app, sales.id, sale)).columns })
+    await saveMapping(app, ines!, sales.id, sale, { ...(await readMapping(app, sales.id, sale)).columns })
     const sheet = await uploadSheet(
       app,
       ines!,
@@ -105,7 +105,7 @@ export async function loadDemo(
     )
     const suggested = await readMapping(app, sheet.id, templateId)
     // The one column whose name says too little; in an upload of one's own it is left for the user to find.
-    await saveMapping(app, sheet.id, templateId, { ...suggested.columns, first_season: 'New grower' })
+    await saveMapping(app, ines!, sheet.id, templateId, { ...suggested.columns, first_season: 'New grower' })
   }
   return true
 }
@@ -188,7 +188,7 @@ async function saleOf(app: App): Promise<string> {
 
 /** The record book: customers with a contact and a deal each, and the price list. */
 async function loadRecords(app: App, ines: Person): Promise<void> {
-  for (const kind of ['customer', 'deal'] as const) await saveFields(app, kind, addedFields[kind] ?? [])
+  for (const kind of ['customer', 'deal'] as const) await saveFields(app, ines, kind, addedFields[kind] ?? [])
   await transaction(app, async ({ db }) => {
     for (const price of prices) await insertRecord(app, db, ines, 'price', price, null)
     for (const { customer, contact, deal } of growers()) {
@@ -248,8 +248,8 @@ async function loadStudio(app: App, ines: Person, seasonId: string): Promise<voi
     const members = everyone.filter(({ post }) => (posts as readonly string[]).includes(post))
     await app.db.insert(teamMember).values(members.map((each) => ({ teamId: id, personId: each.id })))
   }
-  const open = await makeShelf(app, { name: 'Season', rights: [] })
-  const { id: sales } = await makeShelf(app, {
+  const open = await makeShelf(app, ines, { name: 'Season', rights: [] })
+  const { id: sales } = await makeShelf(app, ines, {
     name: 'Sales',
     rights: [
       { team: teamIds.get('Contract desk')!, use: true, edit: true, publish: true },

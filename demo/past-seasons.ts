@@ -125,7 +125,7 @@ async function makeRun(
 ): Promise<void> {
   const sheet = await uploadSheet(past, ines, sheetName, Buffer.from(text))
   const { columns } = await readMapping(past, sheet.id, templateId)
-  await saveMapping(past, sheet.id, templateId, { ...columns, ...mapped })
+  await saveMapping(past, ines, sheet.id, templateId, { ...columns, ...mapped })
   const { id } = await startRun(past, ines, {
     name,
     templateId,

@@ -19,10 +19,10 @@ export const aftermathHandlers = {
     await followUpDone(app, signedIn(call), params.id)
     return done
   },
-  folders: async ({ app }) => listFolders(app),
+  folders: async ({ app, ...call }) => listFolders(app, signedIn(call)),
   makeFolder: async ({ app, body, ...call }) => makeFolder(app, signedIn(call), body),
-  dropFolder: async ({ app, params }) => {
-    await dropFolder(app, params.id)
+  dropFolder: async ({ app, params, ...call }) => {
+    await dropFolder(app, signedIn(call), params.id)
     return done
   },
 } satisfies Partial<Handlers>

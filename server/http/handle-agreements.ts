@@ -7,8 +7,7 @@ import { evidenceNow } from '#server/services/signing/verifying-files.ts'
 import { documentNow } from '#server/services/agreements/document-now.ts'
 import { handedIn } from '#server/services/agreements/filled.ts'
 import { sendAgreements } from '#server/services/signing/sending.ts'
-import { transaction } from '#server/app/transaction.ts'
-import { hold } from '#server/services/signing/going.ts'
+import { holdByHand } from '#server/services/signing/going.ts'
 import { dropMessage, keepMessage, savedMessages } from '#server/services/signing/saved-messages.ts'
 import { fillMessage, sendingOfMany, setSendingOfMany } from '#server/services/signing/send-many.ts'
 import { answerParty } from '#server/services/signing/questions.ts'
@@ -71,8 +70,7 @@ export const agreementHandlers = {
       at: body.at === null ? null : new Date(body.at),
     }),
   holdAgreement: async ({ app, params, ...call }) => {
-    const { name } = signedIn(call)
-    await transaction(app, (work) => hold(app, work, params.id, name, 'by hand'))
+    await holdByHand(app, signedIn(call), params.id)
     return done
   },
   sendingOf: async ({ app, params, ...call }) => sendingOf(app, signedIn(call), params.id),
@@ -80,7 +78,7 @@ export const agreementHandlers = {
   sendingOfMany: async ({ app, body, ...call }) => sendingOfMany(app, signedIn(call), body.agreements),
   setSendingOfMany: async ({ app, body, ...call }) =>
     setSendingOfMany(app, signedIn(call), body.agreements, body.common),
-  savedMessages: async ({ app }) => savedMessages(app),
+  savedMessages: async ({ app, ...call }) => savedMessages(app, signedIn(call)),
   keepMessage: async ({ app, body, ...call }) => {
     await keepMessage(app, signedIn(call), body)
     return done

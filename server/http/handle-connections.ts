@@ -6,20 +6,21 @@ import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 
 export const connectionHandlers = {
-  connections: async ({ app }) => connections.listConnections(app),
+  connections: async ({ app, ...call }) => connections.listConnections(app, signedIn(call)),
   makeConnection: async ({ app, body, ...call }) => connections.makeConnection(app, signedIn(call), body),
-  saveConnection: async ({ app, params, body }) => connections.saveConnection(app, params.id, body),
-  endConnection: async ({ app, params }) => {
-    await connections.endConnection(app, params.id)
+  saveConnection: async ({ app, params, body, ...call }) =>
+    connections.saveConnection(app, signedIn(call), params.id, body),
+  endConnection: async ({ app, params, ...call }) => {
+    await connections.endConnection(app, signedIn(call), params.id)
     return done
   },
-  tryConnection: async ({ app, params }) => tryConnection(app, params.id),
-  findKinds: async ({ app, params, body }) => findKinds(app, params.id, body.path),
-  pullNow: async ({ app, params }) => {
-    await connections.pullNow(app, params.id)
+  tryConnection: async ({ app, params, ...call }) => tryConnection(app, signedIn(call), params.id),
+  findKinds: async ({ app, params, body, ...call }) => findKinds(app, signedIn(call), params.id, body.path),
+  pullNow: async ({ app, params, ...call }) => {
+    await connections.pullNow(app, signedIn(call), params.id)
     return done
   },
-  conflicts: async ({ app, params }) => conflictsOf(app, params.id),
+  conflicts: async ({ app, params, ...call }) => conflictsOf(app, signedIn(call), params.id),
   settleConflict: async ({ app, params, body, ...call }) => {
     await settleConflict(app, signedIn(call), params.id, body)
     return done

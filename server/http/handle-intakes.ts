@@ -31,10 +31,11 @@ export const intakeHandlers = {
     const { id } = await invite(app, signedIn(call), params.id, body)
     return { id }
   },
-  answers: async ({ app, params }) => answers.listAnswers(app, params.id),
-  recordAnswers: async ({ app, params }) => answers.answersOfRecords(app, [params.id]),
+  answers: async ({ app, params, ...call }) => answers.listAnswers(app, signedIn(call), params.id),
+  recordAnswers: async ({ app, params, ...call }) =>
+    answers.answersOfRecords(app, signedIn(call), [params.id]),
   answersWaiting: async ({ app, ...call }) => answers.waitingAnswers(app, signedIn(call)),
-  answer: async ({ app, params }) => answers.readAnswer(app, params.id),
+  answer: async ({ app, params, ...call }) => answers.readAnswer(app, signedIn(call), params.id),
   mendAnswer: async ({ app, params, body, ...call }) => {
     await answers.mendAnswer(app, signedIn(call), params.id, body)
     return done
@@ -43,12 +44,12 @@ export const intakeHandlers = {
     await answers.settleAnswer(app, signedIn(call), params.id, body.take)
     return done
   },
-  dropAnswer: async ({ app, params }) => {
-    await answers.dropAnswer(app, params.id)
+  dropAnswer: async ({ app, params, ...call }) => {
+    await answers.dropAnswer(app, signedIn(call), params.id)
     return done
   },
-  answerFile: async ({ app, params, response }) => {
-    const { bytes, name } = await answers.answerFile(app, params.id, params.sha256)
+  answerFile: async ({ app, params, response, ...call }) => {
+    const { bytes, name } = await answers.answerFile(app, signedIn(call), params.id, params.sha256)
     // From outside: never shown in place, whatever it says it is.
     sendFile(response, bytes, name, 'application/octet-stream', 'attachment')
   },

@@ -1,11 +1,12 @@
 import { found, changeSettings, readSettingsPage } from '#server/services/installation/organisation.ts'
 import { openSession } from '#server/services/installation/people.ts'
 import { sessionAnswer, setCookie } from './handle-people.ts'
+import { signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 
 export const organisationHandlers = {
-  settings: async ({ app }) => readSettingsPage(app),
-  changeSettings: async ({ app, body }) => changeSettings(app, body),
+  settings: async ({ app, ...call }) => readSettingsPage(app, signedIn(call)),
+  changeSettings: async ({ app, body, ...call }) => changeSettings(app, signedIn(call), body),
   found: async ({ app, body, response, address }) => {
     const person = await found(app, body)
     setCookie(app, response, await openSession(app, person, address))

@@ -26,12 +26,12 @@ export const pageHandlers = {
   followCues: async ({ app, body }) => forms.followCues(app, body.content),
   likelyBlanks: async ({ app, params }) => forms.likely(app, params.file),
   startOneOff: async ({ app, body, ...call }) => oneOffs.startOneOff(app, signedIn(call), body),
-  oneOffs: async ({ app, query }) => oneOffs.begunOneOffs(app, query.record),
-  dropOneOff: async ({ app, params }) => {
-    await oneOffs.dropOneOff(app, params.id)
+  oneOffs: async ({ app, query, ...call }) => oneOffs.begunOneOffs(app, signedIn(call), query.record),
+  dropOneOff: async ({ app, params, ...call }) => {
+    await oneOffs.dropOneOff(app, signedIn(call), params.id)
     return done
   },
-  oneOff: async ({ app, params }) => oneOffs.readOneOff(app, params.id),
+  oneOff: async ({ app, params, ...call }) => oneOffs.readOneOff(app, signedIn(call), params.id),
   saveOneOff: async ({ app, params, body, ...call }) =>
     oneOffs.saveOneOff(app, signedIn(call), params.id, body.version, body.content),
   makeOneOff: async ({ app, params, body, ...call }) =>

@@ -14,7 +14,7 @@ import {
   receiveText,
 } from '#server/post/post-room.ts'
 import { sql } from 'drizzle-orm'
-import { done } from './handlers.ts'
+import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 import type { App } from '#server/app/app.ts'
 import { Refusal } from '#server/ground/problem.ts'
@@ -63,7 +63,7 @@ export const peopleHandlers = {
     response.clearCookie(SESSION_COOKIE, { path: '/' })
     return done
   },
-  installationTrail: async ({ app, query }) => readInstallation(app, query),
+  installationTrail: async ({ app, query, ...call }) => readInstallation(app, signedIn(call), query),
   demoPeople: async ({ app }) => people.demoPeople(app),
   health: async ({ app }) => {
     await app.db.execute(sql`select 1`)
@@ -80,11 +80,11 @@ export const peopleHandlers = {
     await receiveText(app, request.headers.authorization, body)
     return done
   },
-  receivedTexts: async ({ app, query }) => listTexts(app, query.search),
-  receivedMails: async ({ app, query }) => listReceived(app, query.search),
-  receivedMail: async ({ app, params }) => readReceived(app, params.id),
-  receivedAttachment: async ({ app, params, response }) => {
-    const found = await receivedAttachment(app, params.id, params.index)
+  receivedTexts: async ({ app, query, ...call }) => listTexts(app, signedIn(call), query.search),
+  receivedMails: async ({ app, query, ...call }) => listReceived(app, signedIn(call), query.search),
+  receivedMail: async ({ app, params, ...call }) => readReceived(app, signedIn(call), params.id),
+  receivedAttachment: async ({ app, params, response, ...call }) => {
+    const found = await receivedAttachment(app, signedIn(call), params.id, params.index)
     sendFile(response, found.bytes, found.name, 'application/octet-stream', 'attachment')
   },
 } satisfies Partial<Handlers>

@@ -12,31 +12,32 @@ import { calledBy, done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 
 export const programHandlers = {
-  keys: async ({ app }) => keys.listKeys(app),
+  keys: async ({ app, ...call }) => keys.listKeys(app, signedIn(call)),
   makeKey: async ({ app, body, ...call }) => keys.makeKey(app, signedIn(call), body),
-  rotateKey: async ({ app, params, body }) => keys.rotateKey(app, params.id, body.hours),
-  revokeKey: async ({ app, params }) => {
-    await keys.revokeKey(app, params.id)
+  rotateKey: async ({ app, params, body, ...call }) =>
+    keys.rotateKey(app, signedIn(call), params.id, body.hours),
+  revokeKey: async ({ app, params, ...call }) => {
+    await keys.revokeKey(app, signedIn(call), params.id)
     return done
   },
-  webhooks: async ({ app }) => hooks.listWebhooks(app),
+  webhooks: async ({ app, ...call }) => hooks.listWebhooks(app, signedIn(call)),
   makeWebhook: async ({ app, body, ...call }) => hooks.makeWebhook(app, signedIn(call), body),
-  dropWebhook: async ({ app, params }) => {
-    await hooks.dropWebhook(app, params.id)
+  dropWebhook: async ({ app, params, ...call }) => {
+    await hooks.dropWebhook(app, signedIn(call), params.id)
     return done
   },
-  deliveries: async ({ app, params }) => hooks.deliveriesOf(app, params.id),
+  deliveries: async ({ app, params, ...call }) => hooks.deliveriesOf(app, signedIn(call), params.id),
   troubles: async ({ app, ...call }) => troubles.troublesOf(app, signedIn(call)),
-  tellNow: async ({ app, params }) => {
-    await hooks.tellNow(app, params.id)
+  tellNow: async ({ app, params, ...call }) => {
+    await hooks.tellNow(app, signedIn(call), params.id)
     return done
   },
   startAgain: async ({ app, params, ...call }) => {
     await troubles.startAgain(app, signedIn(call), params.id)
     return done
   },
-  tellAgain: async ({ app, params }) => {
-    await hooks.tellAgain(app, params.id, params.delivery)
+  tellAgain: async ({ app, params, ...call }) => {
+    await hooks.tellAgain(app, signedIn(call), params.id, params.delivery)
     return done
   },
   programTemplates: async ({ app, ...call }) => told.templatesTold(app, calledBy(call).person),

@@ -11,15 +11,16 @@ import type { Handlers } from './handlers.ts'
 export const recordHandlers = {
   records: async ({ app, params, query }) => records.listRecords(app, params.kind, query),
   recordFields: async ({ app, params }) => records.readFields(app, params.kind),
-  saveRecordFields: async ({ app, params, body }) => records.saveFields(app, params.kind, body.fields),
+  saveRecordFields: async ({ app, params, body, ...call }) =>
+    records.saveFields(app, signedIn(call), params.kind, body.fields),
   exportRecords: async ({ app, params, query, response }) => {
     const { name, bytes, mediaType } = await lists.exportRecords(app, params.kind, query)
     sendFile(response, bytes, name, mediaType, 'attachment')
   },
   recordViews: async ({ app, params }) => lists.listViews(app, params.kind),
   keepView: async ({ app, params, body, ...call }) => lists.keepView(app, signedIn(call), params.kind, body),
-  dropView: async ({ app, params }) => {
-    await lists.dropView(app, params.kind, params.view)
+  dropView: async ({ app, params, ...call }) => {
+    await lists.dropView(app, signedIn(call), params.kind, params.view)
     return done
   },
   makeRecord: async ({ app, params, body, ...call }) =>
@@ -30,8 +31,8 @@ export const recordHandlers = {
     // Some of these come from outside: none is shown in place, whatever it says it is.
     sendFile(response, bytes, name, 'application/octet-stream', 'attachment')
   },
-  setResponsible: async ({ app, params, body }) => {
-    await records.setResponsible(app, params.kind, params.id, body.person)
+  setResponsible: async ({ app, params, body, ...call }) => {
+    await records.setResponsible(app, signedIn(call), params.kind, params.id, body.person)
     return done
   },
   saveRecord: async ({ app, params, body, ...call }) =>
@@ -40,7 +41,8 @@ export const recordHandlers = {
   makeOneAgreement: async ({ app, params, body, ...call }) => one.makeOne(app, signedIn(call), params, body),
   changeRecords: async ({ app, params, body, ...call }) =>
     records.changeRecords(app, signedIn(call), params.kind, body),
-  previewImport: async ({ app, params, body }) => imports.previewImport(app, params.kind, body),
+  previewImport: async ({ app, params, body, ...call }) =>
+    imports.previewImport(app, signedIn(call), params.kind, body),
   importRecords: async ({ app, params, body, ...call }) =>
     imports.importRecords(app, signedIn(call), params.kind, body),
   imports: async ({ app }) => imports.listImports(app),
@@ -53,8 +55,8 @@ export const recordHandlers = {
     await packets.savePacket(app, signedIn(call), params.id, body)
     return done
   },
-  dropPacket: async ({ app, params }) => {
-    await packets.dropPacket(app, params.id)
+  dropPacket: async ({ app, params, ...call }) => {
+    await packets.dropPacket(app, signedIn(call), params.id)
     return done
   },
 } satisfies Partial<Handlers>

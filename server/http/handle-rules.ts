@@ -30,14 +30,14 @@ export const ruleHandlers = {
     tables.saveTable(app, signedIn(call), params.id, body),
   publishRules: async ({ app, params, body, ...call }) =>
     tables.publishTable(app, signedIn(call), params.id, body),
-  setRulesInForce: async ({ app, params, body }) => {
-    await tables.setInForce(app, params.id, body.inForce)
+  setRulesInForce: async ({ app, params, body, ...call }) => {
+    await tables.setInForce(app, signedIn(call), params.id, body.inForce)
     return done
   },
   keepRuleCase: async ({ app, params, body, ...call }) =>
     tables.keepRuleCase(app, signedIn(call), params.id, body),
-  dropRuleCase: async ({ app, params }) => {
-    await tables.dropRuleCase(app, params.id, params.case)
+  dropRuleCase: async ({ app, params, ...call }) => {
+    await tables.dropRuleCase(app, signedIn(call), params.id, params.case)
     return done
   },
   ruleRecords: async ({ app, body }) => readRuleRecords(app, body),

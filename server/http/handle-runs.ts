@@ -27,8 +27,8 @@ export const runHandlers = {
     await runs.generate(app, signedIn(call), params.id)
     return done
   },
-  pauseRun: async ({ app, params }) => {
-    await runs.pauseRun(app, params.id)
+  pauseRun: async ({ app, params, ...call }) => {
+    await runs.pauseRun(app, signedIn(call), params.id)
     return done
   },
   runEvents: async ({ app, params, request, response }) => runEvents(app, params.id, request, response),
@@ -57,8 +57,8 @@ export const runHandlers = {
     await runs.tickWording(app, signedIn(call), params.id, body)
     return done
   },
-  cancelRun: async ({ app, params }) => {
-    await runs.cancelRun(app, params.id)
+  cancelRun: async ({ app, params, ...call }) => {
+    await runs.cancelRun(app, signedIn(call), params.id)
     return done
   },
   outputs: async ({ app, params }) => outputs.listOutputs(app, params.id),
@@ -68,9 +68,10 @@ export const runHandlers = {
     const { name, bytes, mediaType } = await outputs.readOutput(app, params.id, params.output)
     sendFile(response, bytes, name, mediaType, 'attachment')
   },
-  shareOutput: async ({ app, params, body }) => outputs.shareOutput(app, params.id, params.output, body.days),
-  endShare: async ({ app, params }) => {
-    await outputs.endShare(app, params.id, params.output)
+  shareOutput: async ({ app, params, body, ...call }) =>
+    outputs.shareOutput(app, signedIn(call), params.id, params.output, body.days),
+  endShare: async ({ app, params, ...call }) => {
+    await outputs.endShare(app, signedIn(call), params.id, params.output)
     return done
   },
   shared: async ({ app, params, response }) => {

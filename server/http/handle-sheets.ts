@@ -14,8 +14,8 @@ export const sheetHandlers = {
   sheet: async ({ app, params }) => sheets.readSheet(app, params.id),
   sheetRows: async ({ app, params, query }) => rows.sheetRows(app, params.id, query),
   mapping: async ({ app, params }) => mappings.readMapping(app, params.id, params.template),
-  saveMapping: async ({ app, params, body }) =>
-    mappings.saveMapping(app, params.id, params.template, body.columns),
+  saveMapping: async ({ app, params, body, ...call }) =>
+    mappings.saveMapping(app, signedIn(call), params.id, params.template, body.columns),
   readAgain: async ({ app, params, body, ...call }) =>
     mending.readAgain(app, signedIn(call), params.id, body),
   sayColumn: async ({ app, params, body, ...call }) =>

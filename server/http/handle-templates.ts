@@ -44,7 +44,8 @@ export const templateHandlers = {
   looks: async ({ app }) => looks.listLooks(app),
   makeLook: async ({ app, body, ...call }) => looks.makeLook(app, signedIn(call), body),
   saveLook: async ({ app, params, body, ...call }) => looks.saveLook(app, signedIn(call), params.id, body),
-  uploadPicture: async ({ app, request }) => pictures.uploadPicture(app, uploaded(request.body)),
+  uploadPicture: async ({ app, request, ...call }) =>
+    pictures.uploadPicture(app, signedIn(call), uploaded(request.body)),
   picture: async ({ app, params, response }) => {
     const { bytes, mediaType } = await pictures.picture(app, params.file)
     // A drawing is shown as an image only: opened by itself it may run nothing.
@@ -53,7 +54,7 @@ export const templateHandlers = {
     response.type(mediaType).end(bytes)
   },
   shelves: async ({ app, ...call }) => shelves.listShelves(app, signedIn(call)),
-  makeShelf: async ({ app, body }) => shelves.makeShelf(app, body),
+  makeShelf: async ({ app, body, ...call }) => shelves.makeShelf(app, signedIn(call), body),
   saveShelf: async ({ app, params, body, ...call }) => {
     await shelves.saveShelf(app, signedIn(call), params.id, body)
     return done
@@ -75,7 +76,7 @@ export const templateHandlers = {
   },
   dropCase: async ({ app, params, ...call }) => {
     await requireRight(app.db, signedIn(call), params.id, 'edit')
-    await cases.dropCase(app, params.id, params.case)
+    await cases.dropCase(app, signedIn(call), params.id, params.case)
     return done
   },
 } satisfies Partial<Handlers>

@@ -36,7 +36,8 @@ import type { Call, Handlers } from './handlers.ts'
 import { readCookie } from './session.ts'
 import { guardShelf } from './shelf-guard.ts'
 
-const handlers: Handlers = {
+/** What each route does, behind whatever guards it. */
+export const handlers: Handlers = {
   ...organisationHandlers,
   ...peopleHandlers,
   ...templateHandlers,

@@ -5,6 +5,8 @@ import { SMTPServer } from 'smtp-server'
 import type { SMTPServerSession } from 'smtp-server'
 import { returnedToken, sendReport } from './mailer.ts'
 import type { Text } from './texter.ts'
+import type { Person } from '#contract/person.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { receivedMail, receivedText } from '#server/db/schema.ts'
 import { notFound, Refusal } from '#server/ground/problem.ts'
@@ -94,7 +96,8 @@ const summary = ({ id, receivedAt, from, to, subject, read }: typeof receivedMai
   read,
 })
 
-export async function listReceived(app: App, search = '') {
+export async function listReceived(app: App, by: Person, search = '') {
+  await requireMay(app, by, 'post room')
   const like = `%${search.replace(/[\\%_]/g, '\\$&')}%`
   const found = await app.db
     .select()
@@ -105,7 +108,8 @@ export async function listReceived(app: App, search = '') {
   return found.map(summary)
 }
 
-export async function readReceived(app: App, id: number) {
+export async function readReceived(app: App, by: Person, id: number) {
+  await requireMay(app, by, 'post room')
   const [found] = await app.db
     .update(receivedMail)
     .set({ read: true })
@@ -115,8 +119,9 @@ export async function readReceived(app: App, id: number) {
   return { ...summary(found), text: found.text, html: found.html, attachments: [...found.attachments] }
 }
 
-export async function receivedAttachment(app: App, id: number, index: number) {
-  const found = (await readReceived(app, id)).attachments[index]
+export async function receivedAttachment(app: App, by: Person, id: number, index: number) {
+  await requireMay(app, by, 'post room')
+  const found = (await readReceived(app, by, id)).attachments[index]
   if (!found) throw notFound('attachment')
   return { ...found, bytes: await app.files.get(found.sha256) }
 }
@@ -138,7 +143,8 @@ export async function receiveText(app: App, token: string | undefined, text: Tex
     .onConflictDoNothing()
 }
 
-export async function listTexts(app: App, search = '') {
+export async function listTexts(app: App, by: Person, search = '') {
+  await requireMay(app, by, 'post room')
   const like = `%${search.replace(/[\\%_]/g, '\\$&')}%`
   const found = await app.db
     .select()

@@ -5,7 +5,7 @@ import type { Answers } from '#core/intake/answers.ts'
 import type { IntakeForm, Question } from '#core/intake/form.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { fillAll, linkIn, mailTo } from '#test/support/signing.ts'
-import { startApp } from '#test/support/running.ts'
+import { idle, startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
 
 /** A colony sale as an outsider answers it. */
@@ -360,6 +360,53 @@ describe('intake forms', () => {
       ['Ottilie Crane', ['form']],
       ['Ines Hallow', ['link']],
     ])
+  })
+
+  it('let nobody sign for anybody else: an address that is known as another’s gets its link by mail', async () => {
+    const form = await makeForm((content) => ({ ...content, afterwards: 'sign' }))
+    const { url } = await link(form.id)
+    const known = (await ines.call('records', { params: { kind: 'customer' } })).records
+    const contact = (await ines.call('records', { params: { kind: 'contact' } })).records[0]!
+    const addresses = [
+      // The one who signs for the organization; somebody else who works here; the organization itself; a contact.
+      'ines.hallow@larkmere.example',
+      'MAREN.OAKES@larkmere.example',
+      String(contact.data['email']),
+    ]
+    for (const [i, email] of addresses.entries()) {
+      const token = await begin(url)
+      await handIn(token, saleAnswers(`Stranger ${i}`, { 'buyer.email': email }))
+      const answer = await settled(form.id, `Stranger ${i}`).catch(() => settled(form.id, email))
+      expect(answer.agreements, email).to.have.length(1)
+      await eventually(
+        async () =>
+          (await ines.call('agreement', { params: { id: answer.agreements[0]!.id } })).state === 'out',
+        'it to be out',
+      )
+      for (const document of [0, 1]) {
+        const refused = await outsider.refused('signAnswer', { params: { token }, body: { document } })
+        expect(refused.status, `${email} ${document}`).to.equal(409)
+      }
+      const { after } = await outsider.call('form', { params: { token } })
+      expect(
+        after!.documents.some(({ mine }) => mine),
+        email,
+      ).to.equal(false)
+    }
+    // One that is a known customer by name is theirs by mail only, too: that name proves nothing.
+    const token = await begin(url)
+    const { name } = known[0]!
+    await handIn(token, saleAnswers(name, { 'buyer.email': 'nobody.knows@court.example' }))
+    const answer = await settled(form.id, 'nobody.knows@court.example')
+    expect(answer.record?.name).to.equal(name)
+    expect(answer.outcome).to.equal('changed')
+    const id = answer.agreements[0]!.id
+    expect(
+      (await outsider.refused('signAnswer', { params: { token }, body: { document: 0 } })).status,
+    ).to.equal(409)
+    // Nothing goes to an address that is not theirs before somebody here has looked.
+    await eventually(() => idle(running.app, 'send-made'), 'what goes at once')
+    expect((await ines.call('agreement', { params: { id } })).state).to.equal('cleared')
   })
 
   it('tell a stranger nothing, whatever they try', async () => {

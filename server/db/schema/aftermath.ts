@@ -54,6 +54,8 @@ export const aftermathStep = pgTable(
     state: text('state').notNull().$type<'waiting' | 'done' | 'skipped' | 'failed'>(),
     dueAt: instant('due_at').notNull(),
     tries: integer('tries').notNull().default(0),
+    /** Whoever had it done again; null: it goes by whoever sent the agreement. */
+    byId: uuid('by_id').references(() => person.id),
     /** What came of it, or why nothing did. */
     said: text('said').notNull().default(''),
     /** A document that it made. */

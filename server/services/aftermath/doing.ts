@@ -5,6 +5,7 @@ import { compileExpression } from '#core/expression/compile.ts'
 import { BudgetSpent, withBudget } from '#core/expression/values/budget.ts'
 import { completeRecord } from '#core/outline/record.ts'
 import { pauseAfter } from '#core/trail/telling.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
@@ -55,6 +56,8 @@ async function take(app: App): Promise<Row | null> {
 async function doOne(app: App, row: Row): Promise<void> {
   try {
     const following = await followingOf(app, row)
+    // Of a step that needs more it is asked again, by name.
+    await requireMay(app, following.by, 'send', 'runs')
     if (!holds(following)) {
       await transaction(app, ({ db }) => end(app, db, row, 'skipped', 'its condition does not hold'))
       return
@@ -163,13 +166,13 @@ async function tell(app: App, work: Work, row: Row, why: string): Promise<void> 
   })
 }
 
-async function followingOf(app: App, { id, step, agreementId, at }: Row): Promise<Following> {
+async function followingOf(app: App, { id, step, agreementId, at, byId }: Row): Promise<Following> {
   const [row] = await app.db.select().from(agreement).where(eq(agreement.id, agreementId))
   const bundle = await bundleOf(app, row!)
   const [by] = await app.db
     .select()
     .from(person)
-    .where(eq(person.id, row!.sentBy ?? row!.createdBy))
+    .where(eq(person.id, byId ?? row!.sentBy ?? row!.createdBy))
   const sha256 = row!.executedSha256 ?? (await documentOf(app.db, row!)).fileSha256
   const [stored] = await app.db.select({ size: file.size }).from(file).where(eq(file.sha256, sha256))
   return {
@@ -181,7 +184,7 @@ async function followingOf(app: App, { id, step, agreementId, at }: Row): Promis
       bundle.parts.flatMap(({ outline }) => [...completeRecord(outline, { ...row!.data }).context]),
     ),
     file: { sha256, size: stored?.size ?? 0 },
-    by: toPerson(by!),
+    by: { ...toPerson(by!), via: { kind: 'schedule', what: stepSaid(step, () => 'it') } },
     at,
   }
 }

@@ -6,6 +6,7 @@ import { namedIn, stepProblems } from '#core/aftermath/problems.ts'
 import type { Step } from '#core/aftermath/steps.ts'
 import type { Field, Outline } from '#core/outline/field.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { aftermath, folder, packet, person, template, webhook } from '#server/db/schema.ts'
 import { conflict, notFound, Refusal } from '#server/ground/problem.ts'
@@ -92,6 +93,7 @@ export async function saveList(
   of: Of,
   { steps: given, version }: v.InferOutput<typeof aftermathSave>,
 ): Promise<{ version: number }> {
+  await requireMay(app, by, 'templates')
   await nameOf(app, of)
   const steps = given as readonly Step[]
   const bundle = await bundleFor(app, by, of)

@@ -3,6 +3,7 @@ import type * as v from 'valibot'
 import type { stepTold } from '#contract/aftermath.ts'
 import type { Person } from '#contract/person.ts'
 import { stepSaid } from '#core/aftermath/steps.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { aftermathStep, agreement, edition, folder, person, template, webhook } from '#server/db/schema.ts'
@@ -73,6 +74,7 @@ export async function failedSteps(app: App, by: Person): Promise<Told[]> {
 
 /** Has a step that failed be tried again, or lets it be: by whoever may send such agreements. */
 export async function settleStep(app: App, by: Person, id: string, what: 'again' | 'leave'): Promise<void> {
+  await requireMay(app, by, 'send')
   await transaction(app, async ({ db, enqueue }) => {
     const [found] = await db
       .select({ state: aftermathStep.state, templateId: edition.templateId })
@@ -86,7 +88,7 @@ export async function settleStep(app: App, by: Person, id: string, what: 'again'
       .update(aftermathStep)
       .set(
         what === 'again'
-          ? { state: 'waiting', tries: 0, dueAt: app.now(), heldUntil: null, endedAt: null }
+          ? { state: 'waiting', byId: by.id, tries: 0, dueAt: app.now(), heldUntil: null, endedAt: null }
           : { state: 'skipped', said: `left by ${by.name}`, endedAt: app.now() },
       )
       .where(

@@ -3,6 +3,7 @@ import { eq } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { Decider } from '#core/approvers/authority.ts'
 import { ALL_GIVEN } from '#core/trail/acts.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
@@ -29,6 +30,7 @@ export async function decide(
   stepId: string,
   decision: Decision,
 ): Promise<void> {
+  await requireMay(app, by, 'approve')
   await transaction(app, async (work) => {
     const { row, step: found, authority, as } = await opened(app, work, by, agreementId, stepId)
     refuseOthers(by, row, found, as)
@@ -139,6 +141,7 @@ export async function approveMany(
   by: Person,
   steps: readonly { readonly agreement: string; readonly step: string }[],
 ): Promise<{ approved: number; refused: { number: string; problem: string }[] }> {
+  await requireMay(app, by, 'approve')
   const seen = new Set(
     (await app.db.select().from(wordingOpened).where(eq(wordingOpened.personId, by.id))).map(
       ({ editionId, wording }) => `${editionId} ${wording}`,

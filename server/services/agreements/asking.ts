@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { and, eq, inArray } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { Decider } from '#core/approvers/authority.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
@@ -26,6 +27,7 @@ export async function handOver(
   stepId: string,
   { to, note }: { readonly to: string; readonly note: string },
 ): Promise<void> {
+  await requireMay(app, by, 'approve')
   await transaction(app, async (work) => {
     const { row, step: found, authority, as } = await opened(app, work, by, agreementId, stepId)
     refuseOthers(by, row, found, as)
@@ -53,6 +55,7 @@ const REMINDED = 3_600_000
 
 /** Mails those who may decide a step once more. */
 export async function remind(app: App, by: Person, agreementId: string, stepId: string): Promise<void> {
+  await requireMay(app, by, 'runs')
   await transaction(app, async (work) => {
     const { row, step: found, authority } = await opened(app, work, by, agreementId, stepId)
     await refuseDecided(work.db, row, found)
@@ -122,6 +125,7 @@ export async function ask(
   stepId: string,
   text: string,
 ): Promise<void> {
+  await requireMay(app, by, 'approve')
   await transaction(app, async (work) => {
     const { row, step: found, as } = await opened(app, work, by, agreementId, stepId)
     refuseOthers(by, row, found, as)
@@ -157,6 +161,7 @@ export async function answer(
   questionId: string,
   text: string,
 ): Promise<void> {
+  await requireMay(app, by, 'runs')
   await transaction(app, async (work) => {
     const [row] = await work.db.select().from(agreement).where(eq(agreement.id, agreementId)).for('update')
     const [found] = await work.db

@@ -3,6 +3,8 @@ import { differences } from '#core/trail/against.ts'
 import type { Recorded } from '#core/trail/against.ts'
 import { hashOf } from '#core/trail/trail.ts'
 import type { TrailEntry } from '#core/trail/trail.ts'
+import type { Person } from '#contract/person.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, blankValue, installationTrail, party, revision, trailAnchor } from '#server/db/schema.ts'
@@ -196,7 +198,12 @@ export async function brokenDays(db: Db): Promise<readonly string[]> {
 }
 
 /** The newest acts on the installation, and whether its own chain and its days hold. */
-export async function readInstallation(app: App, query: { readonly offset: number; readonly limit: number }) {
+export async function readInstallation(
+  app: App,
+  by: Person,
+  query: { readonly offset: number; readonly limit: number },
+) {
+  await requireMay(app, by, 'rules')
   const [total] = await app.db.select({ entries: count() }).from(installationTrail)
   const entries = await app.db
     .select()

@@ -2,6 +2,7 @@ import { and, asc, eq, isNotNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { conflictSchema } from '#contract/connection.ts'
 import type { Person } from '#contract/person.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { connectedRecord, record } from '#server/db/schema.ts'
@@ -10,7 +11,12 @@ import { changeRecord } from '#server/services/records/records.ts'
 import { connectionRow } from './connections.ts'
 
 /** What somebody has to say of a system's records: those that both changed, and those that could not be read whole. */
-export async function conflictsOf(app: App, id: string): Promise<v.InferOutput<typeof conflictSchema>[]> {
+export async function conflictsOf(
+  app: App,
+  by: Person,
+  id: string,
+): Promise<v.InferOutput<typeof conflictSchema>[]> {
+  await requireMay(app, by, 'settings')
   const rows = await app.db
     .select({ row: connectedRecord, ours: record })
     .from(connectedRecord)
@@ -40,6 +46,7 @@ export async function settleConflict(
   id: string,
   { kind, theirId, take }: { readonly kind: string; readonly theirId: string; readonly take: boolean },
 ): Promise<void> {
+  await requireMay(app, by, 'settings')
   await connectionRow(app, id)
   await transaction(app, async ({ db, enqueue }) => {
     const key = and(

@@ -4,6 +4,7 @@ import type * as v from 'valibot'
 import type { connectionSchema, connectionWish } from '#contract/connection.ts'
 import type { Person } from '#contract/person.ts'
 import type { Auth } from '#core/connection/kinds.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { connectedRecord, connection, person, record } from '#server/db/schema.ts'
@@ -30,7 +31,11 @@ const withSecret = (wish: Auth, before: Auth | null): Auth =>
     ? ({ ...wish, secret: before.secret } as Auth)
     : wish
 
-export async function listConnections(app: App): Promise<v.InferOutput<typeof connectionSchema>[]> {
+export async function listConnections(
+  app: App,
+  by: Person,
+): Promise<v.InferOutput<typeof connectionSchema>[]> {
+  await requireMay(app, by, 'settings')
   const rows = await app.db
     .select({ row: connection, owner: person.name })
     .from(connection)
@@ -86,6 +91,7 @@ export async function makeConnection(
   by: Person,
   wish: Wish,
 ): Promise<{ id: string; secret: string }> {
+  await requireMay(app, by, 'settings')
   const id = randomUUID()
   const hookSecret = `whsec_${randomBytes(24).toString('base64')}`
   await app.db
@@ -105,9 +111,11 @@ const kept = ({ name, address, description, auth, kinds, everyMinutes }: Wish, b
 
 export async function saveConnection(
   app: App,
+  by: Person,
   id: string,
   { version, ...wish }: Wish & { readonly version: number },
 ) {
+  await requireMay(app, by, 'settings')
   const row = await connectionRow(app, id)
   const saved = await app.db
     .update(connection)
@@ -129,7 +137,8 @@ export async function saveConnection(
 }
 
 /** Reads and tells nothing more there; the records stay. */
-export async function endConnection(app: App, id: string): Promise<void> {
+export async function endConnection(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'settings')
   const row = await connectionRow(app, id)
   await app.db
     .update(connection)
@@ -138,7 +147,13 @@ export async function endConnection(app: App, id: string): Promise<void> {
 }
 
 /** Has it read now, whatever it waits for. */
-export async function pullNow(app: App, id: string): Promise<void> {
+export async function pullNow(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'settings')
+  await pullSoon(app, id)
+}
+
+/** Has it read soon; of what the system itself says. */
+export async function pullSoon(app: App, id: string): Promise<void> {
   await connectionRow(app, id)
   await transaction(app, async ({ db, enqueue }) => {
     await db.update(connection).set({ dueAt: app.now() }).where(eq(connection.id, id))

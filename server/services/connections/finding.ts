@@ -3,6 +3,8 @@ import type { triedSchema } from '#contract/connection.ts'
 import { kindInSample, kindsInDescription, suggestedFor } from '#core/connection/found.ts'
 import type { TheirKind } from '#core/connection/kinds.ts'
 import { readPage } from '#core/connection/read.ts'
+import type { Person } from '#contract/person.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { invalid } from '#server/ground/problem.ts'
 import { askSystem } from '#server/outside/system.ts'
@@ -45,7 +47,8 @@ export function askPage(
 const unanswered = (status: number): string => `It answered ${status}.`
 
 /** Tries a connection step by step; the first that fails says why, and those behind it are not tried. */
-export async function tryConnection(app: App, id: string): Promise<Tried> {
+export async function tryConnection(app: App, by: Person, id: string): Promise<Tried> {
+  await requireMay(app, by, 'settings')
   const system = await connectionRow(app, id)
   const steps: Tried['steps'] = []
   const step = (name: string, said: string, ok: boolean) => {
@@ -108,7 +111,13 @@ export async function describedKinds(app: App, system: Connection): Promise<read
 }
 
 /** Kinds and fields that a system has: by its description, or of one path by a sample answer. With what likely fills what of ours. */
-export async function findKinds(app: App, id: string, path: string | null): Promise<{ kinds: TheirKind[] }> {
+export async function findKinds(
+  app: App,
+  by: Person,
+  id: string,
+  path: string | null,
+): Promise<{ kinds: TheirKind[] }> {
+  await requireMay(app, by, 'settings')
   const system = await connectionRow(app, id)
   const found = path === null ? await described(app, system) : await sampled(app, system, path)
   const { synonyms } = await organisationOf(app.db)

@@ -5,7 +5,7 @@ import type { App } from '#server/app/app.ts'
 import { connection } from '#server/db/schema.ts'
 import { Refusal } from '#server/ground/problem.ts'
 import { signatureOf } from '#server/services/programs/telling.ts'
-import { pullNow } from './connections.ts'
+import { pullSoon } from './connections.ts'
 
 /** Seconds that a call's own time may differ from ours (Standard Webhooks). */
 const TOLERANCE = 300
@@ -31,5 +31,5 @@ export async function heardFrom(
   // The same answer whatever is wrong: nobody learns whether there is such a connection.
   if (!row || row.endedAt || !near || !signed)
     throw new Refusal(401, 'Not signed', 'This call is not signed as it should be.')
-  await pullNow(app, id)
+  await pullSoon(app, id)
 }

@@ -5,6 +5,7 @@ import type { founding, settingsChange, settingsSchema } from '#contract/organis
 import { RIGHTS } from '#contract/person.ts'
 import type { Person } from '#contract/person.ts'
 import type { Organisation } from '#core/organisation/organisation.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { foundingCode, organisation, person, series, template } from '#server/db/schema.ts'
@@ -35,7 +36,8 @@ export async function organisationOf(db: Db): Promise<Organisation> {
 
 type Settings = v.InferOutput<typeof settingsSchema>
 
-export async function readSettingsPage(app: App): Promise<Settings> {
+export async function readSettingsPage(app: App, by: Person): Promise<Settings> {
+  await requireMay(app, by, 'settings')
   const [found] = await app.db.select().from(organisation)
   const { only: _only, version, synonyms, ...rest } = found!
   const all = await app.db
@@ -55,8 +57,10 @@ export async function readSettingsPage(app: App): Promise<Settings> {
 /** Changes the organisation; what was sealed, sent or numbered before stays as it was. */
 export async function changeSettings(
   app: App,
+  by: Person,
   { version, organisation: next, series: patterns }: v.InferOutput<typeof settingsChange>,
 ): Promise<Settings> {
+  await requireMay(app, by, 'settings')
   await transaction(app, async ({ db }) => {
     const changed = await db
       .update(organisation)
@@ -72,7 +76,7 @@ export async function changeSettings(
         { pointer: '/series', detail: 'Two patterns are the same.' },
       ])
   })
-  return readSettingsPage(app)
+  return readSettingsPage(app, by)
 }
 
 /** Lock behind which foundings queue up. */

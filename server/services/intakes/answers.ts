@@ -3,6 +3,7 @@ import type * as v from 'valibot'
 import type { answerDetail, answerSummary } from '#contract/intake.ts'
 import type { Person } from '#contract/person.ts'
 import type { Answers } from '#core/intake/answers.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { agreement, intakeAnswer, intakeFile, intakeForm, person, record } from '#server/db/schema.ts'
@@ -38,7 +39,8 @@ const withForms = (app: App) =>
     .innerJoin(intakeForm, eq(intakeForm.id, intakeAnswer.formId))
 
 /** What was answered to a form, and who was asked and has not: the newest first. What strangers only began is nobody's business. */
-export async function listAnswers(app: App, formId: string): Promise<Summary[]> {
+export async function listAnswers(app: App, by: Person, formId: string): Promise<Summary[]> {
+  await requireMay(app, by, 'runs')
   await formRow(app, formId)
   const rows = await withForms(app)
     .where(
@@ -71,7 +73,12 @@ export async function waitingAnswers(app: App, by: Person): Promise<Summary[]> {
 }
 
 /** Answers that became a record, or were asked about it. */
-export async function answersOfRecords(app: App, recordIds: readonly string[]): Promise<Summary[]> {
+export async function answersOfRecords(
+  app: App,
+  by: Person,
+  recordIds: readonly string[],
+): Promise<Summary[]> {
+  await requireMay(app, by, 'runs')
   const rows = await withForms(app)
     .where(
       and(
@@ -90,7 +97,12 @@ async function answerRow(app: App, id: string): Promise<AnswerRow> {
   return found
 }
 
-export async function readAnswer(app: App, id: string): Promise<v.InferOutput<typeof answerDetail>> {
+export async function readAnswer(
+  app: App,
+  by: Person,
+  id: string,
+): Promise<v.InferOutput<typeof answerDetail>> {
+  await requireMay(app, by, 'runs')
   const row = await answerRow(app, id)
   const form = await formRow(app, row.formId)
   const { outline } = await askedOf(app, form)
@@ -137,6 +149,7 @@ export async function mendAnswer(
   id: string,
   { answers, version }: { readonly answers: Answers; readonly version: number },
 ): Promise<void> {
+  await requireMay(app, by, 'runs')
   const row = await answerRow(app, id)
   await mustUse(app, by, await formRow(app, row.formId))
   await transaction(app, async ({ db, enqueue }) => {
@@ -167,6 +180,7 @@ export async function mendAnswer(
 
 /** Which counts where an answer says otherwise than the record: the answer is taken over, or the record stays. */
 export async function settleAnswer(app: App, by: Person, id: string, take: boolean): Promise<void> {
+  await requireMay(app, by, 'runs')
   const row = await answerRow(app, id)
   const form = await formRow(app, row.formId)
   const { outline } = await askedOf(app, form)
@@ -192,7 +206,8 @@ export async function settleAnswer(app: App, by: Person, id: string, take: boole
 }
 
 /** Puts an answer aside: nothing is made of it any more, and its link leads nowhere. What was made stays. */
-export async function dropAnswer(app: App, id: string): Promise<void> {
+export async function dropAnswer(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'runs')
   const row = await answerRow(app, id)
   if (row.state === 'made') throw conflict('Its agreements are made; end those instead.')
   await app.db
@@ -201,7 +216,8 @@ export async function dropAnswer(app: App, id: string): Promise<void> {
     .where(and(eq(intakeAnswer.id, id), sql`${intakeAnswer.state} <> 'made'`))
 }
 
-export async function answerFile(app: App, id: string, sha256: string) {
+export async function answerFile(app: App, by: Person, id: string, sha256: string) {
+  await requireMay(app, by, 'runs')
   const [found] = await app.db
     .select()
     .from(intakeFile)

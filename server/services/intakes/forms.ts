@@ -11,6 +11,8 @@ import type { FormProblem } from '#core/intake/problems.ts'
 import { languageOf } from '#core/languages/language.ts'
 import { bundleConflicts, bundleFields } from '#core/packet/bundle.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
+import { requireMay } from '#server/app/actor.ts'
+import type { Actor } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { intakeAnswer, intakeForm, openLink, packet, person, template } from '#server/db/schema.ts'
@@ -45,9 +47,10 @@ async function outlineOf(
   return { outline: bundleFields(bundle), bundle, parts: bundles.map(bundleFields) }
 }
 
-export async function ownerOf(app: App, { ownerId }: Pick<FormRow, 'ownerId'>): Promise<Person> {
+/** In whose name a form works, as an actor that is no more than that. */
+export async function ownerOf(app: App, { ownerId, content }: FormRow): Promise<Actor> {
   const [found] = await app.db.select().from(person).where(eq(person.id, ownerId))
-  return toPerson(found!)
+  return { ...toPerson(found!), via: { kind: 'form', title: content.title } }
 }
 
 /** A form with the fields that it fills; what keeps it from being made into agreements is told, and asks for nothing. */
@@ -77,6 +80,7 @@ export async function makeForm(
   by: Person,
   wish: v.InferOutput<typeof intakeStart>,
 ): Promise<{ id: string }> {
+  await requireMay(app, by, 'templates')
   if ((wish.packet === null) === (wish.templates.length === 0)) throw invalid('Name templates or a packet.')
   const of = { templateIds: [...new Set(wish.templates)], packetId: wish.packet }
   const { outline, bundle, parts } = await outlineOf(app, by, of)
@@ -176,6 +180,7 @@ export async function readForm(app: App, id: string): Promise<v.InferOutput<type
 
 /** Keeps a form as it is given; one that somebody changed since is not overwritten. What is wrong with it is told. */
 export async function saveForm(app: App, by: Person, id: string, save: v.InferOutput<typeof intakeSave>) {
+  await requireMay(app, by, 'templates')
   const row = await formRow(app, id)
   if (row.archivedAt) throw conflict('This form was put away.')
   await mustUse(app, by, row)
@@ -198,6 +203,7 @@ export async function saveForm(app: App, by: Person, id: string, save: v.InferOu
 
 /** Takes a form over: its agreements are made in the name of whoever does, who has to be allowed to make them. */
 export async function takeOver(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'templates')
   const row = await formRow(app, id)
   await outlineOf(app, by, row)
   await app.db.update(intakeForm).set({ ownerId: by.id }).where(eq(intakeForm.id, id))
@@ -210,6 +216,7 @@ export async function mustUse(app: App, by: Person, { templateIds, packetId }: F
 
 /** Puts a form away: nobody can begin or hand in an answer any more. */
 export async function dropForm(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'templates')
   await mustUse(app, by, await formRow(app, id))
   await transaction(app, async ({ db }) => {
     await db.update(intakeForm).set({ archivedAt: app.now() }).where(eq(intakeForm.id, id))

@@ -8,12 +8,14 @@ import { questionsOf, saidIn, textKey } from '#core/intake/form.ts'
 import { readRow } from '#core/mapping/apply.ts'
 import { speaks } from '#core/languages/all.ts'
 import type { Outline, RecordData } from '#core/outline/field.ts'
+import { requireMay } from '#server/app/actor.ts'
+import type { Actor } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { intakeAnswer } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
-import { conflict } from '#server/ground/problem.ts'
+import { conflict, forbidden } from '#server/ground/problem.ts'
 import { post } from '#server/services/agreements/mails.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { recordSource } from '#server/services/records/record-sources.ts'
@@ -37,12 +39,16 @@ interface Asking {
 /** Asks one person to answer, by a link that is theirs: what is known of them stands there already. */
 export async function invite(
   app: App,
-  by: Person,
+  by: Actor,
   formId: string,
   wish: Wish,
   { given = {}, called = {} }: Asking = {},
 ): Promise<{ id: string; url: string }> {
+  await requireMay(app, by, 'runs')
   const row = await formRow(app, formId)
+  // What is known of a record stands in the form: who may not read it is not sent it by a detour.
+  if (wish.record && by.via?.kind === 'key' && !by.via.scopes.includes('read records'))
+    throw forbidden(`The key “${by.via.name}” has not the scope “read records”.`)
   if (row.archivedAt) throw conflict('This form was put away.')
   await mustUse(app, by, row)
   const { form, outline } = await askedOf(app, row)

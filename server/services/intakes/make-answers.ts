@@ -13,6 +13,7 @@ import type { FieldValue, Outline, RecordData } from '#core/outline/field.ts'
 import { matchKey, planImport } from '#core/records/import.ts'
 import { duplicateProblems } from '#core/run/duplicates.ts'
 import { labelField } from '#core/run/label.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -80,6 +81,7 @@ async function make(app: App, answer: AnswerRow): Promise<void> {
   const [row] = await app.db.select().from(intakeForm).where(eq(intakeForm.id, answer.formId))
   const form = row!
   const owner = await ownerOf(app, form)
+  await requireMay(app, owner, 'runs')
   const { outline, problems: faults } = await askedOf(app, form)
   const asked = { form: form.content, outline }
   const read = readAnswers(asked, answer.answers, speaks('en'))
@@ -110,9 +112,21 @@ async function make(app: App, answer: AnswerRow): Promise<void> {
         heldUntil: null,
       })
       .where(eq(intakeAnswer.id, answer.id))
-    if (ids.length && form.content.afterwards !== 'wait')
+    if (ids.length && form.content.afterwards !== 'wait' && (await goes(db, answer, about)))
       await work.enqueue('send-made', { agreementIds: [...ids], by: owner.id })
   })
+}
+
+/**
+ * Whether what was made may go out unseen. Not where a stranger gave the name of a customer who is known, and an address that
+ * is not that customer's: somebody here looks first.
+ */
+async function goes(db: Db, { invitedBy, email }: AnswerRow, { recordId, outcome }: About): Promise<boolean> {
+  if (invitedBy !== null || recordId === null || outcome === 'new') return true
+  const [known] = await db.select({ data: record.data }).from(record).where(eq(record.id, recordId))
+  return Object.values(known!.data).some(
+    (value) => typeof value === 'string' && value.trim().toLowerCase() === email.trim().toLowerCase(),
+  )
 }
 
 interface About {

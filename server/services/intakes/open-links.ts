@@ -3,6 +3,7 @@ import { and, eq, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { openLinkWish } from '#contract/intake.ts'
 import type { Person } from '#contract/person.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { openLink } from '#server/db/schema.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
@@ -20,6 +21,7 @@ const kept = ({ name, closesAt, mostAnswers, perHour, origins }: Wish) => ({
 })
 
 export async function openForm(app: App, by: Person, formId: string, wish: Wish) {
+  await requireMay(app, by, 'runs')
   const form = await formRow(app, formId)
   await mustUse(app, by, form)
   if (form.archivedAt) throw conflict('This form was put away.')
@@ -37,6 +39,7 @@ export async function saveLink(
   id: string,
   { closed, ...wish }: Wish & { readonly closed: boolean },
 ): Promise<void> {
+  await requireMay(app, by, 'runs')
   await mustUse(app, by, await formRow(app, formId))
   const saved = await app.db
     .update(openLink)

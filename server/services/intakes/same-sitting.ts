@@ -75,6 +75,8 @@ async function isAnothers(
   db: Db,
   { email, outcome, recordId, invitedBy, invitedEmail }: AnswerRow,
 ): Promise<boolean> {
+  // A name that is known here proves nothing of whoever gives it.
+  if (!invitedBy && recordId && outcome !== 'new') return true
   const own = invitedBy ? same(invitedEmail, email) : outcome === 'new'
   const { rows } = await db.execute<{ known: boolean }>(sql`
     select exists (select from ${person} where lower(email) = lower(${email}))

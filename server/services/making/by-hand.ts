@@ -4,6 +4,7 @@ import type { ownWording, wordingChange } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
 import { sameContent } from '#core/compare/equal.ts'
 import type { TemplateContent } from '#core/document/template.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, claim, edition, run } from '#server/db/schema.ts'
@@ -51,6 +52,7 @@ export async function saveWording(
   id: string,
   change: v.InferOutput<typeof wordingChange>,
 ): Promise<void> {
+  await requireMay(app, by, 'runs')
   const { db } = app
   const mayChange = (row: typeof agreement.$inferSelect | undefined) => {
     if (!row) throw notFound('agreement')

@@ -11,6 +11,7 @@ import type { CheckedGroup } from '#core/run/check.ts'
 import { duplicateProblems } from '#core/run/duplicates.ts'
 import { labelField } from '#core/run/label.ts'
 import { plainSetup } from '#core/run/setup.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { shareTerms } from '#server/lanes/shared-terms.ts'
 import { conflict, invalid, invalidAt, notFound } from '#server/ground/problem.ts'
@@ -74,6 +75,7 @@ export async function proveOne(
   from: { kind: string; id: string },
   asked: Asked,
 ): Promise<v.InferOutput<typeof oneAgreementProof>> {
+  await requireMay(app, by, 'runs')
   const found = await checkOne(app, by, from, asked)
   const { bundle, checked, fields } = found
   const merged = mergeBundle(bundle, checked.data, null)
@@ -163,6 +165,7 @@ export async function makeOne(
   from: { kind: string; id: string },
   asked: v.InferOutput<typeof oneAgreementMade>,
 ): Promise<{ id: string }> {
+  await requireMay(app, by, 'runs')
   const occasion = `record ${by.id} ${asked.occasion}`
   const before = await madeOn(app.db, occasion)
   if (before) return { id: before }

@@ -9,6 +9,7 @@ import { placesByRole } from '#core/checks/checks.ts'
 import { formOfFiles } from '#core/form/marked.ts'
 import { signerField } from '#core/merge/fields.ts'
 import type { RecordData } from '#core/outline/field.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { edition, oneOff, person, record, series, template } from '#server/db/schema.ts'
@@ -30,6 +31,7 @@ export async function startOneOff(
   by: Person,
   { title, files, record: recordId }: v.InferOutput<typeof oneOffStart>,
 ): Promise<{ id: string }> {
+  await requireMay(app, by, 'runs')
   const { language } = await organisationOf(app.db)
   const found = await Promise.all(files.map((file) => pageFileOf(app, file)))
   if (recordId) await kindOf(app.db, recordId)
@@ -46,7 +48,16 @@ async function kindOf(db: Db, id: string) {
   return { id, kind: found.kind, name: found.name }
 }
 
-export async function readOneOff(app: App, id: string): Promise<v.InferOutput<typeof oneOffSchema>> {
+export async function readOneOff(
+  app: App,
+  by: Person,
+  id: string,
+): Promise<v.InferOutput<typeof oneOffSchema>> {
+  await requireMay(app, by, 'runs')
+  return loadOneOff(app, id)
+}
+
+async function loadOneOff(app: App, id: string): Promise<v.InferOutput<typeof oneOffSchema>> {
   const [found] = await app.db
     .select({ row: oneOff, name: person.name })
     .from(oneOff)
@@ -67,7 +78,8 @@ export async function readOneOff(app: App, id: string): Promise<v.InferOutput<ty
 }
 
 /** Those that were begun and are not made yet, the last changed first; `record`: only those that are for it. */
-export async function begunOneOffs(app: App, recordId?: string) {
+export async function begunOneOffs(app: App, by: Person, recordId?: string) {
+  await requireMay(app, by, 'runs')
   const rows = await app.db
     .select({
       id: oneOff.id,
@@ -88,18 +100,20 @@ export async function begunOneOffs(app: App, recordId?: string) {
 const MOST_BEGUN = 100
 
 /** Gives one up; nothing of it has happened to anybody, so no trail tells of it. */
-export async function dropOneOff(app: App, id: string): Promise<void> {
+export async function dropOneOff(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'runs')
   const dropped = await app.db
     .delete(oneOff)
     .where(and(eq(oneOff.id, id), isNull(oneOff.agreementId)))
     .returning({ id: oneOff.id })
   if (dropped.length) return
-  await readOneOff(app, id)
+  await loadOneOff(app, id)
   throw conflict('The agreement is made; it is withdrawn there.')
 }
 
 /** Saves it over the version it was made from. */
 export async function saveOneOff(app: App, by: Person, id: string, version: number, draft: TemplateContent) {
+  await requireMay(app, by, 'runs')
   if (isText(draft.document)) throw invalid('These are pages of a file; a text cannot stand in their place.')
   const changedAt = app.now()
   const [saved] = await app.db
@@ -108,7 +122,7 @@ export async function saveOneOff(app: App, by: Person, id: string, version: numb
     .where(and(eq(oneOff.id, id), eq(oneOff.draftVersion, version), isNull(oneOff.agreementId)))
     .returning({ version: oneOff.draftVersion })
   if (saved) return { version: saved.version, changedAt: changedAt.toISOString() }
-  const there = await readOneOff(app, id)
+  const there = await loadOneOff(app, id)
   throw conflict(
     there.agreement
       ? 'The agreement is made; its pages are changed there, as a revision.'
@@ -141,6 +155,7 @@ function askedInstead(content: TemplateContent): {
 
 /** Makes the agreement of a draft. Asked again it is the one that was made then. */
 export async function makeOneOff(app: App, by: Person, id: string, version: number): Promise<{ id: string }> {
+  await requireMay(app, by, 'runs')
   const { db } = app
   const organisation = await organisationOf(db)
   const [row] = await db.select().from(oneOff).where(eq(oneOff.id, id))
@@ -227,6 +242,7 @@ export async function keepOneOff(
   id: string,
   { title, shelf }: { readonly title: string; readonly shelf: string | null },
 ): Promise<{ id: string }> {
-  const { draft } = await readOneOff(app, id)
+  await requireMay(app, by, 'templates')
+  const { draft } = await loadOneOff(app, id)
   return addTemplate(app, by, { ...askedInstead(draft).content, title }, shelf)
 }

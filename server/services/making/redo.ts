@@ -8,6 +8,7 @@ import { bundleFields, mergeBundle } from '#core/packet/bundle.ts'
 import { toValue } from '#core/outline/record.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { formatValue } from '#core/text/format.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement, claim, run, runRow } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
@@ -65,6 +66,7 @@ function redoRefusal(made: typeof agreement.$inferSelect, row: typeof runRow.$in
  * next revision. Rows that were never made stay as they are, and the run as it was.
  */
 export async function redoRows(app: App, by: Person, id: string, rows?: readonly number[]) {
+  await requireMay(app, by, 'runs')
   return transaction(app, async ({ db, enqueue }) => {
     const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
     if (!found) throw notFound('run')

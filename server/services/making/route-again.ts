@@ -3,6 +3,7 @@ import type { Person } from '#contract/person.ts'
 import { move } from '#core/agreement/states.ts'
 import { mergeBundle } from '#core/packet/bundle.ts'
 import { changedClauses } from '#core/rules/agreement-facts.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -40,7 +41,8 @@ export async function changedByHand(db: Db, row: Pick<Agreement, 'content' | 'ed
 }
 
 /** Puts a returned agreement to approval again, by the rules in force now; what was approved and is the same counts on. */
-export async function routeAgain(app: App, _by: Person, agreementId: string): Promise<void> {
+export async function routeAgain(app: App, by: Person, agreementId: string): Promise<void> {
+  await requireMay(app, by, 'runs')
   await transaction(app, async (work) => {
     const { db } = work
     const [row] = await db.select().from(agreement).where(eq(agreement.id, agreementId)).for('update')

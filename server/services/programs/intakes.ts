@@ -4,6 +4,7 @@ import type { askedSchema, askWish } from '#contract/program.ts'
 import { readGroup } from '#core/mapping/apply.ts'
 import { nestedColumns, nestedRows } from '#core/mapping/nested.ts'
 import { jsonSchemaOf } from '#core/outline/json-schema.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { intakeAnswer } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
@@ -42,6 +43,7 @@ export async function askOne(
   wish: v.InferOutput<typeof askWish>,
   reference: string,
 ): Promise<v.InferOutput<typeof askedSchema>> {
+  await requireMay(app, person, 'runs')
   const asked = sha256(JSON.stringify([formId, wish]))
   const known = async () => {
     const [found] = await app.db

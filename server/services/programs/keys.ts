@@ -5,13 +5,14 @@ import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { keySchema, keyWish } from '#contract/program.ts'
 import type { Scope } from '#contract/scope.ts'
+import { requireMay } from '#server/app/actor.ts'
+import type { Actor } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { apiKey, person, team, teamMember } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { invalid, notFound, Refusal } from '#server/ground/problem.ts'
 import { toPerson } from '#server/services/installation/people.ts'
-import type { Acting } from '#server/services/templates/shelves.ts'
 
 // Keys that programs call with: `handle.secret`, the handle to find it by. A secret is 256 random bits, so a plain hash keeps it.
 
@@ -21,7 +22,8 @@ const HOUR = 3_600_000
 const newSecret = (): string => randomBytes(32).toString('base64url')
 
 /** Everybody who gives keys out sees all of them; none shows its secret. */
-export async function listKeys(app: App): Promise<v.InferOutput<typeof keySchema>[]> {
+export async function listKeys(app: App, by: Person): Promise<v.InferOutput<typeof keySchema>[]> {
+  await requireMay(app, by, 'settings')
   const maker = alias(person, 'maker')
   const rows = await app.db
     .select({ key: apiKey, person: person.name, maker: maker.name, team: team.name })
@@ -49,17 +51,13 @@ export async function listKeys(app: App): Promise<v.InferOutput<typeof keySchema
 
 /** A new key; its secret is answered here and kept as a hash only. Nobody gives a key rights that they have not themselves. */
 export async function makeKey(app: App, by: Person, wish: v.InferOutput<typeof keyWish>) {
+  await requireMay(app, by, 'settings')
   const [whose] = await app.db
     .select()
     .from(person)
     .where(and(eq(person.id, wish.person ?? by.id), isNull(person.leftAt)))
   if (!whose) throw notFound('person')
-  const more = whose.rights.find((right) => !by.rights.includes(right))
-  if (more)
-    throw invalid(
-      `${whose.name} has the right “${more}”, which you have not: they make their keys themselves.`,
-      [{ pointer: '/person', detail: 'has rights that you have not' }],
-    )
+  mustCover(by, whose)
   if (wish.team && !(await isMember(app.db, whose.id, wish.team)))
     throw invalid(`${whose.name} is not in that team.`, [{ pointer: '/team', detail: 'is not theirs' }])
   const now = app.now()
@@ -79,6 +77,16 @@ export async function makeKey(app: App, by: Person, wish: v.InferOutput<typeof k
   return { id, secret: `${handle}.${secret}` }
 }
 
+/** Nobody gets a secret that opens more than they may themselves, neither a first one nor another. */
+function mustCover(by: Person, whose: Pick<Person, 'name' | 'rights'>): void {
+  const more = whose.rights.find((right) => !by.rights.includes(right))
+  if (more)
+    throw invalid(
+      `${whose.name} has the right “${more}”, which you have not: they see to their keys themselves.`,
+      [{ pointer: '/person', detail: 'has rights that you have not' }],
+    )
+}
+
 const isMember = async (db: Db, personId: string, teamId: string): Promise<boolean> =>
   (
     await db
@@ -94,7 +102,7 @@ const isMember = async (db: Db, personId: string, teamId: string): Promise<boole
 export async function actingBy(
   db: Db,
   { personId, teamId }: Pick<typeof apiKey.$inferSelect, 'personId' | 'teamId'>,
-): Promise<Acting | null> {
+): Promise<Actor | null> {
   if (teamId === null) {
     const [whose] = await db.select().from(person).where(eq(person.id, personId))
     return whose && !whose.leftAt ? toPerson(whose) : null
@@ -110,7 +118,12 @@ export async function actingBy(
 }
 
 /** Another secret for a key. The one before counts for so many hours more, for programs that are still to be told. */
-export async function rotateKey(app: App, id: string, hours: number) {
+export async function rotateKey(app: App, by: Person, id: string, hours: number) {
+  await requireMay(app, by, 'settings')
+  const [key] = await app.db.select().from(apiKey).where(eq(apiKey.id, id))
+  const whose = key && (await actingBy(app.db, key))
+  if (!whose) throw notFound('key')
+  mustCover(by, whose)
   const secret = newSecret()
   const [rotated] = await app.db
     .update(apiKey)
@@ -126,7 +139,8 @@ export async function rotateKey(app: App, id: string, hours: number) {
 }
 
 /** From here on it is refused; what it started goes on. Taken back twice it stays as it was. */
-export async function revokeKey(app: App, id: string): Promise<void> {
+export async function revokeKey(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'settings')
   const known = await app.db.select({ id: apiKey.id }).from(apiKey).where(eq(apiKey.id, id))
   if (known.length === 0) throw notFound('key')
   await app.db
@@ -137,8 +151,8 @@ export async function revokeKey(app: App, id: string): Promise<void> {
 
 /** A program that calls: by which key, and for whom. */
 export interface Caller {
-  readonly key: { readonly id: string; readonly name: string }
-  readonly person: Person
+  readonly key: { readonly id: string; readonly name: string; readonly scopes: readonly Scope[] }
+  readonly person: Actor
 }
 
 const refused = () =>
@@ -176,5 +190,8 @@ export async function callerOf(app: App, authorization: string | undefined, scop
         or(isNull(apiKey.lastUsedAt), lt(apiKey.lastUsedAt, new Date(now.getTime() - 60_000))),
       ),
     )
-  return { key: { id: key.id, name: key.name }, person: whose }
+  return {
+    key: { id: key.id, name: key.name, scopes: key.scopes },
+    person: { ...whose, via: { kind: 'key', name: key.name, scopes: key.scopes } },
+  }
 }

@@ -6,6 +6,7 @@ import { nestedColumns, nestedRows } from '#core/mapping/nested.ts'
 import type { Cell } from '#core/outline/cell.ts'
 import { bundleFields } from '#core/packet/bundle.ts'
 import { plainSetup } from '#core/run/setup.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { programRun, run } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
@@ -32,6 +33,7 @@ export async function startRunOf(
   wish: v.InferOutput<typeof runWish>,
   reference: string,
 ): Promise<v.InferOutput<typeof programRunSchema>> {
+  await requireMay(app, caller.person, 'runs')
   const { key } = caller
   const asked = sha256(JSON.stringify(wish))
   await app.db

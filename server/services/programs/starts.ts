@@ -4,12 +4,13 @@ import type * as v from 'valibot'
 import type { startRowSchema, startSchema, startsWish, startWish } from '#contract/program.ts'
 import type { PointedProblem } from '#core/mapping/nested.ts'
 import type { RecordData } from '#core/outline/field.ts'
+import { requireMay } from '#server/app/actor.ts'
+import type { Actor } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { apiKey, person, record, start } from '#server/db/schema.ts'
+import { apiKey, record, start } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
-import { invalidAt, notFound, Refusal } from '#server/ground/problem.ts'
-import { toPerson } from '#server/services/installation/people.ts'
+import { conflict, invalidAt, notFound, Refusal } from '#server/ground/problem.ts'
 import { givenChecker, givenRules } from '#server/services/making/check-given.ts'
 import { makeClaimed } from '#server/services/making/make-claimed.ts'
 import type { Single } from '#server/services/making/make-claimed.ts'
@@ -95,6 +96,7 @@ export async function startOne(
   wish: v.InferOutput<typeof startWish>,
   reference: string,
 ): Promise<v.InferOutput<typeof startSchema>> {
+  await requireMay(app, caller.person, 'runs')
   const asked = sha256(JSON.stringify(wish))
   const known = async () => (await startedAs(app, caller.key.id, [reference], () => asked)).get(reference)
   const before = await known()
@@ -120,6 +122,7 @@ export async function startMany(
   wish: v.InferOutput<typeof startsWish>,
   reference: string,
 ): Promise<v.InferOutput<typeof startRowSchema>[]> {
+  await requireMay(app, caller.person, 'runs')
   const { rows, ...what } = wish
   const referenceOf = (row: number) => `${reference} ${row}`
   const references = rows.map((_, i) => referenceOf(i))
@@ -242,8 +245,9 @@ async function make(
   const { db } = app
   const [key] = await db.select().from(apiKey).where(eq(apiKey.id, keyId))
   const by = await actingBy(db, key!)
-  // What was taken is made still where nobody is left to have asked for it: in the name of whoever the key was made for.
-  const author = by ?? toPerson((await db.select().from(person).where(eq(person.id, key!.personId)))[0]!)
+  if (!by) throw conflict('Nobody is here any more in whose name the key acts.')
+  const author: Actor = { ...by, via: { kind: 'key', name: key!.name, scopes: key!.scopes } }
+  await requireMay(app, author, 'runs')
   const bundle = await bundleOfRun(app, { editionId, packetEditions })
   const single: Single = {
     bundle,

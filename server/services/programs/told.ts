@@ -6,6 +6,7 @@ import { jsonSchemaOf } from '#core/outline/json-schema.ts'
 import { bundleFields } from '#core/packet/bundle.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { agreement, edition, record, template } from '#server/db/schema.ts'
@@ -165,6 +166,7 @@ export async function agreementTold(app: App, by: Person, id: string) {
 
 /** Sends one that is ready. One that is out already, or was, stays as it is, so that a call may be made again. */
 export async function sendTold(app: App, by: Person, id: string) {
+  await requireMay(app, by, 'send')
   await transaction(app, async (work) => {
     const [found] = await work.db
       .select({ state: agreement.state, of: edition.templateId })

@@ -3,6 +3,7 @@ import { and, desc, eq, isNull, lt, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { deliverySchema, webhookSchema, webhookWish } from '#contract/program.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement, person, trail, webhook, webhookDelivery } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
@@ -14,7 +15,8 @@ type Hook = typeof webhook.$inferSelect
 const iso = (at: Date | null) => at?.toISOString() ?? null
 
 /** All of them, with how many acts wait. */
-export async function listWebhooks(app: App): Promise<v.InferOutput<typeof webhookSchema>[]> {
+export async function listWebhooks(app: App, by: Person): Promise<v.InferOutput<typeof webhookSchema>[]> {
+  await requireMay(app, by, 'settings')
   const waiting = sql<number>`(select count(*) from ${webhookDelivery} as d where d.webhook_id = ${webhook}.id and d.state = 'waiting')::int`
   const rows = await app.db
     .select({ hook: webhook, by: person.name, waiting })
@@ -41,6 +43,7 @@ export async function makeWebhook(
   by: Person,
   { name, url, acts }: v.InferOutput<typeof webhookWish>,
 ) {
+  await requireMay(app, by, 'settings')
   const address = new URL(url)
   if (address.username || address.password)
     throw invalid('An address carries no password: what is sent is signed.', [
@@ -60,7 +63,8 @@ export async function makeWebhook(
 }
 
 /** It is told nothing more; what waited is given up. */
-export async function dropWebhook(app: App, id: string): Promise<void> {
+export async function dropWebhook(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'settings')
   await endWebhook(app, id, TAKEN_BACK)
 }
 
@@ -83,7 +87,12 @@ export async function endWebhook(app: App, id: string, because: string): Promise
 const LOGGED = 200
 
 /** What it was told lately and what waits, the newest act first. */
-export async function deliveriesOf(app: App, id: string): Promise<v.InferOutput<typeof deliverySchema>[]> {
+export async function deliveriesOf(
+  app: App,
+  by: Person,
+  id: string,
+): Promise<v.InferOutput<typeof deliverySchema>[]> {
+  await requireMay(app, by, 'settings')
   const rows = await app.db
     .select({ delivery: webhookDelivery, act: trail.act, number: agreement.number })
     .from(webhookDelivery)
@@ -111,7 +120,8 @@ export async function deliveriesOf(app: App, id: string): Promise<v.InferOutput<
 }
 
 /** Has one told again, whatever became of it: with the same id, so that whoever knows it already passes it over. */
-export async function tellAgain(app: App, id: string, delivery: number): Promise<void> {
+export async function tellAgain(app: App, by: Person, id: string, delivery: number): Promise<void> {
+  await requireMay(app, by, 'settings')
   const [hook] = await app.db.select().from(webhook).where(eq(webhook.id, id))
   if (!hook) throw notFound('webhook')
   if (hook.endedAt) throw conflict(`It is not told any more: ${hook.endedBecause ?? ''}.`)
@@ -125,7 +135,8 @@ export async function tellAgain(app: App, id: string, delivery: number): Promise
 }
 
 /** Tries an address now instead of when its turn would come. */
-export async function tellNow(app: App, id: string): Promise<void> {
+export async function tellNow(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'settings')
   if (!(await wake(app, id))) throw notFound('webhook')
 }
 

@@ -12,6 +12,7 @@ import type { ImportStep } from '#core/records/import.ts'
 import { belongsToCustomer, matchingFields, recordName } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { cellText } from '#core/outline/cell.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { person, record, recordImport, recordImportChange, sheet } from '#server/db/schema.ts'
@@ -92,9 +93,11 @@ const SHOWN = 60
 /** What an import would do: counts, and the rows that tell most. */
 export async function previewImport(
   app: App,
+  by: Person,
   kind: RecordKind,
   asked: Asked,
 ): Promise<v.InferOutput<typeof importPreview>> {
+  await requireMay(app, by, 'runs')
   const { fields, mapping, columns, steps } = await plan(app.db, kind, asked)
   const labels = new Map(fields.map(({ name, label }) => [name, label]))
   const counts = { new: 0, changed: 0, untouched: 0, faulty: 0 }
@@ -124,6 +127,7 @@ export async function previewImport(
 
 /** Imports a sheet in one piece; faulty rows are left where they are. What it did is kept so that it can be undone. */
 export async function importRecords(app: App, by: Person, kind: RecordKind, asked: Asked) {
+  await requireMay(app, by, 'runs')
   return transaction(app, async ({ db, enqueue }) => {
     await enqueue('follow-records', {})
     const { steps, customers } = await plan(db, kind, asked)
@@ -192,6 +196,7 @@ export async function listImports(app: App) {
 
 /** Takes an import back: new records are put away, changed ones get back what they had. What was changed since stays. */
 export async function undoImport(app: App, by: Person, id: string) {
+  await requireMay(app, by, 'runs')
   return transaction(app, async ({ db, enqueue }) => {
     await enqueue('follow-records', {})
     const [found] = await db.select().from(recordImport).where(eq(recordImport.id, id)).for('update')

@@ -11,6 +11,7 @@ import { isItems, isNumeric } from '#core/outline/field.ts'
 import type { Field, FieldValue } from '#core/outline/field.ts'
 import type { Cell } from '#core/outline/cell.ts'
 import { writeCsv } from '#core/sheet/write.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { person, recordView } from '#server/db/schema.ts'
 import { invalid } from '#server/ground/problem.ts'
@@ -82,6 +83,7 @@ export async function keepView(
   kind: RecordKind,
   { name, filter }: v.InferOutput<typeof viewStart>,
 ) {
+  await requireMay(app, by, 'runs')
   const problem = filterProblem(await fieldsOf(app.db, kind), filter.where)
   if (problem) throw invalid(problem)
   const [kept] = await app.db
@@ -92,6 +94,7 @@ export async function keepView(
   return { id: kept!.id, name, filter, madeBy: by.name }
 }
 
-export async function dropView(app: App, kind: RecordKind, id: string): Promise<void> {
+export async function dropView(app: App, by: Person, kind: RecordKind, id: string): Promise<void> {
+  await requireMay(app, by, 'runs')
   await app.db.delete(recordView).where(and(eq(recordView.id, id), eq(recordView.kind, kind)))
 }

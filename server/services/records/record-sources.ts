@@ -7,6 +7,7 @@ import { dealRows } from '#core/records/deal-rows.ts'
 import { matchKey } from '#core/records/import.ts'
 import { describeColumn } from '#core/sheet/columns.ts'
 import type { Cell, CellRow } from '#core/outline/cell.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { record, sheet, sheetRow } from '#server/db/schema.ts'
@@ -98,6 +99,7 @@ export async function dealColumns(app: App): Promise<v.InferOutput<typeof column
 
 /** Deals kept as the source of a run. */
 export async function dealsToSheet(app: App, by: Person, ids: readonly string[]): Promise<{ id: string }> {
+  await requireMay(app, by, 'runs')
   const deals = await app.db
     .select()
     .from(record)

@@ -12,6 +12,7 @@ import { filterProblem } from '#core/records/filter.ts'
 import { matchKey } from '#core/records/import.ts'
 import { belongsToCustomer, fieldsOfKind, isOwnField, recordName } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, person, record, recordField, recordFile } from '#server/db/schema.ts'
@@ -45,7 +46,8 @@ export async function readFields(app: App, kind: RecordKind) {
 }
 
 /** Replaces the fields that were added to a kind. Values of a field that goes stay in the records, unseen. */
-export async function saveFields(app: App, kind: RecordKind, fields: readonly Field[]) {
+export async function saveFields(app: App, by: Person, kind: RecordKind, fields: readonly Field[]) {
+  await requireMay(app, by, 'templates')
   const names = new Set<string>()
   for (const [i, field] of fields.entries()) {
     const problem =
@@ -200,10 +202,12 @@ async function responsibleFor(db: Db, ownerId: string | null) {
 /** Says who of us is responsible for a record; null: whoever makes its agreements. */
 export async function setResponsible(
   app: App,
+  by: Person,
   kind: RecordKind,
   id: string,
   personId: string | null,
 ): Promise<void> {
+  await requireMay(app, by, 'runs')
   await oneRecord(app.db, kind, id)
   const [there] = personId
     ? await app.db.select({ leftAt: person.leftAt }).from(person).where(eq(person.id, personId))
@@ -256,6 +260,7 @@ export async function makeRecord(
   kind: RecordKind,
   change: v.InferOutput<typeof recordChange>,
 ): Promise<RecordAnswer> {
+  await requireMay(app, by, 'runs')
   const data = readData(await fieldsOf(app.db, kind), change.data)
   const customerId = await customerFor(app.db, kind, change.customer)
   const id = await transaction(app, async ({ db, enqueue }) => {
@@ -317,6 +322,7 @@ export async function saveRecord(
   id: string,
   change: v.InferOutput<typeof recordChange>,
 ): Promise<RecordAnswer> {
+  await requireMay(app, by, 'runs')
   const data = readData(await fieldsOf(app.db, kind), change.data)
   const customerId = await customerFor(app.db, kind, change.customer)
   const saved = await transaction(app, async ({ db, enqueue }) => {
@@ -354,6 +360,7 @@ export async function changeRecords(
   kind: RecordKind,
   change: v.InferOutput<typeof bulkChange>,
 ): Promise<{ changed: number }> {
+  await requireMay(app, by, 'runs')
   return transaction(app, async ({ db, enqueue }) => {
     await enqueue('follow-records', {})
     const fields = await fieldsOf(db, kind)

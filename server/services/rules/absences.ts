@@ -4,6 +4,7 @@ import type * as v from 'valibot'
 import type { absenceChange, absencesSchema } from '#contract/approval.ts'
 import type { Person } from '#contract/person.ts'
 import { circleOfStandIns } from '#core/approvers/authority.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { absence, person } from '#server/db/schema.ts'
 import { forbidden, invalid, notFound } from '#server/ground/problem.ts'
@@ -76,6 +77,7 @@ export const setApprovalMail = async (app: App, by: Person, mail: 'each' | 'dail
 
 /** Says that somebody does not work here any more: they decide nothing, and are asked nothing. */
 export async function setLeft(app: App, by: Person, id: string, left: boolean): Promise<void> {
+  await requireMay(app, by, 'settings')
   if (id === by.id) throw invalid('Nobody can say so of themselves.')
   const found = await app.db
     .update(person)

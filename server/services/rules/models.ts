@@ -1,6 +1,7 @@
 import { eq } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { RuleTableContent } from '#contract/rule.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { ruleTable } from '#server/db/schema.ts'
 import { WorkEnded } from '#server/lanes/pool.ts'
@@ -17,6 +18,7 @@ export async function importTable(
   name: string,
   bytes: Uint8Array,
 ): Promise<{ id: string; report: string[] }> {
+  await requireMay(app, by, 'rules')
   const read = await app.pages.readDmn(bytes).catch((error: unknown) => {
     if (error instanceof WorkEnded) throw invalid(`${name} takes too long to be read.`)
     throw error

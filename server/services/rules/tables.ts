@@ -8,6 +8,7 @@ import { runRuleCase } from '#core/rules/cases.ts'
 import { tableFaults } from '#core/rules/faults.ts'
 import { namesFor } from '#core/rules/names.ts'
 import type { RuleTable, Scope } from '#core/rules/table.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -119,6 +120,7 @@ export async function makeTable(
   draft: RuleTableContent,
   model: string | null = null,
 ): Promise<{ id: string }> {
+  await requireMay(app, by, 'rules')
   const id = randomUUID()
   await app.db.insert(ruleTable).values({ id, draft, model, changedAt: app.now(), changedBy: by.id })
   return { id }
@@ -131,6 +133,7 @@ export async function saveTable(
   id: string,
   { version, draft }: { readonly version: number; readonly draft: RuleTableContent },
 ): Promise<{ version: number }> {
+  await requireMay(app, by, 'rules')
   const [saved] = await app.db
     .update(ruleTable)
     .set({ draft, draftVersion: version + 1, changedAt: app.now(), changedBy: by.id })
@@ -152,6 +155,7 @@ export async function publishTable(
   id: string,
   { version, note }: { readonly version: number; readonly note: string },
 ): Promise<{ edition: number }> {
+  await requireMay(app, by, 'rules')
   const { draft, draftVersion } = await tableRow(app.db, id)
   if (draftVersion !== version)
     throw conflict('Somebody changed this table after you opened it. Open it again to see the other change.')
@@ -206,7 +210,8 @@ async function refuseFaults(app: App, id: string, draft: RuleTable): Promise<voi
 const saidList = (all: readonly string[]): string => all.join(' and ') || 'nothing'
 
 /** Takes a table out of force, or puts its newest edition back. */
-export async function setInForce(app: App, id: string, inForce: boolean): Promise<void> {
+export async function setInForce(app: App, by: Person, id: string, inForce: boolean): Promise<void> {
+  await requireMay(app, by, 'rules')
   await transaction(app, async ({ db }) => {
     const { number } = (
       await db
@@ -236,6 +241,7 @@ export async function keepRuleCase(
   id: string,
   change: v.InferOutput<typeof ruleCaseChange>,
 ) {
+  await requireMay(app, by, 'rules')
   await tableRow(app.db, id)
   const [made] = await app.db
     .insert(ruleCase)
@@ -246,7 +252,8 @@ export async function keepRuleCase(
   return { id: made.id, name: made.name, values: { ...made.values }, expected: [...made.expected] }
 }
 
-export async function dropRuleCase(app: App, id: string, caseId: string): Promise<void> {
+export async function dropRuleCase(app: App, by: Person, id: string, caseId: string): Promise<void> {
+  await requireMay(app, by, 'rules')
   const gone = await app.db
     .delete(ruleCase)
     .where(and(eq(ruleCase.id, caseId), eq(ruleCase.tableId, id)))

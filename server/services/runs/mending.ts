@@ -7,6 +7,7 @@ import type { Cell } from '#core/outline/cell.ts'
 import { describeColumn } from '#core/sheet/columns.ts'
 import type { Column, Said } from '#core/sheet/columns.ts'
 import type { DataRow } from '#core/sheet/table.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { run, sheet, sheetRow } from '#server/db/schema.ts'
@@ -23,6 +24,7 @@ export async function readAgain(
   id: string,
   reading: v.InferOutput<typeof readingSchema>,
 ): Promise<Sheet> {
+  await requireMay(app, by, 'runs')
   const [found] = await app.db.select().from(sheet).where(eq(sheet.id, id))
   if (!found) throw notFound('sheet')
   if (found.fileSha256 === null) throw conflict('These rows come from the record book, not from a file.')
@@ -107,6 +109,7 @@ export async function sayColumn(
   id: string,
   { column, type, dateOrder }: v.InferOutput<typeof columnChange>,
 ): Promise<Sheet> {
+  await requireMay(app, by, 'runs')
   await transaction(app, async (work) => {
     const found = await lockSheet(work.db, id)
     if (!found.columns.some(({ name }) => name === column)) throw invalid(`There is no column “${column}”.`)
@@ -131,6 +134,7 @@ export async function mendCells(
   id: string,
   { cells }: v.InferOutput<typeof mending>,
 ): Promise<Sheet> {
+  await requireMay(app, by, 'runs')
   await transaction(app, async (work) => {
     await putCells(work.db, id, cells)
     await checkAgain(work, id, by)

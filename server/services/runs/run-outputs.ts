@@ -11,6 +11,7 @@ import { writeCsv } from '#core/sheet/write.ts'
 import { fileName } from '#core/text/pattern.ts'
 import { groupWordings } from '#core/wording/group.ts'
 import { tellingRows } from '#core/wording/typical.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { CombinedPart } from '#server/compose/combine.ts'
 import {
@@ -58,6 +59,7 @@ export async function makeOutput(
   runId: string,
   { kind, rows }: v.InferOutput<typeof outputStart>,
 ): Promise<{ id: string }> {
+  await requireMay(app, by, 'runs')
   const [found] = await app.db.select().from(run).where(eq(run.id, runId))
   if (!found) throw notFound('run')
   if (found.state === 'checking') throw conflict('The rows are still being checked.')
@@ -377,7 +379,8 @@ export async function readOutput(app: App, runId: string, id: string): Promise<S
 }
 
 /** A link by which anyone may fetch the file until a day; a new one ends the one before. Its token is told only here. */
-export async function shareOutput(app: App, runId: string, id: string, days: number) {
+export async function shareOutput(app: App, by: Person, runId: string, id: string, days: number) {
+  await requireMay(app, by, 'send')
   const token = randomBytes(32).toString('base64url')
   const expiresAt = new Date(app.now().getTime() + days * 86_400_000)
   const [shared] = await app.db
@@ -389,7 +392,8 @@ export async function shareOutput(app: App, runId: string, id: string, days: num
   return { url: `${app.settings.publicUrl}/api/shared/${token}`, until: expiresAt.toISOString() }
 }
 
-export async function endShare(app: App, runId: string, id: string): Promise<void> {
+export async function endShare(app: App, by: Person, runId: string, id: string): Promise<void> {
+  await requireMay(app, by, 'send')
   await app.db.update(runOutput).set({ tokenHash: null, expiresAt: null }).where(outputOf(runId, id))
 }
 

@@ -16,6 +16,7 @@ import { plainSetup } from '#core/run/setup.ts'
 import type { RunSetup } from '#core/run/setup.ts'
 import type { Column } from '#core/sheet/columns.ts'
 import { fileName as namePattern } from '#core/text/pattern.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { edition, run, runFile, runRow, series, sheet } from '#server/db/schema.ts'
@@ -39,6 +40,7 @@ export async function startRun(
   asked: v.InferOutput<typeof runStart>,
   id: string = randomUUID(),
 ) {
+  await requireMay(app, by, 'runs')
   const { made, bundle, templateId } = await chosenBundle(app, by, asked)
   const setup = asked.setup ?? (await lastSetup(app, templateId, asked.sheetId))
   const fields = bundleFields(bundle)
@@ -208,6 +210,7 @@ export async function changeRun(
   id: string,
   change: v.InferOutput<typeof runChange>,
 ): Promise<void> {
+  await requireMay(app, by, 'runs')
   const [found] = await app.db.select().from(run).where(eq(run.id, id))
   if (!found) throw notFound('run')
   const bundle = await bundleOfRun(app, found)
@@ -264,6 +267,7 @@ async function changeRows(
   id: string,
   act: (db: Db, found: typeof run.$inferSelect) => Promise<void>,
 ): Promise<void> {
+  await requireMay(app, by, 'runs')
   await transaction(app, async (work) => {
     const found = await moveRun(work.db, id, 'shape', {
       version: sql`${run.version} + 1`,
@@ -325,6 +329,7 @@ export async function keepRunFile(
   name: string,
   bytes: Uint8Array,
 ): Promise<void> {
+  await requireMay(app, by, 'runs')
   const clean = /^(.*?)(\.\w{1,5})?$/.exec(name)!
   const kept = `${namePattern(clean[1]!)}${clean[2] ?? ''}`
   const stored = await app.files.store([bytes], 'application/octet-stream', app.now())

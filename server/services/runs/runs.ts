@@ -7,6 +7,7 @@ import { bundleFields, mergeBundle, passageKey } from '#core/packet/bundle.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
 import { groupWordings } from '#core/wording/group.ts'
 import { tellingRows } from '#core/wording/typical.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import {
   agreement,
@@ -285,6 +286,7 @@ async function refuseFaultyMapping(app: App, id: string): Promise<void> {
 
 /** Begins or goes on making; rows that failed before are tried again. Asking twice changes nothing. */
 export async function generate(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'runs')
   await refuseFaultyMapping(app, id)
   await transaction(app, async ({ db, enqueue }) => {
     const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
@@ -325,13 +327,15 @@ async function rowsInHand(app: App, id: string): Promise<void> {
 }
 
 /** Stops after the rows in hand, and answers when they are made; `generate` goes on. */
-export async function pauseRun(app: App, id: string): Promise<void> {
+export async function pauseRun(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'runs')
   await moveRun(app.db, id, 'pause')
   await rowsInHand(app, id)
 }
 
 /** Ends the making for good, as far as nobody goes on with it: what is made stays. */
-export async function cancelRun(app: App, id: string): Promise<void> {
+export async function cancelRun(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'runs')
   await moveRun(app.db, id, 'cancel', { generateEndedAt: app.now() })
   await rowsInHand(app, id)
 }

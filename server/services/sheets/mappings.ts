@@ -9,6 +9,8 @@ import type { Mapping } from '#core/mapping/suggest.ts'
 import { suppliedFields } from '#core/merge/fields.ts'
 import type { Outline } from '#core/outline/field.ts'
 import type { Column } from '#core/sheet/columns.ts'
+import type { Person } from '#contract/person.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { mapping, mappingMemory } from '#server/db/schema.ts'
@@ -143,7 +145,14 @@ export function checkMapping(supplied: Outline, columns: readonly Column[], want
   }
 }
 
-export async function saveMapping(app: App, sheetId: string, templateId: string, wanted: Mapping) {
+export async function saveMapping(
+  app: App,
+  by: Person,
+  sheetId: string,
+  templateId: string,
+  wanted: Mapping,
+) {
+  await requireMay(app, by, 'runs')
   const content = await draftOf(app, templateId)
   const columns = await columnsOf(app.db, sheetId)
   checkMapping(suppliedFields(content), columns, wanted)

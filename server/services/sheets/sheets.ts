@@ -10,6 +10,7 @@ import type { Cell } from '#core/outline/cell.ts'
 import { describeColumn } from '#core/sheet/columns.ts'
 import type { Column } from '#core/sheet/columns.ts'
 import type { DataRow } from '#core/sheet/table.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { PackedSheet } from '#server/convert/sheet/read-sheet.ts'
 import { rowsOf } from '#server/db/bulk.ts'
@@ -32,6 +33,7 @@ const mediaTypes = {
 
 /** Reads an uploaded table and keeps it: file, columns with their types, and rows. */
 export async function uploadSheet(app: App, by: Person, name: string, bytes: Uint8Array): Promise<Sheet> {
+  await requireMay(app, by, 'runs')
   const read = await app.pages.readSheet(name, bytes)
   if (!read.ok) throw invalid(read.problem)
   const id = randomUUID()

@@ -9,6 +9,7 @@ import { endOfDay } from '#core/ceremony/times.ts'
 import { hasToAct } from '#core/ceremony/parties.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { hashOf } from '#core/trail/trail.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
@@ -35,6 +36,7 @@ type Of<N extends CourseName> = Extract<Taken, { course: N }>
 
 /** Takes one course; whether it can be taken is the table's to say. */
 export async function takeCourse(app: App, by: Person, id: string, taken: Taken): Promise<void> {
+  await requireMay(app, by, 'send')
   await transaction(app, async (work) => {
     const [row] = await work.db.select().from(agreement).where(eq(agreement.id, id)).for('update')
     if (!row) throw notFound('agreement')

@@ -1,9 +1,13 @@
 import { and, asc, eq, lte } from 'drizzle-orm'
+import type { Person } from '#contract/person.ts'
+import { requireMay } from '#server/app/actor.ts'
+import type { Actor } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { agreement, person } from '#server/db/schema.ts'
 import { conflict, notFound, Refusal } from '#server/ground/problem.ts'
+import { toPerson } from '#server/services/installation/people.ts'
 import { tellSender } from '#server/services/agreements/parties.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { sendOne } from './sending.ts'
@@ -36,9 +40,14 @@ async function goNow(app: App, work: Work, id: string): Promise<void> {
     .for('update')
   if (!row?.goesBy) return
   const [by] = await work.db.select().from(person).where(eq(person.id, row.goesBy))
-  if (!by || by.leftAt || !by.rights.includes('send'))
-    throw conflict(`${by?.name ?? 'Whoever set it to go'} may not send any more.`)
-  await sendOne(app, work, by, id, { unread: row.goesUnread })
+  const actor: Actor = { ...toPerson(by!), via: { kind: 'schedule', what: 'goes at its time' } }
+  await sendOne(app, work, actor, id, { unread: row.goesUnread })
+}
+
+/** Somebody holds what was to go by itself. */
+export async function holdByHand(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'send')
+  await transaction(app, (work) => hold(app, work, id, by.name, 'by hand'))
 }
 
 /** It does not go by itself any more. `by`: whoever holds it; null: it could not go, and whoever sends it is told. */

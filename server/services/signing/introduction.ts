@@ -2,6 +2,7 @@ import { eq } from 'drizzle-orm'
 import { RECORDING, recordingOf } from '#core/ceremony/recording.ts'
 import type { Person } from '#contract/person.ts'
 import { hashOf } from '#core/trail/trail.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { agreement } from '#server/db/schema.ts'
@@ -53,6 +54,7 @@ async function change(
 
 /** Takes in a recording; what was typed of the one before stays until it is changed. */
 export async function keepRecording(app: App, by: Person, id: string, bytes: Uint8Array): Promise<void> {
+  await requireMay(app, by, 'send')
   const read = recordingOf(bytes)
   if (!read.ok) throw invalid(read.problem)
   const { kind, type } = read
@@ -68,6 +70,7 @@ export async function keepRecording(app: App, by: Person, id: string, bytes: Uin
 
 /** What is said in it, for those who cannot hear it or do not want to. */
 export async function keepTranscript(app: App, by: Person, id: string, transcript: string): Promise<void> {
+  await requireMay(app, by, 'send')
   await change(app, by, id, (before) => {
     if (!before) throw conflict('There is no recording.')
     return { ...before, transcript }

@@ -7,6 +7,7 @@ import { whoseTurn } from '#core/ceremony/parties.ts'
 import { stateWord } from '#core/agreement/states.ts'
 import { valuesHash } from '#core/trail/against.ts'
 import { PDFDocument } from 'pdf-lib'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
@@ -57,6 +58,7 @@ async function printed(app: App, { row, of, document }: Sheet): Promise<{ bytes:
 
 /** Prints it for one of the parties, by the sender. */
 export async function printPaper(app: App, by: Person, id: string, partyId: string) {
+  await requireMay(app, by, 'send')
   const sheet = await sheetOf(app.db, by, id, partyId)
   const refusal = refusalOf(sheet)
   if (refusal) throw conflict(refusal)
@@ -89,6 +91,7 @@ export async function paperOf(
   id: string,
   partyId: string,
 ): Promise<v.InferOutput<typeof paperSheet>> {
+  await requireMay(app, by, 'send')
   return told(app.db, await sheetOf(app.db, by, id, partyId))
 }
 
@@ -121,6 +124,7 @@ export async function takeScan(
   partyId: string,
   bytes: Uint8Array,
 ): Promise<v.InferOutput<typeof scanTaken>> {
+  await requireMay(app, by, 'send')
   const sheet = await sheetOf(app.db, by, id, partyId)
   const refusal = refusalOf(sheet)
   if (refusal) throw conflict(refusal)
@@ -166,6 +170,7 @@ export async function takeScan(
 
 /** Puts the signature back: it counts from now on as if they had signed here, and both are in the trail. */
 export async function signOnPaper(app: App, by: Person, id: string, partyId: string): Promise<void> {
+  await requireMay(app, by, 'send')
   const sheet = await sheetOf(app.db, by, id, partyId)
   await mayPutBack(app.db, sheet)
   const kept = await app.db

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, isNull } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -71,6 +72,7 @@ export async function answerParty(
   questionId: string,
   answer: string,
 ): Promise<void> {
+  await requireMay(app, by, 'send')
   await transaction(app, async (work) => {
     const [answered] = await work.db
       .update(partyQuestion)

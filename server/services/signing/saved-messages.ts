@@ -3,6 +3,7 @@ import { asc, count, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { savedMessageEntry } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { noteAct } from '#server/app/installation-trail.ts'
 import { transaction } from '#server/app/transaction.ts'
@@ -12,8 +13,9 @@ import { conflict, notFound } from '#server/ground/problem.ts'
 /** The most that are kept: beyond that nobody finds one. */
 const MOST = 200
 
-export const savedMessages = (app: App) =>
-  app.db
+export async function savedMessages(app: App, by: Person) {
+  await requireMay(app, by, 'send')
+  return app.db
     .select({
       id: savedMessage.id,
       name: savedMessage.name,
@@ -22,6 +24,7 @@ export const savedMessages = (app: App) =>
     })
     .from(savedMessage)
     .orderBy(asc(savedMessage.name))
+}
 
 /** Keeps words under a name; those of the same name are replaced. */
 export async function keepMessage(
@@ -29,6 +32,7 @@ export async function keepMessage(
   by: Person,
   { name, subject, message }: v.InferOutput<typeof savedMessageEntry>,
 ): Promise<void> {
+  await requireMay(app, by, 'send')
   await transaction(app, async ({ db }) => {
     const [kept] = await db.select({ messages: count() }).from(savedMessage)
     if (kept!.messages >= MOST) throw conflict(`At most ${MOST} messages are kept; drop one first.`)
@@ -47,6 +51,7 @@ export async function keepMessage(
 }
 
 export async function dropMessage(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'send')
   await transaction(app, async ({ db }) => {
     const [gone] = await db.delete(savedMessage).where(eq(savedMessage.id, id)).returning()
     if (!gone) throw notFound('message')

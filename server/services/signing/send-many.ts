@@ -9,6 +9,7 @@ import { suppliedFields } from '#core/merge/fields.ts'
 import { patternNames } from '#core/text/pattern.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { stateWord } from '#core/agreement/states.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement, edition } from '#server/db/schema.ts'
 import { invalid, notFound } from '#server/ground/problem.ts'
@@ -33,6 +34,7 @@ export async function sendingOfMany(
   by: Person,
   ids: readonly string[],
 ): Promise<v.InferOutput<typeof sendingSheets>> {
+  await requireMay(app, by, 'send')
   const { db } = app
   const found = await db
     .select({ row: agreement, content: edition.content, templateId: edition.templateId })
@@ -104,6 +106,7 @@ export async function sendingOfMany(
 
 /** Sets many by what they are to have in common, each in a transaction of its own: one that cannot be set does not hold up the others. */
 export async function setSendingOfMany(app: App, by: Person, ids: readonly string[], set: CommonSending) {
+  await requireMay(app, by, 'send')
   const { timeZone } = await organisationOf(app.db)
   const { subject, message } = set
   const says = subject !== undefined || message !== undefined
@@ -204,6 +207,7 @@ export async function fillMessage(
   id: string,
   words: { readonly subject: string; readonly message: string },
 ) {
+  await requireMay(app, by, 'send')
   const { row } = await forSender(app.db, by, id)
   return fillWords(app, row, words)
 }

@@ -4,6 +4,7 @@ import { addressFault } from '#core/ceremony/doubts.ts'
 import { stateWord } from '#core/agreement/states.ts'
 import { whoseTurn } from '#core/ceremony/parties.ts'
 import { signByOf } from '#core/ceremony/times.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement } from '#server/db/schema.ts'
 import type { Work } from '#server/app/transaction.ts'
@@ -31,6 +32,7 @@ export async function sendAgreements(
   ids: readonly string[],
   { unread, at }: { readonly unread: boolean; readonly at: Date | null },
 ) {
+  await requireMay(app, by, 'send')
   if (at) mustCome(app.now(), at)
   const { done, refused } = await oneByOne(app, ids, (work, id) => sendOne(app, work, by, id, { unread, at }))
   return {

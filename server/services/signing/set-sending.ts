@@ -7,6 +7,7 @@ import { addressFault, doubtsAbout, plainPhone } from '#core/ceremony/doubts.ts'
 import { hasToAct, MOST_PARTIES } from '#core/ceremony/parties.ts'
 import { endOfDay, signByOf } from '#core/ceremony/times.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
@@ -38,6 +39,7 @@ export async function sendingOf(
   by: Person,
   id: string,
 ): Promise<v.InferOutput<typeof sendingSheet>> {
+  await requireMay(app, by, 'send')
   const found = await forSender(app.db, by, id)
   const { timeZone } = await organisationOf(app.db)
   const teams = await teamsOf(app.db, by)
@@ -163,6 +165,7 @@ const isAdded = ({ kind }: Pick<Party, 'kind'>): boolean => kind !== 'signer'
  * agree, or gets a copy, is added and taken away here.
  */
 export async function setSending(app: App, by: Person, id: string, sending: Sending) {
+  await requireMay(app, by, 'send')
   const hashes = await Promise.all(
     sending.parties.map(({ code }) => (code === null ? null : hashOfCode(code))),
   )
@@ -275,6 +278,7 @@ export async function handDevice(
   id: string,
   partyId: string,
 ): Promise<{ readonly path: string }> {
+  await requireMay(app, by, 'send')
   return transaction(app, async (work) => {
     const [row] = await work.db.select().from(agreement).where(eq(agreement.id, id)).for('update')
     if (!row) throw notFound('agreement')

@@ -9,6 +9,7 @@ import { likelyBlanks } from '#core/form/likely.ts'
 import { findPhrase } from '#core/form/phrases.ts'
 import { formOfFiles, withNamed } from '#core/form/marked.ts'
 import { replaceFile } from '#core/form/replace.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { invalid } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
@@ -23,6 +24,7 @@ export async function startForm(
   by: Person,
   { title, shelf, files, like }: v.InferOutput<typeof formStart>,
 ): Promise<{ id: string }> {
+  await requireMay(app, by, 'templates')
   if (like) {
     const { draft } = await readTemplate(app, by, like.template)
     const { content } = await replace(app, draft, like.file, files[0]!)

@@ -17,6 +17,7 @@ import { prepareOutline } from '#core/outline/record.ts'
 import type { ReadyOutline } from '#core/outline/record.ts'
 import { cellText } from '#core/outline/cell.ts'
 import { columnLetters } from '#core/sheet/header.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { invalid } from '#server/ground/problem.ts'
 import { drawDocument, lookOf } from '#server/services/templates/drawing.ts'
@@ -36,6 +37,7 @@ export async function proof(
   by: Person,
   request: v.InferOutput<typeof proofRequest>,
 ): Promise<Proof> {
+  await requireMay(app, by, 'templates')
   const started = performance.now()
   const { content } = request
   const ready = prepare(content)
@@ -97,6 +99,7 @@ export async function printProof(
   request: v.InferOutput<typeof proofRequest>,
   standard: 'ua-1' | 'a-2b' | null,
 ): Promise<Uint8Array> {
+  await requireMay(app, by, 'templates')
   const ready = prepare(request.content)
   if (!ready.ok) throw invalid(`The draft has a fault: ${ready.problems[0]!.message}`)
   const { data } = await dataFor(app, by, request)

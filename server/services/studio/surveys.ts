@@ -8,6 +8,7 @@ import { suppliedFields } from '#core/merge/fields.ts'
 import { completeRecord, toValue } from '#core/outline/record.ts'
 import { formatValue } from '#core/text/format.ts'
 import type { CellRow } from '#core/outline/cell.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { senderOf } from '#server/services/templates/editions.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
@@ -29,6 +30,7 @@ export async function survey(
   by: Person,
   request: v.InferOutput<typeof surveyRequest>,
 ): Promise<Survey> {
+  await requireMay(app, by, 'templates')
   const { content, sheetId, templateId, longest } = request
   const outline = prepareOutlineOf(content)
   const supplied = suppliedFields(content)

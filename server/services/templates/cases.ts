@@ -5,6 +5,7 @@ import type { Person } from '#contract/person.ts'
 import type { savedCaseChange, savedCaseSchema } from '#contract/studio.ts'
 import { runCase } from '#core/checks/cases.ts'
 import type { ReadyTemplate } from '#core/merge/prepare.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { savedCase, template } from '#server/db/schema.ts'
@@ -37,6 +38,7 @@ async function refuseTakenName(app: App, templateId: string, name: string, id: s
 }
 
 export async function keepCase(app: App, by: Person, templateId: string, change: Change): Promise<Saved> {
+  await requireMay(app, by, 'templates')
   await refuseTakenName(app, templateId, change.name, null)
   const [made] = await app.db
     .insert(savedCase)
@@ -52,6 +54,7 @@ export async function changeCase(
   id: string,
   change: Change,
 ): Promise<Saved> {
+  await requireMay(app, by, 'templates')
   await refuseTakenName(app, templateId, change.name, id)
   const [saved] = await app.db
     .update(savedCase)
@@ -62,7 +65,8 @@ export async function changeCase(
   return shape(saved)
 }
 
-export async function dropCase(app: App, templateId: string, id: string): Promise<void> {
+export async function dropCase(app: App, by: Person, templateId: string, id: string): Promise<void> {
+  await requireMay(app, by, 'templates')
   await app.db.delete(savedCase).where(and(eq(savedCase.id, id), eq(savedCase.templateId, templateId)))
 }
 

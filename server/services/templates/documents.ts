@@ -1,5 +1,6 @@
 import type { Person } from '#contract/person.ts'
 import { allBlocks, isText } from '#core/document/walk.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Picture } from '#server/compose/docx/parts.ts'
 import { invalid } from '#server/ground/problem.ts'
@@ -22,6 +23,7 @@ export async function importTemplate(
   bytes: Uint8Array,
   shelf: string | null,
 ) {
+  await requireMay(app, by, 'templates')
   const read = await app.pages.readDocx(name, bytes)
   if (!read.ok) throw invalid(read.problem)
   for (const { bytes: picture, mediaType } of read.pictures)

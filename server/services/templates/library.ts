@@ -5,6 +5,7 @@ import type { Person } from '#contract/person.ts'
 import type { libraryClauseChange, libraryClauseSchema, libraryEditionSchema } from '#contract/studio.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { allBlocks } from '#core/document/walk.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { libraryClause, libraryEdition, person, template } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
@@ -71,6 +72,7 @@ async function readClause(app: App, id: string): Promise<Kept> {
 
 /** Puts a clause into the library as its first edition. What it was linked to before does not come along. */
 export async function keepClause(app: App, by: Person, change: Change): Promise<Kept> {
+  await requireMay(app, by, 'templates')
   const id = randomUUID()
   await transaction(app, async ({ db }) => {
     await db.insert(libraryClause).values({ id, title: change.title, tags: change.tags })
@@ -92,6 +94,7 @@ const unlinked = (clause: Change['content']): Change['content'] => ({
 
 /** Makes the next edition; templates keep the one they have until somebody takes the new one over. */
 export async function changeClause(app: App, by: Person, id: string, change: Change): Promise<Kept> {
+  await requireMay(app, by, 'templates')
   await transaction(app, async ({ db }) => {
     const [there] = await db.select().from(libraryClause).where(eq(libraryClause.id, id)).for('update')
     if (!there) throw notFound('clause')

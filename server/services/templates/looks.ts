@@ -4,6 +4,7 @@ import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { lookChange, lookSchema } from '#contract/studio.ts'
 import { finishedLooks } from '#core/document/look.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { look } from '#server/db/schema.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
@@ -33,6 +34,7 @@ async function refuseTakenName(app: App, name: string, id: string | null): Promi
 }
 
 export async function makeLook(app: App, by: Person, change: Change): Promise<LookRow> {
+  await requireMay(app, by, 'templates')
   await refuseTakenName(app, change.name, null)
   const [made] = await app.db
     .insert(look)
@@ -49,6 +51,7 @@ export async function makeLook(app: App, by: Person, change: Change): Promise<Lo
 
 /** Changes a look over the version it was made from. */
 export async function saveLook(app: App, by: Person, id: string, change: Change): Promise<LookRow> {
+  await requireMay(app, by, 'templates')
   await refuseTakenName(app, change.name, id)
   const [saved] = await app.db
     .update(look)

@@ -5,6 +5,7 @@ import type { Person } from '#contract/person.ts'
 import type { packetChange, packetSchema } from '#contract/record.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
 import { bundleConflicts } from '#core/packet/bundle.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { edition, packet, template } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
@@ -58,6 +59,7 @@ async function check(app: App, { name, templates }: Change, id: string | null): 
 }
 
 export async function makePacket(app: App, by: Person, change: Change): Promise<{ id: string }> {
+  await requireMay(app, by, 'templates')
   await check(app, change, null)
   const id = randomUUID()
   await app.db.insert(packet).values({ id, ...change, changedAt: app.now(), changedBy: by.id })
@@ -65,6 +67,7 @@ export async function makePacket(app: App, by: Person, change: Change): Promise<
 }
 
 export async function savePacket(app: App, by: Person, id: string, change: Change): Promise<void> {
+  await requireMay(app, by, 'templates')
   await check(app, change, id)
   const saved = await app.db
     .update(packet)
@@ -74,6 +77,7 @@ export async function savePacket(app: App, by: Person, id: string, change: Chang
   if (!saved.length) throw notFound('packet')
 }
 
-export async function dropPacket(app: App, id: string): Promise<void> {
+export async function dropPacket(app: App, by: Person, id: string): Promise<void> {
+  await requireMay(app, by, 'templates')
   await app.db.delete(packet).where(eq(packet.id, id))
 }

@@ -1,10 +1,13 @@
 import { eq } from 'drizzle-orm'
+import type { Person } from '#contract/person.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { file } from '#server/db/schema.ts'
 import { invalid, notFound } from '#server/ground/problem.ts'
 
 /** Takes in a picture. Only what is a picture through and through is stored. */
-export async function uploadPicture(app: App, bytes: Uint8Array) {
+export async function uploadPicture(app: App, by: Person, bytes: Uint8Array) {
+  await requireMay(app, by, 'templates')
   const read = await app.pages.readPicture(bytes)
   if (!read.ok) throw invalid(read.problem)
   const stored = await app.files.put(bytes, read.mediaType, app.now())

@@ -3,6 +3,8 @@ import { asc, count, eq, inArray } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { shelfChange, shelfSchema, teamSchema } from '#contract/studio.ts'
+import { requireMay } from '#server/app/actor.ts'
+import type { Actor } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { person, shelf, shelfRight, team, teamMember, template } from '#server/db/schema.ts'
@@ -39,7 +41,7 @@ export async function shelfRights(db: Db, by: Person): Promise<ReadonlyMap<strin
 }
 
 /** Somebody who acts for one of their teams alone: their other teams' shelves are shut to them then. */
-export type Acting = Person & { readonly inTeam?: string | undefined }
+export type Acting = Actor
 
 async function teamsOf(db: Db, by: Acting): Promise<ReadonlySet<string>> {
   const rows = await db.select().from(teamMember).where(eq(teamMember.personId, by.id))
@@ -140,7 +142,8 @@ async function refuseTakenName(db: Db, name: string, id: string | null): Promise
   if (taken && taken.id !== id) throw conflict(`There is a shelf called “${name}” already.`)
 }
 
-export async function makeShelf(app: App, change: Change): Promise<{ id: string }> {
+export async function makeShelf(app: App, by: Person, change: Change): Promise<{ id: string }> {
+  await requireMay(app, by, 'templates')
   return transaction(app, async ({ db }) => {
     await refuseTakenName(db, change.name, null)
     const id = randomUUID()
@@ -152,6 +155,7 @@ export async function makeShelf(app: App, change: Change): Promise<{ id: string 
 
 /** Changes a shelf; who may not publish there may not change who may either, and nobody locks themselves out. */
 export async function saveShelf(app: App, by: Person, id: string, change: Change): Promise<void> {
+  await requireMay(app, by, 'templates')
   await transaction(app, async ({ db }) => {
     const [there] = await db.select().from(shelf).where(eq(shelf.id, id)).for('update')
     if (!there) throw notFound('shelf')

@@ -6,6 +6,7 @@ import type { ImportRemark } from '#contract/template.ts'
 import { emptyTemplate } from '#core/document/empty.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { prepareTemplate } from '#core/merge/prepare.ts'
+import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement, edition, person, series, template } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
@@ -173,6 +174,7 @@ export async function startTemplate(
   by: Person,
   { title, shelf, from }: { title: string; shelf: string | null; from: string | null },
 ): Promise<{ id: string }> {
+  await requireMay(app, by, 'templates')
   const draft = from
     ? (await readTemplate(app, by, from)).draft
     : emptyTemplate(title, (await organisationOf(app.db)).language)
@@ -182,6 +184,7 @@ export async function startTemplate(
 }
 
 export async function shelveTemplate(app: App, by: Person, id: string, shelf: string | null): Promise<void> {
+  await requireMay(app, by, 'templates')
   await requireRight(app.db, by, id, 'publish')
   const rights = (await shelfRights(app.db, by)).get(shelf)
   if (!rights) throw notFound('shelf')
@@ -191,6 +194,7 @@ export async function shelveTemplate(app: App, by: Person, id: string, shelf: st
 
 /** Saves a draft over the version it was made from; a later version of somebody else is never overwritten. */
 export async function saveDraft(app: App, by: Person, id: string, version: number, content: TemplateContent) {
+  await requireMay(app, by, 'templates')
   await requireRight(app.db, by, id, 'edit')
   const changedAt = app.now()
   const [saved] = await app.db
@@ -207,6 +211,7 @@ export async function saveDraft(app: App, by: Person, id: string, version: numbe
 
 /** Freezes the draft as the next edition; refused while it has faults, or where nothing has changed. */
 export async function publish(app: App, by: Person, id: string, version: number, note: string) {
+  await requireMay(app, by, 'templates')
   return transaction(app, async ({ db }) => {
     await requireRight(db, by, id, 'publish')
     const [found] = await db.select().from(template).where(eq(template.id, id)).for('update')

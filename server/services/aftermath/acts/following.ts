@@ -1,8 +1,8 @@
-import type { Person } from '#contract/person.ts'
 import type { StepKind, StepOf } from '#core/aftermath/steps.ts'
 import type { Context } from '#core/expression/values/value.ts'
 import { fillBundle } from '#core/packet/bundle.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
+import type { Actor } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
 import type { Single } from '#server/services/making/make-claimed.ts'
@@ -19,8 +19,8 @@ export interface Following<K extends StepKind = StepKind> {
   readonly context: Context
   /** The document as it stands: once it is executed, the sealed file. */
   readonly file: { readonly sha256: string; readonly size: number }
-  /** In whose name it is done: whoever sent the agreement, or made it. */
-  readonly by: Person
+  /** In whose name it is done: whoever had it done again, or sent the agreement, or made it. */
+  readonly by: Actor
   /** When its moment came. */
   readonly at: Date
 }

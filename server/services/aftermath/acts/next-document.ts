@@ -2,6 +2,7 @@ import { billOf } from '#core/bill/bill.ts'
 import { asGiven } from '#core/intake/answers.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import type { RecordData } from '#core/outline/field.ts'
+import { requireMay } from '#server/app/actor.ts'
 import { ublOf } from '#server/convert/ubl/write.ts'
 import { conflict } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
@@ -22,6 +23,8 @@ const OF_THE_AGREEMENT = {
 export const nextDocument: Doing<'next document'> = {
   makes: async (app, following) => {
     const { id, step, row, by } = following
+    await requireMay(app, by, 'runs')
+    if (step.send) await requireMay(app, by, 'send')
     const { made, bundle, fields, rules, check } = await givenChecker(
       app,
       by,
