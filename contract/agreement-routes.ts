@@ -370,6 +370,15 @@ export const signingRoutes = {
     params: v.object({ ...a.tokenParams.entries, file: sha256 }),
     answer: 'application/octet-stream',
   }),
+  openSigning: route({
+    method: 'POST',
+    path: '/signing/:token/opened',
+    summary: 'Say that somebody has it open before them',
+    access: 'signing link',
+    renews: [],
+    params: a.tokenParams,
+    answer: done,
+  }),
   consent: route({
     method: 'POST',
     path: '/signing/:token/consent',

@@ -184,8 +184,14 @@ export const paperSheet = v.object({
   /** Why it cannot be put back now; null: it can, once all needed pages are there. */
   refusal: v.nullable(v.string()),
 })
-/** What was found in a scan: pages of this agreement, of others, and those without a code that can be read. */
-export const scanTaken = v.object({ taken: v.array(count), others: count, unknown: count, sheet: paperSheet })
+/** What was found in a scan: pages of this agreement, those on which nothing was signed, of others, and those without a code that can be read. */
+export const scanTaken = v.object({
+  taken: v.array(count),
+  unsigned: v.array(count),
+  others: count,
+  unknown: count,
+  sheet: paperSheet,
+})
 
 /** The same as it stands, with what each party would get. */
 export const sendingSheet = v.object({

@@ -1,4 +1,4 @@
-import { blanksOf } from '../agreement/signing.ts'
+import { blanksOf, fillsItself } from '../agreement/signing.ts'
 import type { PlacedBlank } from '../agreement/signing.ts'
 
 // Signing on paper: what stands in the code of each printed page, and which pages have to come back.
@@ -28,6 +28,17 @@ export function readPaperCode(code: string): { readonly party: string; readonly 
     party: hex.replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, '$1-$2-$3-$4-$5'),
     page: Number(found[2]),
   }
+}
+
+/** Where a party has to have written by hand on a page that comes back: its signatures and initials, as far as they are required; without any, anywhere. */
+export function placesToWrite(
+  blanks: readonly PlacedBlank[],
+  role: string,
+  page: number,
+): { readonly places: readonly PlacedBlank[]; readonly every: boolean } {
+  const own = blanksOf(blanks, role).filter((blank) => blank.page === page && !fillsItself(blank))
+  const signed = own.filter(({ kind, required }) => required && (kind === 'signature' || kind === 'initials'))
+  return signed.length ? { places: signed, every: true } : { places: own, every: false }
 }
 
 /** Pages that have to come back: those where the party has something to sign or fill. */

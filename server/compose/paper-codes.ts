@@ -13,6 +13,8 @@ const prepare = () =>
 /** Side of a code, and how far it stands from the edges of the paper, in points: beyond what printers leave white. */
 const SIDE = 42
 const EDGE = 17
+/** White modules around a code, and the modules of one as long as ours (version 3). */
+const [QUIET, MODULES] = [2, 29]
 const PAPER = rgb(1, 1, 1)
 const INK = rgb(0, 0, 0)
 
@@ -32,13 +34,15 @@ export async function withPaperCodes(
     if (!symbol) throw new Error(error)
     const { width, height } = page.getSize()
     const [x, y] = [width - EDGE - SIDE, EDGE]
-    const module = SIDE / (symbol.width + 4)
+    const module = SIDE / (symbol.width + 2 * QUIET)
     page.drawRectangle({ x, y, width: SIDE, height: SIDE, color: PAPER })
     const squares: string[] = []
     for (let row = 0; row < symbol.height; row++)
       for (let column = 0; column < symbol.width; column++)
         if (!symbol.data[row * symbol.width + column])
-          squares.push(`M${(column + 2) * module} ${(row + 2) * module}h${module}v${module}h${-module}z`)
+          squares.push(
+            `M${(column + QUIET) * module} ${(row + QUIET) * module}h${module}v${module}h${-module}z`,
+          )
     page.drawSvgPath(squares.join(''), { x, y: y + SIDE, color: INK, borderWidth: 0 })
     const size = 6
     const line = latin(each.line)
@@ -47,6 +51,19 @@ export async function withPaperCodes(
   }
   document.setModificationDate(at)
   return document.save()
+}
+
+/** Where the corners of a page's code stand, in points from the page's top left, clockwise from the code's own top left. */
+export function codeCorners(width: number, height: number): readonly (readonly [x: number, y: number])[] {
+  const module = SIDE / (MODULES + 2 * QUIET)
+  const [left, top] = [width - EDGE - SIDE + QUIET * module, height - EDGE - SIDE + QUIET * module]
+  const [right, bottom] = [left + MODULES * module, top + MODULES * module]
+  return [
+    [left, top],
+    [right, top],
+    [right, bottom],
+    [left, bottom],
+  ]
 }
 
 /** The face has Latin letters only; others stand in the document itself. */

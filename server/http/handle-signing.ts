@@ -52,6 +52,10 @@ export const signingHandlers = {
     response.setHeader('Cache-Control', 'private, max-age=86400')
     response.type(mediaType).end(bytes)
   },
+  openSigning: async ({ app, ...call }) => {
+    await signing.openedByHand(app, visitor(call))
+    return done
+  },
   consent: async ({ app, ...call }) => {
     await signing.consent(app, visitor(call))
     return done

@@ -14,6 +14,7 @@ import type { ReadDocx } from '#server/convert/docx/read.ts'
 import type { ReadPicture } from '#server/convert/read-picture.ts'
 import type { PackedSheet, Reading } from '#server/convert/sheet/read-sheet.ts'
 import type { BroughtIn } from '#server/convert/pages/bring-in.ts'
+import type { BackPage } from '#server/convert/scan/paper-marks.ts'
 import type { ReadScan } from '#server/convert/scan/read-scan.ts'
 import type { Examined } from '#server/seal/examine.ts'
 import type { SealRequest } from '#server/seal/seal.ts'
@@ -66,6 +67,7 @@ const TASKS: Readonly<Record<TaskName, { readonly lane: Lane; readonly seconds: 
   paperCodes: { lane: 'files', seconds: 30 },
   readScan: { lane: 'files', seconds: 120 },
   bringIn: { lane: 'files', seconds: 240 },
+  emptyPlaces: { lane: 'files', seconds: 60 },
   bindScan: { lane: 'files', seconds: 60 },
 }
 
@@ -126,14 +128,22 @@ export class PagePool {
     return this.run('paperCodes', { pdf, codes, at })
   }
 
-  /** What was scanned or photographed, page by page, with the codes on them. */
   /** Makes pages of a file from elsewhere, and reads what stands on them. */
   bringIn(bytes: Uint8Array): Promise<BroughtIn> {
     return this.run('bringIn', { bytes })
   }
 
+  /** What was scanned or photographed, page by page, with the codes on them. */
   readScan(bytes: Uint8Array): Promise<ReadScan> {
     return this.run('readScan', { bytes })
+  }
+
+  /** Of pages that came back from paper, by their numbers, the places in which nothing was written. */
+  emptyPlaces(
+    print: Uint8Array,
+    pages: readonly BackPage[],
+  ): Promise<ReadonlyMap<number, readonly string[]>> {
+    return this.run('emptyPlaces', { print, pages })
   }
 
   /** Pictures of pages as one PDF; sizes in points. */

@@ -81,6 +81,11 @@ export const tasks = {
   readScan: async ({ bytes }: { bytes: Uint8Array }) =>
     (await import('#server/convert/scan/read-scan.ts')).readScan(bytes),
 
+  emptyPlaces: async (task: {
+    print: Uint8Array
+    pages: Parameters<(typeof import('#server/convert/scan/paper-marks.ts'))['emptyPlaces']>[1]
+  }) => (await import('#server/convert/scan/paper-marks.ts')).emptyPlaces(task.print, task.pages),
+
   bindScan: async (task: {
     pages: Parameters<(typeof import('#server/compose/bind-scan.ts'))['bindScan']>[0]
     title: string

@@ -12,6 +12,8 @@ import type { Evidence } from '#core/evidence/evidence.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
+import { desc, eq } from 'drizzle-orm'
+import { revision } from '#server/db/schema.ts'
 import { clearedOnes, linkIn, partyOf } from '#test/support/signing.ts'
 import { signAs } from '#test/support/story.ts'
 
@@ -54,6 +56,42 @@ describe('a signature on paper, and a word before the text', function () {
     )
   }
 
+  /** The same with a scrawl wherever one of the parties has something to sign. */
+  async function signed(
+    pages: readonly Buffer[],
+    { id }: Agreement,
+    role: string,
+  ): Promise<readonly Buffer[]> {
+    const [found] = await running.app.db
+      .select({ blanks: revision.blanks })
+      .from(revision)
+      .where(eq(revision.agreementId, id))
+      .orderBy(desc(revision.number))
+      .limit(1)
+    const points = DENSITY / 72
+    return Promise.all(
+      pages.map(async (page, i) => {
+        const image = await loadImage(page)
+        const canvas = createCanvas(image.width, image.height)
+        const context = canvas.getContext('2d')
+        context.drawImage(image, 0, 0)
+        context.strokeStyle = '#223a7a'
+        context.lineWidth = 2.2
+        for (const { page: on, role: of, kind, x, y, width, height } of found!.blanks) {
+          if (on !== i + 1 || of !== role || (kind !== 'signature' && kind !== 'initials')) continue
+          context.beginPath()
+          for (let step = 0; step <= 40; step++)
+            context.lineTo(
+              (x + width * (0.15 + step / 80)) * points,
+              (y + height * (0.5 + 0.35 * Math.sin(step))) * points,
+            )
+          context.stroke()
+        }
+        return canvas.encode('png')
+      }),
+    )
+  }
+
   /** As a telephone takes it: askew, on a table, with grey light. */
   async function photographed(page: Buffer): Promise<Uint8Array> {
     const image = await loadImage(page)
@@ -85,7 +123,8 @@ describe('a signature on paper, and a word before the text', function () {
 
   it('is printed with codes, known again in any order, scanned or photographed, and sealed with the rest', async () => {
     const { made, grower, params } = await out()
-    const pages = await scanned(await ines.call('printPaper', { params }))
+    const print = await scanned(await ines.call('printPaper', { params }))
+    const pages = await signed(print, made, 'grower')
     expect(pages).to.have.length(made.pages)
     const before = await ines.call('paperOf', { params })
     expect([before.pages, before.have.length, before.refusal]).to.deep.equal([made.pages, 0, null])
@@ -124,16 +163,71 @@ describe('a signature on paper, and a word before the text', function () {
   })
 
   it('is printed by whoever signs, too, and their link then says that they have signed', async () => {
-    const { grower, params } = await out()
+    const { made, grower, params } = await out()
     const token = await linkIn(ines, grower.email)
     const someone = new Client(running.url)
-    const pages = await scanned(await someone.call('signingPaper', { params: { token } }))
+    const print = await scanned(await someone.call('signingPaper', { params: { token } }))
+    const pages = await signed(print, made, 'grower')
     const scan = await ines.call('takeScan', { params, body: await asPdf(pages) })
     expect(scan.taken).to.have.length(pages.length)
     await ines.call('signOnPaper', { params })
     expect((await someone.call('signing', { params: { token } })).status).to.equal('signed')
     expect((await ines.refused('signOnPaper', { params })).message).to.contain('has signed already')
     expect((await someone.refused('signingPaper', { params: { token } })).status).to.equal(409)
+  })
+
+  it('is no print that comes back as it was, scanned or photographed, and no page left unsigned', async () => {
+    const { made, params } = await out()
+    const printed = await ines.call('printPaper', { params })
+    const blank = await scanned(printed)
+    const { missing } = await ines.call('paperOf', { params })
+    for (const body of [
+      new Uint8Array(await printed.arrayBuffer()),
+      await asPdf(blank),
+      await photographed(blank[missing.at(-1)! - 1]!),
+    ]) {
+      const back = await ines.call('takeScan', { params, body })
+      expect(back.unsigned).to.include(missing.at(-1))
+      expect(back.sheet.missing).to.deep.equal(missing)
+    }
+    expect((await ines.refused('signOnPaper', { params })).message).to.contain('not come back yet')
+    // One page of several left out.
+    const pages = await signed(blank, made, 'grower')
+    const left = missing[0]!
+    const most = await ines.call('takeScan', {
+      params,
+      body: await asPdf(pages.map((page, i) => (i + 1 === left ? blank[i]! : page))),
+    })
+    expect(most.unsigned).to.deep.equal([left])
+    await ines.refused('signOnPaper', { params })
+    expect(
+      (await ines.call('takeScan', { params, body: await photographed(pages[left - 1]!) })).unsigned,
+    ).to.deep.equal([])
+    await ines.call('signOnPaper', { params })
+  })
+
+  it('does not outlive its revision: taken back, nothing of it is in page, evidence or seal', async () => {
+    const { made, params } = await out()
+    const pages = await signed(await scanned(await ines.call('printPaper', { params })), made, 'grower')
+    await ines.call('takeScan', { params, body: await asPdf(pages) })
+    await ines.call('signOnPaper', { params })
+    await ines.call('takeCourse', {
+      params: { id: made.id },
+      body: { course: 'take back', reason: 'Another window' },
+    })
+    await ines.call('routeAgain', { params: { id: made.id } }).catch(() => undefined)
+    const again = await agreement(made.id)
+    expect(again.parties.map(({ signedAt, paperBy }) => [signedAt, paperBy])).to.deep.equal(
+      again.parties.map(() => [null, null]),
+    )
+    // Of every column of a party: set for them, or as at the beginning.
+    const { rows } = await running.app.pool.query<Record<string, unknown>>(
+      'select * from party where agreement_id = $1 and revision = 2',
+      [made.id],
+    )
+    for (const row of rows)
+      for (const column of ['paper', 'at_device_of', 'consented_at', 'opened_at', 'address', 'reason'])
+        expect(row[column], column).to.equal(null)
   })
 
   it('takes no page of another agreement, none without a code, and nothing that is no scan', async () => {

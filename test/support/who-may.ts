@@ -244,6 +244,7 @@ export const WHO_MAY: Readonly<Record<string, readonly string[]>> = {
     'signingPaper',
     'signingReading',
     'signingPicture',
+    'openSigning',
     'consent',
     'fillBlanks',
     'signingFile',

@@ -8,7 +8,7 @@ import type { Canvas } from '@napi-rs/canvas'
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs'
 import { prepareZXingModule, readBarcodes } from 'zxing-wasm/reader'
 import { SCAN_LIMITS } from './scan-limits.ts'
-import type { DrawnEnd, DrawnPage } from './scan-limits.ts'
+import type { DrawnEnd, DrawnPage, ScannedCode } from './scan-limits.ts'
 
 /** Dots per inch that pages of a PDF are drawn with: a module of a code has three of them then. */
 const DENSITY = 150
@@ -81,7 +81,7 @@ function drawn(width: number, height: number, draw: (canvas: Canvas) => void): C
   return canvas
 }
 
-async function codesOn(canvas: Canvas): Promise<readonly string[]> {
+async function codesOn(canvas: Canvas): Promise<readonly ScannedCode[]> {
   const pixels = canvas.getContext('2d').getImageData(0, 0, canvas.width, canvas.height)
   const found = await readBarcodes(pixels as never, {
     formats: ['QRCode'],
@@ -89,10 +89,17 @@ async function codesOn(canvas: Canvas): Promise<readonly string[]> {
     tryRotate: true,
     maxNumberOfSymbols: 8,
   })
-  return found.filter(({ isValid }) => isValid).map(({ text }) => text)
+  return found
+    .filter(({ isValid }) => isValid)
+    .map(({ text, position: { topLeft, topRight, bottomRight, bottomLeft } }) => ({
+      text,
+      corners: [topLeft, topRight, bottomRight, bottomLeft].map(
+        ({ x, y }) => [x / canvas.width, y / canvas.height] as const,
+      ),
+    }))
 }
 
-async function tellPage(canvas: Canvas, codes: readonly string[]): Promise<void> {
+async function tellPage(canvas: Canvas, codes: readonly ScannedCode[]): Promise<void> {
   const picture = await canvas.encode('jpeg', QUALITY)
   tell({ bytes: picture.length, width: canvas.width, height: canvas.height, codes }, picture)
 }

@@ -1,14 +1,14 @@
 import { apart } from '../apart.ts'
 import { sizeOfPicture } from '../read-picture.ts'
 import { SCAN_LIMITS } from './scan-limits.ts'
-import type { DrawnEnd, DrawnPage } from './scan-limits.ts'
+import type { DrawnEnd, DrawnPage, ScannedCode } from './scan-limits.ts'
 
 /** A page that came back from paper: its picture (JPEG), its size in pixels, and the codes that stand on it. */
 export interface ScannedPage {
   readonly picture: Uint8Array
   readonly width: number
   readonly height: number
-  readonly codes: readonly string[]
+  readonly codes: readonly ScannedCode[]
 }
 export type ReadScan =
   | { readonly ok: true; readonly pages: readonly ScannedPage[] }

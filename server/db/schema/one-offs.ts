@@ -16,6 +16,10 @@ export const oneOff = pgTable(
     draft: jsonb('draft').notNull().$type<TemplateContent>(),
     draftVersion: integer('draft_version').notNull().default(1),
     changedAt: instant('changed_at').notNull(),
+    /** Whose it is: until it is made nobody else sees it. */
+    createdBy: uuid('created_by')
+      .notNull()
+      .references(() => person.id),
     changedBy: uuid('changed_by')
       .notNull()
       .references(() => person.id),

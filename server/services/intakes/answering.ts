@@ -290,11 +290,13 @@ export async function takeFile(
 
 /** Hands the answers in: refused with each that needs another look, taken once however often it is asked. */
 export async function handIn(app: App, token: string, address: string, given: Given): Promise<void> {
-  const { form, link, answer } = await answerOf(app.db, token)
-  if (isHandedIn(answer)) return
+  const before = await answerOf(app.db, token)
+  const { form, link } = before
+  if (isHandedIn(before.answer)) return
   const speaker = speaks(given.language)
   const { outline } = await askedOf(app, form)
-  const read = readAnswers({ form: form.content, outline }, given.answers, speaker)
+  // What is looked at is what will be kept: a file counts that came here, whatever is said of another.
+  const read = readAnswers({ form: form.content, outline }, await ownAnswers(app.db, before, given), speaker)
   if (read.problems.length)
     throw invalid(
       speaker.say('form.wrongs', { count: read.problems.length }),

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, desc, eq, isNull, sql } from 'drizzle-orm'
+import { and, desc, eq, isNotNull, isNull, or, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { oneOffSchema, oneOffStart } from '#contract/one-off.ts'
 import type { Person } from '#contract/person.ts'
@@ -37,7 +37,9 @@ export async function startOneOff(
   if (recordId) await kindOf(app.db, recordId)
   const draft = formOfFiles(title, language, found, newPartId)
   const id = randomUUID()
-  await app.db.insert(oneOff).values({ id, draft, changedAt: app.now(), changedBy: by.id, recordId })
+  await app.db
+    .insert(oneOff)
+    .values({ id, draft, changedAt: app.now(), createdBy: by.id, changedBy: by.id, recordId })
   return { id }
 }
 
@@ -54,15 +56,18 @@ export async function readOneOff(
   id: string,
 ): Promise<v.InferOutput<typeof oneOffSchema>> {
   await requireMay(app, by, 'runs')
-  return loadOneOff(app, id)
+  return loadOneOff(app, by, id)
 }
 
-async function loadOneOff(app: App, id: string): Promise<v.InferOutput<typeof oneOffSchema>> {
+/** Whose it is, or anybody once it is made: for everybody else it is not there. */
+const isFor = (by: Person) => or(eq(oneOff.createdBy, by.id), isNotNull(oneOff.agreementId))
+
+async function loadOneOff(app: App, by: Person, id: string): Promise<v.InferOutput<typeof oneOffSchema>> {
   const [found] = await app.db
     .select({ row: oneOff, name: person.name })
     .from(oneOff)
     .innerJoin(person, eq(person.id, oneOff.changedBy))
-    .where(eq(oneOff.id, id))
+    .where(and(eq(oneOff.id, id), isFor(by)))
   if (!found) throw notFound('draft')
   const { draft, draftVersion, changedAt, recordId, agreementId } = found.row
   return {
@@ -77,7 +82,7 @@ async function loadOneOff(app: App, id: string): Promise<v.InferOutput<typeof on
   }
 }
 
-/** Those that were begun and are not made yet, the last changed first; `record`: only those that are for it. */
+/** One's own that were begun and are not made yet, the last changed first; `record`: only those that are for it. */
 export async function begunOneOffs(app: App, by: Person, recordId?: string) {
   await requireMay(app, by, 'runs')
   const rows = await app.db
@@ -91,7 +96,13 @@ export async function begunOneOffs(app: App, by: Person, recordId?: string) {
     .from(oneOff)
     .innerJoin(person, eq(person.id, oneOff.changedBy))
     .leftJoin(record, eq(record.id, oneOff.recordId))
-    .where(and(isNull(oneOff.agreementId), recordId ? eq(oneOff.recordId, recordId) : undefined))
+    .where(
+      and(
+        isNull(oneOff.agreementId),
+        eq(oneOff.createdBy, by.id),
+        recordId ? eq(oneOff.recordId, recordId) : undefined,
+      ),
+    )
     .orderBy(desc(oneOff.changedAt))
     .limit(MOST_BEGUN)
   return rows.map((row) => ({ ...row, changedAt: row.changedAt.toISOString() }))
@@ -104,10 +115,10 @@ export async function dropOneOff(app: App, by: Person, id: string): Promise<void
   await requireMay(app, by, 'runs')
   const dropped = await app.db
     .delete(oneOff)
-    .where(and(eq(oneOff.id, id), isNull(oneOff.agreementId)))
+    .where(and(eq(oneOff.id, id), eq(oneOff.createdBy, by.id), isNull(oneOff.agreementId)))
     .returning({ id: oneOff.id })
   if (dropped.length) return
-  await loadOneOff(app, id)
+  await loadOneOff(app, by, id)
   throw conflict('The agreement is made; it is withdrawn there.')
 }
 
@@ -119,10 +130,17 @@ export async function saveOneOff(app: App, by: Person, id: string, version: numb
   const [saved] = await app.db
     .update(oneOff)
     .set({ draft, draftVersion: version + 1, changedAt, changedBy: by.id })
-    .where(and(eq(oneOff.id, id), eq(oneOff.draftVersion, version), isNull(oneOff.agreementId)))
+    .where(
+      and(
+        eq(oneOff.id, id),
+        eq(oneOff.createdBy, by.id),
+        eq(oneOff.draftVersion, version),
+        isNull(oneOff.agreementId),
+      ),
+    )
     .returning({ version: oneOff.draftVersion })
   if (saved) return { version: saved.version, changedAt: changedAt.toISOString() }
-  const there = await loadOneOff(app, id)
+  const there = await loadOneOff(app, by, id)
   throw conflict(
     there.agreement
       ? 'The agreement is made; its pages are changed there, as a revision.'
@@ -158,7 +176,10 @@ export async function makeOneOff(app: App, by: Person, id: string, version: numb
   await requireMay(app, by, 'runs')
   const { db } = app
   const organisation = await organisationOf(db)
-  const [row] = await db.select().from(oneOff).where(eq(oneOff.id, id))
+  const [row] = await db
+    .select()
+    .from(oneOff)
+    .where(and(eq(oneOff.id, id), isFor(by)))
   if (!row) throw notFound('draft')
   if (row.agreementId) return { id: row.agreementId }
   const changed = conflict('It was saved again since. Look at it once more before making it.')
@@ -243,6 +264,6 @@ export async function keepOneOff(
   { title, shelf }: { readonly title: string; readonly shelf: string | null },
 ): Promise<{ id: string }> {
   await requireMay(app, by, 'templates')
-  const { draft } = await loadOneOff(app, id)
+  const { draft } = await loadOneOff(app, by, id)
   return addTemplate(app, by, { ...askedInstead(draft).content, title }, shelf)
 }

@@ -22,6 +22,7 @@ import { conflict, invalid } from '#server/ground/problem.ts'
 import { drawBundle } from '#server/services/templates/drawing.ts'
 import type { ComposedBundle } from '#server/services/templates/drawing.ts'
 import { happened } from '#server/services/agreements/trail.ts'
+import { anew } from '#server/services/agreements/anew.ts'
 import { ownersOf, putAgain } from '#server/services/agreements/routes.ts'
 
 type Agreement = typeof agreement.$inferSelect
@@ -231,9 +232,7 @@ async function keepSettings(db: Db, agreementId: string, from: number, to: numbe
   if (copies.length)
     await db
       .insert(party)
-      .values(
-        copies.map((each) => ({ ...each, id: randomUUID(), revision: to, invitedAt: null, writtenAt: null })),
-      )
+      .values(copies.map((each) => anew(each, to)))
       .onConflictDoNothing()
 }
 

@@ -1,12 +1,13 @@
 import { randomUUID } from 'node:crypto'
-import { asc, eq, gte } from 'drizzle-orm'
+import { and, asc, eq, gte, isNull } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { absenceChange, absencesSchema } from '#contract/approval.ts'
 import type { Person } from '#contract/person.ts'
 import { circleOfStandIns } from '#core/approvers/authority.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
-import { absence, person } from '#server/db/schema.ts'
+import { absence, apiKey, person, session } from '#server/db/schema.ts'
+import { transaction } from '#server/app/transaction.ts'
 import { forbidden, invalid, notFound } from '#server/ground/problem.ts'
 import { directoryOf, today } from './directory.ts'
 
@@ -75,14 +76,25 @@ export const setApprovalMail = async (app: App, by: Person, mail: 'each' | 'dail
   await app.db.update(person).set({ approvalMail: mail }).where(eq(person.id, by.id))
 }
 
-/** Says that somebody does not work here any more: they decide nothing, and are asked nothing. */
+/**
+ * Says that somebody does not work here any more: they decide nothing, are asked nothing, and are signed out everywhere; their own
+ * keys are taken back. Whoever returns signs in anew.
+ */
 export async function setLeft(app: App, by: Person, id: string, left: boolean): Promise<void> {
   await requireMay(app, by, 'settings')
   if (id === by.id) throw invalid('Nobody can say so of themselves.')
-  const found = await app.db
-    .update(person)
-    .set({ leftAt: left ? app.now() : null })
-    .where(eq(person.id, id))
-    .returning({ id: person.id })
-  if (!found.length) throw notFound('person')
+  await transaction(app, async ({ db }) => {
+    const found = await db
+      .update(person)
+      .set({ leftAt: left ? app.now() : null })
+      .where(eq(person.id, id))
+      .returning({ id: person.id })
+    if (!found.length) throw notFound('person')
+    await db.delete(session).where(eq(session.personId, id))
+    if (!left) return
+    await db
+      .update(apiKey)
+      .set({ revokedAt: app.now() })
+      .where(and(eq(apiKey.personId, id), isNull(apiKey.teamId), isNull(apiKey.revokedAt)))
+  })
 }

@@ -21,6 +21,7 @@ import { happened } from '#server/services/agreements/trail.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { lookAgain, remind } from './clock.ts'
 import { deliverAgain } from './notice.ts'
+import { anew } from '#server/services/agreements/anew.ts'
 import { endLinks } from './links.ts'
 import { hashOfCode } from './proving.ts'
 import { documentOf, partiesOf } from '#server/services/agreements/parties.ts'
@@ -211,21 +212,3 @@ async function takeBack(on: On, { reason }: Of<'take back'>): Promise<void> {
   })
   if (row.state === 'out') await tellInvited(on, 'revised', reason)
 }
-
-/** A party as it begins on another revision. */
-export const anew = (of: Party, number: number): typeof party.$inferInsert => ({
-  ...of,
-  id: randomUUID(),
-  revision: number,
-  wrong: 0,
-  invitedAt: null,
-  writtenAt: null,
-  openedAt: null,
-  consentedAt: null,
-  signedAt: null,
-  declinedAt: null,
-  reason: null,
-  address: null,
-  atDeviceOf: null,
-  fromForm: false,
-})

@@ -2,7 +2,8 @@ import { asc, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { paperSheet, scanTaken } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
-import { pagesNeeded, paperCode, readPaperCode } from '#core/ceremony/paper.ts'
+import type { Point } from '#core/ceremony/marks.ts'
+import { pagesNeeded, paperCode, placesToWrite, readPaperCode } from '#core/ceremony/paper.ts'
 import { whoseTurn } from '#core/ceremony/parties.ts'
 import { stateWord } from '#core/agreement/states.ts'
 import { valuesHash } from '#core/trail/against.ts'
@@ -132,20 +133,25 @@ export async function takeScan(
   if (!read.ok) throw invalid(read.problem)
   // Several may sign the same copy, so one of another party of this revision is as good.
   const own = new Set((await partiesOf(app.db, sheet.row)).map((each) => each.id))
-  const taken = new Map<number, Uint8Array>()
+  const taken = new Map<number, { readonly picture: Uint8Array; readonly corners: readonly Point[] }>()
   let others = 0
   let unknown = 0
   for (const { codes, picture } of read.pages) {
-    const known = codes.flatMap((code) => readPaperCode(code) ?? [])
+    const known = codes.flatMap(({ text, corners }) => {
+      const code = readPaperCode(text)
+      return code ? [{ ...code, corners }] : []
+    })
     const found = known.find(
       (code) => own.has(code.party) && code.page >= 1 && code.page <= sheet.document.pages,
     )
-    if (found) taken.set(found.page, picture)
+    if (found) taken.set(found.page, { picture, corners: found.corners })
     else if (known.length) others++
     else unknown++
   }
+  const unsigned = await unsignedPages(app, sheet, taken)
+  for (const page of unsigned) taken.delete(page)
   const pictures = new Map<number, string>()
-  for (const [page, picture] of taken)
+  for (const [page, { picture }] of taken)
     pictures.set(page, await app.files.put(picture, 'image/jpeg', app.now()))
   await transaction(app, async ({ db }) => {
     const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
@@ -162,10 +168,29 @@ export async function takeScan(
   })
   return {
     taken: [...taken.keys()].sort((a, b) => a - b),
+    unsigned: [...unsigned],
     others,
     unknown,
     sheet: await paperOf(app, by, id, partyId),
   }
+}
+
+/** Pages on which nothing stands where the party was to sign: a print that comes back as it was is nobody's signature. */
+async function unsignedPages(
+  app: App,
+  { document, of }: Sheet,
+  taken: ReadonlyMap<number, { readonly picture: Uint8Array; readonly corners: readonly Point[] }>,
+): Promise<readonly number[]> {
+  const asked = [...taken].flatMap(([page, { picture, corners }]) => {
+    const { places, every } = placesToWrite(document.blanks, of.role, page)
+    const where = places.map(({ id, x, y, width, height }) => ({ id, x, y, width, height }))
+    return places.length ? [{ page, picture, corners, places: where, every }] : []
+  })
+  const empty = await app.pages.emptyPlaces(await app.files.get(document.fileSha256), asked)
+  return asked.flatMap(({ page, places, every }) => {
+    const missing = empty.get(page)!.length
+    return (every ? missing > 0 : missing === places.length) ? [page] : []
+  })
 }
 
 /** Puts the signature back: it counts from now on as if they had signed here, and both are in the trail. */

@@ -4,9 +4,10 @@ import type { Act, ActDetails } from '#core/trail/acts.ts'
 import { peopleHash } from '#core/trail/against.ts'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
-import { blankValue, handedFile, party } from '#server/db/schema.ts'
+import { blankValue, handedFile, paperPage, party, sentCode, shownProof } from '#server/db/schema.ts'
 import { conflict, invalid } from '#server/ground/problem.ts'
 import { happened } from '#server/services/agreements/trail.ts'
+import { NOTHING_PASSED } from '#server/services/agreements/anew.ts'
 import { lookAgain } from './clock.ts'
 import { endLinks } from './links.ts'
 import { partiesOf } from '#server/services/agreements/parties.ts'
@@ -41,6 +42,9 @@ export async function replaceSigner(
   await endLinks(db, of.id, told.why, at)
   await db.delete(blankValue).where(eq(blankValue.partyId, of.id))
   await db.delete(handedFile).where(eq(handedFile.partyId, of.id))
+  await db.delete(paperPage).where(eq(paperPage.partyId, of.id))
+  await db.delete(shownProof).where(eq(shownProof.partyId, of.id))
+  await db.delete(sentCode).where(eq(sentCode.partyId, of.id))
   const [now] = await db
     .update(party)
     .set({
@@ -52,11 +56,7 @@ export async function replaceSigner(
       linkBy: 'mail',
       message: '',
       check: of.check === 'text code' ? 'mail code' : of.check,
-      wrong: 0,
-      invitedAt: null,
-      writtenAt: null,
-      openedAt: null,
-      consentedAt: null,
+      ...NOTHING_PASSED,
     })
     .where(eq(party.id, of.id))
     .returning()

@@ -4,7 +4,7 @@ import type * as v from 'valibot'
 import type { PartySetting, Sending, sendingSheet } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
 import { addressFault, doubtsAbout, plainPhone } from '#core/ceremony/doubts.ts'
-import { hasToAct, MOST_PARTIES } from '#core/ceremony/parties.ts'
+import { hasToAct, MOST_PARTIES, MOST_WRONG } from '#core/ceremony/parties.ts'
 import { endOfDay, signByOf } from '#core/ceremony/times.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { requireMay } from '#server/app/actor.ts'
@@ -284,6 +284,10 @@ export async function handDevice(
     if (!row) throw notFound('agreement')
     const of = (await partiesOf(work.db, row)).find((each) => each.id === partyId)
     if (!of || of.kind === 'copy') throw notFound('party')
+    if (of.wrong >= MOST_WRONG)
+      throw conflict(
+        `Too many wrong codes were given for ${of.name}. A new code, a reminder or another address lets them in again.`,
+      )
     const own = of.email.toLowerCase() === by.email.toLowerCase()
     const token = await newLink(work.db, of.id, app.now(), { atDeviceOf: own ? null : by.name })
     const { passage } = await visitOf(app, work.db, { token, proof: null, address: '' })

@@ -1,4 +1,4 @@
-import { and, eq, sql } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { blankFill, handOverSchema, signingSchema } from '#contract/agreement.ts'
 import { valuesHash } from '#core/trail/against.ts'
@@ -11,6 +11,7 @@ import type { App } from '#server/app/app.ts'
 import { agreement, blankValue, party } from '#server/db/schema.ts'
 import type { BlankValue } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
+import type { Work } from '#server/app/transaction.ts'
 import { invalid } from '#server/ground/problem.ts'
 import { makeMove } from '#server/services/agreements/agreements.ts'
 import { happened } from '#server/services/agreements/trail.ts'
@@ -26,13 +27,12 @@ import type { Visit, Visitor } from './visit.ts'
 
 type Signing = v.InferOutput<typeof signingSchema>
 
-/** What the bearer of a link sees: only what is theirs, and nothing before they have shown who they are. Opening is noted once. */
+/** What the bearer of a link sees: only what is theirs, and nothing before they have shown who they are. Reading it notes nothing: programs that look through mail do so too. */
 export async function readSigning(app: App, visitor: Visitor): Promise<Signing> {
   const visit = await visitOf(app, app.db, visitor)
   const { signer, row, document, passage, values, speaker, from } = visit
   const { standing, gates, may } = passage
   const reads = may.has('read')
-  if (standing === 'open' && reads && !signer.openedAt) await noteOpened(app, visit, visitor)
   return {
     status: standing,
     language: speaker.language,
@@ -67,20 +67,24 @@ export async function readSigning(app: App, visitor: Visitor): Promise<Signing> 
   }
 }
 
-async function noteOpened(app: App, { signer, row }: Visit, { address }: Visitor): Promise<void> {
+/** That somebody has the document open before them: said by the page at their first touch, scroll or key. Noted once. */
+export async function openedByHand(app: App, visitor: Visitor): Promise<void> {
   await transaction(app, async (work) => {
-    const opened = await work.db
-      .update(party)
-      .set({ openedAt: app.now() })
-      .where(and(eq(party.id, signer.id), sql`${party.openedAt} is null`))
-      .returning({ id: party.id })
-    if (!opened.length) return
-    await happened(app, work, row.id, signer.name, {
-      act: 'opened',
-      detail: { role: signer.label, address },
-    })
-    await lookAgain(app, work, row.id)
+    const visit = await visitOf(app, work.db, visitor, true)
+    if (visit.passage.standing === 'open' && visit.passage.may.has('read'))
+      await noteOpened(app, work, visit, visitor)
   })
+}
+
+/** Noted once, with whatever a party does first. */
+async function noteOpened(app: App, work: Work, { signer, row }: Visit, { address }: Visitor): Promise<void> {
+  if (signer.openedAt) return
+  await work.db.update(party).set({ openedAt: app.now() }).where(eq(party.id, signer.id))
+  await happened(app, work, row.id, signer.name, {
+    act: 'opened',
+    detail: { role: signer.label, address },
+  })
+  await lookAgain(app, work, row.id)
 }
 
 /** The agreement whose document a link may show: none once the link's revision is void or the agreement ended unsigned. */
@@ -102,6 +106,7 @@ export async function consent(app: App, visitor: Visitor): Promise<void> {
     const { signer, row } = visit
     if (visit.passage.standing === 'open' && visit.passage.may.has('read') && signer.consentedAt) return
     must(visit, 'consent')
+    await noteOpened(app, work, visit, visitor)
     await work.db.update(party).set({ consentedAt: app.now() }).where(eq(party.id, signer.id))
     await happened(app, work, row.id, signer.name, {
       act: 'agreed to sign electronically',
@@ -214,6 +219,7 @@ export async function decline(app: App, visitor: Visitor, reason: string): Promi
   await transaction(app, async (work) => {
     const visit = await visitOf(app, work.db, visitor, true)
     must(visit, 'decline')
+    await noteOpened(app, work, visit, visitor)
     const { signer, row } = visit
     const { address } = visitor
     await work.db.update(party).set({ declinedAt: app.now(), address, reason }).where(eq(party.id, signer.id))
@@ -235,6 +241,7 @@ export async function handOver(
   await transaction(app, async (work) => {
     const visit = await visitOf(app, work.db, visitor, true)
     must(visit, 'hand over')
+    await noteOpened(app, work, visit, visitor)
     const { signer, row } = visit
     const { address } = visitor
     await replaceSigner(

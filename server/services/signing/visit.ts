@@ -1,6 +1,7 @@
 import { eq } from 'drizzle-orm'
 import { passageOf } from '#core/ceremony/gates.ts'
 import type { Passage, PartyAct, Standing } from '#core/ceremony/gates.ts'
+import { MOST_WRONG } from '#core/ceremony/parties.ts'
 import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'
 import type { Speaker } from '#core/languages/speak.ts'
@@ -66,9 +67,11 @@ export async function visitOf(app: App, db: Db, { token, proof }: Visitor, lock 
       ...signer!,
       link: ended,
       consented: signer!.consentedAt !== null,
-      // Whoever hands the device over sees who takes it: that is the proof, and it is said so.
+      // Whoever hands the device over sees who takes it: that is the proof, and it is said so. Not past a lock.
       proved:
-        atDeviceOf !== null || signer!.check === 'link' || (await hasShown(db, signer!.id, proof, app.now())),
+        (atDeviceOf !== null && signer!.wrong < MOST_WRONG) ||
+        signer!.check === 'link' ||
+        (await hasShown(db, signer!.id, proof, app.now())),
       values: new Map(values.map(({ blankId, value }) => [blankId, value])),
     },
     app.now(),

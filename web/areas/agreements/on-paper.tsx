@@ -53,9 +53,12 @@ function Paper({
     for (const [i, file] of files.entries()) {
       setReading({ done: i, of: files.length })
       try {
-        const { taken, others, unknown } = await call('takeScan', { params, body: file })
+        const { taken, unsigned, others, unknown } = await call('takeScan', { params, body: file })
         const parts = [
           ...(taken.length ? [`${pagesSaid(taken)} put back`] : []),
+          ...(unsigned.length
+            ? [`nothing is signed on ${pagesSaid(unsigned)}: have it signed, then scan it again`]
+            : []),
           ...(others ? [`${others} of another agreement or revision left out`] : []),
           ...(unknown
             ? [

@@ -1,6 +1,6 @@
 import { lazy, Suspense, useEffect, useState } from 'react'
 import type { Language } from '#core/languages/language.ts'
-import { ProblemError, useAnswer } from '#web/api/client.ts'
+import { call, ProblemError, useAnswer } from '#web/api/client.ts'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { Closed, Leaf, UnknownLink } from './closed.tsx'
 import { Consent } from './consent.tsx'
@@ -36,9 +36,26 @@ export function SigningPage({ token }: { readonly token: string }) {
   )
 }
 
+/** Says once that somebody has it open before them: at their first touch, scroll or key, which no program that looks through mail makes. */
+function useOpened(token: string, readable: boolean): void {
+  useEffect(() => {
+    if (!readable) return
+    const control = new AbortController()
+    const told = (event: Event) => {
+      if (!event.isTrusted) return
+      control.abort()
+      void call('openSigning', { params: { token } }).catch(() => undefined)
+    }
+    for (const kind of ['pointerdown', 'keydown', 'wheel', 'touchmove'])
+      window.addEventListener(kind, told, { signal: control.signal, passive: true, capture: true })
+    return () => control.abort()
+  }, [token, readable])
+}
+
 /** The gate that the bearer of the link stands before. */
 function Gate(props: GateProps) {
   const { status, gates, may, atDeviceOf } = props.signing
+  useOpened(props.token, status === 'open' && may.includes('read'))
   const [taken, setTaken] = useState(false)
   useEffect(() => {
     const timer = setTimeout(() => void loadSign().catch(() => undefined), 300)

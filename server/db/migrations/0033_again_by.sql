@@ -1,2 +1,0 @@
-ALTER TABLE "aftermath_step" ADD COLUMN "by_id" uuid;--> statement-breakpoint
-ALTER TABLE "aftermath_step" ADD CONSTRAINT "aftermath_step_by_id_person_id_fk" FOREIGN KEY ("by_id") REFERENCES "public"."person"("id") ON DELETE no action ON UPDATE no action;
