@@ -97,8 +97,9 @@ export class AppPool extends pg.Pool {
   override connect(): Promise<PoolClient>
   override connect(callback: Connected): void
   override connect(callback?: Connected): Promise<PoolClient> | void {
-    if (openOne()?.pool === this) throw new Error('Inside a transaction: a second connection was asked for.')
-    return callback ? super.connect(callback) : super.connect().catch(inTime)
+    if (openOne()?.pool !== this) return callback ? super.connect(callback) : super.connect().catch(inTime)
+    const refused = new Error('Inside a transaction: a second connection was asked for.')
+    return callback ? callback(refused, undefined, () => undefined) : Promise.reject(refused)
   }
 }
 

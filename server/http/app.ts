@@ -159,7 +159,7 @@ function asRefusal(error: unknown): Refusal | null {
     )
   if (type === 'entity.parse.failed') return new Refusal(400, 'Not readable', 'What was sent is not JSON.')
   if (error instanceof WorkEnded) return new Refusal(422, 'Too much', error.message)
-  if (error instanceof NoConnection)
+  if (error instanceof NoConnection || (error instanceof Error && error.cause instanceof NoConnection))
     return new Refusal(
       503,
       'Busy',

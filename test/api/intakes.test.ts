@@ -308,6 +308,18 @@ describe('intake forms', () => {
       body: { answers: saleAnswers('Files'), language: 'en' },
     })
     expect(missing.problem.faults![0]!.pointer).to.equal('/answers/permit')
+    // A file that never came, whatever is said of it.
+    const invented = await outsider.refused('handInAnswers', {
+      params: { token },
+      body: {
+        answers: {
+          ...saleAnswers('Files'),
+          permit: [{ sha256: 'a'.repeat(64), name: 'permit.pdf', size: 12 }],
+        },
+        language: 'en',
+      },
+    })
+    expect(invented.problem.faults![0]!.pointer).to.equal('/answers/permit')
     await handIn(token, { ...saleAnswers('Files', { 'buyer.email': 'files@farm.example' }), permit: [file] })
     const answer = await settled(form.id, 'files@farm.example')
     expect(answer.files.map(({ name }) => name)).to.deep.equal(['permit.pdf'])

@@ -51,7 +51,7 @@ export async function freePort(): Promise<number> {
 /** The whole application in this process, on a database of its own with the demo in it, if not said otherwise: web, worker and post room. */
 export async function startApp(
   name: string,
-  options: { sheet?: boolean; worker?: boolean; demo?: boolean; past?: number } = {},
+  options: { sheet?: boolean; worker?: boolean; demo?: boolean; past?: number; connections?: number } = {},
 ): Promise<Running> {
   const database = await freshDatabase(name)
   const folder = await mkdtemp(join(tmpdir(), 'brevan-test-'))
@@ -64,6 +64,7 @@ export async function startApp(
       BREVAN_PORT: String(port),
       BREVAN_SMTP_PORT: String(smtpPort),
       BREVAN_DATA: folder,
+      ...(options.connections ? { BREVAN_CONNECTIONS: String(options.connections) } : {}),
       BREVAN_DEMO: options.demo === false ? 'no' : 'yes',
       LOG_LEVEL: process.env['TEST_LOG'] ?? 'silent',
     }),
