@@ -45,7 +45,7 @@ export const examinedSchema = v.variant('kind', [
     timeBy: v.nullable(holder),
     sha256,
     evidence: v.nullable(evidence),
-    /** Whether the certificate of the seal is this installation's own. */
+    /** Whether the seal is this installation's own, by its certificate or the one that issued that. */
     ours: v.boolean(),
     /** Whether this installation knows this very file. */
     known: v.boolean(),

@@ -11,6 +11,7 @@ await build({
     'draw-pages': 'server/convert/scan/draw-pages.ts',
     'read-pages': 'server/convert/pages/read-pages.ts',
     verify: 'server/verify.ts',
+    secrets: 'server/secrets.ts',
     demo: 'demo/main.ts',
     story: 'demo/story-main.ts',
     customers: 'demo/customer-system/main.ts',

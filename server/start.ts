@@ -8,6 +8,7 @@ import { openKeeper } from './files/open-keeper.ts'
 import { FileStore } from './files/store.ts'
 import { JOBS } from './jobs/jobs.ts'
 import { Queue } from './queue/queue.ts'
+import { Secrets } from './ground/secrets.ts'
 import { readSettings } from './ground/settings.ts'
 import type { Settings } from './ground/settings.ts'
 
@@ -24,6 +25,8 @@ export async function makeApp(role: 'web' | 'worker', settings: Settings = readS
     pool,
     db,
     holder: randomUUID(),
+    secrets:
+      settings.secretKey === null ? Secrets.ofFile(settings.secretKeys) : Secrets.ofKey(settings.secretKey),
     log,
     files: new FileStore(await openKeeper(settings), db),
     pages: new PagePool(role === 'web' ? 1 : settings.threads),

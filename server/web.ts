@@ -1,4 +1,5 @@
 import { migrate } from './db/connect.ts'
+import { renewSecrets } from './app/sealed-columns.ts'
 import { httpApp } from './http/app.ts'
 import { openPostRoom } from './post/post-room.ts'
 import { takeReturned } from './services/agreements/returned.ts'
@@ -10,6 +11,7 @@ const KEPT_ALIVE = 75_000
 
 const app = await makeApp('web')
 await migrate(app.settings)
+await renewSecrets(app)
 await app.queue.start()
 const room = app.settings.takesReturned
   ? await openPostRoom(app, app.settings.smtpPort, (token, raw) => takeReturned(app, token, raw)).catch(

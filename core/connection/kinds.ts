@@ -43,17 +43,17 @@ export interface TheirKind {
   readonly push: PushTo
 }
 
-/** How a system knows who calls. */
-export type Auth =
+/** How a system knows who calls; `S` is how its secret is kept. */
+export type Auth<S extends string = string> =
   | { readonly kind: 'none' }
-  | { readonly kind: 'key'; readonly header: string; readonly secret: string }
-  | { readonly kind: 'basic'; readonly user: string; readonly secret: string }
+  | { readonly kind: 'key'; readonly header: string; readonly secret: S }
+  | { readonly kind: 'basic'; readonly user: string; readonly secret: S }
   /** OAuth 2.0 client credentials (RFC 6749, 4.4). */
   | {
       readonly kind: 'client'
       readonly tokenUrl: string
       readonly client: string
-      readonly secret: string
+      readonly secret: S
       readonly scope: string
     }
 export const AUTH_KINDS = ['none', 'key', 'basic', 'client'] as const

@@ -19,6 +19,8 @@ export type Verdict =
         readonly name: string
         readonly organisation: string
         readonly fingerprint: string
+        /** Of the top of its chain; null: the chain does not hold. */
+        readonly root: string | null
       } | null
       readonly at: string | null
       readonly timeBy: { readonly name: string } | null
@@ -29,15 +31,36 @@ export type Verdict =
       } | null
     }
 
+/**
+ * Whether a seal is one that whoever asks knows: its certificate, or the top of its chain, is among the anchors (SHA-256, hex). That
+ * a file is as it was sealed says nothing of who sealed it: anybody can make a seal in any name.
+ */
+export function isKnownSealer(verdict: Verdict, anchors: ReadonlySet<string>): boolean {
+  if (verdict.kind !== 'sealed' || !verdict.by) return false
+  const { fingerprint, root } = verdict.by
+  return anchors.has(fingerprint) || (root !== null && anchors.has(root))
+}
+
 /** The same in plain words, a line each. */
-export function verdictSaid(verdict: Verdict, { say, moment }: Speaker): readonly string[] {
+export function verdictSaid(
+  verdict: Verdict,
+  { say, moment }: Speaker,
+  anchors: ReadonlySet<string>,
+): readonly string[] {
   if (verdict.kind === 'unsealed') return ['NOT SEALED', verdict.problem]
   const time = (at: string) => moment(new Date(at), 'UTC')
   const lines = [
-    verdict.intact ? 'UNCHANGED since it was sealed' : 'NOT AS IT WAS SEALED',
+    !verdict.intact
+      ? 'NOT AS IT WAS SEALED'
+      : isKnownSealer(verdict, anchors)
+        ? 'UNCHANGED since it was sealed'
+        : 'BY AN UNKNOWN SEALER: unchanged since it was sealed, and nobody here knows by whom',
     ...verdict.problems,
   ]
-  if (verdict.by) lines.push(`Sealed by ${verdict.by.name}, certificate ${verdict.by.fingerprint}`)
+  if (verdict.by)
+    lines.push(
+      `${isKnownSealer(verdict, anchors) ? 'Sealed by' : 'The seal calls itself'} ${verdict.by.name}, certificate ${verdict.by.fingerprint}`,
+    )
   if (verdict.at && verdict.timeBy)
     lines.push(`Sealed at ${time(verdict.at)}, by the clock of ${verdict.timeBy.name}`)
   lines.push(`SHA-256 ${verdict.sha256}`)

@@ -4,6 +4,7 @@ import type { Db } from '#server/db/connect.ts'
 import type { AppPool } from '#server/db/open-transaction.ts'
 import type { FileStore } from '#server/files/store.ts'
 import type { Queue } from '#server/queue/queue.ts'
+import type { Secrets } from '#server/ground/secrets.ts'
 import type { Settings } from '#server/ground/settings.ts'
 
 /** What every use case stands on. `now` is the clock; tests may turn it. */
@@ -16,6 +17,8 @@ export interface App {
   readonly files: FileStore
   readonly pages: PagePool
   readonly queue: Queue
+  /** Encrypts the secrets that the database keeps. */
+  readonly secrets: Secrets
   readonly log: Logger
   readonly now: () => Date
 }

@@ -29,6 +29,8 @@ const environment = v.object({
   ),
   S3_ENDPOINT: v.optional(v.pipe(v.string(), v.url())),
   S3_REGION: v.optional(v.pipe(v.string(), v.minLength(1)), 'us-east-1'),
+  BREVAN_SECRET_KEYS: v.optional(v.string(), ''),
+  BREVAN_SECRET_KEY: v.optional(v.string(), ''),
   BREVAN_CONNECTIONS: v.optional(
     v.pipe(v.string(), v.regex(/^\d{1,3}$/), v.transform(Number), v.minValue(4)),
     '12',
@@ -102,6 +104,9 @@ export interface Settings {
   readonly filedFolder: string
   /** Where files lie, if not in the data folder. */
   readonly bucket: Bucket | null
+  /** Where the keys lie that the database's secrets are encrypted with; or the one key itself, in base64. */
+  readonly secretKeys: string
+  readonly secretKey: string | null
   /** Connections to the database that this process may hold, besides the queue's. */
   readonly connections: number
   readonly threads: number
@@ -156,6 +161,8 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
     dataFolder: e.BREVAN_DATA,
     filedFolder: e.BREVAN_FILED || join(e.BREVAN_DATA, 'filed'),
     bucket: e.BREVAN_FILES ? bucketOf(e.BREVAN_FILES, e.S3_ENDPOINT ?? null, e.S3_REGION) : null,
+    secretKeys: e.BREVAN_SECRET_KEYS || join(e.BREVAN_DATA, 'secret-keys'),
+    secretKey: e.BREVAN_SECRET_KEY || null,
     connections: e.BREVAN_CONNECTIONS,
     threads: e.BREVAN_THREADS,
     demo: e.BREVAN_DEMO === 'yes',

@@ -72,8 +72,15 @@ export const peopleHandlers = {
   timeStamp: async ({ app, request, response }) => {
     const organisation = app.settings.time.own ? await foundOrganisation(app.db) : null
     const query = uploaded(request.body)
-    const reply = organisation ? await tellTime(app, organisation.name, query) : null
-    if (!reply) throw new Refusal(400, 'Not stamped', 'This is no query for a time stamp over a SHA-256.')
+    const reply = organisation
+      ? await tellTime(app, organisation.name, request.headers.authorization, query)
+      : null
+    if (!reply)
+      throw new Refusal(
+        400,
+        'Not stamped',
+        'This answers the installation’s own queries for a time stamp over a SHA-256, and no others.',
+      )
     response.type('application/timestamp-reply').end(reply)
   },
   receiveText: async ({ app, body, request }) => {

@@ -1,15 +1,21 @@
 import type { Auth } from '#core/connection/kinds.ts'
 import { isMembers } from '#core/connection/read.ts'
 import type { Json } from '#core/mapping/nested.ts'
+import type { Sealed, Secrets } from '#server/ground/secrets.ts'
 import type { Settings } from '#server/ground/settings.ts'
 import { callOut } from './call-out.ts'
 import type { CallOut } from './call-out.ts'
 
-/** A customer system to be called. */
+/** A customer system to be called; its secret is as it is kept. */
 export interface System {
   readonly id: string
   readonly address: string
-  readonly auth: Auth
+  readonly auth: Auth<Sealed>
+}
+
+interface Ground {
+  readonly settings: Pick<Settings, 'inner'>
+  readonly secrets: Secrets
 }
 
 interface Asking {
@@ -33,25 +39,20 @@ const MOST = 5_000_000
 const tokens = new Map<string, { readonly token: string; readonly until: number }>()
 
 /** Asks a system. A token that it takes no more is asked for once again. */
-export async function askSystem(
-  settings: Pick<Settings, 'inner'>,
-  system: System,
-  asking: Asking,
-  now: Date,
-): Promise<Asked> {
-  const first = await askOnce(settings, system, asking, now)
+export async function askSystem(ground: Ground, system: System, asking: Asking, now: Date): Promise<Asked> {
+  const first = await askOnce(ground, system, asking, now)
   if (!first.ok || first.status !== 401 || system.auth.kind !== 'client') return first
   tokens.delete(keyOf(system))
-  return askOnce(settings, system, asking, now)
+  return askOnce(ground, system, asking, now)
 }
 
 async function askOnce(
-  settings: Pick<Settings, 'inner'>,
+  ground: Ground,
   system: System,
   { method, path, query, body, file }: Asking,
   now: Date,
 ): Promise<Asked> {
-  const who = await credentials(settings, system, now)
+  const who = await credentials(ground, system, now)
   if (!who.ok) return { ok: false, at: 'authentication', why: who.why }
   const url = new URL(system.address.replace(/\/$/, '') + path)
   for (const [name, value] of Object.entries(query ?? {})) url.searchParams.set(name, value)
@@ -69,7 +70,7 @@ async function askOnce(
           : { 'content-type': 'application/json' }),
     },
     ...(file ? { body: file.bytes } : body === undefined ? {} : { body: JSON.stringify(body) }),
-    inner: settings.inner,
+    inner: ground.settings.inner,
     most: MOST,
   })
   if (!called.ok) return { ok: false, at: 'answer', why: called.why }
@@ -95,24 +96,21 @@ type Credentials =
   | { readonly ok: true; readonly headers: Readonly<Record<string, string>> }
   | { readonly ok: false; readonly why: string }
 
-async function credentials(
-  settings: Pick<Settings, 'inner'>,
-  system: System,
-  now: Date,
-): Promise<Credentials> {
+async function credentials(ground: Ground, system: System, now: Date): Promise<Credentials> {
   const { auth } = system
+  const secret = 'secret' in auth ? ground.secrets.open(auth.secret) : ''
   switch (auth.kind) {
     case 'none':
       return { ok: true, headers: {} }
     case 'key':
-      return { ok: true, headers: { [auth.header.toLowerCase()]: auth.secret } }
+      return { ok: true, headers: { [auth.header.toLowerCase()]: secret } }
     case 'basic':
-      return { ok: true, headers: { authorization: basic(auth.user, auth.secret) } }
+      return { ok: true, headers: { authorization: basic(auth.user, secret) } }
     case 'client': {
       const kept = tokens.get(keyOf(system))
       if (kept && kept.until > now.getTime())
         return { ok: true, headers: { authorization: `Bearer ${kept.token}` } }
-      const got = await token(settings, auth)
+      const got = await token(ground, { ...auth, secret })
       if (!got.ok) return got
       tokens.set(keyOf(system), { token: got.token, until: now.getTime() + got.seconds * 1000 })
       return { ok: true, headers: { authorization: `Bearer ${got.token}` } }
@@ -128,7 +126,7 @@ const EARLY = 30
 
 /** RFC 6749, 4.4.2: client credentials, the client by HTTP basic authentication (2.3.1: form-encoded first). */
 async function token(
-  { inner }: Pick<Settings, 'inner'>,
+  { settings: { inner } }: Ground,
   { tokenUrl, client, secret, scope }: Extract<Auth, { kind: 'client' }>,
 ): Promise<{ ok: true; token: string; seconds: number } | { ok: false; why: string }> {
   const called = await callOut({

@@ -58,7 +58,7 @@ export async function seal(
   const { from, to } = fillByteRange(open, nonce, ROOM)
   const digest = createHash('sha256').update(open.subarray(0, from)).update(open.subarray(to)).digest()
   const signature = await signed({ type: OID.data, bytes: null, digest }, signerOf(means.key), (value) =>
-    askTime(means.time.url, value),
+    askTime(means.time, value),
   )
   if (signature.length > ROOM) throw new Error('The signature is larger than the room for it.')
   open.write(signature.toString('hex').padEnd(ROOM * 2, '0'), from + 1, 'latin1')

@@ -45,10 +45,16 @@ const PATIENCE = 20_000
 const LARGEST = 64_000
 
 /** Asks an authority over HTTP (RFC 3161, 3.4) for a stamp over bytes; answers the token, which has been checked to be over them. */
-export async function askTime(url: string, bytes: Uint8Array): Promise<Buffer> {
+export async function askTime(
+  { url, token: shown }: { readonly url: string; readonly token?: string },
+  bytes: Uint8Array,
+): Promise<Buffer> {
   const answer = await fetch(url, {
     method: 'POST',
-    headers: { 'Content-Type': 'application/timestamp-query' },
+    headers: {
+      'Content-Type': 'application/timestamp-query',
+      ...(shown ? { Authorization: `Bearer ${shown}` } : {}),
+    },
     body: new Uint8Array(timeQuery(bytes)),
     signal: AbortSignal.timeout(PATIENCE),
     redirect: 'error',

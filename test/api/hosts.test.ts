@@ -48,6 +48,8 @@ describe('a run of a thousand on two hosts, with one database and one bucket', (
       ...bucket.env,
       DATABASE_URL: database.url,
       BREVAN_DATA: folder,
+      // Hosts of one database have one key.
+      BREVAN_SECRET_KEY: Buffer.alloc(32, 7).toString('base64'),
       BREVAN_PORT: String(port),
       BREVAN_SMTP_PORT: String(smtp),
       BREVAN_DEMO: 'yes',

@@ -3,10 +3,14 @@ import type { AddressInfo } from 'node:net'
 import { createPublicKey, verify } from 'node:crypto'
 import { expect } from 'chai'
 import { OAuth2Server } from 'oauth2-mock-server'
+import { Secrets } from '#server/ground/secrets.ts'
 import { askSystem } from '#server/outside/system.ts'
 
 // OAuth 2.0 client credentials (RFC 6749, 4.4) against a server of another library, whose tokens are JWTs (RFC 7519) that the
 // system behind it checks by the server's published keys (RFC 7517).
+
+const secrets = Secrets.ofKey(Buffer.alloc(32, 1).toString('base64'))
+const kept = secrets.seal('p%ss')
 
 describe('authorisation', () => {
   const server = new OAuth2Server()
@@ -51,11 +55,17 @@ describe('authorisation', () => {
   const ask = (now: Date) => {
     const { port } = system.address() as AddressInfo
     return askSystem(
-      { inner: ['127.0.0.1', '::1'] },
+      { settings: { inner: ['127.0.0.1', '::1'] }, secrets },
       {
         id: 'system',
         address: `http://127.0.0.1:${port}`,
-        auth: { kind: 'client', tokenUrl: `${issuer}/token`, client: 'a:b', secret: 'p%ss', scope: 'read' },
+        auth: {
+          kind: 'client',
+          tokenUrl: `${issuer}/token`,
+          client: 'a:b',
+          secret: kept,
+          scope: 'read',
+        },
       },
       { method: 'GET', path: '/records' },
       now,

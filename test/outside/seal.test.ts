@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process'
-import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
+import { copyFile, mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
@@ -12,6 +12,7 @@ import { speaks } from '#core/languages/all.ts'
 import { PagePool } from '#server/lanes/pool.ts'
 import { openKey } from '#server/seal/certificates.ts'
 import { examine } from '#server/seal/examine.ts'
+import { sha256 } from '#server/files/store.ts'
 import { answerTime } from '#server/seal/time-stamp.ts'
 import { openSealing, saidEvidence, someEvidence } from '#test/support/sealing.ts'
 import type { Sealing } from '#test/support/sealing.ts'
@@ -33,7 +34,8 @@ describe('a seal, by other people’s programs', () => {
     await writeFile(join(folder, name), bytes)
     return join(folder, name)
   }
-  const sealOne = async () => {
+  const anchors = () => new Set([sha256(openKey(sealing.keys.root).certificate)])
+  const sealOne = async ({ means } = sealing) => {
     const document = await PDFDocument.create()
     document.addPage([300, 300]).drawText('Brightwater Orchard')
     return pages.seal({
@@ -41,7 +43,7 @@ describe('a seal, by other people’s programs', () => {
       stamps: [],
       evidence: someEvidence(AT),
       pages: saidEvidence(AT),
-      means: sealing.means,
+      means,
       by: { name: 'Larkmere Pollination', location: 'Larkmere, Oregon', contact: 'desk@larkmere.example' },
       reason: 'Executed',
       at: AT,
@@ -200,7 +202,7 @@ describe('a seal, by other people’s programs', () => {
   })
 
   it('is told by ours as theirs do, in plain words', async () => {
-    const said = verdictSaid(await examine(sealed), speaks('en')).join('\n')
+    const said = verdictSaid(await examine(sealed), speaks('en'), anchors()).join('\n')
     expect(said).to.contain('UNCHANGED since it was sealed')
     expect(said).to.contain('Signed by Maud Ellery as Grower')
     expect(said).to.contain(
@@ -208,6 +210,39 @@ describe('a seal, by other people’s programs', () => {
     )
     expect(said).to.contain('present in person, at the device of Ines Hallow')
     expect(said).not.to.contain('maud@')
+  })
+
+  it('is nobody’s whom one knows where somebody made it themselves, in whatever name', async () => {
+    const forger = await openSealing('Larkmere Pollination', AT)
+    try {
+      const forged = await examine(await sealOne(forger))
+      expect(forged).to.deep.include({ kind: 'sealed', intact: true })
+      const [first, ...more] = verdictSaid(forged, speaks('en'), anchors())
+      expect(first).to.match(/^BY AN UNKNOWN SEALER/)
+      expect(more.join('\n')).to.contain('The seal calls itself Seal of Larkmere Pollination')
+      const path = await save('forged.pdf', await sealOne(forger))
+      const verify = (...more: string[]) =>
+        run('node', ['dist/server/verify.js', ...more], {
+          env: { ...process.env, BREVAN_DATA: folder },
+        }).then(
+          ({ stdout }) => ({ code: 0, stdout }),
+          ({ code, stdout }: { code: number; stdout: string }) => ({ code, stdout }),
+        )
+      const root = join(folder, 'root.pem')
+      const own = await save('own.pdf', sealed)
+      expect((await verify(own, '--anchor', root)).code).to.equal(0)
+      expect(await verify(path, '--anchor', root)).to.deep.include({ code: 2 })
+      expect((await verify(own)).stdout).to.match(/^BY AN UNKNOWN SEALER/)
+      // Known to whoever has the data folder of the installation.
+      await mkdir(join(folder, 'seal'))
+      await copyFile(root, join(folder, 'seal', 'anchors.pem'))
+      expect([(await verify(own)).code, (await verify(path)).code]).to.deep.equal([0, 2])
+      const changed = Uint8Array.from(sealed)
+      changed[Math.floor(changed.length / 3)]! ^= 1
+      expect((await verify(await save('changed.pdf', changed))).code).to.equal(1)
+    } finally {
+      await forger.close()
+    }
   })
 
   it('shows every one of 1,000 single bytes that were flipped, wherever they stand', async function () {

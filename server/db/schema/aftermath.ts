@@ -2,6 +2,7 @@ import { sql } from 'drizzle-orm'
 import { check, date, index, integer, jsonb, pgTable, text, unique, uuid } from 'drizzle-orm/pg-core'
 import type { Step } from '#core/aftermath/steps.ts'
 import { agreement } from './agreements.ts'
+import type { Sealed } from '#server/ground/secrets.ts'
 import { held, instant, oneOf } from './columns.ts'
 import { person } from './people.ts'
 
@@ -29,7 +30,7 @@ export const folder = pgTable(
     /** A path below the server's folder, or an address. */
     address: text('address').notNull(),
     userName: text('user_name').notNull().default(''),
-    secret: text('secret').notNull().default(''),
+    secret: text('secret').notNull().default('').$type<Sealed>(),
     createdAt: instant('created_at').notNull(),
     createdBy: uuid('created_by')
       .notNull()

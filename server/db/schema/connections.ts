@@ -3,6 +3,7 @@ import type { Auth, TheirKind } from '#core/connection/kinds.ts'
 import type { Drift } from '#core/connection/found.ts'
 import type { Difference } from '#core/connection/meet.ts'
 import type { RecordData } from '#core/outline/field.ts'
+import type { Sealed } from '#server/ground/secrets.ts'
 import { instant } from './columns.ts'
 import { person } from './people.ts'
 import { record } from './records.ts'
@@ -15,14 +16,15 @@ export const connection = pgTable('connection', {
   address: text('address').notNull(),
   /** Where its description is, below the address; empty: it has none. */
   description: text('description').notNull(),
-  auth: jsonb('auth').notNull().$type<Auth>(),
+  /** How it is opened; its secret is encrypted. */
+  auth: jsonb('auth').notNull().$type<Auth<Sealed>>(),
   kinds: jsonb('kinds').notNull().$type<readonly TheirKind[]>(),
   /** What is not any more as it was mapped. */
   drift: jsonb('drift').notNull().default([]).$type<readonly Drift[]>(),
   /** Minutes between two pulls; null: only when it calls, or somebody asks. */
   everyMinutes: integer('every_minutes'),
   /** What its own webhook is signed with (Standard Webhooks). */
-  hookSecret: text('hook_secret').notNull(),
+  hookSecret: text('hook_secret').notNull().$type<Sealed>(),
   /** In whose name records are changed, and who is told where it fails. */
   ownerId: uuid('owner_id')
     .notNull()

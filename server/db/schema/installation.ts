@@ -11,6 +11,7 @@ import {
   text,
   uuid,
 } from 'drizzle-orm/pg-core'
+import type { Sealed } from '#server/ground/secrets.ts'
 import { instant } from './columns.ts'
 
 // Whose installation it is, and what its processes know of each other.
@@ -70,12 +71,12 @@ export const sealKey = pgTable(
     only: boolean('only').primaryKey().default(true),
     /** PKCS #12. */
     p12: bytes('p12').notNull(),
-    passphrase: text('passphrase').notNull(),
+    passphrase: text('passphrase').notNull().$type<Sealed>(),
     /** The root that issued it, and the key of the stand-in that tells the time. */
     rootP12: bytes('root_p12'),
-    rootPassphrase: text('root_passphrase'),
+    rootPassphrase: text('root_passphrase').$type<Sealed>(),
     timeP12: bytes('time_p12'),
-    timePassphrase: text('time_passphrase'),
+    timePassphrase: text('time_passphrase').$type<Sealed>(),
     madeAt: instant('made_at').notNull(),
   },
   (t) => [check('seal_key_only', sql`${t.only}`)],

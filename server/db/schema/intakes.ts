@@ -15,6 +15,7 @@ import type { Answers, AnswerProblem } from '#core/intake/answers.ts'
 import type { IntakeForm } from '#core/intake/form.ts'
 import { LANGUAGES } from '#core/languages/language.ts'
 import type { Language } from '#core/languages/language.ts'
+import type { Sealed } from '#server/ground/secrets.ts'
 import { held, instant, oneOf } from './columns.ts'
 import { person } from './people.ts'
 import { apiKey } from './programs.ts'
@@ -41,13 +42,14 @@ export const intakeForm = pgTable('intake_form', {
   archivedAt: instant('archived_at'),
 })
 
-/** A public address of a form. It is no secret: whoever finds it may answer. */
+/** A public address of a form: whoever has it may answer. It is found by its hash, and shown again to those who keep the form. */
 export const openLink = pgTable('open_link', {
   id: uuid('id').primaryKey(),
   formId: uuid('form_id')
     .notNull()
     .references(() => intakeForm.id),
-  token: text('token').notNull().unique(),
+  token: text('token').notNull().$type<Sealed>(),
+  tokenHash: text('token_hash').notNull().unique(),
   name: text('name').notNull(),
   madeAt: instant('made_at').notNull(),
   madeBy: uuid('made_by')

@@ -15,6 +15,7 @@ import type { Scope } from '#contract/scope.ts'
 import type { PointedProblem } from '#core/mapping/nested.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { agreement } from './agreements.ts'
+import type { Sealed } from '#server/ground/secrets.ts'
 import { held, instant } from './columns.ts'
 import { person, team } from './people.ts'
 import { record } from './records.ts'
@@ -90,7 +91,7 @@ export const webhook = pgTable('webhook', {
   /** Acts that it is told of; none: all. */
   acts: text('acts').array().notNull(),
   /** What it is signed with; both sides know it. */
-  secret: text('secret').notNull(),
+  secret: text('secret').notNull().$type<Sealed>(),
   createdAt: instant('created_at').notNull(),
   createdBy: uuid('created_by')
     .notNull()

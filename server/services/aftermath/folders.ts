@@ -7,6 +7,7 @@ import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { folder } from '#server/db/schema.ts'
 import { invalid, notFound } from '#server/ground/problem.ts'
+import { NONE } from '#server/ground/secrets.ts'
 import { folderProblem } from '#server/outside/folders.ts'
 
 type Wish = v.InferOutput<typeof folderWish>
@@ -24,7 +25,9 @@ export async function makeFolder(app: App, by: Person, wish: Wish): Promise<{ id
   const problem = await folderProblem(app.settings, wish)
   if (problem) throw invalid(problem, [{ pointer: '/address', detail: problem }])
   const id = randomUUID()
-  await app.db.insert(folder).values({ ...wish, id, createdAt: app.now(), createdBy: by.id })
+  await app.db
+    .insert(folder)
+    .values({ ...wish, secret: app.secrets.seal(wish.secret), id, createdAt: app.now(), createdBy: by.id })
   return { id }
 }
 
@@ -33,7 +36,7 @@ export async function dropFolder(app: App, by: Person, id: string): Promise<void
   await requireMay(app, by, 'settings')
   const ended = await app.db
     .update(folder)
-    .set({ endedAt: app.now(), secret: '' })
+    .set({ endedAt: app.now(), secret: NONE })
     .where(eq(folder.id, id))
     .returning({ id: folder.id })
   if (!ended.length) throw notFound('folder')

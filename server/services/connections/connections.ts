@@ -8,6 +8,8 @@ import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { connectedRecord, connection, person, record } from '#server/db/schema.ts'
+import { NONE } from '#server/ground/secrets.ts'
+import type { Sealed } from '#server/ground/secrets.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 
 export type Connection = typeof connection.$inferSelect
@@ -23,13 +25,29 @@ export async function connectionRow(app: App, id: string): Promise<Connection> {
 }
 
 /** How it is opened, short of what opens it. */
-const veiled = (auth: Auth): Auth => ('secret' in auth ? { ...auth, secret: '' } : auth)
+const veiled = (auth: Auth<Sealed>): Auth<Sealed> => ('secret' in auth ? { ...auth, secret: NONE } : auth)
 
-/** What opens it, where the wish leaves it as it is. */
-const withSecret = (wish: Auth, before: Auth | null): Auth =>
-  'secret' in wish && wish.secret === '' && before && 'secret' in before && before.kind === wish.kind
-    ? ({ ...wish, secret: before.secret } as Auth)
-    : wish
+/**
+ * What opens it, encrypted; the one before where the wish leaves it as it is, and it goes where that went. A secret is never
+ * carried over to another address.
+ */
+function withSecret(app: App, wish: Wish, before: Pick<Connection, 'address' | 'auth'> | null): Auth<Sealed> {
+  const auth = wish.auth as Auth
+  if (!('secret' in auth)) return auth
+  const sameWay =
+    before !== null &&
+    before.address === addressOf(wish) &&
+    'secret' in before.auth &&
+    before.auth.kind === auth.kind &&
+    (auth.kind !== 'client' || (before.auth.kind === 'client' && before.auth.tokenUrl === auth.tokenUrl))
+  const secret =
+    auth.secret === '' && sameWay && 'secret' in before.auth
+      ? before.auth.secret
+      : app.secrets.seal(auth.secret)
+  return { ...auth, secret }
+}
+
+const addressOf = ({ address }: Pick<Wish, 'address'>): string => address.replace(/\/$/, '')
 
 export async function listConnections(
   app: App,
@@ -94,20 +112,27 @@ export async function makeConnection(
   await requireMay(app, by, 'settings')
   const id = randomUUID()
   const hookSecret = `whsec_${randomBytes(24).toString('base64')}`
-  await app.db
-    .insert(connection)
-    .values({ ...kept(wish, null), id, hookSecret, ownerId: by.id, createdAt: app.now() })
+  await app.db.insert(connection).values({
+    ...kept(app, wish, null),
+    id,
+    hookSecret: app.secrets.seal(hookSecret),
+    ownerId: by.id,
+    createdAt: app.now(),
+  })
   return { id, secret: hookSecret }
 }
 
-const kept = ({ name, address, description, auth, kinds, everyMinutes }: Wish, before: Auth | null) => ({
-  name,
-  address: address.replace(/\/$/, ''),
-  description,
-  auth: withSecret(auth as Auth, before),
-  kinds,
-  everyMinutes,
-})
+const kept = (app: App, wish: Wish, before: Connection | null) => {
+  const { name, description, kinds, everyMinutes } = wish
+  return {
+    name,
+    address: addressOf(wish),
+    description,
+    auth: withSecret(app, wish, before),
+    kinds,
+    everyMinutes,
+  }
+}
 
 export async function saveConnection(
   app: App,
@@ -120,7 +145,7 @@ export async function saveConnection(
   const saved = await app.db
     .update(connection)
     .set({
-      ...kept(wish, row.auth),
+      ...kept(app, wish, row),
       drift: [],
       version: sql`${connection.version} + 1`,
       // What is mapped otherwise now is read anew from the beginning.
@@ -142,7 +167,7 @@ export async function endConnection(app: App, by: Person, id: string): Promise<v
   const row = await connectionRow(app, id)
   await app.db
     .update(connection)
-    .set({ endedAt: app.now(), auth: veiled(row.auth), hookSecret: '', dueAt: null })
+    .set({ endedAt: app.now(), auth: veiled(row.auth), hookSecret: NONE, dueAt: null })
     .where(eq(connection.id, id))
 }
 

@@ -29,7 +29,7 @@ export function askPage(
 ): Promise<Asked> {
   const { paging } = kind
   return askSystem(
-    app.settings,
+    app,
     system,
     {
       method: 'GET',
@@ -56,7 +56,7 @@ export async function tryConnection(app: App, by: Person, id: string): Promise<T
     return ok
   }
   const path = system.description || system.kinds[0]?.path || '/'
-  const first = await askSystem(app.settings, system, { method: 'GET', path }, app.now())
+  const first = await askSystem(app, system, { method: 'GET', path }, app.now())
   if (!first.ok && first.at === 'answer') {
     step('The address answers', first.why, false)
     return { steps }
@@ -105,7 +105,7 @@ export async function tryConnection(app: App, by: Person, id: string): Promise<T
 /** The description of today; null: it has none, or none can be read now. */
 export async function describedKinds(app: App, system: Connection): Promise<readonly TheirKind[] | null> {
   if (!system.description) return null
-  const asked = await askSystem(app.settings, system, { method: 'GET', path: system.description }, app.now())
+  const asked = await askSystem(app, system, { method: 'GET', path: system.description }, app.now())
   if (!asked.ok || asked.status !== 200 || asked.json === null) return null
   return kindsInDescription(asked.json)
 }
@@ -143,7 +143,7 @@ async function described(app: App, system: Connection): Promise<readonly TheirKi
 }
 
 async function sampled(app: App, system: Connection, path: string): Promise<readonly TheirKind[]> {
-  const asked = await askSystem(app.settings, system, { method: 'GET', path }, app.now())
+  const asked = await askSystem(app, system, { method: 'GET', path }, app.now())
   if (!asked.ok) throw invalid(asked.why)
   if (asked.status !== 200 || asked.json === null)
     throw invalid(`${path}: it answered ${asked.status}, and no list.`)

@@ -3,6 +3,7 @@ import { eq } from 'drizzle-orm'
 import type { IncomingHttpHeaders } from 'node:http'
 import type { App } from '#server/app/app.ts'
 import { connection } from '#server/db/schema.ts'
+import { NONE } from '#server/ground/secrets.ts'
 import { Refusal } from '#server/ground/problem.ts'
 import { signatureOf } from '#server/services/programs/telling.ts'
 import { pullSoon } from './connections.ts'
@@ -22,7 +23,7 @@ export async function heardFrom(
   const at = Number(named('webhook-timestamp'))
   const near = Math.abs(app.now().getTime() / 1000 - at) <= TOLERANCE
   const expected = Buffer.from(
-    signatureOf(row?.hookSecret ?? '', named('webhook-id'), at, body.toString('utf8')),
+    signatureOf(app.secrets.open(row?.hookSecret ?? NONE), named('webhook-id'), at, body.toString('utf8')),
   )
   const signed = named('webhook-signature')
     .split(' ')

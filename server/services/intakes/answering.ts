@@ -50,7 +50,7 @@ async function visitOf(db: Db, token: string, lock = false): Promise<Visit> {
   const [link] = await db
     .select()
     .from(openLink)
-    .where(answer ? sql`${openLink.id} = ${answer.linkId}` : eq(openLink.token, token))
+    .where(answer ? sql`${openLink.id} = ${answer.linkId}` : eq(openLink.tokenHash, sha256(token)))
   const formId = answer?.formId ?? link?.formId
   if (!formId) throw unknown()
   const [form] = await db.select().from(intakeForm).where(eq(intakeForm.id, formId))

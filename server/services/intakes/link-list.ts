@@ -18,7 +18,7 @@ export async function linksOf(app: App, formId: string) {
   return rows.map(({ link, answers }) => ({
     id: link.id,
     name: link.name,
-    url: formUrl(app, link.token),
+    url: formUrl(app, app.secrets.open(link.token)),
     closesAt: link.closesAt?.toISOString() ?? null,
     mostAnswers: link.mostAnswers,
     perHour: link.perHour,

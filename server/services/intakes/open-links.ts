@@ -6,6 +6,7 @@ import type { Person } from '#contract/person.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { openLink } from '#server/db/schema.ts'
+import { sha256 } from '#server/files/store.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 import { formRow, mustUse } from './forms.ts'
 import { formUrl } from './link-list.ts'
@@ -26,9 +27,17 @@ export async function openForm(app: App, by: Person, formId: string, wish: Wish)
   await mustUse(app, by, form)
   if (form.archivedAt) throw conflict('This form was put away.')
   const id = randomUUID()
-  // No secret, and not to be guessed either: a form that nobody was told of is found by nobody.
+  // Not to be guessed: a form that nobody was told of is found by nobody.
   const token = randomBytes(16).toString('base64url')
-  await app.db.insert(openLink).values({ id, formId, token, madeAt: app.now(), madeBy: by.id, ...kept(wish) })
+  await app.db.insert(openLink).values({
+    id,
+    formId,
+    token: app.secrets.seal(token),
+    tokenHash: sha256(token),
+    madeAt: app.now(),
+    madeBy: by.id,
+    ...kept(wish),
+  })
   return { id, url: formUrl(app, token) }
 }
 
@@ -57,6 +66,6 @@ export async function framedBy(app: App, token: string): Promise<readonly string
   const [found] = await app.db
     .select({ origins: openLink.origins })
     .from(openLink)
-    .where(eq(openLink.token, token))
+    .where(eq(openLink.tokenHash, sha256(token)))
   return found?.origins ?? []
 }

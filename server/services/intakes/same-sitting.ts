@@ -60,7 +60,7 @@ async function documentsOf(app: App, { content }: FormRow, answer: AnswerRow) {
         row,
         /** Only where it was sent, and to them: theirs is the turn, and they were written to as well. */
         mine: row.state === 'out' && them?.invitedAt && whoseTurn(parties).includes(them) ? them : null,
-        signed: them?.signedAt != null,
+        signed: them !== null && them.signedAt !== null,
       }
     }),
   )

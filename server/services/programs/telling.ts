@@ -142,7 +142,7 @@ export function postEvent(
       'user-agent': 'Brevan',
       'webhook-id': event.id,
       'webhook-timestamp': String(at),
-      'webhook-signature': signatureOf(secret, event.id, at, body),
+      'webhook-signature': signatureOf(app.secrets.open(secret), event.id, at, body),
     },
     body,
     inner: app.settings.inner,

@@ -55,7 +55,7 @@ export async function makeWebhook(
     name,
     url: address.href,
     acts: [...new Set(acts)],
-    secret,
+    secret: app.secrets.seal(secret),
     createdAt: app.now(),
     createdBy: by.id,
   })

@@ -1,14 +1,14 @@
 import { eq } from 'drizzle-orm'
 import { RateLimiterRes } from 'rate-limiter-flexible'
+import { isKnownSealer } from '#core/evidence/verdict.ts'
+import type { Verdict } from '#core/evidence/verdict.ts'
 import { perObject } from '#core/per-object.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement } from '#server/db/schema.ts'
 import { conflict, notFound, Refusal } from '#server/ground/problem.ts'
 import { limiterOf } from '#server/ground/rate.ts'
 import { WorkEnded } from '#server/lanes/pool.ts'
-import { signerOf } from '#server/seal/certificates.ts'
-import { sealMeans } from '#server/seal/keys.ts'
-import { sha256 } from '#server/files/store.ts'
+import { ownAnchors } from '#server/seal/keys.ts'
 import { foundOrganisation } from '#server/services/installation/organisation.ts'
 
 /** Files that one address may have looked at in a quarter of an hour: each is read in a thread that others wait for. */
@@ -43,16 +43,14 @@ export async function examineFile(app: App, address: string, bytes: Uint8Array) 
   return {
     ...examined,
     problems: [...examined.problems],
-    ours: await isOurs(app, examined.by?.fingerprint),
+    ours: await isOurs(app, examined),
     known: known !== undefined,
   }
 }
 
-async function isOurs(app: App, fingerprint: string | undefined): Promise<boolean> {
+async function isOurs(app: App, examined: Verdict): Promise<boolean> {
   const organisation = await foundOrganisation(app.db)
-  if (!organisation || !fingerprint) return false
-  const { certificate } = signerOf((await sealMeans(app, organisation.name)).key)
-  return sha256(certificate) === fingerprint
+  return organisation !== null && isKnownSealer(examined, await ownAnchors(app, organisation.name))
 }
 
 /** The evidence beside the file: the very data that stands in it. */

@@ -102,9 +102,16 @@ function Result({ name, found }: { readonly name: string; readonly found: Examin
   const { intact, problems, by, at, timeBy, ours, known, evidence, sha256 } = found
   const time = (instant: string) => moment(new Date(instant), 'UTC')
   return (
-    <section aria-label="Result" className={`border-l-4 pl-4 ${intact ? 'border-moss' : 'border-brick'}`}>
-      <h2 className={`text-xl ${intact ? 'text-moss' : 'text-brick'}`}>
-        {intact ? 'It is as it was sealed' : 'It is not as it was sealed'}
+    <section
+      aria-label="Result"
+      className={`border-l-4 pl-4 ${!intact ? 'border-brick' : ours ? 'border-moss' : 'border-ochre'}`}
+    >
+      <h2 className={`text-xl ${!intact ? 'text-brick' : ours ? 'text-moss' : 'text-ochre'}`}>
+        {!intact
+          ? 'It is not as it was sealed'
+          : ours
+            ? 'It is as it was sealed'
+            : 'It was sealed by an unknown sealer'}
       </h2>
       <p className="mt-1 text-sm wrap-anywhere text-soft">{name}</p>
       {problems.length > 0 && (
@@ -114,6 +121,12 @@ function Result({ name, found }: { readonly name: string; readonly found: Examin
           ))}
         </ul>
       )}
+      {intact && !ours && (
+        <p className="mt-2">
+          Nothing was changed since it was sealed. Who sealed it, this installation cannot tell: anybody can
+          make a seal in any name. Compare the fingerprint below with one that you have from them.
+        </p>
+      )}
       {!intact && (
         <p className="mt-2">
           Do not rely on what it says. Ask whoever gave it to you for the file as it was sent.
@@ -122,12 +135,10 @@ function Result({ name, found }: { readonly name: string; readonly found: Examin
       <dl className="mt-4 grid grid-cols-[8rem_1fr] gap-x-4 gap-y-1.5">
         {by && (
           <>
-            <dt className="text-soft">Sealed by</dt>
+            <dt className="text-soft">{ours ? 'Sealed by' : 'Calls itself'}</dt>
             <dd>
               {by.name}
-              {ours
-                ? ', with the key of this installation'
-                : '. The key is not that of this installation: compare its fingerprint with one that you have from them.'}
+              {ours ? ', with the key of this installation' : ''}
               <code className="block text-xs wrap-anywhere text-soft">{by.fingerprint}</code>
             </dd>
           </>

@@ -17,7 +17,12 @@ export const fileToFolder: Doing<'file to a folder'> = {
       .split('\u0000')
       .map((part) => fileName(part))
     const path = [...parts.slice(0, -1), `${parts.at(-1)!}.pdf`]
-    await putIntoFolder(app.settings, into, path, await app.files.get(file.sha256))
+    await putIntoFolder(
+      app.settings,
+      { ...into, secret: app.secrets.open(into.secret) },
+      path,
+      await app.files.get(file.sha256),
+    )
     return { said: `filed to ${into.name} as ${path.join('/')}` }
   },
 }

@@ -34,7 +34,7 @@ export const tellSystem: Doing<'tell the customer system'> = {
       if (values.length === 0 && !(step.file && files))
         throw conflict(`It is not said where ${connection.name} takes what becomes of agreements.`)
       const send = async (asking: Parameters<typeof askSystem>[2]) => {
-        const asked = await askSystem(app.settings, connection, asking, app.now())
+        const asked = await askSystem(app, connection, asking, app.now())
         if (!asked.ok) throw new Error(`${connection.name}: ${asked.why}`)
         if (asked.status < 200 || asked.status >= 300)
           throw new Error(`${connection.name} answered ${asked.status}.`)
