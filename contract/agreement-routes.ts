@@ -375,7 +375,7 @@ export const signingRoutes = {
     path: '/signing/:token/opened',
     summary: 'Say that somebody has it open before them',
     access: 'signing link',
-    renews: [],
+    renews: ['signing'],
     params: a.tokenParams,
     answer: done,
   }),

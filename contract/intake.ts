@@ -128,6 +128,10 @@ export const intakeSave = v.object({ content: intakeContent, version: v.number()
 export const intakeSaved = v.object({ version: v.number(), problems: v.array(formProblem) })
 
 /** An origin of the web (RFC 6454), by which a page is named that may show the form. */
+/** Whether an origin is that of one host, written so that it can stand in a policy (CSP 3, 2.3.1): no pattern, no second directive. */
+export const isOneOrigin = (text: string): boolean =>
+  /^https?:\/\/(?:[a-z0-9](?:[a-z0-9.-]*[a-z0-9])?|\[[0-9a-f:.]+\])(?::\d{1,5})?$/.test(text)
+
 const origin = v.pipe(
   v.string(),
   v.trim(),
@@ -135,7 +139,9 @@ const origin = v.pipe(
   v.check((text) => {
     if (!URL.canParse(text)) return false
     const { origin: own, protocol } = new URL(text)
-    return own === text.replace(/\/$/, '') && (protocol === 'https:' || protocol === 'http:')
+    return (
+      own === text.replace(/\/$/, '') && (protocol === 'https:' || protocol === 'http:') && isOneOrigin(own)
+    )
   }, 'Write it as https://name, without a path.'),
   v.transform((text) => new URL(text).origin),
 )

@@ -4,10 +4,13 @@ export type ReadPicture =
   | { readonly ok: true; readonly mediaType: string; readonly width: number; readonly height: number }
   | { readonly ok: false; readonly problem: string }
 
-/** Largest picture taken: bytes, and pixels on a side (a decoder's memory grows with the square). */
-export const PICTURE_LIMITS = { bytes: 2_000_000, side: 6000 } as const
+/** Largest picture taken: bytes, pixels on a side, and over all (a decoder's memory and time grow with them). */
+export const PICTURE_LIMITS = { bytes: 2_000_000, side: 6000, pixels: 24_000_000 } as const
 
-/** Width and height of a PNG or JPEG in pixels, of whatever size; null: it is neither. */
+/**
+ * The one gate for pictures from outside, whatever becomes of them: width and height of a PNG or JPEG in pixels, of whatever size,
+ * where all of it is there and its bytes can hold so many pixels; null: it is neither.
+ */
 export const sizeOfPicture = (bytes: Uint8Array): ReadPicture | null => png(bytes) ?? jpeg(bytes)
 
 const fail = (problem: string): ReadPicture => ({ ok: false, problem })
@@ -19,36 +22,71 @@ export function readPicture(bytes: Uint8Array): ReadPicture {
   if (!read) return fail('This is no PNG, JPEG or SVG picture.')
   if (read.ok && Math.max(read.width, read.height) > PICTURE_LIMITS.side)
     return fail(`The picture is wider or higher than ${PICTURE_LIMITS.side} pixels. Save it smaller.`)
+  if (read.ok && read.width * read.height > PICTURE_LIMITS.pixels)
+    return fail(
+      `The picture has more than ${PICTURE_LIMITS.pixels / 1_000_000} million pixels. Save it smaller.`,
+    )
   return read
 }
 
-/** ISO/IEC 15948: signature, then the IHDR chunk with width and height. */
+const CUT_OFF = 'The picture is cut off.'
+const TOO_FEW = 'The picture says that it is larger than what is in it.'
+
+/** Bytes that one byte packed by deflate can become at the most (RFC 1951: 258 for two codes of one bit). */
+const DEFLATE_MOST = 1032
+/** Pixels that one byte of a JPEG can stand for at the most: bands of progressive pictures that have nothing in them. */
+const JPEG_MOST = 4096
+/** Samples of a pixel by the colour type of a PNG (ISO/IEC 15948, 11.2.2). */
+const SAMPLES: Readonly<Record<number, number>> = { 0: 1, 2: 3, 3: 1, 4: 2, 6: 4 }
+
+/** ISO/IEC 15948: signature, the IHDR chunk with width and height, data that can be as many lines, and the IEND chunk. */
 function png(bytes: Uint8Array): ReadPicture | null {
   const signature = [0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]
   if (!signature.every((byte, i) => bytes[i] === byte)) return null
-  if (bytes.length < 33) return fail('The picture is cut off.')
+  if (bytes.length < 33) return fail(CUT_OFF)
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  return { ok: true, mediaType: 'image/png', width: view.getUint32(16), height: view.getUint32(20) }
+  const [width, height] = [view.getUint32(16), view.getUint32(20)]
+  const samples = SAMPLES[bytes[25]!]
+  if (!samples || width === 0 || height === 0) return fail('The picture is damaged.')
+  let [data, ended] = [0, false]
+  for (let at = 8; at + 12 <= bytes.length && !ended;) {
+    const length = view.getUint32(at)
+    const kind = String.fromCharCode(...bytes.subarray(at + 4, at + 8))
+    if (at + 12 + length > bytes.length) break
+    if (kind === 'IDAT') data += length
+    ended = kind === 'IEND'
+    at += 12 + length
+  }
+  if (!ended || data === 0) return fail(CUT_OFF)
+  const lines = height * (1 + Math.ceil((width * samples * bytes[24]!) / 8))
+  if (lines > data * DEFLATE_MOST) return fail(TOO_FEW)
+  return { ok: true, mediaType: 'image/png', width, height }
 }
 
-/** ITU-T T.81: the first start-of-frame segment has height and width. */
+/** ITU-T T.81: the first start-of-frame segment has height and width; a scan and the end of the image have to follow. */
 function jpeg(bytes: Uint8Array): ReadPicture | null {
   if (bytes[0] !== 0xff || bytes[1] !== 0xd8) return null
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  for (let at = 2; at + 9 < bytes.length;) {
+  let size: { readonly width: number; readonly height: number } | null = null
+  for (let at = 2; at + 4 <= bytes.length;) {
     if (bytes[at] !== 0xff) break
     const marker = bytes[at + 1]!
-    if (marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker))
-      return {
-        ok: true,
-        mediaType: 'image/jpeg',
-        width: view.getUint16(at + 7),
-        height: view.getUint16(at + 5),
-      }
+    if (marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker) && at + 9 <= bytes.length)
+      size = { width: view.getUint16(at + 7), height: view.getUint16(at + 5) }
+    // From the first scan on it is data to the end.
+    if (marker === 0xda) {
+      if (!size || size.width === 0 || size.height === 0 || !endsIn(bytes, at)) return fail(CUT_OFF)
+      if (size.width * size.height > (bytes.length - at) * JPEG_MOST) return fail(TOO_FEW)
+      return { ok: true, mediaType: 'image/jpeg', ...size }
+    }
     at += 2 + view.getUint16(at + 2)
   }
-  return fail('The picture is cut off.')
+  return fail(CUT_OFF)
 }
+
+/** Whether the marker of a JPEG's end comes behind a place; programs put all sorts of things after it. */
+const endsIn = (bytes: Uint8Array, from: number): boolean =>
+  Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).indexOf(Buffer.from([0xff, 0xd9]), from) >= 0
 
 function svg(bytes: Uint8Array): ReadPicture | null {
   const read = readSvg(new TextDecoder('utf-8').decode(bytes))

@@ -7,6 +7,7 @@ import helmet from 'helmet'
 import type { Problem } from '#contract/problem.ts'
 import { BudgetSpent } from '#core/expression/values/budget.ts'
 import type { App } from '#server/app/app.ts'
+import { isOneOrigin } from '#contract/intake.ts'
 import { NoConnection } from '#server/db/open-transaction.ts'
 import { WorkEnded } from '#server/lanes/pool.ts'
 import { roomFile } from '#server/ground/room.ts'
@@ -94,7 +95,10 @@ export function httpApp(app: App): Express {
       const policy = String(response.getHeader('Content-Security-Policy'))
       response.setHeader(
         'Content-Security-Policy',
-        policy.replace(/frame-ancestors [^;]*/, `frame-ancestors ${["'self'", ...origins].join(' ')}`),
+        policy.replace(
+          /frame-ancestors [^;]*/,
+          () => `frame-ancestors ${["'self'", ...origins.filter(isOneOrigin)].join(' ')}`,
+        ),
       )
       response.setHeader('Cache-Control', 'no-cache')
       response.sendFile(`${built}/form.html`, { cacheControl: false })

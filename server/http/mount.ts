@@ -73,7 +73,7 @@ export function mountApi(app: App): Router {
     const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'
     router[method](
       route.path,
-      sameOrigin,
+      sameOrigin(app),
       guard(app, route.access),
       read,
       (request: Request, response: Response) => answer(app, name, route, request, response),
@@ -82,17 +82,24 @@ export function mountApi(app: App): Router {
   return router
 }
 
-/** A page elsewhere cannot act for someone signed in here: browsers say where a writing request comes from. */
-function sameOrigin(request: Request, _response: Response, next: NextFunction): void {
-  const from = request.headers.origin
-  if (
-    request.method !== 'GET' &&
-    from &&
-    !(URL.canParse(from) && new URL(from).host === request.headers.host)
-  )
-    throw forbidden('This request comes from another site.')
-  next()
-}
+/**
+ * A page elsewhere cannot act for someone signed in here: browsers say where a writing request comes from. The whole origin counts
+ * (RFC 6454), its scheme too: what somebody in between serves under the same name over http is another site.
+ */
+const sameOrigin =
+  ({ settings }: App) =>
+  (request: Request, _response: Response, next: NextFunction): void => {
+    const from = request.headers.origin
+    if (request.method !== 'GET' && from && !ownOrigins(settings).includes(from))
+      throw forbidden('This request comes from another site.')
+    next()
+  }
+
+/** Where pages of this server come from: its public address, and this machine. */
+const ownOrigins = ({ publicUrl, port }: App['settings']): readonly string[] => [
+  new URL(publicUrl).origin,
+  ...['127.0.0.1', 'localhost', '[::1]'].map((host) => `http://${host}:${port}`),
+]
 
 /** Before the body is read: who has no right is not made to upload first. */
 const guard =

@@ -1,4 +1,5 @@
 import { request as plain } from 'node:http'
+import { BlockList, isIPv6 } from 'node:net'
 import { request as secured } from 'node:https'
 import { useAgent } from 'request-filtering-agent'
 
@@ -17,6 +18,31 @@ export interface CallOut {
   /** Bytes of the answer that are read; what is behind them is cut. */
   readonly most?: number
 }
+
+/**
+ * Ways to write an address of another kind as one of IPv6 that the agent does not look behind: IPv4-compatible (RFC 4291,
+ * 2.5.5.1), by a translator (RFC 6052, RFC 8215) and by 6to4 (RFC 3056).
+ */
+const DISGUISED = new BlockList()
+for (const [network, bits] of [
+  ['::', 96],
+  ['64:ff9b::', 96],
+  ['64:ff9b:1::', 48],
+  ['2002::', 16],
+] as const)
+  DISGUISED.addSubnet(network, bits, 'ipv6')
+
+function isDisguised(address: string, inner: readonly string[]): boolean {
+  if (!isIPv6(address) || !DISGUISED.check(address, 'ipv6')) return false
+  const allowed = new BlockList()
+  for (const each of inner) {
+    const [network = '', bits] = each.split('/')
+    if (isIPv6(network)) allowed.addSubnet(network, Number(bits ?? 128), 'ipv6')
+  }
+  return !allowed.check(address, 'ipv6')
+}
+
+const NOT_ALLOWED = new Error('The address is not allowed.')
 
 /** Milliseconds that all of it may take, however slowly it is answered; bytes of the answer that are read. */
 const PATIENCE = 15_000
@@ -45,6 +71,7 @@ export function callOut({
       const address = new URL(url)
       if (address.protocol !== 'http:' && address.protocol !== 'https:')
         return end({ ok: false, why: 'Only http and https are called.' })
+      if (isDisguised(address.hostname.replace(/^\[|\]$/g, ''), inner)) throw NOT_ALLOWED
       const bytes = body === undefined ? null : typeof body === 'string' ? Buffer.from(body) : body
       call = (address.protocol === 'https:' ? secured : plain)(
         address,
@@ -76,6 +103,11 @@ export function callOut({
           response.on('end', done)
           response.on('error', (error) => end({ ok: false, why: reasonOf(error) }))
         },
+      )
+      call.on('socket', (socket) =>
+        socket.on('lookup', (_error, found) => {
+          if (isDisguised(String(found), inner)) socket.destroy(NOT_ALLOWED)
+        }),
       )
       call.on('error', (error) => end({ ok: false, why: reasonOf(error) }))
       overdue = setTimeout(() => {

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto'
-import { mkdir, rename, rm, writeFile } from 'node:fs/promises'
-import { join, resolve, sep } from 'node:path'
+import { mkdir, realpath, rename, rm, writeFile } from 'node:fs/promises'
+import { join, relative, resolve, sep } from 'node:path'
 import type { Settings } from '#server/ground/settings.ts'
 import { callOut } from './call-out.ts'
 
@@ -70,6 +70,26 @@ function localFolder(root: string, address: string): string {
   return whole
 }
 
+/**
+ * The folder at the end of a path, made where it is not there, name by name: a symbolic link on the way that leads out of the
+ * server's folder is not followed, and nothing is made behind it.
+ */
+async function madeBelow(root: string, folder: string, names: readonly string[]): Promise<string> {
+  await mkdir(root, { recursive: true })
+  const real = await realpath(root)
+  let at = resolve(root)
+  for (const name of [...relative(at, folder).split(sep).filter(Boolean), ...names]) {
+    at = join(at, name)
+    await mkdir(at).catch((error: NodeJS.ErrnoException) => {
+      if (error.code !== 'EEXIST') throw error
+    })
+    const found = await realpath(at)
+    if (found !== real && !found.startsWith(real + sep))
+      throw new Error('The folder leads out of the one that the server files to.')
+  }
+  return at
+}
+
 /** Written beside it and moved into place, so that whoever watches the folder never sees half a file. */
 async function putLocally(
   root: string,
@@ -77,8 +97,7 @@ async function putLocally(
   path: readonly string[],
   bytes: Uint8Array,
 ): Promise<void> {
-  const into = join(localFolder(root, address), ...path.slice(0, -1))
-  await mkdir(into, { recursive: true })
+  const into = await madeBelow(root, localFolder(root, address), path.slice(0, -1))
   const beside = join(into, `.${randomBytes(8).toString('hex')}`)
   try {
     await writeFile(beside, bytes)

@@ -15,6 +15,7 @@ import {
   pushGraphicsState,
 } from 'pdf-lib'
 import type { PDFPage } from 'pdf-lib'
+import { keepDrawing } from './clean.ts'
 import { tokens } from './take-out.ts'
 import { annotationsOf, frameOf } from './page-frame.ts'
 import type { Matrix, PageFrame } from './page-frame.ts'
@@ -83,8 +84,7 @@ export async function normalPages(source: PDFDocument, at: Date): Promise<Normal
 
 function resourcesOf(page: PDFPage): PDFDict {
   const found = page.node.Resources() ?? page.doc.context.obj({})
-  // Metadata and private data of the program that made it are no part of what is seen.
-  for (const key of ['Metadata', 'PieceInfo']) found.delete(name(key))
+  keepDrawing(page.doc.context, found)
   return found
 }
 
@@ -161,6 +161,7 @@ function marksOf(page: PDFPage): readonly Mark[] {
     if (!look || !rect || !(stream instanceof PDFStream)) return []
     const bounds = box(context.lookup(stream.dict.get(name('BBox'))))
     if (!bounds) return []
+    keepDrawing(context, stream)
     const own = matrixOf(context.lookup(stream.dict.get(name('Matrix'))))
     const corners = [
       [bounds[0], bounds[1]],

@@ -38,7 +38,8 @@ export async function picturePdf(bytes: Uint8Array): Promise<Uint8Array> {
 
 async function* onePicture(bytes: Uint8Array): AsyncGenerator<Canvas> {
   const size = sizeOfPicture(bytes)
-  if (!size?.ok) throw new PictureFault('The picture is cut off.')
+  if (!size) throw new PictureFault('The picture is cut off.')
+  if (!size.ok) throw new PictureFault(size.problem)
   checkSize(size.width, size.height)
   const image = await loadImage(Buffer.from(bytes))
   const canvas = onWhite(image.width, image.height)

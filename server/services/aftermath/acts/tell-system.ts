@@ -55,12 +55,20 @@ export const tellSystem: Doing<'tell the customer system'> = {
 }
 
 /** Dotted names as groups in one another. */
-function nested(values: readonly (readonly [path: string, value: string])[]): Json {
-  const root: Record<string, Json> = {}
+export function nested(values: readonly (readonly [path: string, value: string])[]): Json {
+  // Names that come from outside: an object that has nothing by itself takes every one of them as its own.
+  const empty = () => Object.create(null) as Record<string, Json>
+  const root = empty()
   for (const [path, value] of values) {
     const names = path.split('.')
     let place = root
-    for (const name of names.slice(0, -1)) place = (place[name] ??= {}) as Record<string, Json>
+    for (const name of names.slice(0, -1)) {
+      const there = place[name]
+      place = (typeof there === 'object' && there !== null ? there : (place[name] = empty())) as Record<
+        string,
+        Json
+      >
+    }
     place[names.at(-1)!] = value
   }
   return root
