@@ -2,6 +2,7 @@ import { originSaid } from '../agreement/origin.ts'
 import type { ToldOrigin } from '../agreement/origin.ts'
 import { reasonsSaid, rowSaid } from '../routing/route.ts'
 import type { RouteStep } from '../routing/route.ts'
+import { hashOf } from './trail.ts'
 import type { TrailAct } from './trail.ts'
 
 /** What the trail keeps of a document, so that a change of the record shows: SHA-256 in hex of each. */
@@ -9,6 +10,9 @@ interface Made {
   readonly document: string
   readonly people: string
   readonly data: string
+  /** What is to be filled in and where, and whoever shaped it; not of acts of before these were kept. */
+  readonly blanks?: string
+  readonly shaped?: string
 }
 
 interface Decided {
@@ -29,6 +33,7 @@ interface Replaced {
   readonly name: string
   readonly email: string
   readonly people: string
+  readonly settings?: string
 }
 
 /**
@@ -40,7 +45,13 @@ export interface ActDetails {
   'made again': Revised & { readonly run: string; readonly row: number }
   'wording changed by hand': Revised & { readonly note: string }
   'wording of the template again': Revised & { readonly note: string }
-  'put to approval': { readonly approver: string; readonly reason: string; readonly rows?: string }
+  'put to approval': {
+    readonly approver: string
+    readonly reason: string
+    readonly rows?: string
+    /** SHA-256 of those who may decide, and of the order it comes in. */
+    readonly may?: string
+  }
   approved: Decided
   returned: Decided & { readonly to?: string }
   /** An approval that was given counts no more, and why. */
@@ -53,8 +64,9 @@ export interface ActDetails {
   asked: { readonly as: string; readonly question: string }
   answered: { readonly question: string; readonly answer: string }
   cleared: { readonly reason: string }
-  sent: { readonly 'sign by': string }
-  'sent unread': { readonly 'sign by': string }
+  /** `settings`: how each party takes part, as `settingsHash` has it. */
+  sent: { readonly 'sign by': string; readonly settings?: string }
+  'sent unread': { readonly 'sign by': string; readonly settings?: string }
   /** It goes by itself at that time, unless somebody holds it. */
   'time to go set': { readonly at: string }
   held: { readonly reason: string }
@@ -100,7 +112,7 @@ export interface ActDetails {
     readonly left: number
   }
   'device handed over': { readonly name: string; readonly role: string }
-  'access code set': { readonly role: string }
+  'access code set': { readonly role: string; readonly settings?: string }
   'code sent': { readonly role: string; readonly to: string }
   'asked as a party': { readonly role: string; readonly question: string; readonly passage: string }
   'party answered': { readonly question: string; readonly answer: string }
@@ -288,12 +300,27 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
   executed: { says: () => 'sealed it', parties: false },
 }
 
+/** What the trail keeps of who may decide a step, and when it is asked for. */
+export const mayHash = ({
+  who,
+  order,
+  escalateTo,
+}: Pick<RouteStep, 'who' | 'order' | 'escalateTo'>): string =>
+  hashOf({ who, order, escalateTo } as unknown as Parameters<typeof hashOf>[0])
+
 /** What a route is in the trail: the approvals it asks for, or that it asks for none. */
-export const routingActs = (steps: readonly Pick<RouteStep, 'approver' | 'reasons'>[]): readonly Act[] =>
+export const routingActs = (
+  steps: readonly Pick<RouteStep, 'approver' | 'reasons' | 'who' | 'order' | 'escalateTo'>[],
+): readonly Act[] =>
   steps.length
-    ? steps.map(({ approver, reasons }) => ({
+    ? steps.map((step) => ({
         act: 'put to approval',
-        detail: { approver, reason: reasonsSaid(reasons), rows: reasons.map(rowSaid).join('; ') },
+        detail: {
+          approver: step.approver,
+          reason: reasonsSaid(step.reasons),
+          rows: step.reasons.map(rowSaid).join('; '),
+          may: mayHash(step),
+        },
       }))
     : [{ act: 'cleared', detail: { reason: 'No rule asks for approval' } }]
 

@@ -12,13 +12,11 @@ import type { Evidence } from '#core/evidence/evidence.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
-import { desc, eq } from 'drizzle-orm'
-import { revision } from '#server/db/schema.ts'
+import { SCAN_DENSITY as DENSITY, scrawled } from '#test/support/scrawl.ts'
 import { clearedOnes, linkIn, partyOf } from '#test/support/signing.ts'
 import { signAs } from '#test/support/story.ts'
 
 const run = promisify(execFile)
-const DENSITY = 150
 
 describe('a signature on paper, and a word before the text', function () {
   this.timeout(240_000)
@@ -62,34 +60,7 @@ describe('a signature on paper, and a word before the text', function () {
     { id }: Agreement,
     role: string,
   ): Promise<readonly Buffer[]> {
-    const [found] = await running.app.db
-      .select({ blanks: revision.blanks })
-      .from(revision)
-      .where(eq(revision.agreementId, id))
-      .orderBy(desc(revision.number))
-      .limit(1)
-    const points = DENSITY / 72
-    return Promise.all(
-      pages.map(async (page, i) => {
-        const image = await loadImage(page)
-        const canvas = createCanvas(image.width, image.height)
-        const context = canvas.getContext('2d')
-        context.drawImage(image, 0, 0)
-        context.strokeStyle = '#223a7a'
-        context.lineWidth = 2.2
-        for (const { page: on, role: of, kind, x, y, width, height } of found!.blanks) {
-          if (on !== i + 1 || of !== role || (kind !== 'signature' && kind !== 'initials')) continue
-          context.beginPath()
-          for (let step = 0; step <= 40; step++)
-            context.lineTo(
-              (x + width * (0.15 + step / 80)) * points,
-              (y + height * (0.5 + 0.35 * Math.sin(step))) * points,
-            )
-          context.stroke()
-        }
-        return canvas.encode('png')
-      }),
-    )
+    return Promise.all(pages.map((page, i) => scrawled(running.app, id, role, i + 1, page)))
   }
 
   /** As a telephone takes it: askew, on a table, with grey light. */

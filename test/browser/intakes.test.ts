@@ -2,6 +2,7 @@ import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
+import { speaks } from '#core/languages/all.ts'
 import { violations } from '#test/support/axe.ts'
 import type { Browser } from '#test/support/browser.ts'
 import { Client, eventually } from '#test/support/client.ts'
@@ -11,12 +12,14 @@ import { connected, followSale } from '#test/support/connected.ts'
 import { fillAll, linkIn } from '#test/support/signing.ts'
 import { CustomerSystem } from '../../demo/customer-system/system.ts'
 
+const EMAIL = 'ada.moss@quincebank.example'
+
 /** What an outsider answers, by the question’s words; choices by what is chosen. */
 const ANSWERS: Readonly<Record<string, string>> = {
   'Nom de votre verger': 'Quince Bank',
   'Legal form': 'LLC',
   Contact: 'Ada Moss',
-  'Contact’s mail address': 'ada.moss@quincebank.example',
+  'Contact’s mail address': EMAIL,
   'Contact’s telephone': '+1 503 555 0117',
   Address: '1 Low Road, Sedge Harbor',
   County: 'Hollin',
@@ -47,6 +50,8 @@ describe('an intake form, through the real interface', function () {
   let phone: Page
   let url = ''
   const system = new CustomerSystem()
+  const formId = () =>
+    /\/forms?\/([0-9a-f-]{36})|intakes\/([0-9a-f-]{36})/.exec(page.url())!.slice(1).find(Boolean)!
   /** A page of somebody else’s, with the form in a frame. */
   let framing = ''
   let elsewhere = ''
@@ -171,9 +176,32 @@ describe('an intake form, through the real interface', function () {
     expect(await phone.evaluate(() => document.documentElement.scrollWidth)).to.be.at.most(390)
   })
 
-  it('leads to both agreements, signed in the same sitting', async () => {
+  it('waits for somebody here where it names a customer who is known: a name proves nothing', async () => {
     await phone.getByText('Enregistré au fil de la saisie').waitFor()
     await phone.getByRole('button', { name: 'Remettre' }).click()
+    await phone.getByText(speaks('fr').say('form.looked', { email: EMAIL })).waitFor()
+    expect(await phone.getByRole('button', { name: 'Lire et signer' }).count()).to.equal(0)
+    expect(await violations(phone)).to.deep.equal([])
+  })
+
+  it('leads to both agreements, signed in the same sitting', async () => {
+    const [known] = (await ines.call('answers', { params: { id: formId() } })).filter(({ name }) =>
+      /Quince|Moss/.test(name),
+    )
+    const { answers } = await ines.call('answer', { params: { id: known!.id } })
+    const other = Object.fromEntries(
+      Object.entries(answers).map(([question, said]) => [
+        question,
+        said === 'Quince Bank' ? 'Medlar Hill' : said === EMAIL ? 'nora.hay@medlarhill.example' : said,
+      ]),
+    )
+    const stranger = new Client(running.url)
+    const { token } = await stranger.call('beginAnswer', {
+      params: { token: url.split('/').at(-1)! },
+      body: { language: 'fr' },
+    })
+    await stranger.call('handInAnswers', { params: { token }, body: { answers: other, language: 'fr' } })
+    await phone.goto(`${running.url}/form/${token}`)
     await phone.getByText('Votre identité repose uniquement sur').waitFor()
     expect(await phone.getByRole('button', { name: 'Lire et signer' }).count()).to.equal(2)
     expect(await violations(phone)).to.deep.equal([])
@@ -219,7 +247,41 @@ describe('an intake form, through the real interface', function () {
     expect(told.to).to.contain('ada.moss')
   })
 
+  it('goes out once somebody here sends it, by links to the address that was given', async () => {
+    const record = (
+      await ines.call('records', { params: { kind: 'customer' }, query: { search: 'Quince Bank' } })
+    ).records[0]!
+    const { agreements } = await ines.call('record', { params: { kind: 'customer', id: record.id } })
+    const sent = await ines.call('sendAgreements', {
+      body: { agreements: agreements.map(({ id }) => id), unread: true },
+    })
+    expect(sent).to.deep.include({ sent: 2, refused: [] })
+    const asked = async () =>
+      (await ines.call('receivedMails', { query: { search: EMAIL } })).filter(
+        ({ subject }) => !subject.startsWith('Vos réponses'),
+      )
+    const mails = await eventually(async () => {
+      const found = await asked()
+      return found.length === 2 && found
+    }, 'both links')
+    const ada = new Client(running.url)
+    for (const { subject } of mails) {
+      const token = await linkIn(ines, EMAIL, new RegExp(subject.replace(/[^\w ]/g, '.')))
+      await ada.call('consent', { params: { token } })
+      await fillAll(ada, token, 'Ada Moss')
+      await ada.call('finishSigning', { params: { token } })
+    }
+  })
+
   it('leads, once we have signed too, to the invoice, and back to the customer system the record came from', async () => {
+    // Of the other one hers has come before.
+    await eventually(
+      async () =>
+        (await ines.call('receivedMails', { query: { search: 'ines.hallow' } })).filter(({ subject }) =>
+          subject.startsWith('Sale of'),
+        ).length === 2,
+      'both links of ours',
+    )
     const token = await linkIn(ines, 'ines.hallow@larkmere.example', /^Sale of/)
     const larkmere = new Client(running.url)
     await larkmere.call('consent', { params: { token } })

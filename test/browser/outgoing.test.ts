@@ -11,6 +11,7 @@ import { violations } from '#test/support/axe.ts'
 import type { Browser } from '#test/support/browser.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { letters } from '#test/support/letters.ts'
+import { scrawl } from '#test/support/scrawl.ts'
 import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
 import { clearedOnes, linkIn, partyOf, setUp } from '#test/support/signing.ts'
@@ -175,6 +176,7 @@ describe('what goes out, and what becomes of it, through the real interface', fu
     await writeFile(file, Buffer.from(await printed.arrayBuffer()))
     await run('pdftoppm', ['-r', '150', '-png', file, join(folder, 'page')])
     const pages = (await read(id)).pages
+    await scrawl(running.app, id, 'grower', (number) => join(folder, `page-${number}.png`))
     await page.goto(`${running.url}/agreements/${id}`)
     await page.getByRole('button', { name: 'On paper' }).click()
     const dialog = page.getByRole('dialog')

@@ -1,4 +1,5 @@
 import { and, asc, eq, sql } from 'drizzle-orm'
+import { settingsHash } from '#core/trail/against.ts'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -36,6 +37,10 @@ export async function senderOf(
     .where(eq(person.id, sentBy ?? createdBy))
   return { ...sender!, says: sender!.team ?? sender!.name }
 }
+
+/** What the trail keeps of how the parties take part now. */
+export const settingsNow = async (db: Db, row: Pick<Agreement, 'id' | 'revision'>): Promise<string> =>
+  settingsHash((await partiesOf(db, row)).map((each) => ({ role: each.role, settings: each })))
 
 /** Writes to whoever sends an agreement, with a link to it. */
 export async function tellSender(

@@ -1,5 +1,6 @@
 import { and, asc, count, desc, eq, gt, inArray, sql } from 'drizzle-orm'
 import { differences } from '#core/trail/against.ts'
+import { mayHash } from '#core/trail/acts.ts'
 import type { Recorded } from '#core/trail/against.ts'
 import { hashOf } from '#core/trail/trail.ts'
 import type { TrailEntry } from '#core/trail/trail.ts'
@@ -11,6 +12,7 @@ import { agreement, blankValue, installationTrail, party, revision, trailAnchor 
 import { transaction } from '#server/app/transaction.ts'
 import { notFound } from '#server/ground/problem.ts'
 import { noteAct, verifyInstallation } from '#server/app/installation-trail.ts'
+import { presentSteps } from './routes.ts'
 import { readTrail } from './trail.ts'
 
 /**
@@ -38,7 +40,7 @@ export async function verifyAgreement(
 
 async function recordOf(db: Db, row: typeof agreement.$inferSelect): Promise<Recorded> {
   const [document] = await db
-    .select({ sha256: revision.fileSha256 })
+    .select({ sha256: revision.fileSha256, blanks: revision.blanks })
     .from(revision)
     .where(and(eq(revision.agreementId, row.id), eq(revision.number, row.revision)))
   const parties = await db
@@ -46,6 +48,7 @@ async function recordOf(db: Db, row: typeof agreement.$inferSelect): Promise<Rec
     .from(party)
     .where(and(eq(party.agreementId, row.id), eq(party.revision, row.revision)))
     .orderBy(asc(party.order))
+  const steps = await presentSteps(db, row)
   const values = parties.length
     ? await db
         .select()
@@ -65,7 +68,20 @@ async function recordOf(db: Db, row: typeof agreement.$inferSelect): Promise<Rec
     document: document?.sha256 ?? '',
     executed: row.executedSha256,
     state: row.state,
-    parties: parties.map(({ id, role, label, name, email, title, signedAt }) => ({
+    number: row.number,
+    signBy: row.signBy?.toISOString() ?? null,
+    goesAt: row.goesAt?.toISOString() ?? null,
+    blanks: hashOf((document?.blanks ?? []) as unknown as Parameters<typeof hashOf>[0]),
+    shaped: hashOf([...row.shapedBy].sort()),
+    steps: steps.map((each) => ({
+      approver: each.approver,
+      state: each.state,
+      kept: each.keptFrom !== null,
+      may: mayHash(each),
+    })),
+    parties: parties.map(({ id, role, label, name, email, title, signedAt, declinedAt, ...settings }) => ({
+      declined: declinedAt !== null,
+      settings,
       role,
       label,
       name,

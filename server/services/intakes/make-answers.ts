@@ -28,6 +28,7 @@ import { fieldsOf, insertRecord, namesTheSame } from '#server/services/records/r
 import { liveAgreements } from '#server/services/runs/check-rows.ts'
 import { writeAnswers } from './answer-mails.ts'
 import { askedOf, ownerOf, targetsOf } from './forms.ts'
+import { goesUnseen } from './same-sitting.ts'
 import type { FormRow } from './forms.ts'
 
 // What was handed in becomes a record and agreements, each answer in one transaction: there is never half of it.
@@ -112,21 +113,9 @@ async function make(app: App, answer: AnswerRow): Promise<void> {
         heldUntil: null,
       })
       .where(eq(intakeAnswer.id, answer.id))
-    if (ids.length && form.content.afterwards !== 'wait' && (await goes(db, answer, about)))
+    if (ids.length && form.content.afterwards !== 'wait' && (await goesUnseen(db, { ...answer, ...about })))
       await work.enqueue('send-made', { agreementIds: [...ids], by: owner.id })
   })
-}
-
-/**
- * Whether what was made may go out unseen. Not where a stranger gave the name of a customer who is known, and an address that
- * is not that customer's: somebody here looks first.
- */
-async function goes(db: Db, { invitedBy, email }: AnswerRow, { recordId, outcome }: About): Promise<boolean> {
-  if (invitedBy !== null || recordId === null || outcome === 'new') return true
-  const [known] = await db.select({ data: record.data }).from(record).where(eq(record.id, recordId))
-  return Object.values(known!.data).some(
-    (value) => typeof value === 'string' && value.trim().toLowerCase() === email.trim().toLowerCase(),
-  )
 }
 
 interface About {

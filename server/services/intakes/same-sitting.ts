@@ -91,6 +91,21 @@ async function isAnothers(
   return rows[0]!.known
 }
 
+/**
+ * Whether what was made may go out unseen. Not where a stranger gave the name of a customer who is known, and an address that
+ * is not that customer's: somebody here looks first.
+ */
+export async function goesUnseen(
+  db: Db,
+  { invitedBy, email, recordId, outcome }: Pick<AnswerRow, 'invitedBy' | 'email' | 'recordId' | 'outcome'>,
+): Promise<boolean> {
+  if (invitedBy !== null || recordId === null || outcome === 'new') return true
+  const [known] = await db.select({ data: record.data }).from(record).where(eq(record.id, recordId))
+  return Object.values(known!.data).some(
+    (value) => typeof value === 'string' && value.trim().toLowerCase() === email.trim().toLowerCase(),
+  )
+}
+
 /** What has become of an answer, as far as whoever gave it is to know. */
 export async function afterwardsOf(app: App, form: FormRow, answer: AnswerRow): Promise<After> {
   const { content } = form
@@ -99,7 +114,10 @@ export async function afterwardsOf(app: App, form: FormRow, answer: AnswerRow): 
   const goes = content.afterwards !== 'wait'
   const making =
     answer.state === 'handed in' ||
-    (goes && since < ON_ITS_WAY && documents.some(({ row }) => row.state === 'cleared'))
+    (goes &&
+      since < ON_ITS_WAY &&
+      documents.some(({ row }) => row.state === 'cleared') &&
+      (await goesUnseen(app.db, answer)))
   const signs = content.afterwards === 'sign' && since < SITTING
   const asked = documents.some(({ mine }) => mine !== null)
   const looked =

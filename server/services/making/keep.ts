@@ -75,12 +75,12 @@ export async function keepMade(
   )
   await recordFirst(
     db,
-    added.map(({ claim, drawn, told, approval }, i) => ({
+    added.map(({ claim, drawn, told, approval, shapedBy }, i) => ({
       agreementId: claim.id,
       acts: [
         acted(drawn.author, now, {
           act: 'made',
-          detail: { ...told, number: claim.number, document: documents[i]!, ...proofOf(drawn) },
+          detail: { ...told, number: claim.number, document: documents[i]!, ...proofOf(drawn, shapedBy) },
         }),
         ...routingActs(approval.steps).map((act) => acted(null, now, act)),
       ],

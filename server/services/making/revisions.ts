@@ -211,7 +211,9 @@ const wordsPrint = ({ parts }: Bundle, { changedClauses }: RestsOn): string =>
     : hashOf(parts[0].content.document as unknown as Parameters<typeof hashOf>[0])
 
 /** What the trail keeps of what a revision was made of, so that a change of the record shows. */
-export const proofOf = ({ merged, content }: Drawn) => ({
+export const proofOf = ({ merged, content, composed }: Drawn, shapedBy: readonly string[]) => ({
+  blanks: hashOf(composed.blanks as unknown as Parameters<typeof hashOf>[0]),
+  shaped: hashOf([...shapedBy].sort()),
   people: peopleHash(merged.people),
   data: hashOf(content.data),
 })
@@ -284,7 +286,7 @@ export async function addRevision(
   const revised = {
     revision: number,
     document: fileSha256!,
-    ...proofOf(drawn),
+    ...proofOf(drawn, shapedBy),
     // Those too who sign nothing and are carried over.
     people: peopleHash(parties),
   }

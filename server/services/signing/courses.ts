@@ -24,7 +24,7 @@ import { deliverAgain } from './notice.ts'
 import { anew } from '#server/services/agreements/anew.ts'
 import { endLinks } from './links.ts'
 import { hashOfCode } from './proving.ts'
-import { documentOf, partiesOf } from '#server/services/agreements/parties.ts'
+import { documentOf, partiesOf, settingsNow } from '#server/services/agreements/parties.ts'
 import { readerOf, writeTo } from './readers.ts'
 import type { Agreement, Party } from './readers.ts'
 import { peopleNow, replaceSigner } from './replacing.ts'
@@ -86,7 +86,7 @@ async function partyCourse(on: On, of: Party, taken: Taken): Promise<void> {
       await on.work.db.update(party).set({ codeHash, wrong: 0 }).where(eq(party.id, of.id))
       return happened(on.app, on.work, on.row.id, on.by.name, {
         act: 'access code set',
-        detail: { role: of.label },
+        detail: { role: of.label, settings: await settingsNow(on.work.db, on.row) },
       })
     }
   }

@@ -10,7 +10,7 @@ import { happened } from '#server/services/agreements/trail.ts'
 import { NOTHING_PASSED } from '#server/services/agreements/anew.ts'
 import { lookAgain } from './clock.ts'
 import { endLinks } from './links.ts'
-import { partiesOf } from '#server/services/agreements/parties.ts'
+import { partiesOf, settingsNow } from '#server/services/agreements/parties.ts'
 import { readerOf, writeTo } from './readers.ts'
 import type { Agreement, Party } from './readers.ts'
 import { invite } from './sending.ts'
@@ -71,6 +71,7 @@ export async function replaceSigner(
       name: to.name,
       email: to.email,
       people: await peopleNow(work, row),
+      settings: await settingsNow(work.db, row),
     }),
   )
   if (!of.invitedAt) return

@@ -16,7 +16,7 @@ import { lookAgain } from './clock.ts'
 import { forSender } from './for-sender.ts'
 import { deliverNotice } from './notice.ts'
 import { oneByOne, refusalsTold } from './one-by-one.ts'
-import { partiesOf } from '#server/services/agreements/parties.ts'
+import { partiesOf, settingsNow } from '#server/services/agreements/parties.ts'
 import { readerOf, writeTo } from './readers.ts'
 import type { Agreement, Party } from './readers.ts'
 
@@ -96,7 +96,7 @@ export async function sendOne(
   await makeMove(app, work.db, id, 'send')
   await happened(app, work, id, by.name, {
     act: read ? 'sent' : 'sent unread',
-    detail: { 'sign by': signBy.toISOString() },
+    detail: { 'sign by': signBy.toISOString(), settings: await settingsNow(work.db, found.row) },
   })
   await inviteCopies(app, work, id)
   await inviteNext(app, work, id)

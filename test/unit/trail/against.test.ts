@@ -14,6 +14,8 @@ const party = {
   email: 'maud@brightwater.example',
   title: '',
   signed: true,
+  declined: false,
+  settings: { kind: 'signer', order: 1, check: 'link', codeHash: null, phone: '', mayHandOver: false },
   values: [{ blankId: 'b1', value: { kind: 'typed', text: 'Maud Ellery' } }],
 }
 const data = { colonies: '120' }
@@ -48,6 +50,12 @@ function story(): { entries: readonly TrailEntry[]; recorded: Recorded } {
       document,
       executed: 'e'.repeat(64),
       state: 'executed',
+      number: 'LP-1',
+      signBy: null,
+      goesAt: null,
+      blanks: '',
+      shaped: '',
+      steps: [],
       parties: [party],
     },
   }
