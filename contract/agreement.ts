@@ -568,6 +568,8 @@ export const tokenParams = v.object({ token: v.pipe(v.string(), v.regex(/^[\w-]{
 
 /** What a signing link leads to. Anything but `open` says why nothing can be signed here. */
 export const signingSchema = v.object({
+  /** What the pages are written in, BCP 47; values are shown on them so. */
+  documentLanguage: v.string(),
   status: v.picklist(STANDINGS),
   /** The language they are spoken to in. */
   language: v.picklist(LANGUAGES),

@@ -1,15 +1,17 @@
 import { compileExpression } from '../expression/compile.ts'
 import { number } from '../expression/values/value.ts'
 import type { Value } from '../expression/values/value.ts'
-import type { Say } from '../languages/speak.ts'
+import type { Language } from '../languages/language.ts'
+import type { Speaker } from '../languages/speak.ts'
+import { readingsSaid, readTyped, shownIn } from '../text/typed-number.ts'
 import { signatureProblem, textProblem } from './signature.ts'
 import type { Filled, PlacedBlank } from './signing.ts'
 
-/** What is wrong with a value, to say beside the blank; null where nothing is. */
+/** What is wrong with a value as it was typed on a page of the speaker's language, to say beside the blank; null where nothing is. */
 export function valueProblem(
   blank: Pick<PlacedBlank, 'kind' | 'label' | 'rules'>,
   value: Filled,
-  say: Say,
+  { say, language }: Pick<Speaker, 'say' | 'language'>,
 ): string | null {
   const { rules = {}, kind, label } = blank
   if (value.kind === 'choice') {
@@ -22,9 +24,13 @@ export function valueProblem(
   if (value.kind !== 'text') return null
   const unseen = textProblem(label, value.text, say)
   if (unseen) return rules.message ?? unseen
-  const amount = kind === 'number' ? readFigure(value.text) : null
-  if (kind === 'number' && amount === null)
-    return rules.message ?? say('value.notNumber', { text: value.text })
+  const typed = kind === 'number' ? readTyped(value.text, language) : null
+  if (typed && !typed.ok && typed.readings) {
+    const [one, other] = readingsSaid(typed.readings, language)
+    return say('value.twoReadings', { text: value.text, one, other })
+  }
+  const amount = typed?.ok ? typed.value : null
+  if (typed && amount === null) return rules.message ?? say('value.notNumber', { text: value.text })
   if (!rules.check) return null
   const compiled = compileExpression(rules.check)
   const input: Value = kind === 'number' ? number(amount!) : value.text
@@ -32,8 +38,17 @@ export function valueProblem(
   return holds ? null : (rules.message ?? say('value.notFit', { text: value.text }))
 }
 
-/** A figure as typed, with commas or blanks between thousands. */
-const readFigure = (text: string): string | null => {
-  const plain = text.trim().replace(/(?<=\d)[,\s](?=\d{3}(\D|$))/g, '')
-  return /^-?\d{1,30}(\.\d{1,20})?$/.test(plain) ? plain : null
+/**
+ * A value as it stands in the document, whose language may be another than the page's: a number gets the document's decimal sign.
+ * What cannot be read stays as it was typed.
+ */
+export function valueAsShown<V extends Filled>(
+  { kind }: Pick<PlacedBlank, 'kind'>,
+  value: V,
+  page: Language,
+  document: string,
+): V {
+  if (kind !== 'number' || value.kind !== 'text') return value
+  const read = readTyped(value.text, page)
+  return read.ok ? { ...value, text: shownIn(read.value, document) } : value
 }

@@ -5,6 +5,7 @@ import { withBudget } from '../expression/values/budget.ts'
 import type { Language } from '../languages/language.ts'
 import type { Say } from '../languages/speak.ts'
 import type { Json } from '../mapping/nested.ts'
+import { readingsSaid, readTyped } from '../text/typed-number.ts'
 import { coerce } from '../outline/coerce.ts'
 import { isItems, nameTypes } from '../outline/field.ts'
 import type { Field, FieldType, FieldValue, Outline, PlainValue, RecordData } from '../outline/field.ts'
@@ -222,12 +223,16 @@ export function readPlain(
 ): { readonly value: PlainValue | null; readonly problem: string | null } {
   if (typeof answer === 'string' && answer.length > LONGEST_ANSWER)
     return { value: null, problem: say('form.long', { most: LONGEST_ANSWER }) }
+  const typed =
+    typeof answer === 'string' && NUMBERS.has(field.type) && answer.trim() !== ''
+      ? readTyped(answer.replace(field.type === 'percent' ? /\s*%$/ : /\p{Sc}/gu, ''), language)
+      : null
+  if (typed && !typed.ok && typed.readings) {
+    const [one, other] = readingsSaid(typed.readings, language)
+    return { value: null, problem: say('value.twoReadings', { text: String(answer), one, other }) }
+  }
   // Texts come with typographic quotes, line breaks and all; only what cannot be kept or seen is refused elsewhere.
-  const read = coerce(
-    field,
-    typeof answer === 'string' ? decimals(field.type, answer, language) : answer,
-    null,
-  )
+  const read = coerce(field, typed?.ok ? typed.value : answer, null)
   if (read.ok) return { value: read.value, problem: null }
   return {
     value: null,
@@ -235,16 +240,8 @@ export function readPlain(
   }
 }
 
-/** Where French is written a comma is the decimal sign and never parts thousands (CLDR `fr`: decimal `,`). */
-const decimals = (type: FieldType, text: string, language: Language): string =>
-  language === 'fr' && (type === 'number' || type === 'money' || type === 'percent')
-    ? text
-        .replace(/[\s\u00a0\u202f]/g, '')
-        .replace(
-          /^([^,]*),([^,]*)$/,
-          (_, whole: string, part: string) => `${whole.replaceAll('.', '')}.${part}`,
-        )
-    : text
+/** Types whose answers are numbers: read by the rule that signers' numbers are read by. */
+const NUMBERS: ReadonlySet<FieldType> = new Set(['number', 'money', 'percent'])
 
 /** What was read as nested values are given: items as they are, everything else under its whole name. */
 export const asGiven = (data: RecordData): { readonly [name: string]: Json } =>

@@ -356,6 +356,8 @@ export const en = {
     groupLeast: '{{group}}: tick at least {{count}}.',
     groupMost: '{{group}}: tick at most {{count}}.',
     notNumber: '“{{text}}” is not a number.',
+    twoReadings: '“{{text}}” can be {{one}} or {{other}}. Write it as one of these.',
+    stands: 'It will stand as {{text}}.',
     notFit: '“{{text}}” does not fit here.',
     unseen: '“{{label}}”: nothing of this can be seen.',
     unseenName: 'Nothing of this can be seen. Type a name with letters.',

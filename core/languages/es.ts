@@ -371,6 +371,8 @@ export const es = {
     groupLeast: '{{group}}: marque al menos {{count}}.',
     groupMost: '{{group}}: marque como mucho {{count}}.',
     notNumber: '«{{text}}» no es un número.',
+    twoReadings: '«{{text}}» puede ser {{one}} o {{other}}. Escríbalo de una de estas formas.',
+    stands: 'Figurará como {{text}}.',
     notFit: '«{{text}}» no encaja aquí.',
     unseen: '«{{label}}»: de esto no se ve nada.',
     unseenName: 'De esto no se ve nada. Escriba un nombre con letras.',

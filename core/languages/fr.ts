@@ -374,6 +374,8 @@ export const fr = {
     groupLeast: '{{group}} : cochez-en au moins {{count}}.',
     groupMost: '{{group}} : cochez-en au plus {{count}}.',
     notNumber: '« {{text}} » n’est pas un nombre.',
+    twoReadings: '« {{text}} » peut être {{one}} ou {{other}}. Écrivez-le de l’une de ces façons.',
+    stands: 'Cela figurera ainsi : {{text}}.',
     notFit: '« {{text}} » ne convient pas ici.',
     unseen: '« {{label}} » : on n’en voit rien.',
     unseenName: 'On n’en voit rien. Tapez un nom avec des lettres.',

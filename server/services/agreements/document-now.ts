@@ -8,7 +8,7 @@ import type { Db } from '#server/db/connect.ts'
 import { agreement, blankValue, party, revision } from '#server/db/schema.ts'
 import type { BlankValue } from '#server/db/schema.ts'
 import { notFound } from '#server/ground/problem.ts'
-import { documentOf, partiesOf } from './parties.ts'
+import { documentLanguage, documentOf, partiesOf } from './parties.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 
 /** The present revision's document and all that has been filled in on it by those who have signed. */
@@ -22,11 +22,12 @@ export async function present(app: Pick<App, 'files'>, db: Db, agreementId: stri
     .from(blankValue)
     .innerJoin(party, eq(party.id, blankValue.partyId))
     .where(and(eq(party.agreementId, agreementId), eq(party.revision, row.revision)))
-  const { language, timeZone } = await organisationOf(db)
+  const { timeZone } = await organisationOf(db)
+  // What stands on the pages is in their language, whatever language a party is spoken to in.
+  const speaker = speaks(languageOf(await documentLanguage(db, row)))
   const stamps: Stamp[] = []
   for (const signer of parties) {
     if (!signer.signedAt) continue
-    const speaker = speaks(signer.language ?? languageOf(language))
     if (signer.paper) {
       stamps.push(...onPaper(document.blanks, signer, speaker, timeZone))
       continue

@@ -3,7 +3,7 @@ import { settingsHash } from '#core/trail/against.ts'
 import type { App } from '#server/app/app.ts'
 import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, party, person, revision, team } from '#server/db/schema.ts'
+import { agreement, edition, party, person, revision, team } from '#server/db/schema.ts'
 import { post } from './mails.ts'
 
 type Agreement = typeof agreement.$inferSelect
@@ -36,6 +36,19 @@ export async function senderOf(
     .leftJoin(team, teamId ? eq(team.id, teamId) : sql`false`)
     .where(eq(person.id, sentBy ?? createdBy))
   return { ...sender!, says: sender!.team ?? sender!.name }
+}
+
+/** The language that an agreement's document is written in (BCP 47): what stands on its pages follows it, whoever reads them. */
+export async function documentLanguage(
+  db: Db,
+  { language, editionId, content }: Pick<Agreement, 'language' | 'editionId' | 'content'>,
+): Promise<string> {
+  if (language ?? content?.language) return (language ?? content?.language)!
+  const [made] = await db
+    .select({ language: sql<string>`${edition.content}->>'language'` })
+    .from(edition)
+    .where(eq(edition.id, editionId))
+  return made?.language ?? 'en'
 }
 
 /** What the trail keeps of how the parties take part now. */

@@ -1,8 +1,10 @@
 import { randomUUID } from 'node:crypto'
-import { and, eq, ne, sql } from 'drizzle-orm'
+import { and, eq, inArray, ne, sql } from 'drizzle-orm'
+import { alias } from 'drizzle-orm/pg-core'
 import { move } from '#core/agreement/states.ts'
 import { languageOf } from '#core/languages/language.ts'
 import type { Language } from '#core/languages/language.ts'
+import { readLanguage } from '#core/run/row-extras.ts'
 import { fillBundle, mergeBundle } from '#core/packet/bundle.ts'
 import type { Bundle, MergedBundle } from '#core/packet/bundle.ts'
 import { fileName } from '#core/text/pattern.ts'
@@ -15,7 +17,7 @@ import { hashOf } from '#core/trail/trail.ts'
 import type { Act, Revised } from '#core/trail/acts.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, party, revision } from '#server/db/schema.ts'
+import { agreement, party, record, revision } from '#server/db/schema.ts'
 import type { StoredFile } from '#server/files/store.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { conflict, invalid } from '#server/ground/problem.ts'
@@ -26,6 +28,9 @@ import { anew } from '#server/services/agreements/anew.ts'
 import { ownersOf, putAgain } from '#server/services/agreements/routes.ts'
 
 type Agreement = typeof agreement.$inferSelect
+
+/** Of a contact or deal, the customer it belongs to. */
+const customers = alias(record, 'customers')
 
 /** A document drawn for an agreement, and what the agreement says of itself with it. */
 export interface Drawn {
@@ -112,15 +117,15 @@ export function revisionRefusal(
 }
 
 /**
- * The language a party is spoken to in: whoever comes from the record, or is asked for, in the agreement's; null: those of the house,
- * in the house's.
+ * The language a party is spoken to in: whoever comes from the record, or is asked for, in the record's, else the agreement's; null:
+ * those of the house, in the house's.
  */
-function languageFor({ bundle, content }: Drawn, role: string): Language | null {
+function languageFor({ bundle, content }: Drawn, role: string, ofRecord: Language | null): Language | null {
   const [key] = role.split('.')
   const known = bundle.parts.flatMap(({ content: { roles } }) => roles).find((each) => each.key === key)
   const rule = known?.fill.rule
   if (rule === 'standing person' || rule === 'whoever sends') return null
-  return languageOf(content.language ?? bundle.parts[0].content.language)
+  return languageOf(content.language ?? ofRecord ?? bundle.parts[0].content.language)
 }
 
 /** One revision of an agreement, drawn. */
@@ -151,6 +156,7 @@ export async function keepRevisions(
       parts: composed.parts,
     })),
   )
+  const languages = await recordLanguages(db, revisions)
   const parties = revisions.flatMap(({ agreementId, number, drawn }) =>
     drawn.merged.people.map(({ role, label, order, name, email, title, phone }) => ({
       id: randomUUID(),
@@ -163,12 +169,37 @@ export async function keepRevisions(
       email,
       title,
       phone,
-      language: languageFor(drawn, role),
+      language: languageFor(drawn, role, languages.get(agreementId) ?? null),
       kind: drawn.content.notice ? ('copy' as const) : ('signer' as const),
     })),
   )
   if (parties.length) await db.insert(party).values(parties)
   return hashes
+}
+
+/** The languages of the records that agreements are about, by the agreements' ids: as the record book names them. */
+async function recordLanguages(
+  db: Db,
+  revisions: readonly DrawnRevision[],
+): Promise<ReadonlyMap<string, Language>> {
+  const rows = await db
+    .select({ id: agreement.id, own: record.data, customer: customers.data })
+    .from(agreement)
+    .innerJoin(record, eq(record.id, agreement.recordId))
+    .leftJoin(customers, eq(customers.id, record.customerId))
+    .where(
+      inArray(
+        agreement.id,
+        revisions.map(({ agreementId }) => agreementId),
+      ),
+    )
+  return new Map(
+    rows.flatMap(({ id, own, customer }): [string, Language][] => {
+      const said = own['language'] ?? customer?.['language']
+      const tag = typeof said === 'string' ? readLanguage(said) : null
+      return tag ? [[id, languageOf(tag)]] : []
+    }),
+  )
 }
 
 /** What an approval rests on besides the values that rules ask for. */

@@ -2,7 +2,7 @@ import { and, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { blankFill, handOverSchema, signingSchema } from '#contract/agreement.ts'
 import { valuesHash } from '#core/trail/against.ts'
-import { valueProblem } from '#core/agreement/blank-value.ts'
+import { valueAsShown, valueProblem } from '#core/agreement/blank-value.ts'
 import { blanksOf } from '#core/agreement/signing.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import type { Language } from '#core/languages/language.ts'
@@ -14,6 +14,7 @@ import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { invalid } from '#server/ground/problem.ts'
 import { makeMove } from '#server/services/agreements/agreements.ts'
+import { documentLanguage } from '#server/services/agreements/parties.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { lookAgain } from './clock.ts'
 import { introductionTold } from './introduction.ts'
@@ -43,6 +44,7 @@ export async function readSigning(app: App, visitor: Visitor): Promise<Signing> 
     atDeviceOf: visit.atDeviceOf,
     name: signer.name,
     title: reads || !may.has('prove') ? row.name : '',
+    documentLanguage: await documentLanguage(app.db, row),
     from,
     role: signer.label,
     signBy: row.signBy?.toISOString() ?? null,
@@ -125,14 +127,16 @@ export async function fillBlanks(
     const visit = await visitOf(app, db, visitor, true)
     must(visit, 'fill')
     const { signer, document } = visit
-    const { say } = visit.speaker
+    const { say, language } = visit.speaker
+    const shown = await documentLanguage(db, visit.row)
     const own = new Map(blanksOf(document.blanks, signer.role).map((blank) => [blank.id, blank]))
-    for (const [blankId, value] of Object.entries(values)) {
+    for (const [blankId, typed] of Object.entries(values)) {
       const blank = own.get(blankId)
       if (!blank) throw invalid(say('refusal.notYours'))
-      if (value !== null) {
-        if (!fits(blank.kind, value.kind)) throw invalid(say('refusal.kind', { label: blank.label }))
-        const problem = valueProblem(blank, value, say)
+      const value = typed && valueAsShown(blank, typed, language, shown)
+      if (typed !== null && value !== null) {
+        if (!fits(blank.kind, typed.kind)) throw invalid(say('refusal.kind', { label: blank.label }))
+        const problem = valueProblem(blank, typed, visit.speaker)
         if (problem) throw invalid(problem, [{ pointer: `/values/${blankId}`, detail: problem }])
         if ((value.kind === 'file' || value.kind === 'picture') && !(await isHandedIn(db, signer.id, value)))
           throw invalid(say('refusal.notHanded', { label: blank.label }))

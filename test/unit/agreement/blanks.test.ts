@@ -22,7 +22,8 @@ const blank = (id: string, kind: BlankKind, rules: BlankRules = {}, y = 100): Pl
 })
 const typed = (text: string): Filled => ({ kind: 'text', text })
 
-const { say } = speaks('en')
+const en = speaks('en')
+const { say } = en
 
 describe('what is typed into a blank', () => {
   const counted = blank('Colonies counted', 'number', {
@@ -32,29 +33,25 @@ describe('what is typed into a blank', () => {
 
   it('is a figure where a number is asked for, with or without signs between thousands', () => {
     for (const text of ['0', '64', '1000', '1,000', '1 000', '12.5'])
-      expect(valueProblem(counted, typed(text), say), text).to.equal(null)
+      expect(valueProblem(counted, typed(text), en), text).to.equal(null)
     for (const text of ['1,00', 'a few', '1e3', '--1', '1.2.3'])
-      expect(valueProblem(blank('n', 'number'), typed(text), say), text).to.equal(
-        `“${text}” is not a number.`,
-      )
+      expect(valueProblem(blank('n', 'number'), typed(text), en), text).to.equal(`“${text}” is not a number.`)
   })
 
   it('is held to its rule, and told in the rule’s words', () => {
-    expect(valueProblem(counted, typed('1001'), say)).to.equal('A number of colonies from 0 to 1000.')
-    expect(valueProblem(counted, typed('many'), say)).to.equal('A number of colonies from 0 to 1000.')
+    expect(valueProblem(counted, typed('1001'), en)).to.equal('A number of colonies from 0 to 1000.')
+    expect(valueProblem(counted, typed('many'), en)).to.equal('A number of colonies from 0 to 1000.')
   })
 
   it('is text to a rule over text', () => {
     const plate = blank('Plate', 'text', { check: 'matches(value, "^[A-Z]{3} [0-9]{3}$")' })
-    expect(valueProblem(plate, typed('HIV 204'), say)).to.equal(null)
-    expect(valueProblem(plate, typed('204'), say)).to.equal('“204” does not fit here.')
+    expect(valueProblem(plate, typed('HIV 204'), en)).to.equal(null)
+    expect(valueProblem(plate, typed('204'), en)).to.equal('“204” does not fit here.')
   })
 
   it('passes no rule that is faulty or undecided', () => {
     for (const check of ['value >', 'nothing > 1'])
-      expect(valueProblem(blank('n', 'number', { check }), typed('1'), say)).to.equal(
-        '“1” does not fit here.',
-      )
+      expect(valueProblem(blank('n', 'number', { check }), typed('1'), en)).to.equal('“1” does not fit here.')
   })
 })
 
@@ -62,12 +59,12 @@ describe('options of a choice', () => {
   const carried = blank('Carried in', 'choice', { options: ['own truck', 'hired truck', 'by ship'], most: 2 })
 
   it('are those offered, and not more than may be', () => {
-    expect(valueProblem(carried, { kind: 'choice', chosen: [0, 2] }, say)).to.equal(null)
-    expect(valueProblem(carried, { kind: 'choice', chosen: [0, 0, 2] }, say), 'one twice').to.equal(null)
-    expect(valueProblem(carried, { kind: 'choice', chosen: [3] }, say)).to.equal(
+    expect(valueProblem(carried, { kind: 'choice', chosen: [0, 2] }, en)).to.equal(null)
+    expect(valueProblem(carried, { kind: 'choice', chosen: [0, 0, 2] }, en), 'one twice').to.equal(null)
+    expect(valueProblem(carried, { kind: 'choice', chosen: [3] }, en)).to.equal(
       '“Carried in” has no such option.',
     )
-    expect(valueProblem(carried, { kind: 'choice', chosen: [0, 1, 2] }, say)).to.equal(
+    expect(valueProblem(carried, { kind: 'choice', chosen: [0, 1, 2] }, en)).to.equal(
       '“Carried in”: choose at most 2 options.',
     )
   })

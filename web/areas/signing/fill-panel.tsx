@@ -3,7 +3,7 @@ import { call, problemText } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import type { Blank, Value } from './fill-keeper.ts'
 import { FIELD, Sheet } from './sheet.tsx'
-import { useLabel, useWords } from './words.tsx'
+import { useDocumentLanguage, useLabel, useWords } from './words.tsx'
 
 interface Props {
   readonly token: string
@@ -73,24 +73,26 @@ const Fault = ({ text }: { readonly text: string | null }) =>
   ) : null
 
 function Line({ blank, value, onClose, onUse }: Props) {
-  const { say } = useWords()
+  const speaker = useWords()
+  const { say } = speaker
+  const document = useDocumentLanguage()
+  const stands = useStanding(blank, value)
   const given = value?.kind === 'text' ? value.text : ''
   const [text, setText] = useState(given || (blank.rules.preset ?? ''))
   const [problem, setProblem] = useState<string | null>(null)
   const use = async () => {
     const plain = text.trim()
     if (!plain) return onUse(null)
+    // What stands there already was read before.
+    if (plain === given) return onClose()
     // Expressions are loaded only for a place that has something to check.
     const checked = blank.kind === 'number' || blank.rules.check !== undefined
-    const fault = checked
-      ? (await import('#core/agreement/blank-value.ts')).valueProblem(
-          blank,
-          { kind: 'text', text: plain },
-          say,
-        )
-      : null
+    if (!checked) return onUse({ kind: 'text', text: plain })
+    const { valueAsShown, valueProblem } = await import('#core/agreement/blank-value.ts')
+    const typed = { kind: 'text', text: plain } as const
+    const fault = valueProblem(blank, typed, speaker)
     if (fault) setProblem(fault)
-    else onUse({ kind: 'text', text: plain })
+    else onUse(valueAsShown(blank, typed, speaker.language, document))
   }
   return (
     <form
@@ -122,12 +124,35 @@ function Line({ blank, value, onClose, onUse }: Props) {
         onChange={(event) => {
           setText(event.target.value)
           setProblem(null)
+          void stands.look(event.target.value)
         }}
       />
       <Fault text={problem} />
+      {stands.text !== null && problem === null && (
+        <p role="status" className="mt-2 text-soft">
+          {say('value.stands', { text: stands.text })}
+        </p>
+      )}
       <Buttons filled={given !== ''} onClose={onClose} onUse={onUse} />
     </form>
   )
+}
+
+/** How a number that is being typed will stand in the document, where that is otherwise than it was typed. */
+function useStanding(blank: Blank, value: Value | undefined) {
+  const { language } = useWords()
+  const document = useDocumentLanguage()
+  const [text, setText] = useState<string | null>(null)
+  const look = async (typed: string) => {
+    if (blank.kind !== 'number') return
+    const { valueAsShown } = await import('#core/agreement/blank-value.ts')
+    const plain = typed.trim()
+    const shown = valueAsShown(blank, { kind: 'text', text: plain }, language, document).text
+    setText(
+      plain !== '' && shown !== plain && !(value?.kind === 'text' && value.text === plain) ? shown : null,
+    )
+  }
+  return { text, look }
 }
 
 function Tick({ blank, value, onClose, onUse }: Props) {

@@ -1,10 +1,10 @@
 import { useState } from 'react'
 import type { CSSProperties } from 'react'
-import type { Say } from '#core/languages/speak.ts'
+import type { Speaker } from '#core/languages/speak.ts'
 import { inkOf } from '#core/agreement/ink.ts'
 import type { Script, Strokes } from '#core/agreement/signature.ts'
 import type { Blank, Value } from './fill-keeper.ts'
-import { useLabel, useWords } from './words.tsx'
+import { useDocumentLanguage, useLabel, useWords } from './words.tsx'
 
 /** The hands that signatures are typed in, as the executed document has them. */
 export const HANDS: Readonly<Record<Script, CSSProperties>> = {
@@ -177,11 +177,20 @@ interface PlaceProps {
   readonly hold: (element: HTMLElement | null) => void
 }
 
-/** What is wrong with what was typed. Expressions are loaded only for a blank that has something to check. */
-async function problemOf(blank: Blank, text: string, say: Say): Promise<string | null> {
-  if (blank.kind !== 'number' && !blank.rules.check) return null
-  const { valueProblem } = await import('#core/agreement/blank-value.ts')
-  return valueProblem(blank, { kind: 'text', text }, say)
+/** What is wrong with what was typed, and how it will stand in the document. Expressions are loaded only for a blank that has something to check. */
+async function checked(
+  blank: Blank,
+  text: string,
+  speaker: Speaker,
+  document: string,
+): Promise<{ readonly problem: string | null; readonly text: string }> {
+  if (blank.kind !== 'number' && !blank.rules.check) return { problem: null, text }
+  const { valueAsShown, valueProblem } = await import('#core/agreement/blank-value.ts')
+  const value = { kind: 'text', text } as const
+  return {
+    problem: valueProblem(blank, value, speaker),
+    text: valueAsShown(blank, value, speaker.language, document).text,
+  }
 }
 
 /** A line to type in. What is wrong with it is said at once, and nothing wrong is sent. */
@@ -193,16 +202,20 @@ function TypedPlace({
   onValue,
   hold,
 }: PlaceProps & { readonly box: { readonly height: number }; readonly outline: string }) {
-  const { say } = useWords()
+  const speaker = useWords()
+  const document = useDocumentLanguage()
   const given = value?.kind === 'text' ? value.text : ''
   const [text, setText] = useState(given || (blank.rules.preset ?? ''))
   const [problem, setProblem] = useState<string | null>(null)
   const leave = async () => {
     const plain = text.trim()
-    const found = plain ? await problemOf(blank, plain, say) : null
-    setProblem(found)
-    if (!found && plain !== (given || (blank.rules.preset ?? '')))
-      onValue(plain ? { kind: 'text', text: plain } : null)
+    // What stands there already was read before.
+    if (plain === (given || (blank.rules.preset ?? ''))) return setProblem(null)
+    const found = plain ? await checked(blank, plain, speaker, document) : null
+    setProblem(found?.problem ?? null)
+    if (found?.problem) return
+    setText(found?.text ?? '')
+    onValue(found ? { kind: 'text', text: found.text } : null)
   }
   return (
     <>

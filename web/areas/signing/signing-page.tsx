@@ -8,7 +8,7 @@ import type { GateProps } from './gate.ts'
 import { Prove } from './prove.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { LanguageMenu } from './language-menu.tsx'
-import { browserLanguage, Speaking, useWords } from './words.tsx'
+import { browserLanguage, Speaking, useWords, WrittenIn } from './words.tsx'
 
 const loadSign = () => import('./sign.tsx')
 /** Loaded while the first page is being read. */
@@ -31,7 +31,9 @@ export function SigningPage({ token }: { readonly token: string }) {
     )
   return (
     <Speaking language={chosen ?? signing.data.language}>
-      <Gate token={token} signing={signing.data} onLanguage={setChosen} />
+      <WrittenIn language={signing.data.documentLanguage}>
+        <Gate token={token} signing={signing.data} onLanguage={setChosen} />
+      </WrittenIn>
     </Speaking>
   )
 }

@@ -24,6 +24,18 @@ export function Speaking({
   return <Spoken value={speaks(language)}>{children}</Spoken>
 }
 
+const Pages = createContext('en')
+
+/** What the pages are written in (BCP 47), which may be another language than the reader's: values stand on them so. */
+export const WrittenIn = ({
+  language,
+  children,
+}: {
+  readonly language: string
+  readonly children: ReactNode
+}) => <Pages value={language}>{children}</Pages>
+export const useDocumentLanguage = (): string => use(Pages)
+
 export function useWords(): Speaker {
   const speaker = use(Spoken)
   if (!speaker) throw new Error('Nobody speaks here.')
