@@ -9,6 +9,7 @@ await build({
     supervisor: 'server/supervisor.ts',
     thread: 'server/lanes/thread.ts',
     'draw-pages': 'server/convert/scan/draw-pages.ts',
+    'paper-marks': 'server/convert/scan/paper-marks.ts',
     'read-pages': 'server/convert/pages/read-pages.ts',
     verify: 'server/verify.ts',
     secrets: 'server/secrets.ts',

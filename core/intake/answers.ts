@@ -225,7 +225,7 @@ export function readPlain(
     return { value: null, problem: say('form.long', { most: LONGEST_ANSWER }) }
   const typed =
     typeof answer === 'string' && NUMBERS.has(field.type) && answer.trim() !== ''
-      ? readTyped(answer.replace(field.type === 'percent' ? /\s*%$/ : /\p{Sc}/gu, ''), language)
+      ? readTyped(answer.trim().replace(field.type === 'percent' ? /%$/ : /\p{Sc}/gu, ''), language)
       : null
   if (typed && !typed.ok && typed.readings) {
     const [one, other] = readingsSaid(typed.readings, language)

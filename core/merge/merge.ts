@@ -1,3 +1,4 @@
+import { initial } from '../text/cut.ts'
 import type { SignerRole } from '../document/template.ts'
 import { plainPage, plainStyle } from '../document/template.ts'
 import type {
@@ -498,7 +499,7 @@ function finishedBlank(
     kind,
     role: person.role,
     shape: role.shape,
-    letter: role.label.slice(0, 1).toUpperCase(),
+    letter: initial(role.label),
     label,
     required,
     rules,

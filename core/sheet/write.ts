@@ -9,7 +9,7 @@ import type { Cell } from '../outline/cell.ts'
  */
 export const harmless = (text: string): string =>
   (/^[=+\-@\t\r\n]/.test(text) && !/^[+-]?\d+([.,]\d+)*\s*%?$/.test(text) ? `'${text}` : text).replace(
-    /([;\t|]["\s]*)(?=[=+\-@])/g,
+    /([;\t|][" ]{0,4})(?=[=+\-@])/g,
     "$1'",
   )
 

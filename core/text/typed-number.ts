@@ -71,5 +71,5 @@ export const readingsSaid = (
   language: Language,
 ): readonly [string, string] => [
   shownIn(number(readings[0]).toFixed(), language),
-  shownIn(readings[1].replace(/(\.\d+?)0*$/, '$1'), language),
+  shownIn(number(readings[1]).toFixed(), language),
 ]

@@ -1,3 +1,4 @@
+import { initial } from '#core/text/cut.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import type { FinishedBlank, FinishedPages, FinishedPlace, Stretch } from '#core/merge/finished.ts'
 
@@ -104,7 +105,7 @@ export function layPage(
   const initialled = initials.map(({ role, label, shape }, i) => ({
     role,
     shape,
-    letter: label.slice(0, 1).toUpperCase(),
+    letter: initial(label),
     x: (size.width - wide) / 2 + i * (INITIALS.width + INITIALS.apart),
     y: size.height - INITIALS.above,
     width: INITIALS.width,

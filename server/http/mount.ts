@@ -1,3 +1,4 @@
+import { cut } from '#core/text/cut.ts'
 import { randomUUID } from 'node:crypto'
 import express from 'express'
 import type { NextFunction, Request, Response, Router } from 'express'
@@ -217,7 +218,7 @@ function actOf(
     detail: {
       ...(params as Record<string, string> | undefined),
       ...(query as Record<string, string> | undefined),
-      ...(said ? { sent: said.slice(0, TOLD) } : {}),
+      ...(said ? { sent: cut(said, TOLD) } : {}),
       ...(said.length > TOLD ? { sha256: hashOf(said) } : {}),
     },
   }
@@ -234,6 +235,9 @@ function unfit(value: unknown): string | null {
     // PostgreSQL keeps no text with this character in it.
     if (level.some((each) => typeof each === 'string' && each.includes('\0')))
       return 'What was sent has a character without meaning (U+0000) in it.'
+    // Half of a sign that UTF-16 writes as two: neither UTF-8 nor PostgreSQL knows it.
+    if (level.some((each) => typeof each === 'string' && !each.isWellFormed()))
+      return 'What was sent has half of a character in it (a lone surrogate).'
     level = level.flatMap((each) =>
       typeof each === 'object' && each !== null && !ArrayBuffer.isView(each)
         ? Object.entries(each).flat()

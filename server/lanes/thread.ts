@@ -83,8 +83,8 @@ export const tasks = {
 
   emptyPlaces: async (task: {
     print: Uint8Array
-    pages: Parameters<(typeof import('#server/convert/scan/paper-marks.ts'))['emptyPlaces']>[1]
-  }) => (await import('#server/convert/scan/paper-marks.ts')).emptyPlaces(task.print, task.pages),
+    pages: Parameters<(typeof import('#server/convert/scan/back-pages.ts'))['emptyPlaces']>[1]
+  }) => (await import('#server/convert/scan/back-pages.ts')).emptyPlaces(task.print, task.pages),
 
   bindScan: async (task: {
     pages: Parameters<(typeof import('#server/compose/bind-scan.ts'))['bindScan']>[0]

@@ -1,3 +1,4 @@
+import { cut } from '#core/text/cut.ts'
 import {
   createHash,
   createPrivateKey,
@@ -31,7 +32,7 @@ const LONGEST_NAME = 64
  * as if they were its characters, and a signature would then name another issuer than its certificate.
  */
 function nameOf(name: string, text: string): forge.pki.CertificateField {
-  const value = text.slice(0, LONGEST_NAME)
+  const value = cut(text, LONGEST_NAME)
   const plain = /^[\x20-\x7e]*$/.test(value)
   const { UTF8, BMPSTRING } = forge.asn1.Type
   return {

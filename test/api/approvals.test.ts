@@ -381,6 +381,8 @@ describe('approvals', () => {
       expect((await read(id)).steps[0]!.deciders).to.deep.equal(['Ruth Ambler'])
       await running.owner(`update person set post = 'sales lead' where name = 'Ruth Ambler'`)
       await who('ines').call('setLeft', { params: { id: ids['silas']! }, body: { left: false } })
+      // Whoever returns signs in anew.
+      by['silas'] = await Client.signedIn(running.url, 'silas.brandt')
     })
   })
 

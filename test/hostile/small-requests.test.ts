@@ -280,6 +280,7 @@ const OPEN: readonly RouteName[] = [
   'takeIntake',
   'dropIntake',
   'openLink',
+  'openSigning',
   'saveLink',
   'invite',
   'mendAnswer',

@@ -38,7 +38,8 @@ export async function scrawled(
       )
     context.stroke()
   }
-  return canvas.encode('png')
+  // At once: a canvas that nobody holds any more while it is packed is one that its memory goes from.
+  return canvas.toBuffer('image/png')
 }
 
 /** The same in files, from the first page to the last there is. */

@@ -1,3 +1,4 @@
+import { cut } from '#core/text/cut.ts'
 import { DmnModdle } from 'dmn-moddle'
 import type { Element } from 'dmn-moddle'
 import { compileExpression } from '#core/expression/compile.ts'
@@ -62,7 +63,7 @@ export async function readDmn(bytes: Uint8Array): Promise<ReadDmn> {
   ])
 }
 
-const firstLine = (text: string): string => text.split('\n')[0]!.slice(0, 200)
+const firstLine = (text: string): string => cut(text.split('\n')[0]!, 200)
 
 function readTable(decision: Element, xml: string, found: readonly string[]): ReadDmn {
   const report = [...found]
@@ -89,14 +90,14 @@ function readTable(decision: Element, xml: string, found: readonly string[]): Re
   const called = uniqueIds()
   const columns = inputs.map((input, i) => ({
     id: called(input.id, `input${i + 1}`),
-    label: (input.label ?? '').slice(0, 200),
+    label: cut(input.label ?? '', 200),
     expression: (input.inputExpression?.text ?? '').trim().slice(0, TABLE_LIMITS.cell),
     ...(typeof input.width === 'number' && input.width >= 40 && input.width <= 1200
       ? { width: input.width }
       : {}),
   }))
   const table: RuleTable = {
-    name: (decision.name ?? decision.id ?? 'Rule table').slice(0, 200),
+    name: cut(decision.name ?? decision.id ?? 'Rule table', 200),
     scope: { kind: 'all' },
     hitPolicy: policy,
     missing: own('missing') === 'does not hold' ? 'does not hold' : 'ask',

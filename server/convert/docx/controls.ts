@@ -1,3 +1,4 @@
+import { cut } from '#core/text/cut.ts'
 import type { Element } from '@xmldom/xmldom'
 import type { Field, FieldType } from '#core/outline/field.ts'
 import { fieldName } from './names.ts'
@@ -50,7 +51,7 @@ export function controlOf(sdt: Element): Control | null {
       : []
   return {
     name: fieldName(label),
-    label: label.slice(0, 120),
+    label: cut(label, 120),
     clues: {
       type: type === 'choice' && choices.length === 0 ? 'text' : type,
       ...(choices.length ? { choices: choices.slice(0, 100) } : {}),

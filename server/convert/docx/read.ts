@@ -1,3 +1,4 @@
+import { cut } from '#core/text/cut.ts'
 import type { Element } from '@xmldom/xmldom'
 import * as v from 'valibot'
 import { templateContentSchema } from '#contract/template.ts'
@@ -430,8 +431,7 @@ class Reading {
   // --- the whole --------------------------------------------------------------------------------------------------
 
   private content(blocks: readonly Block[], page: PageSetup, kept: KeptProperties): TemplateContent {
-    const title =
-      (kept.title ?? this.name.replace(/\.docx?$/i, '')).trim().slice(0, 200) || 'Imported template'
+    const title = cut((kept.title ?? this.name.replace(/\.docx?$/i, '')).trim(), 200) || 'Imported template'
     const base = emptyTemplate(title)
     const { conditions: _conditions, blanks: _blanks, references: _references, ...rest } = kept.rest
     const outline = kept.outline ?? guessedOutline(blocks, this.inlines)

@@ -1,3 +1,4 @@
+import { cut } from '#core/text/cut.ts'
 import {
   PDFArray,
   PDFCheckBox,
@@ -47,7 +48,7 @@ function fieldPlaces(
     return page === undefined ? [] : [{ widget, page: page + 1, box: boxOf(widget, frames[page]!) }]
   })
   if (placed.length === 0 || field.isReadOnly()) return []
-  const name = field.getName().slice(0, 200)
+  const name = cut(field.getName(), 200)
   const said = field.acroField.dict.get(PDFName.of('TU'))
   const label = (said && 'decodeText' in said ? (said as { decodeText(): string }).decodeText() : name).slice(
     0,

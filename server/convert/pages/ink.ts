@@ -1,3 +1,4 @@
+import { cut } from '#core/text/cut.ts'
 import { OPS } from 'pdfjs-dist/legacy/build/pdf.mjs'
 import type { PDFPageProxy } from 'pdfjs-dist'
 import type { PageLine, PageRead, PageWord } from '#core/form/page-read.ts'
@@ -419,7 +420,7 @@ export function readOf(ink: Ink, width: number, height: number): PageRead {
     width: round(width),
     height: round(height),
     words: wordsOf(ink.glyphs).map(({ text, base, size, ...box }) => ({
-      text: text.slice(0, 200),
+      text: cut(text, 200),
       base: round(base),
       size: round(size),
       ...rounded(box),

@@ -1,20 +1,14 @@
+// A program of its own: it draws what came back from paper with native code, and tells where nothing was written on it.
 import { createCanvas, loadImage } from '@napi-rs/canvas'
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs'
 import { dirname, join } from 'node:path'
 import { createRequire } from 'node:module'
+import { buffer } from 'node:stream/consumers'
 import { fitPoints, inkBeyond } from '#core/ceremony/marks.ts'
 import type { Canvas } from '@napi-rs/canvas'
-import type { Area, Grey, Point } from '#core/ceremony/marks.ts'
+import type { Grey, Point } from '#core/ceremony/marks.ts'
+import type { BackPage, MarksAsked } from './back-pages.ts'
 import { codeCorners } from '#server/compose/paper-codes.ts'
-
-/** A page that came back, by the code on it, with the places on it that were to be written in, in points from the top left. */
-export interface BackPage {
-  readonly page: number
-  readonly picture: Uint8Array
-  /** Corners of the code as shares of the picture: top left, top right, bottom right, bottom left of the code itself. */
-  readonly corners: readonly Point[]
-  readonly places: readonly (Area & { readonly id: string })[]
-}
 
 /** Pixels for each point that print and scan are compared with: 108 dots per inch. */
 const SCALE = 1.5
@@ -23,11 +17,10 @@ const LEAST = 5
 
 const assets = dirname(createRequire(import.meta.url).resolve('pdfjs-dist/package.json'))
 
-/** Of each page, the places in which nothing was written: the print that it was made from has as much there. */
-export async function emptyPlaces(
+async function emptyPlaces(
   print: Uint8Array,
   pages: readonly BackPage[],
-): Promise<ReadonlyMap<number, readonly string[]>> {
+): Promise<readonly (readonly [page: number, empty: readonly string[]])[]> {
   const document = await getDocument({
     data: Uint8Array.from(print),
     standardFontDataUrl: join(assets, 'standard_fonts/'),
@@ -35,7 +28,7 @@ export async function emptyPlaces(
     isEvalSupported: false,
     verbosity: 0,
   }).promise
-  const empty = new Map<number, readonly string[]>()
+  const empty: [number, readonly string[]][] = []
   for (const { page: number, picture, corners, places } of pages) {
     const page = await document.getPage(number)
     const viewport = page.getViewport({ scale: SCALE })
@@ -60,13 +53,13 @@ export async function emptyPlaces(
     seen.setTransform(a, d, b, e, c, f)
     seen.drawImage(image, 0, 0)
     const [one, other] = [greyOf(printed), greyOf(scanned)]
-    empty.set(
+    empty.push([
       number,
       places.flatMap(({ id, x, y, width: w, height: h }) => {
         const place = { x: x * SCALE, y: y * SCALE, width: w * SCALE, height: h * SCALE }
         return inkBeyond(one, other, place) < LEAST * SCALE * SCALE ? [id] : []
       }),
-    )
+    ])
     page.cleanup()
   }
   return empty
@@ -81,3 +74,13 @@ function greyOf(canvas: Canvas): Grey {
     values[i] = data[4 * i]! * 0.299 + data[4 * i + 1]! * 0.587 + data[4 * i + 2]! * 0.114
   return { width, height, values }
 }
+
+const given = await buffer(process.stdin)
+const start = 4 + given.readUInt32BE(0)
+const asked = JSON.parse(given.toString('utf8', 4, start)) as MarksAsked
+let at = start + asked.print
+const pages = asked.pages.map(({ bytes, ...page }) => {
+  at += bytes
+  return { ...page, picture: given.subarray(at - bytes, at) }
+})
+process.stdout.write(JSON.stringify(await emptyPlaces(given.subarray(start, start + asked.print), pages)))

@@ -1,3 +1,4 @@
+import { cut } from '#core/text/cut.ts'
 import { and, asc, eq, inArray, lte } from 'drizzle-orm'
 import type { StepKind } from '#core/aftermath/steps.ts'
 import { stepSaid } from '#core/aftermath/steps.ts'
@@ -111,7 +112,7 @@ const end = (
 ) =>
   db
     .update(aftermathStep)
-    .set({ state, said: said.slice(0, 1000), madeId, tries: tries + 1, heldUntil: null, endedAt: app.now() })
+    .set({ state, said: cut(said, 1000), madeId, tries: tries + 1, heldUntil: null, endedAt: app.now() })
     .where(and(eq(aftermathStep.id, id), eq(aftermathStep.state, 'waiting')))
 
 /** What cannot be done fails with the reason; what came to nothing is tried again, a good while, and fails then. */
@@ -125,7 +126,7 @@ async function failed(app: App, row: Row, error: unknown): Promise<void> {
       .update(aftermathStep)
       .set({
         tries: row.tries + 1,
-        said: why.slice(0, 1000),
+        said: cut(why, 1000),
         dueAt: new Date(app.now().getTime() + pauseAfter(row.tries + 1)),
         heldUntil: null,
       })
@@ -136,7 +137,7 @@ async function failed(app: App, row: Row, error: unknown): Promise<void> {
     await end(app, work.db, row, 'failed', why)
     await happened(app, work, row.agreementId, null, {
       act: 'not followed',
-      detail: { step: row.step.kind, why: why.slice(0, 500) },
+      detail: { step: row.step.kind, why: cut(why, 500) },
     })
     await tell(app, work, row, why)
   })

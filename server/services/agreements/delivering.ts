@@ -1,3 +1,4 @@
+import { cut } from '#core/text/cut.ts'
 import { and, eq, isNull, sql } from 'drizzle-orm'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
@@ -73,7 +74,7 @@ export async function undeliverable(app: App, key: string, problem: string): Pro
     if (lost?.agreementId)
       await happened(app, work, lost.agreementId, null, {
         act: 'mail undeliverable',
-        detail: { to: lost.to, subject: lost.subject, problem: problem.slice(0, 300) },
+        detail: { to: lost.to, subject: lost.subject, problem: cut(problem, 300) },
       })
   })
 }

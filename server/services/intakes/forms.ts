@@ -1,3 +1,4 @@
+import { cut } from '#core/text/cut.ts'
 import { randomUUID } from 'node:crypto'
 import { and, desc, eq, isNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -87,8 +88,7 @@ export async function makeForm(
   const organisation = await organisationOf(app.db)
   const names = await namesOf(app, of)
   const content = formFrom({
-    title:
-      wish.title ?? (names.packet?.name ?? names.templates.map(({ name }) => name).join(', ')).slice(0, 200),
+    title: wish.title ?? cut(names.packet?.name ?? names.templates.map(({ name }) => name).join(', '), 200),
     language: languageOf(organisation.language),
     outline,
     parts,

@@ -1,3 +1,4 @@
+import { cut } from '#core/text/cut.ts'
 import { createHmac } from 'node:crypto'
 import { and, asc, eq, isNull, lte, or, sql } from 'drizzle-orm'
 import { eventOf } from '#core/trail/events.ts'
@@ -159,7 +160,7 @@ export const signatureOf = (secret: string, id: string, at: number, body: string
 async function settle(app: App, hook: Hook, one: Delivery, answered: CalledOut): Promise<boolean> {
   const now = app.now()
   const status = answered.ok ? answered.status : null
-  const said = (answered.ok ? answered.said : answered.why).replaceAll('\0', '').slice(0, 500)
+  const said = cut((answered.ok ? answered.said : answered.why).replaceAll('\0', ''), 500)
   const told = status !== null && status >= 200 && status < 300
   const late = now.getTime() - one.at.getTime() >= THREE_DAYS
   const tries = one.tries + 1

@@ -1,3 +1,4 @@
+import { cut } from '#core/text/cut.ts'
 import { asc, eq, inArray } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { CommonSending, Sending, sendingSheets } from '#contract/agreement.ts'
@@ -195,7 +196,7 @@ async function fillWords(
   const fill = (pattern: string) => fillBundle(bundle, row.data, pattern, row.number)
   return {
     subject: fill(subject).slice(0, 200),
-    message: fill(message).slice(0, 5000),
+    message: cut(fill(message), 5000),
     unknown: [...new Set([subject, message].flatMap(patternNames).filter((name) => !fields.has(name)))],
   }
 }

@@ -1,3 +1,4 @@
+import { initial } from '#core/text/cut.ts'
 import type { RoleShape } from '#core/document/template.ts'
 
 const paths: Record<RoleShape, string> = {
@@ -15,7 +16,7 @@ export function RoleMark({ shape, letter }: { readonly shape: RoleShape; readonl
     <svg width="18" height="18" viewBox="0 0 16 16" role="img" aria-label={`Role ${letter}`}>
       <path d={paths[shape]} fill="none" stroke="currentColor" strokeWidth="1.1" />
       <text x="8" y="11.200" textAnchor="middle" fontSize="8" fontWeight="600" fill="currentColor">
-        {letter.slice(0, 1).toUpperCase()}
+        {initial(letter)}
       </text>
     </svg>
   )

@@ -1,3 +1,4 @@
+import { cut } from '#core/text/cut.ts'
 import { Temporal } from 'temporal-polyfill'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { followUp } from '#server/db/schema.ts'
@@ -17,7 +18,7 @@ export const followUpAct: Doing<'follow-up'> = {
         id,
         agreementId: row.id,
         personId: step.person,
-        text: filled(following, step.text).slice(0, 500),
+        text: cut(filled(following, step.text), 500),
         dueOn,
         createdAt: app.now(),
       })
