@@ -45,12 +45,12 @@ function behind(written: string, words: readonly string[]): string | null {
  * what is not understood, stays as it was written.
  */
 export function typedCell(text: string, tested: Tested, names: NameTypes): string {
-  const written = text.trim().split(/\s+/).join(' ')
+  const written = withoutThousands(text.trim().split(/\s+/).join(' '), tested)
   if (isAnything(written)) return '-'
   if (/^empty$/i.test(written)) return 'null'
   if (/^filled$/i.test(written)) return 'not(null)'
   const sound = (cell: string) => cellFaults(cell, tested, names).length === 0
-  if (sound(text.trim())) return text.trim()
+  if (sound(written)) return written === text.trim().split(/\s+/).join(' ') ? text.trim() : written
   const negated = behind(written, ['not '])
   const meant =
     (negated && wrap(listOf(negated, tested))) ??
@@ -59,6 +59,18 @@ export function typedCell(text: string, tested: Tested, names: NameTypes): strin
     listOf(written, tested)
   return meant !== null && sound(meant) ? meant : text.trim()
 }
+
+/**
+ * A comma before three digits, behind an operator or in a bound, parts thousands: `> 80,000` is no list of 80 and 0, though FEEL
+ * would take it for one. A list is written with a blank behind its commas there.
+ */
+const withoutThousands = (written: string, { type }: Tested): string =>
+  type === 'number'
+    ? written.replace(
+        /((?:[<>]=?|\.\.|[[\](]) ?-?\d{1,3})((?:,\d{3})+)(?!\d)/g,
+        (_, head: string, rest: string) => head + rest.replaceAll(',', ''),
+      )
+    : written
 
 const wrap = (tests: string | null): string | null => (tests === null ? null : `not(${tests})`)
 

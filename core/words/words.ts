@@ -17,9 +17,31 @@ const spanishCorrected = (words: string): string =>
     .replace(/veintiuno (?=mil)/g, 'veintiún ')
     .replace(/\buno (?=mil)/g, 'un ')
 
+const MILLION = 1_000_000n
+
+/** "Uno" before a noun is "un", and "veintiuno" is "veintiún" (RAE, Ortografía 2010). */
+const beforeNoun = (words: string): string => words.replace(/veintiuno$/, 'veintiún').replace(/\buno$/, 'un')
+
+/**
+ * Spanish by the long scale: a thousand million has no word of its own ("mil millones"), a billón is a million million. The library
+ * is asked for what is below a million.
+ */
+function spanishCardinal(value: bigint): string {
+  const below = (part: bigint) => spanishCorrected(spanish(part))
+  if (value < MILLION) return below(value)
+  const counted = (part: bigint, one: string, many: string) =>
+    part === 0n ? [] : [part === 1n ? `un ${one}` : `${beforeNoun(below(part))} ${many}`]
+  const rest = value % MILLION
+  return [
+    ...counted(value / (MILLION * MILLION), 'billón', 'billones'),
+    ...counted((value / MILLION) % MILLION, 'millón', 'millones'),
+    ...(rest === 0n ? [] : [below(rest)]),
+  ].join(' ')
+}
+
 const cardinals: Record<string, Cardinal> = {
   en: (value) => english(value),
-  es: (value) => spanishCorrected(spanish(value)),
+  es: spanishCardinal,
   fr: (value) => french(value),
   de: (value) => german(value),
 }
@@ -68,6 +90,27 @@ function currencyName(amount: bigint, currency: string, tag: string): string | n
   }
 }
 
+/** A number as it agrees with the noun it counts, in Spanish: "doscientas libras", "veintiún euros"; elsewhere as it is. */
+function agreeing(words: string, noun: string, tag: string): string {
+  if (tag !== 'es') return words
+  // Names of currencies end in -a or -as where they are feminine.
+  if (!/^\S+as?(?:\s|$)/.test(noun)) return beforeNoun(words)
+  return words
+    .replace(/cientos(?= |$)/g, 'cientas')
+    .replace(/quinientos(?= |$)/g, 'quinientas')
+    .replace(/veintiuno$/, 'veintiuna')
+    .replace(/(^| )uno$/, '$1una')
+    .replace(/veintiún mil(?= |$)/g, 'veintiuna mil')
+}
+
+/** A number with what it counts: a million asks for "de" in Spanish and French ("un millón de yenes", "un million d’euros"). */
+function counting(words: string, noun: string, tag: string): string {
+  if (tag === 'es' && /(?:millón|millones|billón|billones)$/.test(words)) return `${words} de ${noun}`
+  if (tag === 'fr' && /(?:million|milliard|billion|billiard)s?$/.test(words))
+    return /^[aeiouhéèê]/i.test(noun) ? `${words} d’${noun}` : `${words} de ${noun}`
+  return `${words} ${noun}`
+}
+
 const and: Record<string, string> = { en: 'and', es: 'con', fr: 'et', de: 'und' }
 
 /**
@@ -82,9 +125,10 @@ export function amountInWords(amount: Decimal, currency: string, language: strin
   const name = currencyName(BigInt(whole.abs().toFixed()), currency, tag)
   const words = numberInWords(whole, tag)
   if (words === null || name === null) return null
+  const counted = agreeing(words, name, tag)
   const signed =
-    rounded.isNegative() && whole.isZero() && !rounded.isZero() ? `${minus[tag]!} ${words}` : words
-  if (digits === 0) return `${signed} ${name}`
+    rounded.isNegative() && whole.isZero() && !rounded.isZero() ? `${minus[tag]!} ${counted}` : counted
+  if (digits === 0) return counting(signed, name, tag)
   const unit = new Decimal(10).pow(digits)
   const fraction = rounded.minus(whole).abs().times(unit).toFixed(0).padStart(digits, '0')
   return `${signed} ${and[tag]!} ${fraction}/${unit.toFixed()} ${name}`

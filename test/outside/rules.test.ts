@@ -193,6 +193,52 @@ describe('decision models (DMN 1.3 XML) through dmn-moddle', () => {
     expect(again.ok && again.table.rows.map(({ then }) => then.approver)).to.deep.equal(['legal', 'finance'])
   })
 
+  it('of DMN 1.1 to 1.5 are read alike, in the encodings that XML has, and written as 1.3', async () => {
+    // Target namespaces of the schemas that OMG publishes with each version, from memory.
+    const of13 = 'https://www.omg.org/spec/DMN/20191111/MODEL/'
+    const versions = [
+      'http://www.omg.org/spec/DMN/20151101/dmn.xsd',
+      'http://www.omg.org/spec/DMN/20180521/MODEL/',
+      of13,
+      'https://www.omg.org/spec/DMN/20211108/MODEL/',
+      'https://www.omg.org/spec/DMN/20230324/MODEL/',
+    ]
+    expect(theirs).to.contain(of13)
+    for (const version of versions) {
+      const xml = theirs.replaceAll(of13, version)
+      const read = await readDmn(bytes(xml))
+      if (!read.ok) throw new Error(`${version}: ${read.problem}`)
+      expect(read.table.rows[0]!.then, version).to.deep.equal({ approver: 'legal' })
+      expect(await writeDmn(read.table, seasonNames, read.model)).to.contain(of13)
+    }
+    const named = theirs.replace('name="Who approves"', 'name="Prüfung"').replace(/<\?xml[^>]*\?>\s*/, '')
+    expect(named).to.contain('Prüfung')
+    for (const encoded of [
+      Buffer.from(`\ufeff${named}`, 'utf16le'),
+      Buffer.from(`\ufeff${named}`, 'utf16le').swap16(),
+      Buffer.from(`<?xml version="1.0" encoding="ISO-8859-1"?>${named}`, 'latin1'),
+      Buffer.from(named, 'utf8'),
+    ]) {
+      const read = await readDmn(Uint8Array.from(encoded))
+      expect(read.ok && read.table.name).to.equal('Prüfung')
+    }
+  })
+
+  it('with a default of an output, or in another language than FEEL, say so', async () => {
+    const xml = theirs
+      .replace('hitPolicy=', 'expressionLanguage="http://www.w3.org/1999/XPath" hitPolicy=')
+      .replace(
+        /(<output [^>]*name="role"[^>]*?)\/>/,
+        '$1><defaultOutputEntry><text>"finance"</text></defaultOutputEntry></output>',
+      )
+    expect(xml).to.contain('defaultOutputEntry')
+    const read = await readDmn(bytes(xml))
+    if (!read.ok) throw new Error(read.problem)
+    expect(read.report.join(' '))
+      .to.contain('where no row holds')
+      .and.to.contain('another language than FEEL')
+  })
+
   it('that declare entities are not read, however small; nothing grows', async () => {
     const bomb = `<!DOCTYPE x [<!ENTITY a "ha"><!ENTITY b "&a;&a;&a;&a;">]>${theirs.replace('Theirs', '&b;')}`
     expect(await readDmn(bytes(bomb))).to.deep.include({ ok: false })

@@ -19,6 +19,7 @@ declare module 'dmn-moddle' {
     rule?: Element[]
     inputExpression?: Element
     outputValues?: Element
+    defaultOutputEntry?: Element
     inputEntry?: Element[]
     outputEntry?: Element[]
     annotationEntry?: Element[]

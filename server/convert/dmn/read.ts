@@ -1,4 +1,5 @@
 import { cut } from '#core/text/cut.ts'
+import iconv from 'iconv-lite'
 import { DmnModdle } from 'dmn-moddle'
 import type { Element } from 'dmn-moddle'
 import { compileExpression } from '#core/expression/compile.ts'
@@ -24,10 +25,39 @@ const LARGEST = 5_000_000
 
 const fail = (problem: string): ReadDmn => ({ ok: false, problem })
 
-/** The first decision table of a decision model (OMG DMN 1.3 XML), and what the model says beyond a rule table. */
+/** Namespaces of DMN 1.1 to 1.5, each with that of 1.3, in which a table is said alike: what is read is written as 1.3. */
+const NAMESPACES: readonly (readonly [of: RegExp, as: string])[] = [
+  [
+    /http:\/\/www\.omg\.org\/spec\/DMN\/20151101\/dmn\.xsd|https?:\/\/www\.omg\.org\/spec\/DMN\/(?:20151101|20180521|20211108|20230324)\/MODEL\//g,
+    'https://www.omg.org/spec/DMN/20191111/MODEL/',
+  ],
+  [
+    /https?:\/\/www\.omg\.org\/spec\/DMN\/(?:20180521|20211108|20230324)\/DMNDI\//g,
+    'https://www.omg.org/spec/DMN/20191111/DMNDI/',
+  ],
+]
+
+const inOneVersion = (xml: string): string => NAMESPACES.reduce((text, [of, as]) => text.replace(of, as), xml)
+
+/** The text of an XML file by its mark, or by what it declares (XML 1.0, appendix F); UTF-8 where it says nothing. */
+function decoded(bytes: Uint8Array): string {
+  const [first, second] = bytes
+  const wide =
+    first === 0xff && second === 0xfe ? 'utf16-le' : first === 0xfe && second === 0xff ? 'utf16-be' : null
+  const without = (text: string) => text.replace(/^\uFEFF/, '')
+  if (wide) return without(iconv.decode(Buffer.from(bytes), wide))
+  if (first === 0x3c && second === 0) return without(iconv.decode(Buffer.from(bytes), 'utf16-le'))
+  if (first === 0 && second === 0x3c) return without(iconv.decode(Buffer.from(bytes), 'utf16-be'))
+  const head = Buffer.from(bytes.subarray(0, 200)).toString('latin1')
+  const said = /^(?:\u00ef\u00bb\u00bf)?<\?xml[^>]{0,100}?encoding=["']([\w.-]{1,40})["']/.exec(head)?.[1]
+  const encoding = said && iconv.encodingExists(said) ? said : 'utf-8'
+  return without(iconv.decode(Buffer.from(bytes), encoding))
+}
+
+/** The first decision table of a decision model (OMG DMN 1.1 to 1.5 XML), and what the model says beyond a rule table. */
 export async function readDmn(bytes: Uint8Array): Promise<ReadDmn> {
   if (bytes.length > LARGEST) return fail('The file is larger than 5 MB.')
-  const xml = new TextDecoder('utf-8').decode(bytes).replace(/^\uFEFF/, '')
+  const xml = inOneVersion(decoded(bytes))
   // No model needs a document type; what one can do is to name other files, or to grow without end.
   if (/<!(?:DOCTYPE|ENTITY)/i.test(xml))
     return fail(
@@ -41,7 +71,7 @@ export async function readDmn(bytes: Uint8Array): Promise<ReadDmn> {
     warnings = read.warnings
   } catch (error) {
     return fail(
-      `This is no decision model (DMN 1.3): ${error instanceof Error ? firstLine(error.message) : ''}`,
+      `This is no decision model (DMN 1.1 to 1.5): ${error instanceof Error ? firstLine(error.message) : ''}`,
     )
   }
   const decisions = (root.drgElement ?? []).filter(
@@ -84,6 +114,7 @@ function readTable(decision: Element, xml: string, found: readonly string[]): Re
     )
   if (decision.extensionElements || logic.extensionElements)
     report.push('The file has extensions of another program: they are kept, and go out again with the table.')
+  tellUnread(logic, xml, report)
   const outputs = outputsOf(logic.output ?? [], report)
   const own = (name: string) =>
     Object.entries(logic.$attrs ?? {}).find(([key]) => key.endsWith(`:${name}`) && xml.includes(OURS))?.[1]
@@ -123,6 +154,22 @@ function readTable(decision: Element, xml: string, found: readonly string[]): Re
     escalateTo: own('escalateTo') ?? '',
   }
   return { ok: true, table, model: xml, report: report.slice(0, 100) }
+}
+
+/** What a table says that rules do not take up: told, and kept in the file. */
+function tellUnread(logic: Element, xml: string, report: string[]): void {
+  for (const [i, { name, label, defaultOutputEntry }] of (logic.output ?? []).entries())
+    if (defaultOutputEntry?.text)
+      report.push(
+        `The output “${name ?? label ?? `${i + 1}`}” is ${cut(defaultOutputEntry.text, 60)} where no row holds: rules have no such default. It stays in the file.`,
+      )
+  const others = [...xml.matchAll(/expressionLanguage\s*=\s*["']([^"']{1,200})["']/g)]
+    .map(([, language]) => language!)
+    .filter((language) => !/FEEL/i.test(language))
+  for (const language of new Set(others))
+    report.push(
+      `Some of it is written in another language than FEEL (${cut(language, 80)}): it is read as FEEL, and may be none.`,
+    )
 }
 
 /** Ids as they stand, where they are there and not there twice. */

@@ -17,6 +17,11 @@ const plain = (expression: string, text: string) =>
 describe('a cell', () => {
   it('is written as in any sheet', () => {
     expect(typed('total', 'over 80,000')).to.equal('> 80000')
+    // FEEL would take these for lists.
+    expect(typed('total', '> 80,000')).to.equal('> 80000')
+    expect(typed('total', '>= 1,250,000, < 5')).to.equal('>= 1250000, < 5')
+    expect(typed('total', '[20,000..80,000]')).to.equal('[20000..80000]')
+    expect(typed('total', '> 80, 100')).to.equal('> 80, 100')
     expect(typed('total', '20,000 to 80,000')).to.equal('[20000..80000]')
     expect(typed('total', '$5')).to.equal('5')
     expect(typed('discount', 'at most 10 %')).to.equal('<= 10')

@@ -16,6 +16,16 @@ describe('numbers in words', () => {
     expect(words('5', 'pl')).to.equal('five')
   })
 
+  it('go by the long scale in Spanish, where a thousand million has no word of its own', () => {
+    expect(words('1000000', 'es')).to.equal('un millón')
+    expect(words('1000000000', 'es')).to.equal('mil millones')
+    expect(words('2500000000', 'es')).to.equal('dos mil quinientos millones')
+    expect(words('1001000001', 'es')).to.equal('mil un millones uno')
+    expect(words('21000000', 'es')).to.equal('veintiún millones')
+    expect(words('1000000000000', 'es')).to.equal('un billón')
+    expect(words('2000001000000', 'es')).to.equal('dos billones un millón')
+  })
+
   it('have their sign, and are nothing for fractions and beyond a thousand million million', () => {
     expect(words('-3')).to.equal('minus three')
     expect(words('1.5')).to.equal(null)
@@ -33,6 +43,17 @@ describe('amounts in words', () => {
 
   it('of a currency without a smaller unit have no fraction', () => {
     expect(amount('1234.5', 'JPY')).to.equal('one thousand two hundred thirty-five Japanese yen')
+  })
+
+  it('agree with the currency, and ask for “de” behind a million', () => {
+    expect(amount('1', 'JPY', 'es')).to.equal('un yen japonés')
+    expect(amount('21', 'EUR', 'es')).to.equal('veintiún con 00/100 euros')
+    expect(amount('200', 'GBP', 'es')).to.equal('doscientas con 00/100 libras esterlinas')
+    expect(amount('1', 'GBP', 'es')).to.equal('una con 00/100 libra esterlina')
+    expect(amount('521', 'GBP', 'es')).to.equal('quinientas veintiuna con 00/100 libras esterlinas')
+    expect(amount('1000000', 'JPY', 'es')).to.equal('un millón de yenes japoneses')
+    expect(amount('1000000', 'JPY', 'fr')).to.equal('un million de yens japonais')
+    expect(amount('1200000', 'JPY', 'fr')).to.equal('un million deux cent mille yens japonais')
   })
 
   it('are nothing for a code that is none', () => {

@@ -59,32 +59,36 @@ export function AnswerDetail({ id, form }: { readonly id: string; readonly form:
       {data.outcome === 'changed' && data.record && (
         <div className="mt-3 border-l-2 border-ochre pl-3">
           <p>
-            {data.record.name} is known, and the answer says otherwise. Nothing of the record is changed yet.
+            {data.differences.length
+              ? `${data.record.name} is known, and the answer says otherwise. Nothing of the record is changed yet.`
+              : `${data.record.name} is known, and files came with the answer. They are not with the record yet.`}
           </p>
-          <table className="my-2 w-full">
-            <thead>
-              <tr className="text-left text-xs text-soft">
-                <th className="font-normal">Field</th>
-                <th className="font-normal">Record</th>
-                <th className="font-normal">Answer</th>
-              </tr>
-            </thead>
-            <tbody>
-              {data.differences.map(({ field, before, after }) => (
-                <tr key={field} className="border-t border-hair/60 align-top">
-                  <td className="py-0.5 pr-3">{field}</td>
-                  <td className="py-0.5 pr-3 wrap-anywhere">{before || '—'}</td>
-                  <td className="py-0.5 font-semibold wrap-anywhere">{after || '—'}</td>
+          {data.differences.length > 0 && (
+            <table className="my-2 w-full">
+              <thead>
+                <tr className="text-left text-xs text-soft">
+                  <th className="font-normal">Field</th>
+                  <th className="font-normal">Record</th>
+                  <th className="font-normal">Answer</th>
                 </tr>
-              ))}
-            </tbody>
-          </table>
+              </thead>
+              <tbody>
+                {data.differences.map(({ field, before, after }) => (
+                  <tr key={field} className="border-t border-hair/60 align-top">
+                    <td className="py-0.5 pr-3">{field}</td>
+                    <td className="py-0.5 pr-3 wrap-anywhere">{before || '—'}</td>
+                    <td className="py-0.5 font-semibold wrap-anywhere">{after || '—'}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
           <span className="flex gap-2">
             <Button
               busy={settle.isPending}
               onClick={() => settle.mutate({ params: { id }, body: { take: true } })}
             >
-              Change the record
+              {data.differences.length ? 'Change the record' : 'Add them to the record'}
             </Button>
             <Button
               kind="quiet"
