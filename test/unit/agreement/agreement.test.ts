@@ -107,6 +107,25 @@ describe('blanks that are missing', () => {
   })
 })
 
+describe('moves that only some states allow', () => {
+  const facts = (unsigned: number) => ({ openSteps: 0, unsigned })
+  const leads = (state: AgreementState, made: Move, unsigned = 1) => {
+    const moved = move(state, made, facts(unsigned))
+    return moved.ok ? moved.state : null
+  }
+
+  it('give another date to what is out, and to what has lapsed, which is out again', () => {
+    for (const state of STATES)
+      expect(leads(state, 'extend'), state).to.equal(['out', 'lapsed'].includes(state) ? 'out' : null)
+  })
+
+  it('do nothing to what everyone has signed but seal it', () => {
+    for (const made of MOVES)
+      expect(leads('out', made, 0), made).to.equal(made === 'execute' ? 'executed' : null)
+    expect(leads('out', 'execute', 1)).to.equal(null)
+  })
+})
+
 describe('a thread', () => {
   const signer = (name: string, order: number, more: object = {}) => ({
     name,

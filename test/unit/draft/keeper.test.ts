@@ -50,12 +50,14 @@ class MadeUpServer implements DraftStore {
   content: TemplateContent
   mood: 'well' | 'away' | 'refusing' = 'well'
   saves = 0
+  attempts = 0
 
   constructor(content: TemplateContent) {
     this.content = content
   }
 
   async save(content: TemplateContent, version: number): Promise<Saved> {
+    this.attempts++
     await settled()
     if (this.mood === 'away') return { ok: false, kind: 'unreached', text: 'The server cannot be reached.' }
     if (this.mood === 'refusing') return { ok: false, kind: 'refused', text: 'Not so.' }
@@ -210,6 +212,19 @@ describe('the keeper of a draft', () => {
         expect(keeper.content.title).to.equal('Mine, later')
       }
     }
+  })
+
+  it('sends nothing while two versions stand, whoever asks for it', async () => {
+    const { clock, server, keeper } = opened()
+    keeper.change(entitled('Mine'))
+    server.other('Theirs')
+    await clock.pass(SAVE_PAUSE)
+    const { attempts } = server
+    keeper.change(entitled('Mine, later'))
+    expect(await keeper.settle()).to.equal(null)
+    await clock.pass(RETRY_PAUSE + SAVE_PAUSE)
+    expect(server.attempts).to.equal(attempts)
+    expect(keeper.content.title).to.equal('Mine, later')
   })
 
   it('takes in what somebody else saved where nothing of its own is unsaved', async () => {

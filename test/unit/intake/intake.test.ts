@@ -115,12 +115,48 @@ describe('an intake form', () => {
     expect(lines.data['stands']).to.equal(undefined)
   })
 
+  it('misses a file that is required, and nothing else will do', () => {
+    const [first, ...more] = form().pages
+    const asking: IntakeForm = {
+      ...form(),
+      pages: [
+        {
+          ...first!,
+          questions: [
+            ...first!.questions,
+            {
+              id: 'permit',
+              kind: 'file',
+              label: 'Permit',
+              help: '',
+              example: '',
+              required: true,
+              default: '',
+              also: [],
+              when: '',
+            },
+          ],
+        },
+        ...more,
+      ],
+    }
+    const missed = (answer: Answers) =>
+      read(asking, { ...whole, ...answer }).problems.map(({ question }) => question)
+    expect(missed({})).to.deep.equal(['permit'])
+    expect(missed({ permit: [] })).to.deep.equal(['permit'])
+    expect(missed({ permit: 'permit.pdf' })).to.deep.equal(['permit'])
+    expect(missed({ permit: [{ sha256: 'a'.repeat(64), name: 'permit.pdf', size: 1 }] })).to.deep.equal([])
+  })
+
   it('reads a comma as the reader writes it', () => {
     const french = speaks('fr')
     const { data } = readAnswers({ form: form(), outline: season }, { ...whole, acres: '1 250,5' }, french)
     expect(data['acres']).to.equal('1250.5')
     const three = readAnswers({ form: form(), outline: season }, { ...whole, acres: '1,250' }, french)
     expect(three.data['acres']).to.equal('1.25')
+    const point = readAnswers({ form: form(), outline: season }, { ...whole, acres: '1.250' }, french)
+    expect(point.problems[0]).to.deep.include({ question: 'acres' })
+    expect(point.problems[0]!.message).to.contain('1250').and.to.contain('1,25')
   })
 
   it('asks on a condition over what was answered before; what no longer counts is not lost', () => {

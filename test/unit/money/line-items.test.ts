@@ -95,6 +95,18 @@ describe('sharing an amount', () => {
     expect(parts.map((part) => part.toFixed(2))).to.deep.equal(['33.34', '33.33', '33.33'])
   })
 
+  it('gives what rounding leaves over to the largest remainders, wherever they stand', () => {
+    const weights = [1, 1, 4].map((n) => new Decimal(n))
+    // 1.6666…, 1.6666…, 6.6666…: all alike, so the first ones; 0.5, 0.5, 2 of 3: exactly one place each.
+    expect(share(new Decimal('10'), weights, 0).map(String)).to.deep.equal(['2', '2', '6'])
+    const uneven = [10, 29, 61].map((n) => new Decimal(n))
+    // 1.0, 2.9, 6.1: the second has most left over.
+    expect(share(new Decimal('10'), uneven, 0).map(String)).to.deep.equal(['1', '3', '6'])
+    // 0.55, 1.05, 3.4: the first.
+    const others = [11, 21, 68].map((n) => new Decimal(n))
+    expect(share(new Decimal('5'), others, 0).map(String)).to.deep.equal(['1', '1', '3'])
+  })
+
   it('gives everything to the first where there is nothing to go by', () => {
     expect(share(new Decimal('5'), [new Decimal(0), new Decimal(0)], 2).map(String)).to.deep.equal(['5', '0'])
   })

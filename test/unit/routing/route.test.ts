@@ -55,6 +55,25 @@ describe('a route', () => {
     expect(steps([season], values(80000, 10, 45, false))).to.deep.equal([])
   })
 
+  it('gives the shortest of the times to sign in that its rows ask for, whichever comes first', () => {
+    const within = (...days: readonly string[]) => {
+      const table = tableOf(
+        'collect',
+        ['total'],
+        days.map(() => ['> 1', 'legal']),
+        { outputs: [{ key: 'approver' }, { key: 'signBy' }] },
+      )
+      const rows = table.rows.map((row, i) => ({ ...row, then: { ...row.then, signBy: days[i]! } }))
+      const found = routed([{ ...table, rows }], values(100, 0, 0, false))
+      if (!found.ok) throw new Error(found.problem)
+      return found.route.signBy
+    }
+    expect(within('21', '7', '14')).to.equal(7)
+    expect(within('7', '21')).to.equal(7)
+    expect(within('21', '')).to.equal(21)
+    expect(within('', '')).to.equal(null)
+  })
+
   it('asks each approver once, with every reason, its row and edition', () => {
     const [finance] = steps([season], values(1, 25, 60, false)).filter(
       ({ approver }) => approver === 'finance',

@@ -67,6 +67,47 @@ describe('what a signer fills in', () => {
     expect(all.told).to.deep.equal(['no'])
   })
 
+  it('that is newer is never overwritten by what was lost before it, and each try waits longer than the one before', async () => {
+    const waits: number[] = []
+    const timers: (() => void)[] = []
+    const sent: Record<string, Value | null>[] = []
+    let answer: Arrival = { kept: false, problem: null }
+    const keeper = new FillKeeper<Value>(
+      {},
+      {
+        send: async (changes) => {
+          sent.push({ ...changes })
+          await turn()
+          return answer
+        },
+        refused: () => undefined,
+        wait: (milliseconds, act) => {
+          waits.push(milliseconds)
+          timers.push(act)
+          return () => timers.splice(timers.indexOf(act), 1)
+        },
+      },
+    )
+    keeper.put({ acres: text('65') })
+    // While the first is under way, and is lost.
+    keeper.put({ acres: text('80') })
+    for (let i = 0; i < 6; i++) {
+      await turn()
+      await turn()
+      timers.shift()?.()
+    }
+    expect(sent.slice(1).every(({ acres }) => JSON.stringify(acres) === JSON.stringify(text('80')))).to.equal(
+      true,
+    )
+    expect(sent.length).to.be.greaterThan(3)
+    expect(waits[0]).to.equal(1500)
+    for (const [i, wait] of waits.slice(1).entries()) expect(wait).to.equal(Math.min(waits[i]! * 2, 20_000))
+    answer = { kept: true }
+    timers.shift()?.()
+    for (let i = 0; i < 6; i++) await turn()
+    expect(keeper.read()).to.deep.equal({ values: { acres: text('80') }, state: 'kept' })
+  })
+
   it('is, once all is quiet, the same on the page and on the server, whatever was lost', async () => {
     await fc.assert(
       fc.asyncProperty(
