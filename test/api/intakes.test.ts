@@ -1,6 +1,12 @@
+import { execFile } from 'node:child_process'
+import { mkdtemp, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { promisify } from 'node:util'
 import { expect } from 'chai'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
+import { speaks } from '#core/languages/all.ts'
 import type { Answers } from '#core/intake/answers.ts'
 import type { IntakeForm, Question } from '#core/intake/form.ts'
 import { Client, eventually } from '#test/support/client.ts'
@@ -347,6 +353,18 @@ describe('intake forms', () => {
     const seen = await outsider.call('signing', { params: { token: signing } })
     expect(seen).to.include({ status: 'open', language: 'fr' })
     await outsider.call('consent', { params: { token: signing } })
+    // Numbers are read by the page's language, and stand by the document's.
+    const counted = (await outsider.call('signing', { params: { token: signing } })).blanks.find(
+      ({ kind }) => kind === 'number',
+    )!.id
+    const fill = (text: string) => ({
+      params: { token: signing },
+      body: { values: { [counted]: { kind: 'text' as const, text } } },
+    })
+    expect((await outsider.refused('fillBlanks', fill('1.000'))).message).to.contain('1000 ou 1')
+    await outsider.call('fillBlanks', fill('1 000,0'))
+    const stands = (await outsider.call('signing', { params: { token: signing } })).values[counted]
+    expect(stands).to.deep.equal({ kind: 'text', text: '1000.0' })
     await fillAll(outsider, signing, 'Ottilie Crane')
     await outsider.call('finishSigning', { params: { token: signing } })
     const answer = await settled(form.id, 'yarrow@court.example')
@@ -365,6 +383,15 @@ describe('intake forms', () => {
       'the sealed file',
       60,
     )
+    // An English contract has English days on it, whatever language its parties are spoken to in.
+    const file = join(await mkdtemp(join(tmpdir(), 'brevan-day-')), 'a.pdf')
+    const sealed = await ines.call('agreementDocument', { params: { id } })
+    await writeFile(file, Buffer.from(await sealed.arrayBuffer()))
+    const { pages } = await ines.call('agreement', { params: { id } })
+    const { stdout } = await promisify(execFile)('pdftotext', ['-l', String(pages), '-layout', file, '-'])
+    const zone = 'America/Los_Angeles'
+    expect(stdout).to.contain(speaks('en').day(new Date(), zone))
+    expect(stdout).to.not.contain(speaks('fr').day(new Date(), zone))
     const evidence = JSON.parse(await (await ines.call('agreementEvidence', { params: { id } })).text()) as {
       parties: { name: string; proofs: string[] }[]
     }

@@ -172,7 +172,7 @@ function Result({ name, found }: { readonly name: string; readonly found: Examin
       </dl>
       {intact && evidence && (
         <>
-          <h3 className="mt-6 text-lg">Who signed</h3>
+          <h3 className="mt-6 text-lg">{ours ? 'Who signed' : 'Who signed, by the file’s own word'}</h3>
           <ol>
             {evidence.parties.map((party) => (
               <li key={`${party.label} ${party.name}`} className="border-b border-hair/60 py-2">
