@@ -52,6 +52,8 @@ function twinsOf({ parts, customer, own = [] }: MadeFrom): ReadonlyMap<string, s
   const twins = new Map<string, string>()
   for (const part of parts)
     for (const [field, name] of Object.entries(recordOf(part, customer, own)?.fields ?? {})) {
+      // Two people are never taken for one because their addresses are called alike.
+      if (groupOf(name) === SIGNER_GROUP) continue
       const here = part.find((each) => each.name === name)!
       const before = first.get(field)
       if (!before) first.set(field, here)

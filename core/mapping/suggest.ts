@@ -70,8 +70,19 @@ const suits: Record<FieldType, readonly ColumnType[]> = {
   list: [],
 }
 
-/** How well a column could feed a field, 0 to 1: likeness of names, lowered where the types do not agree. */
+/** Fields of a role's person (core/merge, `SIGNER_GROUP`): they say who signs. */
+const SAYS_WHO = /^signer\./
+
+const isCalled = (column: string, name: string): boolean =>
+  column.trim().toLowerCase() === name.trim().toLowerCase()
+
+/**
+ * How well a column could feed a field, 0 to 1: likeness of names, lowered where the types do not agree. What says who signs is
+ * never guessed by likeness: only a column that is called so feeds it.
+ */
 export function fitness(field: Field, column: Column, own: Synonyms = []): number {
+  if (SAYS_WHO.test(field.name))
+    return isCalled(column.name, field.name) || isCalled(column.name, field.label) ? 1 : 0
   const name = Math.max(
     likeness(words(field.name), words(column.name), own),
     likeness(words(field.label), words(column.name), own),

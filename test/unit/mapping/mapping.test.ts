@@ -46,6 +46,20 @@ describe('suggesting a mapping', () => {
     const found = suggestMapping(twice, [describeColumn('Colonies', [1])])
     expect(Object.keys(found)).to.have.length(1)
   })
+
+  it('never guesses who signs: only a column that is called so feeds a field of a signer', () => {
+    const asked = [
+      field('signer.field_agent.email', 'Field agent: e-mail', 'text'),
+      field('signer.field_agent.name', 'Field agent: name', 'text'),
+    ]
+    const alike = ['E-mail', 'Grower e-mail', 'Agent', 'Field agent']
+    const cells = alike.map((name) => describeColumn(name, ['maud@brightwater.example']))
+    expect(suggestMapping(asked, cells, { own })).to.deep.equal({})
+    const called = describeColumn('Field agent: e-mail', ['ines@melloria.example'])
+    expect(suggestMapping(asked, [...cells, called], { own })).to.deep.equal({
+      'signer.field_agent.email': 'Field agent: e-mail',
+    })
+  })
 })
 
 describe('reading a row through a mapping', () => {
