@@ -2,6 +2,7 @@ import { expect } from 'chai'
 import type { Page } from 'playwright-core'
 import { signIn, still } from '#test/support/browser.ts'
 import { Client, eventually } from '#test/support/client.ts'
+import { PHONE, sticksOut } from '#test/support/narrow.ts'
 import { openedApp } from '#test/support/opened-app.ts'
 import { outOfForce } from '#test/support/rules.ts'
 import type { Running } from '#test/support/running.ts'
@@ -207,9 +208,27 @@ describe('a rule table and the approvals that come of it, through the real inter
     await page.goto(`${running.url}/approvals`)
     await page.getByRole('link', { name: /Total \$40,000\.00/ }).click()
     await page.getByText(/because Total \$40,000\.00/).waitFor()
-    await page.keyboard.press('r')
+    const size = page.viewportSize()!
+    await page.setViewportSize(PHONE)
+    await page.goto(`${running.url}/desk`)
+    const waiting = page.getByRole('region', { name: 'For you to approve' })
+    const line = waiting.getByRole('button').filter({ hasText: /because Total \$40,000\.00/ })
+    await line.waitFor()
+    expect(
+      await line
+        .locator('> span')
+        .evaluateAll((all) => all.every((each) => each.scrollWidth <= each.clientWidth)),
+      'name and reason are whole on a phone',
+    ).to.equal(true)
+    expect(await sticksOut(page)).to.deep.equal([])
+    await line.click()
+    await page.getByRole('button', { name: 'Return' }).click()
     await page.getByLabel('Why it goes back').fill('Whose price is this?')
+    expect(await sticksOut(page)).to.deep.equal([])
+    const sheet = (await page.getByRole('dialog').boundingBox())!
+    expect([sheet.x, sheet.width, sheet.y + sheet.height]).to.deep.equal([0, PHONE.width, PHONE.height])
     await page.getByRole('dialog').getByRole('button', { name: 'Return' }).click()
+    await page.setViewportSize(size)
     await page.getByText('It is returned.').waitFor()
   })
 

@@ -36,17 +36,20 @@ export function Shell() {
     <PersonContext.Provider value={person}>
       <OrganisationContext.Provider value={organisation}>
         <div className="flex h-dvh flex-col">
-          <header className="flex h-11 shrink-0 items-center gap-3 border-b border-hair px-4 lg:gap-6">
+          <header className="flex h-11 shrink-0 items-center gap-3 border-b border-hair px-4 max-md:h-auto max-md:flex-wrap max-md:gap-y-0 max-md:pt-1 lg:gap-6">
             <NavLink to="/desk" aria-label="Brevan, to the desk">
               <Wordmark />
             </NavLink>
-            <nav className="flex h-full gap-1" aria-label="Areas">
+            <nav
+              className="flex h-full gap-1 max-md:order-last max-md:h-9 max-md:w-full max-md:justify-between max-md:gap-0 max-md:text-sm"
+              aria-label="Areas"
+            >
               {AREAS.map(({ path, label }) => (
                 <NavLink
                   key={path}
                   to={path}
                   className={({ isActive }) =>
-                    `flex items-center border-b-2 px-1.5 lg:px-2.5 ${isActive ? 'border-petrol font-semibold' : 'border-transparent text-soft hover:text-ink'}`
+                    `flex items-center border-b-2 px-1.5 max-md:px-1 lg:px-2.5 ${isActive ? 'border-petrol font-semibold' : 'border-transparent text-soft hover:text-ink'}`
                   }
                 >
                   {label}

@@ -6,7 +6,7 @@ export function keepForSuggestions(event: KeyboardEvent): void {
   if (document.querySelector('.cm-tooltip-autocomplete')) event.preventDefault()
 }
 
-/** A window over the page that keeps the focus; Escape and a click beside it close it. */
+/** A window over the page, on a phone a sheet from below, that keeps the focus; Escape and a click beside it close it. */
 export function Dialog({
   title,
   open,
@@ -27,7 +27,7 @@ export function Dialog({
         <Radix.Content
           aria-describedby={undefined}
           onEscapeKeyDown={keepForSuggestions}
-          className="fixed top-[14vh] left-1/2 z-50 max-h-[76vh] w-[min(36rem,calc(100vw-2rem))] -translate-x-1/2 overflow-auto border border-hair bg-paper p-5"
+          className="fixed z-50 overflow-auto border-hair bg-paper p-5 max-md:inset-x-0 max-md:bottom-0 max-md:max-h-[85dvh] max-md:border-t md:top-[14vh] md:left-1/2 md:max-h-[76vh] md:w-[min(36rem,calc(100vw-2rem))] md:-translate-x-1/2 md:border"
         >
           <Radix.Title className={hideTitle ? 'sr-only' : 'mb-3 font-serif text-lg font-semibold'}>
             {title}

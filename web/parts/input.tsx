@@ -26,7 +26,7 @@ export const Select = ({
   className = '',
   ...rest
 }: SelectHTMLAttributes<HTMLSelectElement> & { readonly ref?: Ref<HTMLSelectElement> }) => (
-  <select ref={ref} className={`${look} ${className}`} {...rest} />
+  <select ref={ref} className={`max-w-full ${look} ${className}`} {...rest} />
 )
 
 /** A place to write in under its label, with a hint below. */

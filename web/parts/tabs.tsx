@@ -13,7 +13,7 @@ export function Tabs<T extends string>({ label, tabs, chosen, onChoose, counts }
     <div
       role="tablist"
       aria-label={label}
-      className="flex gap-1 text-sm"
+      className="flex flex-wrap gap-1 text-sm"
       onKeyDown={(event) => {
         const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key]
         if (!by) return

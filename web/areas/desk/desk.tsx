@@ -190,14 +190,14 @@ function Line({
   return (
     <li>
       <button
-        className="grid w-full grid-cols-[7.5rem_minmax(0,1fr)_minmax(0,1.1fr)_8rem_6.5rem] items-center gap-3 border-b border-hair/60 py-1 text-left text-sm hover:bg-wash"
+        className="flex w-full flex-wrap items-center gap-x-3 border-b border-hair/60 py-1 text-left text-sm hover:bg-wash md:grid md:grid-cols-[7.5rem_minmax(0,1fr)_minmax(0,1.1fr)_8rem_6.5rem]"
         onClick={open}
       >
         <span className="tabular-nums">{agreement.number}</span>
-        <span className="truncate font-semibold">{agreement.name}</span>
-        <span className="truncate text-soft">{note}</span>
+        <span className="font-semibold max-md:order-first max-md:w-full md:truncate">{agreement.name}</span>
+        <span className="text-soft max-md:order-last max-md:w-full md:truncate">{note}</span>
         <Thread columns={agreement.thread} />
-        <span className="text-right text-soft">
+        <span className="text-right text-soft max-md:ml-auto">
           <When at={since} />
         </span>
       </button>

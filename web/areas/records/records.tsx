@@ -16,7 +16,7 @@ export default function Records() {
   if (!PARTS.includes(kind)) return <Navigate to="/records/sheets" replace />
   return (
     <div className="flex h-full flex-col">
-      <div className="flex shrink-0 items-center gap-4 border-b border-hair px-4 py-2">
+      <div className="flex shrink-0 flex-wrap items-center gap-x-4 border-b border-hair px-4 py-2">
         <h1 className="text-xl">Records</h1>
         <Tabs
           label="Parts of the record book"

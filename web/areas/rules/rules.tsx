@@ -53,7 +53,7 @@ export default function Rules() {
   if (rules.isError) return <Failed error={rules.error} retry={() => void rules.refetch()} />
   return (
     <div className="flex h-full flex-col">
-      <div className="flex shrink-0 items-center gap-3 border-b border-hair px-4 py-2">
+      <div className="flex shrink-0 flex-wrap items-center gap-3 border-b border-hair px-4 py-2">
         <h1 className="text-xl">Rules</h1>
         <Hint topic="rules" />
         <span className="ml-auto flex items-center gap-4 text-sm">

@@ -96,8 +96,11 @@ export function LibraryClause({ clause, editable, onKept }: Props) {
     tags !== clause.tags.join(', ') ||
     !sameContent(written, clause.content)
   return (
-    <div className="flex min-h-0 flex-col" role="region" aria-label="Clause">
-      <fieldset disabled={!editable} className="flex items-end gap-3 border-b border-hair px-4 py-2">
+    <div className="flex min-h-0 flex-col max-md:overflow-auto" role="region" aria-label="Clause">
+      <fieldset
+        disabled={!editable}
+        className="flex flex-wrap items-end gap-3 border-b border-hair px-4 py-2"
+      >
         <div className="w-60">
           <Labelled label="Title">
             <Input value={title} onChange={(event) => setTitle(event.target.value)} />
@@ -137,7 +140,7 @@ export function LibraryClause({ clause, editable, onKept }: Props) {
           leave it out.
         </p>
       )}
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_16rem]">
+      <div className="grid min-h-0 flex-1 max-md:shrink-0 max-md:grid-cols-[minmax(0,1fr)] max-md:grid-rows-[20rem_auto] md:grid-cols-[minmax(0,1fr)_16rem]">
         <ClauseText draft={draft} editable={editable} template={template.data?.draft ?? null} id={fieldsOf} />
         {clause && <Standing clause={clause} />}
       </div>

@@ -31,8 +31,8 @@ export default function ClauseLibrary() {
   const open = openId === 'new' ? null : (library.data.find(({ id }) => id === openId) ?? found[0] ?? null)
   const show = (id: string) => setSearch({ ...(tag ? { tag } : {}), clause: id }, { replace: true })
   return (
-    <div className="grid h-full grid-cols-[15rem_minmax(0,1fr)]">
-      <div className="flex min-h-0 flex-col border-r border-hair">
+    <div className="grid h-full max-md:grid-cols-[minmax(0,1fr)] max-md:grid-rows-[minmax(0,2fr)_minmax(0,3fr)] md:grid-cols-[15rem_minmax(0,1fr)]">
+      <div className="flex min-h-0 flex-col border-r border-hair max-md:overflow-auto max-md:border-b">
         <div className="px-4 pt-4 pb-2">
           <p className="text-xs">
             <Link to="/templates" className="text-petrol hover:underline">
@@ -60,7 +60,7 @@ export default function ClauseLibrary() {
             ))}
           </div>
         </div>
-        <ul className="min-h-0 flex-1 overflow-auto text-sm">
+        <ul className="text-sm md:min-h-0 md:flex-1 md:overflow-auto">
           {found.map((clause) => (
             <li key={clause.id}>
               <button

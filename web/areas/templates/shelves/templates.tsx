@@ -139,7 +139,7 @@ export default function Templates() {
           <ClipboardPen size={14} /> Intake forms
         </Link>
         {writer && (
-          <span className="ml-auto flex gap-2">
+          <span className="ml-auto flex flex-wrap justify-end gap-2">
             <StartForm shelf={chosen !== NONE ? chosen : null} />
             <Import shelf={chosen !== NONE ? chosen : null} />
             <Button kind="main" onClick={() => setStarting(true)}>
@@ -148,7 +148,7 @@ export default function Templates() {
           </span>
         )}
       </div>
-      <nav aria-label="Shelves" className="flex items-center gap-1 px-4 pb-2 text-sm">
+      <nav aria-label="Shelves" className="flex flex-wrap items-center gap-1 px-4 pb-2 text-sm">
         {[{ id: null, name: 'All' }, ...(shelves.data ?? []), { id: NONE, name: 'On no shelf' }].map(
           ({ id, name }) => (
             <button
