@@ -61,8 +61,9 @@ export const listFunctions: BuiltIns = {
     call: ([list, start, length]) => {
       if (!isList(list!)) return null
       const from = position(list, start!)
-      const count = length === undefined ? list.length : integer(length)
-      return from === null || count === null || count < 0 ? null : list.slice(from, from + count)
+      if (from === null) return null
+      const count = length === undefined ? list.length - from : integer(length)
+      return count === null || count < 0 || from + count > list.length ? null : list.slice(from, from + count)
     },
   },
   'insert before': {

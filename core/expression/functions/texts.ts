@@ -31,7 +31,9 @@ export const textFunctions: BuiltIns = {
       const all = characters(text)
       const first = from > 0 ? from - 1 : all.length + from
       const count = length === undefined || length === null ? all.length : integer(length)
-      return count === null || first < 0 ? null : all.slice(first, first + count).join('')
+      return count === null || count < 0 || first < 0 || first >= all.length
+        ? null
+        : all.slice(first, first + count).join('')
     },
   },
   contains: {
@@ -56,17 +58,20 @@ export const textFunctions: BuiltIns = {
       typeof text === 'string' && typeof match === 'string' ? text.endsWith(match) : null,
   },
   'string join': {
-    parameters: ['list', 'delimiter'],
-    optional: 1,
+    parameters: ['list', 'delimiter', 'prefix', 'suffix'],
+    optional: 3,
     result: 'string',
-    help: 'Texts of a list with a delimiter between',
-    types: ['list', 'string'],
-    call: ([list, delimiter]) => {
-      const between = delimiter ?? ''
-      if (!isList(list!) || typeof between !== 'string') return null
+    help: 'Texts of a list with a delimiter between, a prefix before and a suffix after all of them',
+    types: ['list', 'string', 'string', 'string'],
+    call: ([list, delimiter, prefix, suffix]) => {
+      const [between, before, after] = [delimiter ?? '', prefix ?? '', suffix ?? '']
+      if (typeof between !== 'string' || typeof before !== 'string' || typeof after !== 'string') return null
+      if (!isList(list!)) return null
       const parts = list.filter((item) => typeof item === 'string')
       const length = parts.reduce((sum, part) => sum + part.length + between.length, 0)
-      return length > LONGEST_TEXT ? null : parts.join(between)
+      return length + before.length + after.length > LONGEST_TEXT
+        ? null
+        : before + parts.join(between) + after
     },
   },
   matches: {

@@ -89,10 +89,19 @@ export function compare(operator: Comparator, left: Value, right: Value): Value 
   return operator === '>' ? ordered > 0 : ordered >= 0
 }
 
-/** Whether a value lies in a range; unknown where an end cannot be compared with it. */
+/**
+ * Whether a value lies in a range; unknown where an end cannot be compared with it. An end that is missing is open where it is
+ * left out, `(null..10]`; where it is said to belong to the range, `[null..10]`, nobody knows it.
+ */
 export function within(value: Value, range: Range): Value {
-  const low = range.low === null ? true : compare(range.lowIncluded ? '>=' : '>', value, range.low)
-  const high = range.high === null ? true : compare(range.highIncluded ? '<=' : '<', value, range.high)
+  const low =
+    range.low === null && !range.lowIncluded
+      ? true
+      : compare(range.lowIncluded ? '>=' : '>', value, range.low)
+  const high =
+    range.high === null && !range.highIncluded
+      ? true
+      : compare(range.highIncluded ? '<=' : '<', value, range.high)
   return and(low, high)
 }
 
