@@ -35,7 +35,7 @@ describe('sending and signing', () => {
   const anyone = () => new Client(running.url)
   const course = (id: string, body: object) => ines.call('takeCourse', { params: { id }, body })
 
-  /** An agreement that nobody has to approve, cleared. */
+  /** An agreement that nobody has to approve, cleared, whose parties are all spoken to in English. */
   async function make() {
     for (;;) {
       const customer = customers[next++]!
@@ -44,7 +44,9 @@ describe('sending and signing', () => {
         body: { templateId, answers: SEASON_ANSWERS, occasion: randomUUID(), another: true },
       })
       const made = await read(id)
-      if (made.state === 'cleared' && made.parties.length === 2) return made
+      if (made.state !== 'cleared' || made.parties.length !== 2) continue
+      const { previews } = await ines.call('sendingOf', { params: { id } })
+      if (previews.every(({ language }) => language === 'en')) return made
     }
   }
   const send = async (id: string) => {
