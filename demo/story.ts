@@ -3,7 +3,7 @@ import type { Person } from '#contract/person.ts'
 import { whoseTurn } from '#core/ceremony/parties.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import type { App } from '#server/app/app.ts'
-import { agreement, backgroundWork, mail, party, person, step } from '#server/db/schema.ts'
+import { agreement, backgroundWork, mail, party, person, step, trail } from '#server/db/schema.ts'
 import type { BlankValue } from '#server/db/schema.ts'
 import { decide } from '#server/services/agreements/approvals.ts'
 import { routeAgain } from '#server/services/making/route-again.ts'
@@ -118,7 +118,14 @@ async function live(
   let returned = false
   for (let steps = 0; steps < 40; steps++) {
     const [now] = await app.db.select().from(agreement).where(eq(agreement.id, id))
-    at = Math.max(at, now!.changedAt.getTime())
+    // Where it was broken off between two acts of one step, its trail may be further than the agreement says.
+    const [last] = await app.db
+      .select({ at: trail.at })
+      .from(trail)
+      .where(eq(trail.agreementId, id))
+      .orderBy(desc(trail.seq))
+      .limit(1)
+    at = Math.max(at, now!.changedAt.getTime(), last ? Date.parse(last.at) : 0)
     // While its past is told the clock of the present leaves it alone.
     await app.db.update(agreement).set({ lookAt: null }).where(eq(agreement.id, id))
     if (now!.state === fate.ends && (now!.state !== 'out' || steps > 1)) {
