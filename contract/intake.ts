@@ -127,11 +127,11 @@ export const intakeDetail = v.object({
 export const intakeSave = v.object({ content: intakeContent, version: v.number() })
 export const intakeSaved = v.object({ version: v.number(), problems: v.array(formProblem) })
 
-/** An origin of the web (RFC 6454), by which a page is named that may show the form. */
 /** Whether an origin is that of one host, written so that it can stand in a policy (CSP 3, 2.3.1): no pattern, no second directive. */
 export const isOneOrigin = (text: string): boolean =>
   /^https?:\/\/(?:[a-z0-9](?:[a-z0-9.-]*[a-z0-9])?|\[[0-9a-f:.]+\])(?::\d{1,5})?$/.test(text)
 
+/** An origin of the web (RFC 6454), by which a page is named that may show the form. */
 const origin = v.pipe(
   v.string(),
   v.trim(),

@@ -1,3 +1,4 @@
+import { cut } from '../text/cut.ts'
 /** A report that a mail did not arrive (RFC 3464), as far as it decides anything. */
 export interface Returned {
   readonly to: string | null
@@ -30,7 +31,7 @@ export function returnedOf(report: string): Returned | null {
     const status = fields.get('status')
     return {
       to: to ? valueOf(to) : null,
-      problem: (why ? valueOf(why) : (status ?? 'It came back.')).slice(0, 300),
+      problem: cut(why ? valueOf(why) : (status ?? 'It came back.'), 300),
     }
   }
   return null

@@ -196,7 +196,10 @@ function compile(node: Syntax): Step {
     case 'or':
       return binary(node, or)
     case 'in':
-      return membership(compile(node.value), node.tests.map(compileTest), !isTested(node.value))
+      return membership(
+        compile(node.value),
+        node.tests.map((test) => compileTest(test, isTested(node.value))),
+      )
     case 'if': {
       const [test, then, otherwise] = [compile(node.test), compile(node.then), compile(node.otherwise)]
       return (scope) => (test(scope) === true ? then(scope) : otherwise(scope))
@@ -288,15 +291,16 @@ function member(of: Value, name: string): Value {
   return typeof part === 'number' ? number(part) : null
 }
 
-function compileTest(test: Test): (scope: Scope, value: Value, unknown: boolean) => Value {
+/** `inCell`: it is a test of a cell of a table; elsewhere being in what is missing is unknown (`1 in null`). */
+function compileTest(test: Test, inCell: boolean): (scope: Scope, value: Value) => Value {
   if ('operator' in test) {
     const other = compile(test.with)
     return (scope, value) => compare(test.operator, value, other(scope))
   }
   const expression = compile(test.expression)
-  return (scope, value, unknown) => {
+  return (scope, value) => {
     const found = expression(scope)
-    if (found === null && unknown) return null
+    if (found === null && !inCell) return null
     if (found instanceof Range) return within(value, found)
     // A list is looked through, for a list among its items too, or is the value itself (DMN 10.3.2.8, table 54).
     if (isList(found)) {
@@ -313,15 +317,10 @@ function compileTest(test: Test): (scope: Scope, value: Value, unknown: boolean)
 /** In a cell of a table the value tested has no name of its own, and `null` there is a test like any other. */
 const isTested = (value: Syntax): boolean => value.kind === 'name' && value.name === TESTED
 
-/** `unknown`: whether being in what is missing is unknown (`1 in null`). */
-function membership(
-  value: Step,
-  tests: readonly ((scope: Scope, value: Value, unknown: boolean) => Value)[],
-  unknown: boolean,
-): Step {
+function membership(value: Step, tests: readonly ((scope: Scope, value: Value) => Value)[]): Step {
   return (scope) => {
     const found = value(scope)
-    return tests.map((test) => test(scope, found, unknown)).reduce(or, false)
+    return tests.map((test) => test(scope, found)).reduce(or, false)
   }
 }
 

@@ -1,3 +1,4 @@
+import { cut } from '../text/cut.ts'
 import { emptyTemplate } from '../document/empty.ts'
 import { plainStyle } from '../document/template.ts'
 import type { TemplateContent } from '../document/template.ts'
@@ -97,7 +98,7 @@ export function blankOfField(id: string, found: FoundField, role: string): Place
   const check = options?.length
     ? {
         check: `list contains(${JSON.stringify(options)}, value)`,
-        message: `One of ${options.join(', ')}`.slice(0, 200),
+        message: cut(`One of ${options.join(', ')}`, 200),
       }
     : maxLength
       ? { check: `string length(value) <= ${maxLength}`, message: `At most ${maxLength} characters` }

@@ -1,4 +1,5 @@
 import { EACH_ROW, itemKey, mappingKey } from './key.ts'
+import { SIGNER_GROUP } from '../merge/fields.ts'
 import type { Field, FieldType, Outline } from '../outline/field.ts'
 import type { Column, ColumnType } from '../sheet/columns.ts'
 
@@ -70,9 +71,6 @@ const suits: Record<FieldType, readonly ColumnType[]> = {
   list: [],
 }
 
-/** Fields of a role's person (core/merge, `SIGNER_GROUP`): they say who signs. */
-const SAYS_WHO = /^signer\./
-
 const isCalled = (column: string, name: string): boolean =>
   column.trim().toLowerCase() === name.trim().toLowerCase()
 
@@ -81,7 +79,7 @@ const isCalled = (column: string, name: string): boolean =>
  * never guessed by likeness: only a column that is called so feeds it.
  */
 export function fitness(field: Field, column: Column, own: Synonyms = []): number {
-  if (SAYS_WHO.test(field.name))
+  if (field.name.startsWith(`${SIGNER_GROUP}.`))
     return isCalled(column.name, field.name) || isCalled(column.name, field.label) ? 1 : 0
   const name = Math.max(
     likeness(words(field.name), words(column.name), own),

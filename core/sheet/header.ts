@@ -1,3 +1,4 @@
+import { cut } from '../text/cut.ts'
 import { cellText, isBlankRow } from '../outline/cell.ts'
 import type { CellRow } from '../outline/cell.ts'
 
@@ -168,7 +169,7 @@ export const columnOfLetters = (letters: string): number =>
 export function uniqueNames(texts: readonly string[]): readonly string[] {
   const used = new Map<string, number>()
   return texts.map((text, column) => {
-    const name = text.replace(/\s+/g, ' ').slice(0, 200) || `Column ${columnLetters(column)}`
+    const name = cut(text.replace(/\s+/g, ' '), 200) || `Column ${columnLetters(column)}`
     const count = (used.get(name) ?? 0) + 1
     used.set(name, count)
     return count === 1 ? name : `${name} (${count})`

@@ -1,4 +1,5 @@
 import { originSaid } from '../agreement/origin.ts'
+import type { Moment } from '../aftermath/steps.ts'
 import type { ToldOrigin } from '../agreement/origin.ts'
 import { reasonsSaid, rowSaid } from '../routing/route.ts'
 import type { RouteStep } from '../routing/route.ts'
@@ -298,6 +299,17 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
   followed: { says: ({ step, came }) => `${step}: ${came}`, parties: false },
   'not followed': { says: ({ step, why }) => `could not ${step}: ${why}`, parties: false },
   executed: { says: () => 'sealed it', parties: false },
+}
+
+/** Acts that something may follow: each brings an agreement to the moment of that name. */
+export const MOMENT_OF: { readonly [N in ActName]?: Moment } = {
+  sent: 'out',
+  'sent unread': 'out',
+  delivered: 'delivered',
+  declined: 'declined',
+  lapsed: 'lapsed',
+  withdrawn: 'withdrawn',
+  executed: 'executed',
 }
 
 /** What the trail keeps of who may decide a step, and when it is asked for. */

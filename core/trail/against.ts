@@ -1,5 +1,7 @@
+import { MOMENT_OF } from './acts.ts'
 import { hashOf } from './trail.ts'
 import type { TrailEntry } from './trail.ts'
+import type { PlacedBlank } from '../agreement/signing.ts'
 
 /** An agreement as its record has it, to be held against its trail. */
 export interface Recorded {
@@ -66,6 +68,13 @@ export const peopleHash = (
       .sort((a, b) => (a.role < b.role ? -1 : 1)),
   )
 
+/** What a trail keeps of what is to be filled in, and where. */
+export const blanksHash = (blanks: readonly PlacedBlank[]): string =>
+  hashOf(blanks as unknown as Parameters<typeof hashOf>[0])
+
+/** What a trail keeps of whoever had a part in what an agreement says. */
+export const shapedHash = (people: readonly string[]): string => hashOf([...people].sort())
+
 /** What a trail keeps of how parties take part. */
 export const settingsHash = (
   parties: readonly { readonly role: string; readonly settings: PartySettings }[],
@@ -84,15 +93,9 @@ export const settingsHash = (
       .sort((a, b) => (a.role < b.role ? -1 : 1)),
   )
 
-/** Acts by which an agreement comes to a state. */
+/** Acts by which an agreement is where its record says that it is. */
 const STATE_OF: Readonly<Record<string, string>> = {
-  sent: 'out',
-  'sent unread': 'out',
-  delivered: 'delivered',
-  declined: 'declined',
-  lapsed: 'lapsed',
-  withdrawn: 'withdrawn',
-  executed: 'executed',
+  ...MOMENT_OF,
   returned: 'returned',
   'taken back': 'draft',
   // Out again, with another date.
@@ -189,7 +192,7 @@ function settledOtherwise(entries: readonly TrailEntry[], recorded: Recorded): r
     const told = entries.some(
       ({ act, detail }) =>
         detail['as'] === approver &&
-        (act === stands || (counts && act === 'approval kept') || (counts && act === 'approved')),
+        (act === stands || (counts && ['approved', 'approval kept'].includes(act))),
     )
     if (!told)
       found.push(`${approver} is recorded as having ${stands} it, and the trail does not tell of it.`)
@@ -211,8 +214,6 @@ function fitsState(act: string, state: string, after: readonly TrailEntry[]): bo
   // Revised, or put to approval again: the states between are those of a draft and of its approvals.
   const revised = after.some(({ act: later }) => /^(made again|wording|put to approval)/.test(later))
   return (
-    (['draft', 'in approval', 'cleared'].includes(state) &&
-      (revised || ['draft', 'returned'].includes(led!))) ||
-    (led === 'returned' && state === 'returned')
+    ['draft', 'in approval', 'cleared'].includes(state) && (revised || ['draft', 'returned'].includes(led!))
   )
 }

@@ -3,6 +3,7 @@ import type { PgTable } from 'drizzle-orm/pg-core'
 import type { App } from './app.ts'
 import { transaction } from './transaction.ts'
 import { connection, folder, openLink, sealKey, webhook } from '#server/db/schema.ts'
+import type { Sealed } from '#server/ground/secrets.ts'
 
 /** Every place in the database where a secret is kept, as SQL reads and writes it. */
 export const SEALED: readonly {
@@ -39,7 +40,7 @@ export const renewSecrets = (app: App): Promise<number> =>
       )
       for (const { kept } of rows) {
         if (!app.secrets.isOld(kept)) {
-          app.secrets.open(kept as never)
+          app.secrets.open(kept as Sealed)
           continue
         }
         const sealed = app.secrets.renewed(kept)

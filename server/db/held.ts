@@ -1,4 +1,5 @@
-import { isNull, lte, or, sql } from 'drizzle-orm'
+import { and, inArray, isNull, lte, or, sql } from 'drizzle-orm'
+import type { SQL } from 'drizzle-orm'
 import type { AnyPgColumn, PgTable } from 'drizzle-orm/pg-core'
 import { aftermathStep, intakeAnswer, run, runRow, start } from './schema.ts'
 import type { Db } from './connect.ts'
@@ -20,6 +21,32 @@ export const taking = (
   { holder, now }: { readonly holder: string; readonly now: () => Date },
   time: number,
 ) => ({ heldBy: holder, heldUntil: new Date(now().getTime() + time) })
+
+/**
+ * Takes the first row in an order of those that wait and that nobody has in hand, for so many milliseconds: one statement, which
+ * passes by what others are just taking. Undefined: there is none.
+ */
+export async function takeFirst<T extends Holdable & PgTable & { readonly id: AnyPgColumn }>(
+  app: Parameters<typeof taking>[0] & { readonly db: Db },
+  table: T,
+  waits: SQL | undefined,
+  order: readonly SQL[],
+  time: number,
+): Promise<T['$inferSelect'] | undefined> {
+  const first = app.db
+    .select({ id: table.id })
+    .from(table as PgTable)
+    .where(and(waits, isFree(table, app.now())))
+    .orderBy(...order)
+    .limit(1)
+    .for('update', { skipLocked: true })
+  const [taken] = await app.db
+    .update(table as PgTable)
+    .set(taking(app, time))
+    .where(inArray(table.id, first))
+    .returning()
+  return taken
+}
 
 /** Frees what a process had in hand that lives no more. */
 export async function freeHeld(db: Db, holder: string): Promise<void> {

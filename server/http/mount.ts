@@ -1,4 +1,3 @@
-import { cut } from '#core/text/cut.ts'
 import { randomUUID } from 'node:crypto'
 import express from 'express'
 import type { NextFunction, Request, Response, Router } from 'express'
@@ -8,6 +7,7 @@ import type { RouteName } from '#contract/api.ts'
 import type { Person } from '#contract/person.ts'
 import { onlyAsks, scopeOf } from '#contract/route.ts'
 import type { Access, Route } from '#contract/route.ts'
+import { cut } from '#core/text/cut.ts'
 import { hashOf } from '#core/trail/trail.ts'
 import type { TrailAct } from '#core/trail/trail.ts'
 import { SHEET_LIMITS } from '#server/convert/sheet/sheet-limits.ts'
@@ -62,6 +62,7 @@ export function mountApi(app: App): Router {
   const router = express.Router()
   const json = express.json({ limit: JSON_LIMIT })
   const upload = express.raw({ type: () => true, limit: SHEET_LIMITS.bytes })
+  const own = sameOrigin(app)
   for (const name of Object.keys(api) as RouteName[]) {
     const route: Route = api[name] as Route
     const read = route.upload
@@ -72,12 +73,8 @@ export function mountApi(app: App): Router {
         ? json
         : (_: Request, __: Response, next: NextFunction) => next()
     const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete'
-    router[method](
-      route.path,
-      sameOrigin(app),
-      guard(app, route.access),
-      read,
-      (request: Request, response: Response) => answer(app, name, route, request, response),
+    router[method](route.path, own, guard(app, route.access), read, (request: Request, response: Response) =>
+      answer(app, name, route, request, response),
     )
   }
   return router
@@ -87,14 +84,15 @@ export function mountApi(app: App): Router {
  * A page elsewhere cannot act for someone signed in here: browsers say where a writing request comes from. The whole origin counts
  * (RFC 6454), its scheme too: what somebody in between serves under the same name over http is another site.
  */
-const sameOrigin =
-  ({ settings }: App) =>
-  (request: Request, _response: Response, next: NextFunction): void => {
+function sameOrigin({ settings }: App) {
+  const own = ownOrigins(settings)
+  return (request: Request, _response: Response, next: NextFunction): void => {
     const from = request.headers.origin
-    if (request.method !== 'GET' && from && !ownOrigins(settings).includes(from))
+    if (request.method !== 'GET' && from && !own.includes(from))
       throw forbidden('This request comes from another site.')
     next()
   }
+}
 
 /** Where pages of this server come from: its public address, and this machine. */
 const ownOrigins = ({ publicUrl, port }: App['settings']): readonly string[] => [

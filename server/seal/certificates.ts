@@ -1,4 +1,3 @@
-import { cut } from '#core/text/cut.ts'
 import {
   createHash,
   createPrivateKey,
@@ -12,6 +11,7 @@ import { promisify } from 'node:util'
 import * as asn1js from 'asn1js'
 import forge from 'node-forge'
 import * as pkijs from 'pkijs'
+import { cut } from '#core/text/cut.ts'
 import type { Signer } from './cms.ts'
 import { tokenSigner } from './token.ts'
 import type { TokenKey } from './token.ts'

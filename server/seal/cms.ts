@@ -40,6 +40,9 @@ export interface Signer {
 }
 
 export const sha256 = (bytes: Uint8Array): Buffer => createHash('sha256').update(bytes).digest()
+
+/** SHA-256 in hex, by which certificates and files are named. */
+export const fingerprintOf = (bytes: Uint8Array): string => sha256(bytes).toString('hex')
 const sha256Algorithm = () => sequence(oid(OID.sha256))
 
 /** Issuer and serial number of a certificate, as they stand in it (RFC 5280, 4.1). */

@@ -13,7 +13,7 @@ import {
 import type { PDFObject } from 'pdf-lib'
 import * as pkijs from 'pkijs'
 import type { Evidence } from '#core/evidence/evidence.ts'
-import { OID, readMessage, sha256 } from './cms.ts'
+import { fingerprintOf, OID, readMessage, sha256 } from './cms.ts'
 import type { ReadMessage } from './cms.ts'
 import { EVIDENCE_FILE } from './evidence-file.ts'
 import { readToken } from './time-stamp.ts'
@@ -72,7 +72,7 @@ const unreadable = (bytes: Uint8Array, problems: readonly string[]): Examined =>
   by: null,
   at: null,
   timeBy: null,
-  sha256: hex(bytes),
+  sha256: fingerprintOf(bytes),
   evidence: null,
 })
 
@@ -141,12 +141,10 @@ async function lookedAt(bytes: Uint8Array): Promise<Examined> {
     by,
     at: at?.toISOString() ?? null,
     timeBy,
-    sha256: hex(bytes),
+    sha256: fingerprintOf(bytes),
     evidence,
   }
 }
-
-const hex = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex')
 
 /** The signature that covers most of the file, with the hexadecimal text of its contents as it should stand there. */
 async function signatureOf(bytes: Uint8Array) {

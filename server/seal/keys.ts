@@ -1,4 +1,4 @@
-import { createHash, createHmac, timingSafeEqual, X509Certificate } from 'node:crypto'
+import { createHmac, timingSafeEqual, X509Certificate } from 'node:crypto'
 import { mkdir, readFile, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { eq, isNull } from 'drizzle-orm'
@@ -8,6 +8,7 @@ import type { Secrets } from '#server/ground/secrets.ts'
 import type { Settings } from '#server/ground/settings.ts'
 import { emptyList, makeOwnKeys, openKey, signerOf } from './certificates.ts'
 import type { OwnKeys, SealKey } from './certificates.ts'
+import { fingerprintOf, sha256 } from './cms.ts'
 import type { Signer } from './cms.ts'
 import type { TokenKey } from './token.ts'
 import { answerTime } from './time-stamp.ts'
@@ -46,27 +47,25 @@ async function keepAnchors({ dataFolder }: Settings, certificates: readonly Uint
   const path = anchorsFile(dataFolder)
   const there = await readFile(path, 'utf8').catch(() => '')
   const known = new Set(anchorsIn(there))
-  const fresh = certificates.filter((each) => !known.has(sha256Hex(each)))
+  const fresh = certificates.filter((each) => !known.has(fingerprintOf(each)))
   if (fresh.length === 0) return
   await mkdir(dirname(path), { recursive: true })
   await writeFile(path, there + fresh.map((each) => new X509Certificate(each).toString()).join(''))
 }
 
-const sha256Hex = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex')
-
 /** SHA-256 of the certificates in a text, PEM (RFC 7468), or of one in DER. */
 export function anchorsIn(text: string | Uint8Array): readonly string[] {
   const pem = typeof text === 'string' ? text : Buffer.from(text).toString('latin1')
   const blocks = pem.match(/-----BEGIN CERTIFICATE-----[^-]+-----END CERTIFICATE-----/g) ?? []
-  if (blocks.length === 0 && typeof text !== 'string') return [sha256Hex(new X509Certificate(text).raw)]
-  return blocks.map((block) => sha256Hex(new X509Certificate(block).raw))
+  if (blocks.length === 0 && typeof text !== 'string') return [fingerprintOf(new X509Certificate(text).raw)]
+  return blocks.map((block) => fingerprintOf(new X509Certificate(block).raw))
 }
 
 /** Certificates by which this installation's seals are known, as SHA-256: of the key that seals now, and of former ones. */
 export async function ownAnchors(ground: Ground, organisation: string): Promise<ReadonlySet<string>> {
   const { key } = await sealMeans(ground, organisation)
   const kept = await readFile(anchorsFile(ground.settings.dataFolder), 'utf8').catch(() => '')
-  return new Set([sha256Hex(anchorOf(signerOf(key))), ...anchorsIn(kept)])
+  return new Set([fingerprintOf(anchorOf(signerOf(key))), ...anchorsIn(kept)])
 }
 
 /** This installation’s own keys, made on first use; the same for every process. */
@@ -156,7 +155,7 @@ export async function tellTime(
 ): Promise<Buffer | null> {
   const { time } = await ownKeys(ground, organisation)
   const [said, wanted] = [authorization ?? '', `Bearer ${timeToken(time)}`].map((text) =>
-    createHash('sha256').update(text).digest(),
+    sha256(Buffer.from(text)),
   )
   if (!timingSafeEqual(said!, wanted!)) return null
   return answerTime(query, openKey(time), ground.now())

@@ -1,4 +1,3 @@
-import { cut } from '#core/text/cut.ts'
 import iconv from 'iconv-lite'
 import { DmnModdle } from 'dmn-moddle'
 import type { Element } from 'dmn-moddle'
@@ -8,6 +7,8 @@ import { OUTPUT_KEYS, OUTPUTS } from '#core/rules/outputs.ts'
 import type { OutputKey } from '#core/rules/outputs.ts'
 import { TABLE_LIMITS } from '#core/rules/table.ts'
 import type { HitPolicy, RuleTable } from '#core/rules/table.ts'
+import { cut } from '#core/text/cut.ts'
+import { decodeText, startsWith } from '../sheet/encoding.ts'
 import { OURS, POLICIES } from './model.ts'
 
 export type ReadDmn =
@@ -39,19 +40,22 @@ const NAMESPACES: readonly (readonly [of: RegExp, as: string])[] = [
 
 const inOneVersion = (xml: string): string => NAMESPACES.reduce((text, [of, as]) => text.replace(of, as), xml)
 
+/** How UTF-16 begins: with its mark, or with `<` as two bytes. */
+const WIDE = [
+  [0xff, 0xfe],
+  [0xfe, 0xff],
+  [0x3c, 0],
+  [0, 0x3c],
+] as const
+
 /** The text of an XML file by its mark, or by what it declares (XML 1.0, appendix F); UTF-8 where it says nothing. */
 function decoded(bytes: Uint8Array): string {
-  const [first, second] = bytes
-  const wide =
-    first === 0xff && second === 0xfe ? 'utf16-le' : first === 0xfe && second === 0xff ? 'utf16-be' : null
-  const without = (text: string) => text.replace(/^\uFEFF/, '')
-  if (wide) return without(iconv.decode(Buffer.from(bytes), wide))
-  if (first === 0x3c && second === 0) return without(iconv.decode(Buffer.from(bytes), 'utf16-le'))
-  if (first === 0 && second === 0x3c) return without(iconv.decode(Buffer.from(bytes), 'utf16-be'))
+  const isWide = WIDE.some((head) => startsWith(bytes, ...head))
+  if (isWide) return decodeText(bytes).text
   const head = Buffer.from(bytes.subarray(0, 200)).toString('latin1')
   const said = /^(?:\u00ef\u00bb\u00bf)?<\?xml[^>]{0,100}?encoding=["']([\w.-]{1,40})["']/.exec(head)?.[1]
   const encoding = said && iconv.encodingExists(said) ? said : 'utf-8'
-  return without(iconv.decode(Buffer.from(bytes), encoding))
+  return iconv.decode(Buffer.from(bytes), encoding)
 }
 
 /** The first decision table of a decision model (OMG DMN 1.1 to 1.5 XML), and what the model says beyond a rule table. */

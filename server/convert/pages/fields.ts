@@ -1,4 +1,3 @@
-import { cut } from '#core/text/cut.ts'
 import {
   PDFArray,
   PDFCheckBox,
@@ -14,6 +13,7 @@ import {
 } from 'pdf-lib'
 import type { PDFField, PDFWidgetAnnotation } from 'pdf-lib'
 import type { FoundField } from '#core/form/page-read.ts'
+import { cut } from '#core/text/cut.ts'
 import { rounded } from './ink.ts'
 import { annotationsOf, frameOf, shownBox } from './page-frame.ts'
 import type { PageFrame } from './page-frame.ts'
@@ -50,8 +50,8 @@ function fieldPlaces(
   if (placed.length === 0 || field.isReadOnly()) return []
   const name = cut(field.getName(), 200)
   const said = field.acroField.dict.get(PDFName.of('TU'))
-  const label = (said && 'decodeText' in said ? (said as { decodeText(): string }).decodeText() : name).slice(
-    0,
+  const label = cut(
+    said && 'decodeText' in said ? (said as { decodeText(): string }).decodeText() : name,
     200,
   )
   const base = { name, label, required: field.isRequired() }

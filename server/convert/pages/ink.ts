@@ -1,8 +1,8 @@
-import { cut } from '#core/text/cut.ts'
 import { OPS } from 'pdfjs-dist/legacy/build/pdf.mjs'
 import type { PDFPageProxy } from 'pdfjs-dist'
 import type { PageLine, PageRead, PageWord } from '#core/form/page-read.ts'
 import type { Box } from '#core/document/tree.ts'
+import { cut } from '#core/text/cut.ts'
 
 // The reader's text positions are those of whole runs. What cues and snapping need is where each word stands, so the page's
 // own operators are followed (ISO 32000-1, 8.4, 8.5, 9.3, 9.4), with each glyph's width as its font tells it.

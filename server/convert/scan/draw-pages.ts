@@ -1,12 +1,11 @@
 // A program of its own: it draws what comes from outside with native code, which a broken file can bring down.
 import { readFile } from 'node:fs/promises'
-import { createRequire } from 'node:module'
-import { dirname, join } from 'node:path'
 import { buffer } from 'node:stream/consumers'
-import { createCanvas, loadImage } from '@napi-rs/canvas'
+import { loadImage } from '@napi-rs/canvas'
 import type { Canvas } from '@napi-rs/canvas'
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs'
 import { prepareZXingModule, readBarcodes } from 'zxing-wasm/reader'
+import { drawn, PDF_OPTIONS } from './canvas.ts'
 import { SCAN_LIMITS } from './scan-limits.ts'
 import type { DrawnEnd, DrawnPage, ScannedCode } from './scan-limits.ts'
 
@@ -38,15 +37,10 @@ async function drawPicture(bytes: Uint8Array): Promise<void> {
   await tellPage(kept, codes)
 }
 
-const assets = dirname(createRequire(import.meta.url).resolve('pdfjs-dist/package.json'))
-
 async function drawPdf(bytes: Uint8Array): Promise<string | null> {
   const task = getDocument({
     data: Uint8Array.from(bytes),
-    standardFontDataUrl: join(assets, 'standard_fonts/'),
-    wasmUrl: join(assets, 'wasm/'),
-    isEvalSupported: false,
-    verbosity: 0,
+    ...PDF_OPTIONS,
     maxImageSize: SCAN_LIMITS.pixels,
   })
   const document = await task.promise
@@ -69,16 +63,6 @@ async function drawPdf(bytes: Uint8Array): Promise<string | null> {
     page.cleanup()
   }
   return null
-}
-
-/** A canvas on white paper. */
-function drawn(width: number, height: number, draw: (canvas: Canvas) => void): Canvas {
-  const canvas = createCanvas(Math.max(1, width), Math.max(1, height))
-  const context = canvas.getContext('2d')
-  context.fillStyle = '#fff'
-  context.fillRect(0, 0, canvas.width, canvas.height)
-  draw(canvas)
-  return canvas
 }
 
 async function codesOn(canvas: Canvas): Promise<readonly ScannedCode[]> {

@@ -1,12 +1,11 @@
 // A program of its own: it draws what came back from paper with native code, and tells where nothing was written on it.
-import { createCanvas, loadImage } from '@napi-rs/canvas'
+import { loadImage } from '@napi-rs/canvas'
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs'
-import { dirname, join } from 'node:path'
-import { createRequire } from 'node:module'
 import { buffer } from 'node:stream/consumers'
 import { fitPoints, inkBeyond } from '#core/ceremony/marks.ts'
 import type { Canvas } from '@napi-rs/canvas'
 import type { Grey, Point } from '#core/ceremony/marks.ts'
+import { drawn, PDF_OPTIONS } from './canvas.ts'
 import type { BackPage, MarksAsked } from './back-pages.ts'
 import { codeCorners } from '#server/compose/paper-codes.ts'
 
@@ -15,34 +14,19 @@ const SCALE = 1.5
 /** Square points of ink that count as something written: a short stroke of a fine pen. */
 const LEAST = 5
 
-const assets = dirname(createRequire(import.meta.url).resolve('pdfjs-dist/package.json'))
-
 async function emptyPlaces(
   print: Uint8Array,
   pages: readonly BackPage[],
 ): Promise<readonly (readonly [page: number, empty: readonly string[]])[]> {
-  const document = await getDocument({
-    data: Uint8Array.from(print),
-    standardFontDataUrl: join(assets, 'standard_fonts/'),
-    wasmUrl: join(assets, 'wasm/'),
-    isEvalSupported: false,
-    verbosity: 0,
-  }).promise
+  const document = await getDocument({ data: Uint8Array.from(print), ...PDF_OPTIONS }).promise
   const empty: [number, readonly string[]][] = []
   for (const { page: number, picture, corners, places } of pages) {
     const page = await document.getPage(number)
     const viewport = page.getViewport({ scale: SCALE })
     const [width, height] = [Math.ceil(viewport.width), Math.ceil(viewport.height)]
-    const printed = createCanvas(width, height)
-    const ink = printed.getContext('2d')
-    ink.fillStyle = '#fff'
-    ink.fillRect(0, 0, width, height)
+    const printed = drawn(width, height, () => undefined)
     await page.render({ canvas: printed as never, viewport }).promise
     const image = await loadImage(Buffer.from(picture))
-    const scanned = createCanvas(width, height)
-    const seen = scanned.getContext('2d')
-    seen.fillStyle = '#fff'
-    seen.fillRect(0, 0, width, height)
     const [a, b, c, d, e, f] = fitPoints(
       corners.map(([x, y]): Point => [x * image.width, y * image.height]),
       codeCorners(viewport.width / SCALE, viewport.height / SCALE).map(([x, y]): Point => [
@@ -50,8 +34,11 @@ async function emptyPlaces(
         y * SCALE,
       ]),
     )
-    seen.setTransform(a, d, b, e, c, f)
-    seen.drawImage(image, 0, 0)
+    const scanned = drawn(width, height, (canvas) => {
+      const seen = canvas.getContext('2d')
+      seen.setTransform(a, d, b, e, c, f)
+      seen.drawImage(image, 0, 0)
+    })
     const [one, other] = [greyOf(printed), greyOf(scanned)]
     empty.push([
       number,

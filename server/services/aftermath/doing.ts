@@ -1,10 +1,10 @@
-import { cut } from '#core/text/cut.ts'
-import { and, asc, eq, inArray, lte } from 'drizzle-orm'
+import { and, asc, eq, lte } from 'drizzle-orm'
 import type { StepKind } from '#core/aftermath/steps.ts'
 import { stepSaid } from '#core/aftermath/steps.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { BudgetSpent, withBudget } from '#core/expression/values/budget.ts'
 import { completeRecord } from '#core/outline/record.ts'
+import { cut } from '#core/text/cut.ts'
 import { pauseAfter } from '#core/trail/telling.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
@@ -15,7 +15,7 @@ import { Refusal } from '#server/ground/problem.ts'
 import { post } from '#server/services/agreements/mails.ts'
 import { documentOf } from '#server/services/agreements/parties.ts'
 import { happened } from '#server/services/agreements/trail.ts'
-import { isFree, taking } from '#server/db/held.ts'
+import { takeFirst } from '#server/db/held.ts'
 import { makeClaimed } from '#server/services/making/make-claimed.ts'
 import { toPerson } from '#server/services/installation/people.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
@@ -33,25 +33,15 @@ const STEPS = 100_000
 
 /** Job: does what is due, the longest due first, until nothing is left that nobody else does. */
 export async function doAftermath(app: App): Promise<void> {
-  for (let next = await take(app); next; next = await take(app)) await doOne(app, next)
-}
-
-/** Takes a step for a while; one that another worker died over is free again. */
-async function take(app: App): Promise<Row | null> {
-  const now = app.now()
-  const next = app.db
-    .select({ id: aftermathStep.id })
-    .from(aftermathStep)
-    .where(and(eq(aftermathStep.state, 'waiting'), lte(aftermathStep.dueAt, now), isFree(aftermathStep, now)))
-    .orderBy(asc(aftermathStep.dueAt), asc(aftermathStep.place))
-    .limit(1)
-    .for('update', { skipLocked: true })
-  const [taken] = await app.db
-    .update(aftermathStep)
-    .set(taking(app, HELD))
-    .where(inArray(aftermathStep.id, next))
-    .returning()
-  return taken ?? null
+  const take = () =>
+    takeFirst(
+      app,
+      aftermathStep,
+      and(eq(aftermathStep.state, 'waiting'), lte(aftermathStep.dueAt, app.now())),
+      [asc(aftermathStep.dueAt), asc(aftermathStep.place)],
+      HELD,
+    )
+  for (let next = await take(); next; next = await take()) await doOne(app, next)
 }
 
 async function doOne(app: App, row: Row): Promise<void> {

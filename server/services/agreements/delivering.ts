@@ -1,5 +1,5 @@
-import { cut } from '#core/text/cut.ts'
 import { and, eq, isNull, sql } from 'drizzle-orm'
+import { cut } from '#core/text/cut.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { agreement, mail } from '#server/db/schema.ts'

@@ -1,9 +1,8 @@
 import { asc, desc, eq, sql } from 'drizzle-orm'
 import { appendEntry, verifyTrail } from '#core/trail/trail.ts'
 import type { TrailAct } from '#core/trail/trail.ts'
-import { MACHINE } from '#core/trail/acts.ts'
-import type { Act, ActName } from '#core/trail/acts.ts'
-import type { Moment } from '#core/aftermath/steps.ts'
+import { MACHINE, MOMENT_OF } from '#core/trail/acts.ts'
+import type { Act } from '#core/trail/acts.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, trail, webhook, webhookDelivery } from '#server/db/schema.ts'
@@ -40,17 +39,6 @@ export async function happened(
     const moment = MOMENT_OF[act.act]
     if (moment) await work.enqueue('plan-aftermath', { agreementId, moment, at: at.toISOString() })
   }
-}
-
-/** Acts that something may follow: each brings an agreement to the moment of that name. */
-const MOMENT_OF: { readonly [N in ActName]?: Moment } = {
-  sent: 'out',
-  'sent unread': 'out',
-  delivered: 'delivered',
-  declined: 'declined',
-  lapsed: 'lapsed',
-  withdrawn: 'withdrawn',
-  executed: 'executed',
 }
 
 async function addEntries(db: Db, agreementId: string, acts: readonly TrailAct[]): Promise<void> {

@@ -1,5 +1,5 @@
 import { and, asc, count, desc, eq, gt, inArray, sql } from 'drizzle-orm'
-import { differences } from '#core/trail/against.ts'
+import { blanksHash, differences, shapedHash } from '#core/trail/against.ts'
 import { mayHash } from '#core/trail/acts.ts'
 import type { Recorded } from '#core/trail/against.ts'
 import { hashOf } from '#core/trail/trail.ts'
@@ -71,8 +71,8 @@ async function recordOf(db: Db, row: typeof agreement.$inferSelect): Promise<Rec
     number: row.number,
     signBy: row.signBy?.toISOString() ?? null,
     goesAt: row.goesAt?.toISOString() ?? null,
-    blanks: hashOf((document?.blanks ?? []) as unknown as Parameters<typeof hashOf>[0]),
-    shaped: hashOf([...row.shapedBy].sort()),
+    blanks: blanksHash(document?.blanks ?? []),
+    shaped: shapedHash(row.shapedBy),
     steps: steps.map((each) => ({
       approver: each.approver,
       state: each.state,

@@ -1,11 +1,13 @@
-import { and, eq, isNull, lte, or } from 'drizzle-orm'
+import { and, eq, isNull, lte } from 'drizzle-orm'
 import { driftOf } from '#core/connection/found.ts'
 import { MOST_PAGES, MOST_RECORDS, TOLD_AFTER } from '#core/connection/kinds.ts'
 import type { TheirKind } from '#core/connection/kinds.ts'
 import { readPage } from '#core/connection/read.ts'
 import type { Outline } from '#core/outline/field.ts'
+import { cut } from '#core/text/cut.ts'
 import { pauseAfter } from '#core/trail/telling.ts'
 import type { App } from '#server/app/app.ts'
+import { isFree } from '#server/db/held.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { connectedRecord, connection, person } from '#server/db/schema.ts'
 import { post } from '#server/services/agreements/mails.ts'
@@ -34,13 +36,7 @@ async function take(app: App): Promise<Connection | null> {
     const [next] = await db
       .select()
       .from(connection)
-      .where(
-        and(
-          isNull(connection.endedAt),
-          lte(connection.dueAt, now),
-          or(isNull(connection.heldUntil), lte(connection.heldUntil, now)),
-        ),
-      )
+      .where(and(isNull(connection.endedAt), lte(connection.dueAt, now), isFree(connection, now)))
       .orderBy(connection.dueAt)
       .limit(1)
       .for('update', { skipLocked: true })
@@ -104,7 +100,7 @@ async function failed(app: App, { id, name, failures, ownerId }: Connection, pro
     await work.db
       .update(connection)
       .set({
-        problem: problem.slice(0, 1000),
+        problem: cut(problem, 1000),
         failures: failures + 1,
         heldUntil: null,
         dueAt: new Date(app.now().getTime() + pauseAfter(failures + 1)),

@@ -22,7 +22,7 @@ import { Refusal } from '#server/ground/problem.ts'
 import { givenChecker } from '#server/services/making/check-given.ts'
 import { makeClaimed } from '#server/services/making/make-claimed.ts'
 import type { Single } from '#server/services/making/make-claimed.ts'
-import { isFree, taking } from '#server/db/held.ts'
+import { takeFirst } from '#server/db/held.ts'
 import { takeTurns } from '#server/services/making/take-turns.ts'
 import { fieldsOf, insertRecord, namesTheSame } from '#server/services/records/records.ts'
 import { liveAgreements } from '#server/services/runs/check-rows.ts'
@@ -43,21 +43,8 @@ const HELD = 120_000
 /** Job: makes what was handed in, the longest waiting first, until nothing is left that nobody else makes. */
 export const makeAnswers = (app: App): Promise<void> =>
   takeTurns<AnswerRow>({
-    take: async () => {
-      const next = app.db
-        .select({ id: intakeAnswer.id })
-        .from(intakeAnswer)
-        .where(and(eq(intakeAnswer.state, 'handed in'), isFree(intakeAnswer, app.now())))
-        .orderBy(asc(intakeAnswer.handedInAt))
-        .limit(1)
-        .for('update', { skipLocked: true })
-      const [taken] = await app.db
-        .update(intakeAnswer)
-        .set(taking(app, HELD))
-        .where(inArray(intakeAnswer.id, next))
-        .returning()
-      return taken
-    },
+    take: () =>
+      takeFirst(app, intakeAnswer, eq(intakeAnswer.state, 'handed in'), [asc(intakeAnswer.handedInAt)], HELD),
     make: (taken) => make(app, taken),
     failed: (taken, error) => notMade(app, taken, error),
   })

@@ -101,9 +101,7 @@ export async function goesUnseen(
 ): Promise<boolean> {
   if (invitedBy !== null || recordId === null || outcome === 'new') return true
   const [known] = await db.select({ data: record.data }).from(record).where(eq(record.id, recordId))
-  return Object.values(known!.data).some(
-    (value) => typeof value === 'string' && value.trim().toLowerCase() === email.trim().toLowerCase(),
-  )
+  return Object.values(known!.data).some((value) => typeof value === 'string' && same(value, email))
 }
 
 /** What has become of an answer, as far as whoever gave it is to know. */

@@ -89,7 +89,7 @@ async function endRun(app: App, runId: string): Promise<void> {
 /** Rows that are made by one transaction: what the database does for each costs a part of what it would alone. */
 const ROWS_AT_ONCE = 4
 
-/** Milliseconds that rows are a worker's own; as long again for those that are still in hand by then would be a crash. */
+/** Milliseconds that rows are a worker's own: far longer than they take, so that after it others may take them for left behind. */
 const HELD = 120_000
 
 /** Makes the next few rows; false when there is nothing more to take. */

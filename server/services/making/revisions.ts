@@ -12,7 +12,7 @@ import { decidedOf } from '#core/rules/agreement-facts.ts'
 import type { AgreementRules } from '#core/rules/agreement-facts.ts'
 import { rowSaid, routeOf } from '#core/routing/route.ts'
 import type { RouteStep } from '#core/routing/route.ts'
-import { peopleHash } from '#core/trail/against.ts'
+import { blanksHash, peopleHash, shapedHash } from '#core/trail/against.ts'
 import { hashOf } from '#core/trail/trail.ts'
 import type { Act, Revised } from '#core/trail/acts.ts'
 import type { App } from '#server/app/app.ts'
@@ -81,7 +81,10 @@ function contentOf(
   }
 }
 
-/** Merges and draws an agreement's document, stores it, and says what it says of itself. Outside any transaction. `from` is its data and what goes along. */
+/**
+ * Merges and draws an agreement's document, stores it, and says what it says of itself. Outside any transaction. `from` is its data
+ * and what goes along.
+ */
 export async function drawAgreement(
   app: App,
   db: Db,
@@ -243,8 +246,8 @@ const wordsPrint = ({ parts }: Bundle, { changedClauses }: RestsOn): string =>
 
 /** What the trail keeps of what a revision was made of, so that a change of the record shows. */
 export const proofOf = ({ merged, content, composed }: Drawn, shapedBy: readonly string[]) => ({
-  blanks: hashOf(composed.blanks as unknown as Parameters<typeof hashOf>[0]),
-  shaped: hashOf([...shapedBy].sort()),
+  blanks: blanksHash(composed.blanks),
+  shaped: shapedHash(shapedBy),
   people: peopleHash(merged.people),
   data: hashOf(content.data),
 })

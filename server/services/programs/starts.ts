@@ -14,7 +14,7 @@ import { conflict, invalidAt, notFound, Refusal } from '#server/ground/problem.t
 import { givenChecker, givenRules } from '#server/services/making/check-given.ts'
 import { makeClaimed } from '#server/services/making/make-claimed.ts'
 import type { Single } from '#server/services/making/make-claimed.ts'
-import { isFree, taking } from '#server/db/held.ts'
+import { takeFirst } from '#server/db/held.ts'
 import { takeTurns } from '#server/services/making/take-turns.ts'
 import { bundleOfRun } from '#server/services/templates/editions.ts'
 import { actingBy } from './keys.ts'
@@ -218,21 +218,7 @@ const HELD = 60_000
 /** Job: makes what was taken, the longest waiting first, until nothing is left that nobody else makes. */
 export const makeStarts = (app: App): Promise<void> =>
   takeTurns<Start>({
-    take: async () => {
-      const next = app.db
-        .select({ id: start.id })
-        .from(start)
-        .where(and(eq(start.state, 'taken'), isFree(start, app.now())))
-        .orderBy(asc(start.at))
-        .limit(1)
-        .for('update', { skipLocked: true })
-      const [taken] = await app.db
-        .update(start)
-        .set(taking(app, HELD))
-        .where(inArray(start.id, next))
-        .returning()
-      return taken
-    },
+    take: () => takeFirst(app, start, eq(start.state, 'taken'), [asc(start.at)], HELD),
     make: (taken) => make(app, taken),
     failed: (taken, error) => notMade(app, taken, error),
   })

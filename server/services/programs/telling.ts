@@ -1,9 +1,10 @@
-import { cut } from '#core/text/cut.ts'
 import { createHmac } from 'node:crypto'
 import { and, asc, eq, isNull, lte, or, sql } from 'drizzle-orm'
+import { cut } from '#core/text/cut.ts'
 import { eventOf } from '#core/trail/events.ts'
 import { pauseAfter } from '#core/trail/telling.ts'
 import type { App } from '#server/app/app.ts'
+import { isFree } from '#server/db/held.ts'
 import { agreement, trail, webhook, webhookDelivery } from '#server/db/schema.ts'
 import { callOut } from '#server/outside/call-out.ts'
 import type { CalledOut } from '#server/outside/call-out.ts'
@@ -45,13 +46,7 @@ async function hold(app: App, id: string): Promise<Hook | null> {
   const [held] = await app.db
     .update(webhook)
     .set({ heldUntil: new Date(now.getTime() + HELD) })
-    .where(
-      and(
-        eq(webhook.id, id),
-        isNull(webhook.endedAt),
-        or(isNull(webhook.heldUntil), lte(webhook.heldUntil, now)),
-      ),
-    )
+    .where(and(eq(webhook.id, id), isNull(webhook.endedAt), isFree(webhook, now)))
     .returning()
   return held ?? null
 }

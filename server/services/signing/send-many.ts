@@ -1,4 +1,3 @@
-import { cut } from '#core/text/cut.ts'
 import { asc, eq, inArray } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { CommonSending, Sending, sendingSheets } from '#contract/agreement.ts'
@@ -7,6 +6,7 @@ import { addressFault, doubtsAbout } from '#core/ceremony/doubts.ts'
 import { common, differencesOf } from '#core/ceremony/differs.ts'
 import { fillBundle } from '#core/packet/bundle.ts'
 import { suppliedFields } from '#core/merge/fields.ts'
+import { cut } from '#core/text/cut.ts'
 import { patternNames } from '#core/text/pattern.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { stateWord } from '#core/agreement/states.ts'
@@ -195,7 +195,7 @@ async function fillWords(
   ])
   const fill = (pattern: string) => fillBundle(bundle, row.data, pattern, row.number)
   return {
-    subject: fill(subject).slice(0, 200),
+    subject: cut(fill(subject), 200),
     message: cut(fill(message), 5000),
     unknown: [...new Set([subject, message].flatMap(patternNames).filter((name) => !fields.has(name)))],
   }

@@ -40,10 +40,8 @@ export async function shelfRights(db: Db, by: Person): Promise<ReadonlyMap<strin
   return new Map<string | null, May>([[null, own], ...shelves.map((each) => [each.id, may(each)] as const)])
 }
 
-/** Somebody who acts for one of their teams alone: their other teams' shelves are shut to them then. */
-export type Acting = Actor
-
-async function teamsOf(db: Db, by: Acting): Promise<ReadonlySet<string>> {
+/** Of somebody who acts for one of their teams alone, that team: their other teams' shelves are shut to them then. */
+async function teamsOf(db: Db, by: Actor): Promise<ReadonlySet<string>> {
   const rows = await db.select().from(teamMember).where(eq(teamMember.personId, by.id))
   return new Set(rows.map(({ teamId }) => teamId).filter((id) => !by.inTeam || id === by.inTeam))
 }

@@ -3,6 +3,7 @@ import { call, problemText } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import type { Blank, Value } from './fill-keeper.ts'
 import { FIELD, Sheet } from './sheet.tsx'
+import { readPlaceText } from './place-text.ts'
 import { useDocumentLanguage, useLabel, useWords } from './words.tsx'
 
 interface Props {
@@ -85,14 +86,9 @@ function Line({ blank, value, onClose, onUse }: Props) {
     if (!plain) return onUse(null)
     // What stands there already was read before.
     if (plain === given) return onClose()
-    // Expressions are loaded only for a place that has something to check.
-    const checked = blank.kind === 'number' || blank.rules.check !== undefined
-    if (!checked) return onUse({ kind: 'text', text: plain })
-    const { valueAsShown, valueProblem } = await import('#core/agreement/blank-value.ts')
-    const typed = { kind: 'text', text: plain } as const
-    const fault = valueProblem(blank, typed, speaker)
-    if (fault) setProblem(fault)
-    else onUse(valueAsShown(blank, typed, speaker.language, document))
+    const read = await readPlaceText(blank, plain, speaker, document)
+    if (read.problem) setProblem(read.problem)
+    else onUse({ kind: 'text', text: read.text })
   }
   return (
     <form
@@ -140,14 +136,13 @@ function Line({ blank, value, onClose, onUse }: Props) {
 
 /** How a number that is being typed will stand in the document, where that is otherwise than it was typed. */
 function useStanding(blank: Blank, value: Value | undefined) {
-  const { language } = useWords()
+  const speaker = useWords()
   const document = useDocumentLanguage()
   const [text, setText] = useState<string | null>(null)
   const look = async (typed: string) => {
     if (blank.kind !== 'number') return
-    const { valueAsShown } = await import('#core/agreement/blank-value.ts')
     const plain = typed.trim()
-    const shown = valueAsShown(blank, { kind: 'text', text: plain }, language, document).text
+    const { text: shown } = await readPlaceText(blank, plain, speaker, document)
     setText(
       plain !== '' && shown !== plain && !(value?.kind === 'text' && value.text === plain) ? shown : null,
     )

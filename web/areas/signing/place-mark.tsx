@@ -1,9 +1,9 @@
 import { useState } from 'react'
 import type { CSSProperties } from 'react'
-import type { Speaker } from '#core/languages/speak.ts'
 import { inkOf } from '#core/agreement/ink.ts'
 import type { Script, Strokes } from '#core/agreement/signature.ts'
 import type { Blank, Value } from './fill-keeper.ts'
+import { readPlaceText } from './place-text.ts'
 import { useDocumentLanguage, useLabel, useWords } from './words.tsx'
 
 /** The hands that signatures are typed in, as the executed document has them. */
@@ -177,22 +177,6 @@ interface PlaceProps {
   readonly hold: (element: HTMLElement | null) => void
 }
 
-/** What is wrong with what was typed, and how it will stand in the document. Expressions are loaded only for a blank that has something to check. */
-async function checked(
-  blank: Blank,
-  text: string,
-  speaker: Speaker,
-  document: string,
-): Promise<{ readonly problem: string | null; readonly text: string }> {
-  if (blank.kind !== 'number' && !blank.rules.check) return { problem: null, text }
-  const { valueAsShown, valueProblem } = await import('#core/agreement/blank-value.ts')
-  const value = { kind: 'text', text } as const
-  return {
-    problem: valueProblem(blank, value, speaker),
-    text: valueAsShown(blank, value, speaker.language, document).text,
-  }
-}
-
 /** A line to type in. What is wrong with it is said at once, and nothing wrong is sent. */
 function TypedPlace({
   blank,
@@ -211,7 +195,7 @@ function TypedPlace({
     const plain = text.trim()
     // What stands there already was read before.
     if (plain === (given || (blank.rules.preset ?? ''))) return setProblem(null)
-    const found = plain ? await checked(blank, plain, speaker, document) : null
+    const found = plain ? await readPlaceText(blank, plain, speaker, document) : null
     setProblem(found?.problem ?? null)
     if (found?.problem) return
     setText(found?.text ?? '')

@@ -1,6 +1,6 @@
-import { cut } from '#core/text/cut.ts'
 import { Temporal } from 'temporal-polyfill'
 import { dayIn } from '#core/organisation/organisation.ts'
+import { cut } from '#core/text/cut.ts'
 import { followUp } from '#server/db/schema.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { filled } from './following.ts'

@@ -40,7 +40,8 @@ export interface Making {
 
 /**
  * How a kind of step is done. `outside` reaches another machine and may be done twice with no more effect; `inside` is done in
- * the transaction that also ends the step; `makes` tells of an agreement that is kept in that transaction. A Refusal says why it cannot be done at all; anything else is tried again.
+ * the transaction that also ends the step; `makes` tells of an agreement that is kept in that transaction. A Refusal says why it
+ * cannot be done at all; anything else is tried again.
  */
 export type Doing<K extends StepKind> =
   | { readonly outside: (app: App, following: Following<K>) => Promise<Came> }
