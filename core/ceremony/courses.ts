@@ -57,7 +57,7 @@ export const COURSES = [
   },
   {
     name: 'new access code',
-    label: 'Set a new access code',
+    label: 'Set a new agreed code',
     of: 'party',
     move: null,
     from: ['out'],

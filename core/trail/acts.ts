@@ -280,7 +280,7 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
     says: ({ role, check, left }) => `gave a wrong ${check} as ${role}; ${left} tries left`,
     parties: true,
   },
-  'access code set': { says: ({ role }) => `set another access code for ${role}`, parties: false },
+  'access code set': { says: ({ role }) => `set another agreed code for ${role}`, parties: false },
   'code sent': { says: ({ role, to }) => `sent a code to ${to} for ${role}`, parties: true },
   'asked as a party': {
     says: ({ role, question, passage }) =>

@@ -192,7 +192,7 @@ describe('sending and signing', () => {
         'telephone number',
       )
       expect((await set([{ ...first!, check: 'access code' }, ...rest])).message).to.contain(
-        'set an access code',
+        'set an agreed code',
       )
       expect((await set(rest)).message).to.contain('Everyone who signs has to stay')
       expect((await set([{ ...first!, name: 'Somebody Else' }, ...rest])).message).to.contain(

@@ -140,7 +140,7 @@ describe('an installation of one’s own, from an empty database to the first si
     await signing.getByRole('button', { name: 'Read the agreement' }).click()
     await signing.getByRole('button', { name: 'Signature', exact: true }).click()
     await signing.getByRole('button', { name: 'Use this signature' }).click()
-    await signing.getByRole('button', { name: 'Sign and finish' }).click()
+    await signing.getByRole('button', { name: 'Sign this agreement' }).click()
     await signing.getByRole('heading', { name: /You have signed|Signed by everyone/ }).waitFor()
     const sealed = await eventually(async () => {
       const { rows } = await running.app.pool.query<{ executed_sha256: string | null }>(

@@ -212,7 +212,7 @@ describe('an intake form, through the real interface', function () {
       await phone.getByRole('article').waitFor()
       await fillAll(new Client(running.url), /\/sign\/([\w-]{43})/.exec(phone.url())![1]!, 'Ada Moss')
       await phone.reload()
-      await phone.getByRole('button', { name: 'Signer et terminer' }).click()
+      await phone.getByRole('button', { name: 'Signer cet accord' }).click()
       await phone.getByRole('link', { name: 'Retour au formulaire' }).click()
       await phone.getByText('Signé par vous').first().waitFor()
       expect(await phone.getByRole('button', { name: 'Lire et signer' }).count()).to.equal(left)

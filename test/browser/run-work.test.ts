@@ -131,7 +131,7 @@ describe('a run of colony sales and its signing on a phone, through the real int
     expect(width, 'nothing is wider than the phone').to.be.at.most(390)
     const place = (label: string) => phone.getByRole('button', { name: new RegExp(`^${label}, `) })
     const use = () => phone.getByRole('button', { name: 'Use it' }).click()
-    await phone.getByRole('button', { name: 'Sign and finish' }).click()
+    await phone.getByRole('button', { name: 'Sign this agreement' }).click()
     await phone.getByText(/places are still empty\. The first is Colonies counted/).waitFor()
     const small = await phone
       .getByRole('article')
@@ -186,7 +186,7 @@ describe('a run of colony sales and its signing on a phone, through the real int
       .getByRole('button', { name: /^Colonies counted, filled/ })
       .getByText('12')
       .waitFor()
-    await phone.getByRole('button', { name: 'Sign and finish' }).click()
+    await phone.getByRole('button', { name: 'Sign this agreement' }).click()
     await phone.getByRole('heading', { name: 'You have signed' }).waitFor()
     await phone.close()
   })

@@ -238,7 +238,7 @@ describe('the thin line, through the real interface', () => {
     await signing.getByRole('checkbox').check()
     await signing.getByRole('button', { name: 'Read the agreement' }).click()
     await signing.locator('[data-page="5"]').waitFor()
-    await signing.getByRole('button', { name: 'Sign and finish' }).click()
+    await signing.getByRole('button', { name: 'Sign this agreement' }).click()
     await signing.getByText('6 places are still empty. The first is Initials, page 1.').waitFor()
     expect(await signing.evaluate(() => document.activeElement?.getAttribute('aria-label'))).to.equal(
       'Initials, page 1',
@@ -259,7 +259,7 @@ describe('the thin line, through the real interface', () => {
     }
     await signing.getByRole('button', { name: 'Use this signature' }).click()
     await signing.getByText('Everything that is needed is filled in').waitFor()
-    await signing.getByRole('button', { name: 'Sign and finish' }).click()
+    await signing.getByRole('button', { name: 'Sign this agreement' }).click()
     await signing.getByRole('heading', { name: /You have signed|Signed by everyone/ }).waitFor()
     await signing.reload()
     await signing.getByRole('heading', { name: /You have signed|Signed by everyone/ }).waitFor()

@@ -115,7 +115,7 @@ export function revisionRefusal(
 ): string | null {
   if (move(state, 'revise', { openSteps: 0, unsigned: 1 }).ok) return null
   return state === 'out'
-    ? `${number} is out for signature; it has to be taken back first.`
+    ? `${number} is out to sign; it has to be taken back first.`
     : `${number} is ${state}; ${what} stays as it is.`
 }
 

@@ -170,7 +170,7 @@ async function tellLocked(app: App, work: Work, { signer, row }: Visit): Promise
     subject: `Too many wrong codes: ${row.name}`,
     paragraphs: [
       `Somebody with the link of ${signer.name} (${signer.label}) gave ${MOST_WRONG} wrong codes. Nobody gets in by it now.`,
-      'Ask them whether it was they. A new access code, a reminder, or another address lets them in again.',
+      'Ask them whether it was they. A new agreed code, a reminder, or another address lets them in again.',
     ],
   })
 }

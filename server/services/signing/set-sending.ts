@@ -213,8 +213,8 @@ export async function setOne(
       throw invalid(`${was.name} signs as ${was.label}: that comes from the document.`)
     if (set.kind === 'signer' && !was) throw invalid('Those who sign come from the roles of the template.')
     if (set.check === 'access code' && !hashes[i] && !was?.codeHash)
-      throw invalid(`${set.name}: set an access code.`, [
-        { pointer: `/parties/${i}/code`, detail: 'Set an access code.' },
+      throw invalid(`${set.name}: set an agreed code.`, [
+        { pointer: `/parties/${i}/code`, detail: 'Set an agreed code.' },
       ])
     const fault = set.email || set.kind !== 'signer' ? addressFault(set) : null
     if (fault) throw invalid(fault, [{ pointer: `/parties/${i}/email`, detail: fault }])

@@ -18,7 +18,7 @@ const DONE: Readonly<Record<CourseName, string>> = {
   remind: 'They are reminded by mail.',
   'correct address': 'The address is corrected.',
   'replace signer': 'Somebody else signs now.',
-  'new access code': 'The new access code counts.',
+  'new access code': 'The new agreed code counts.',
   extend: 'The date is changed.',
   'take back': 'It is a draft again. Change it, then put it to approval.',
   withdraw: 'Withdrawn.',
@@ -196,7 +196,7 @@ function CourseDialog({
             </Labelled>
           )}
           {asks === 'code' && (
-            <Labelled label="Access code" hint="Spaces and capitals do not matter. It is not shown again.">
+            <Labelled label="Agreed code" hint="Spaces and capitals do not matter. It is not shown again.">
               <Input
                 autoFocus
                 className="font-mono"
@@ -273,14 +273,14 @@ export function OutStanding({ agreement }: { readonly agreement: Agreement }) {
   }
   const lost = parties.filter(({ undelivered, signedAt }) => undelivered && !signedAt)
   return (
-    <section aria-label="Out for signature" className="mb-4">
+    <section aria-label="Out to sign" className="mb-4">
       {lost.map((each) => (
         <p key={each.id} className="mb-1 border-l-2 border-brick pl-3">
           The mail to {each.name} ({each.email}) was not delivered: {each.undelivered}
         </p>
       ))}
       <p>
-        Out for signature, to be signed until the end of {signByDay && <Day day={signByDay} />}.{' '}
+        Out to sign, until the end of {signByDay && <Day day={signByDay} />}.{' '}
         <Courses agreement={agreement} names={courses} />
       </p>
     </section>

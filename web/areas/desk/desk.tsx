@@ -152,7 +152,7 @@ export default function Desk() {
         </Block>
       )}
       {waitingTotal > 0 && (
-        <Block title="Out, waiting for others" total={waitingTotal} all="/agreements?state=out">
+        <Block title="With signers" total={waitingTotal} all="/agreements?state=out">
           {waiting.slice(0, 12).map((agreement) => (
             <Line
               key={agreement.id}

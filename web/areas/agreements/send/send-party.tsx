@@ -15,7 +15,7 @@ const CHECK_WORDS: Readonly<Record<Check, string>> = {
   link: 'their link alone',
   'mail code': 'and a code by mail',
   'text code': 'and a code by text',
-  'access code': 'and an access code that you tell them',
+  'access code': 'and a code that you agree with them',
 }
 const LANGUAGE_WORDS = { en: 'English', es: 'Spanish', fr: 'French' } as const
 const SELECT = 'w-full rounded-sm border border-hair bg-sheet px-2 py-1 text-sm'
@@ -203,7 +203,7 @@ function Settings({
         </Labelled>
       )}
       {check === 'access code' && (
-        <Labelled label="Access code" hint="Tell it them yourself, not by mail. It is not shown again.">
+        <Labelled label="Agreed code" hint="Tell it them yourself, not by mail. It is not shown again.">
           <Input
             className="font-mono"
             autoComplete="off"
