@@ -4,7 +4,7 @@ import type { Problem } from '#contract/problem.ts'
 import type { Answer } from '#contract/route.ts'
 import { useNotice } from './notices.tsx'
 import { ProblemError, problemText } from './problem.ts'
-import { queries, renew } from './queries.ts'
+import { renew } from './queries.ts'
 import { routes } from './routes.ts'
 
 export { ProblemError, problemText }
@@ -15,6 +15,8 @@ export interface Sent {
   readonly query?: Readonly<Record<string, string | undefined>> | undefined
   readonly body?: unknown
   readonly signal?: AbortSignal | undefined
+  /** The page is left by it, or keeps what was typed as it goes: what it renews is read beside it, not before it is done. */
+  readonly goesOn?: boolean
 }
 
 /** The address of a route with its parameters filled in, for links and downloads. */
@@ -35,7 +37,10 @@ const unreachable: Problem = {
   detail: 'The server cannot be reached. What you entered is still here; try again in a moment.',
 }
 
-/** Calls a route of the contract, and has read anew what it says it renews. Refusals and lost connections come as ProblemError. */
+/**
+ * Calls a route of the contract, and has read anew what it says it renews before it is done: a page that says what has been
+ * done shows it too. What has been deleted is not read again first. Refusals and lost connections come as ProblemError.
+ */
 export async function call<N extends RouteName>(name: N, sent: Sent = {}): Promise<Answer<Api[N]>> {
   const route = routes[name]
   const file = sent.body instanceof Blob
@@ -60,9 +65,14 @@ export async function call<N extends RouteName>(name: N, sent: Sent = {}): Promi
     }))) as Problem
     throw new ProblemError(problem)
   }
-  if (route.renews === 'everything') void queries.invalidateQueries()
-  else if (route.renews) void renew(...(route.renews as readonly RouteName[]))
-  return (route.answersFile ? response.blob() : response.json()) as Promise<Answer<Api[N]>>
+  const answer = (await (route.answersFile ? response.blob() : response.json())) as Answer<Api[N]>
+  const renewed = renew(
+    ...(route.renews === 'everything'
+      ? ['everything' as const]
+      : ((route.renews ?? []) as readonly RouteName[])),
+  )
+  if (!sent.goesOn && route.method !== 'DELETE') await renewed
+  return answer
 }
 
 /** Answers are known by route and what was asked. */

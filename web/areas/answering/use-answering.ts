@@ -60,6 +60,7 @@ export function useAnswering(token: string, form: OpenForm, language: Language) 
           await call('keepAnswers', {
             params: { token: await begin() },
             body: { answers: whole, language: spoken.current },
+            goesOn: true,
           })
           return { kept: true }
         } catch (error) {

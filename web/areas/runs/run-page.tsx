@@ -27,11 +27,11 @@ export default function RunPage() {
   const run = useAnswer('run', { params: { id } })
   if (run.isPending) return <Loading />
   if (run.isError) return <Failed error={run.error} retry={() => void run.refetch()} />
-  return <OpenedRun key={id} run={run.data} />
+  return <OpenedRun key={id} run={run.data} readAt={run.dataUpdatedAt} />
 }
 
-function OpenedRun({ run }: { readonly run: RunSummary }) {
-  const progress = useProgress(run)
+function OpenedRun({ run, readAt }: { readonly run: RunSummary; readonly readAt: number }) {
+  const progress = useProgress(run, readAt)
   const may = useMay('runs')
   const [search, setSearch] = useSearchParams()
   const view = VIEWS.find((each) => each === search.get('view')) ?? 'wordings'

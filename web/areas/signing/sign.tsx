@@ -38,7 +38,7 @@ function useKeeper(token: string, signing: Signing) {
       new FillKeeper(signing.values, {
         send: async (changes) => {
           try {
-            await call('fillBlanks', { params: { token }, body: { values: changes } })
+            await call('fillBlanks', { params: { token }, body: { values: changes }, goesOn: true })
             return { kept: true }
           } catch (error) {
             const status = error instanceof ProblemError ? error.problem.status : 0

@@ -68,7 +68,7 @@ function Open({ oneOff }: { readonly oneOff: OneOff }) {
     mutationFn: async () => {
       const version = await draft.settle()
       if (version === null) throw new Error('It could not be saved, so it was not made.')
-      return call('makeOneOff', { params: { id }, body: { version } })
+      return call('makeOneOff', { params: { id }, body: { version }, goesOn: true })
     },
     onSuccess: (made) => void navigate(`/agreements/${made.id}`),
     onError: (error) => say(problemText(error), 'fault'),
@@ -76,7 +76,11 @@ function Open({ oneOff }: { readonly oneOff: OneOff }) {
   const keep = useMutation({
     mutationFn: async () => {
       await draft.settle()
-      return call('keepOneOff', { params: { id }, body: { title: draft.content.title, shelf: null } })
+      return call('keepOneOff', {
+        params: { id },
+        body: { title: draft.content.title, shelf: null },
+        goesOn: true,
+      })
     },
     onSuccess: (made) => {
       say('It is a template now; its people are asked for each time.')

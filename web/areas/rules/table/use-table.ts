@@ -14,7 +14,8 @@ export function keeperOf(table: Pick<RuleTableAnswer, 'id' | 'draft' | 'version'
   if (known && (known.state().version >= table.version || known.state().saving.kind !== 'saved')) return known
   const made = new TableKeeper(
     {
-      save: (version, draft) => call('saveRuleDraft', { params: { id: table.id }, body: { version, draft } }),
+      save: (version, draft) =>
+        call('saveRuleDraft', { params: { id: table.id }, body: { version, draft }, goesOn: true }),
       after: (milliseconds, act) => {
         const timer = setTimeout(act, milliseconds)
         return () => clearTimeout(timer)

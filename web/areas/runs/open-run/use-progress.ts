@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useState } from 'react'
 import type { RunProgress, RunSummary } from '#contract/run.ts'
 import { address } from '#web/api/client.ts'
 import { renew as renewed } from '#web/api/queries.ts'
@@ -18,33 +18,32 @@ const asProgress = (run: RunSummary): RunProgress => ({
 })
 
 /**
- * A run's progress while something moves, by server-sent events; a lost connection takes itself up again. Where the run
- * moves again by the time it is read after the end of a stream, a new one is opened.
+ * A run's progress while something moves, by server-sent events; a lost connection takes itself up again.
+ *
+ * @param readAt When the run was read, in milliseconds of this window's clock. A run that was read after the end of a
+ *   stream and moves (again) opens a new one, even where it reads like one that was read before.
  */
-export function useProgress(run: RunSummary): RunProgress {
+export function useProgress(run: RunSummary, readAt: number): RunProgress {
   const [progress, setProgress] = useState<RunProgress | null>(null)
-  const [ended, setEnded] = useState<{ readonly run: RunSummary; readonly told: RunProgress } | null>(null)
-  const latest = useRef(run)
-  useEffect(() => {
-    latest.current = run
-  })
+  const [ended, setEnded] = useState<{ readonly at: number; readonly told: RunProgress } | null>(null)
   const now = asProgress(run)
-  const moving = run !== ended?.run && isMoving(now)
+  const isNewer = ended !== null && ended.at >= readAt
+  const moving = !isNewer && isMoving(now)
   useEffect(() => {
     if (!moving) return
     const events = new EventSource(address('runEvents', { params: { id: run.id } }))
-    let before: RunProgress['state'] | null = null
+    let before: RunProgress | null = null
     const renew = () => {
       void renewed('run', 'runRows', 'wordings', 'rowChanges', 'runSetup', 'runs', 'desk')
     }
     events.onmessage = (message) => {
       const told = JSON.parse(message.data as string) as RunProgress
       setProgress(told)
-      if (before !== null && before !== told.state) renew()
-      before = told.state
+      if (before && (before.state !== told.state || before.behind !== told.behind)) renew()
+      before = told
       if (isMoving(told)) return
       events.close()
-      setEnded({ run: latest.current, told })
+      setEnded({ at: Date.now(), told })
       renew()
     }
     return () => {
@@ -53,5 +52,5 @@ export function useProgress(run: RunSummary): RunProgress {
     }
   }, [moving, run.id, run.state])
   if (moving) return progress ?? now
-  return ended?.run === run ? ended.told : now
+  return isNewer ? ended.told : now
 }

@@ -74,9 +74,7 @@ function useChanges(id: string, setup: Setup | null) {
     setAhead(made)
     sending.current = sending.current.then(async () => {
       // A refusal is told by the call itself; what the server has then is shown again.
-      await save.mutateAsync({ params: { id }, body }).catch(() => undefined)
-      if (newest.current !== made) return
-      await renew('runSetup')
+      await save.mutateAsync({ params: { id }, body }).catch(() => renew('runSetup'))
       if (newest.current !== made) return
       newest.current = null
       setAhead(null)

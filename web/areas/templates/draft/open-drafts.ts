@@ -25,7 +25,11 @@ const asKept = ({ draft, draftVersion, changedAt }: Drafted): Kept => ({
 const serverStore = (id: string, kind: DraftOf): DraftStore => ({
   async save(content, version) {
     try {
-      const saved = await call(ROUTES[kind].save, { params: { id }, body: { version, content } })
+      const saved = await call(ROUTES[kind].save, {
+        params: { id },
+        body: { version, content },
+        goesOn: true,
+      })
       return { ok: true, version: saved.version, at: saved.changedAt }
     } catch (error) {
       const text = problemText(error)
