@@ -1,5 +1,5 @@
-import { inkOf } from '#core/agreement/ink.ts'
-import type { Script } from '#core/agreement/signature.ts'
+import { stampParts } from '#core/agreement/stamping.ts'
+import type { Hand, StampPart } from '#core/agreement/stamping.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import type { BlankValue } from '#server/db/schema.ts'
 
@@ -13,8 +13,12 @@ export interface Stamp {
   readonly picture?: Uint8Array | undefined
 }
 
-/** The hands that signatures are typed in. */
-const FONTS: Readonly<Record<Script, string>> = { quick: 'Caveat', flowing: 'Dancing Script', round: 'Kalam' }
+const FACES: Readonly<Record<Hand, { readonly font: string; readonly weight: number }>> = {
+  quick: { font: 'Caveat', weight: 600 },
+  flowing: { font: 'Dancing Script', weight: 600 },
+  round: { font: 'Kalam', weight: 400 },
+  print: { font: 'Source Sans 3', weight: 400 },
+}
 
 /** Pictures of signatures, for the page program to find by their hash. */
 export const stampPictures = (stamps: readonly Stamp[]) =>
@@ -22,31 +26,26 @@ export const stampPictures = (stamps: readonly Stamp[]) =>
     value.kind === 'picture' && picture ? [{ name: value.sha256, bytes: picture }] : [],
   )
 
-/** What stamps.typ draws: sizes of all pages, and each stamp with its place, in points from the top left. */
+/** What stands beside a signature: its lines, in the box of the whole place. */
+interface Note extends Pick<PlacedBlank, 'page' | 'x' | 'y' | 'width' | 'height'> {
+  readonly lines: readonly string[]
+}
+
+/** What stamps.typ draws: sizes of all pages, and what stands on them, in points from the top left. */
 export interface StampData {
   readonly pages: readonly { readonly width: number; readonly height: number }[]
-  readonly stamps: readonly object[]
+  readonly parts: readonly (StampPart & { readonly font?: string; readonly weight?: number })[]
+  readonly notes: readonly Note[]
 }
 
 export const stampData = (pages: StampData['pages'], stamps: readonly Stamp[]): StampData => ({
   pages,
-  stamps: stamps.flatMap(({ blank, value, note = [] }): object[] => {
-    const { page, x, y, width, height } = blank
-    if (value.kind === 'choice')
-      return value.chosen.flatMap((at) => {
-        const place = blank.options?.[at]
-        return place ? [{ ...place, width, height, kind: 'tick', note: [] }] : []
-      })
-    const shown =
-      value.kind === 'drawn'
-        ? { outlines: inkOf(value.strokes), boxHeight: value.height }
-        : value.kind === 'tick'
-          ? {}
-          : value.kind === 'picture'
-            ? { picture: value.sha256 }
-            : value.kind === 'typed'
-              ? { text: value.text, font: FONTS[value.script ?? 'quick'] }
-              : { text: value.kind === 'file' ? value.name : value.text }
-    return [{ page, x, y, width, height, kind: value.kind, note, ...shown }]
-  }),
+  parts: stamps.flatMap(({ blank, value, note = [] }) =>
+    stampParts(blank, value, note.length > 0).map((part) =>
+      part.kind === 'text' ? { ...part, ...FACES[part.hand] } : part,
+    ),
+  ),
+  notes: stamps.flatMap(({ blank: { page, x, y, width, height }, note = [] }) =>
+    note.length ? [{ page, x, y, width, height, lines: note }] : [],
+  ),
 })

@@ -1,49 +1,43 @@
-// What signers filled in, drawn on otherwise empty pages that are laid over the document. Data as in stamps.ts.
+// What signers filled in, drawn on otherwise empty pages that are laid over the document. Where and how large each part
+// stands is worked out in core/agreement/stamping.ts, for the page that is signed on too. Data as in stamps.ts.
 #let doc = json(bytes(sys.inputs.doc))
 #let blue = rgb("#1a2f66")
 #set document(title: "Stamps")
-#set text(lang: "en")
+#set text(lang: "en", top-edge: "baseline", bottom-edge: "baseline")
 
-// As large as the blank's height allows, smaller where its width would not hold the text.
-#let fitted(s, font, weight, share, most) = context {
-  let size = calc.min(s.height * share, most) * 1pt
-  let wide = measure(text(font: font, weight: weight, size: size, s.text)).width
-  let room = (s.width - 4) * 1pt
-  text(font: font, weight: weight, fill: blue, size: if wide > room { size * (room / wide) } else { size }, s.text)
+#let at(x, y, body) = place(top + left, dx: x * 1pt, dy: y * 1pt, body)
+
+#let words(p) = at(p.x, p.y, context {
+  let set-in(size) = text(font: p.font, weight: p.weight, fill: blue, size: size, p.text)
+  let wide = measure(set-in(p.size * 1pt)).width
+  let room = p.room * 1pt
+  set-in(if wide > room { p.size * 1pt * (room / wide) } else { p.size * 1pt })
+})
+
+#let ink(p) = for outline in p.outlines.filter(o => o.len() > 2) {
+  let (first, ..rest) = outline.map(q => (q.at(0) * p.scale * 1pt, q.at(1) * p.scale * 1pt))
+  at(p.x, p.y, curve(fill: blue, fill-rule: "non-zero", curve.move(first), ..rest.map(q => curve.line(q)), curve.close()))
 }
 
-#let drawn(s) = {
-  let scale = calc.min(s.width, (s.height + 8) / s.boxHeight) * 1pt
-  let up = s.boxHeight * scale
-  for outline in s.outlines.filter(o => o.len() > 2) {
-    let (first, ..rest) = outline.map(p => (p.at(0) * scale, p.at(1) * scale))
-    place(top + left, dy: s.height * 1pt - up, curve(fill: blue, fill-rule: "non-zero", curve.move(first), ..rest.map(p => curve.line(p)), curve.close()))
-  }
+#let lines(p) = for (x1, y1, x2, y2) in p.lines {
+  at(0, 0, line(start: (x1 * 1pt, y1 * 1pt), end: (x2 * 1pt, y2 * 1pt), stroke: p.width * 1pt + blue))
 }
+
+#let picture(p) = at(p.x, p.y, image("pictures/" + p.sha256, width: p.width * 1pt, height: p.height * 1pt, fit: "contain"))
 
 // Beside a signature stands whose it is, when it was given and by which proof: it takes the right part of a wide place.
-#let signed(s) = if s.note.len() > 0 { (..s, width: s.width * 0.58) } else { s }
-#let noted(s) = box(width: s.width * 0.4pt, {
-  set text(font: "Source Sans 3", size: 5.2pt, fill: blue)
+#let note(n) = at(n.x, n.y, box(width: n.width * 1pt, height: n.height * 1pt, place(bottom + right, dy: -1.5pt, box(width: n.width * 0.4pt, {
+  set text(font: "Source Sans 3", size: 5.2pt, fill: blue, top-edge: "cap-height")
   set par(leading: 0.3em)
   set align(right)
-  s.note.map(line => text(line)).join(linebreak())
-})
+  n.lines.map(line => text(line)).join(linebreak())
+}))))
+
+#let draw = (text: words, ink: ink, lines: lines, picture: picture)
 
 #for (i, page-size) in doc.pages.enumerate() {
   page(width: page-size.width * 1pt, height: page-size.height * 1pt, margin: 0pt, fill: none, {
-    for s in doc.stamps.filter(s => s.page == i + 1) {
-      place(top + left, dx: s.x * 1pt, dy: s.y * 1pt, box(width: s.width * 1pt, height: s.height * 1pt, {
-        if s.note.len() > 0 { place(bottom + right, dy: -1.5pt, noted(s)) }
-        if s.kind == "drawn" { drawn(signed(s)) }
-        else if s.kind == "tick" {
-          place(top + left, line(start: (1.5pt, 1.5pt), end: (s.width * 1pt - 1.5pt, s.height * 1pt - 1.5pt), stroke: 1.2pt + blue))
-          place(top + left, line(start: (1.5pt, s.height * 1pt - 1.5pt), end: (s.width * 1pt - 1.5pt, 1.5pt), stroke: 1.2pt + blue))
-        }
-        else if s.kind == "picture" { place(bottom + left, dx: 2pt, dy: -1pt, image("pictures/" + s.picture, width: signed(s).width * 1pt, height: s.height * 1pt - 2pt, fit: "contain")) }
-        else if s.kind == "typed" { place(bottom + left, dx: 2pt, dy: -1.5pt, fitted(signed(s), s.font, if s.font == "Kalam" { 400 } else { 600 }, 0.95, 30)) }
-        else { place(bottom + left, dx: 2pt, dy: -2.5pt, fitted(s, "Source Sans 3", 400, 0.78, 11)) }
-      }))
-    }
+    for n in doc.notes.filter(n => n.page == i + 1) { note(n) }
+    for p in doc.parts.filter(p => p.page == i + 1) { (draw.at(p.kind))(p) }
   })
 }

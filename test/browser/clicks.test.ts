@@ -48,7 +48,7 @@ describe('the main run, by as little of the mouse as it takes', () => {
     await page.getByLabel('Select all').click()
     await page.getByRole('button', { name: /^Send \d+/ }).click()
     await page.getByRole('dialog').getByRole('button', { name: 'Send', exact: true }).click()
-    await page.getByText(/ sent/).first().waitFor()
+    await page.getByText(/ sent/).first().waitFor({ timeout: 120_000 })
     expect(clicks()).to.be.below(MOST)
   })
 })

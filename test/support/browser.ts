@@ -70,12 +70,15 @@ export async function countClicks(page: Page): Promise<() => number> {
 }
 
 /** Debian's Chromium, headless, on a profile of its own; TEST_SLOWNESS=4 makes its pages four times slower. */
-export async function openBrowser(options: { width?: number; height?: number } = {}): Promise<Browser> {
+export async function openBrowser(
+  options: { width?: number; height?: number; density?: number } = {},
+): Promise<Browser> {
   const profile = await mkdtemp(join(tmpdir(), 'brevan-profile-'))
   const context = await chromium.launchPersistentContext(profile, {
     executablePath: '/usr/bin/chromium',
     headless: true,
     viewport: { width: options.width ?? 1280, height: options.height ?? 800 },
+    ...(options.density ? { deviceScaleFactor: options.density } : {}),
     reducedMotion: 'reduce',
     acceptDownloads: true,
     args: [

@@ -70,6 +70,7 @@ export async function isHandedIn(
 
 /** Bytes of a picture of a signature: the page makes it small, with its paper left away. */
 const LARGEST_SIGNATURE = 1_000_000
+const SIGNATURE_NAME = 'signature.png'
 
 /** Takes in a picture of a signature, as PNG; it is drawn once to see that it can be drawn. */
 export async function receiveSignature(app: App, visitor: Visitor, bytes: Uint8Array) {
@@ -79,6 +80,19 @@ export async function receiveSignature(app: App, visitor: Visitor, bytes: Uint8A
   if (bytes.length > LARGEST_SIGNATURE) throw invalid(say('signature.pictureLarge'))
   const read = await app.pages.readPicture(bytes)
   if (!read.ok || read.mediaType !== 'image/png') throw invalid(say('signature.pictureBroken'))
-  const { sha256: stored, size } = await receive(app, visit, 'signature.png', bytes)
+  const { sha256: stored, size } = await receive(app, visit, SIGNATURE_NAME, bytes)
   return { sha256: stored, size, width: read.width, height: read.height }
+}
+
+/** The picture of a signature that the signer of this visit has handed in; null where it is not theirs. */
+export async function signaturePicture(
+  app: App,
+  { signer }: Visit,
+  hash: string,
+): Promise<Uint8Array | null> {
+  const [found] = await app.db
+    .select({ name: handedFile.name })
+    .from(handedFile)
+    .where(and(eq(handedFile.partyId, signer.id), eq(handedFile.sha256, hash)))
+  return found?.name === SIGNATURE_NAME ? app.files.get(hash) : null
 }

@@ -10,6 +10,7 @@ import { picturesOf } from '#server/services/templates/drawing.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
 import { readsOn } from '#server/services/templates/page-files.ts'
 import { picture } from '#server/services/templates/pictures.ts'
+import { signaturePicture } from './handed-in.ts'
 import { must, visitOf } from './visit.ts'
 import type { Visit, Visitor } from './visit.ts'
 
@@ -64,6 +65,8 @@ export async function readPicture(app: App, visitor: Visitor, file: string) {
   const visit = await visitOf(app, app.db, visitor)
   must(visit, 'read')
   const named = (await documentsOf(app, visit)).flatMap(picturesOf)
-  if (!named.includes(file)) throw notFound('picture')
-  return picture(app, file)
+  if (named.includes(file)) return picture(app, file)
+  const own = await signaturePicture(app, visit, file)
+  if (own) return { bytes: own, mediaType: 'image/png' as const }
+  throw notFound('picture')
 }

@@ -5,8 +5,16 @@ import { useBytes } from '#web/parts/pages/use-bytes.ts'
 import { Failed } from '#web/parts/states.tsx'
 import type { Blank, Value } from './fill-keeper.ts'
 import { PlaceMark } from './place-mark.tsx'
+import { Stamps } from './stamp.tsx'
 import { useWords } from './words.tsx'
 import type { Shown } from './reading-view.tsx'
+
+const presetOf = ({ rules: { preset } }: Blank): Value | null =>
+  preset ? { kind: 'text', text: preset } : null
+
+/** Whether a blank has anything to touch on a page: a choice may have options on several. */
+const isOn = ({ page, options }: Blank, asked: number) =>
+  options.length ? options.some((option) => option.page === asked) : page === asked
 
 /** The pages as they will be sealed, with the places on them. */
 export function ExactPages({
@@ -23,6 +31,10 @@ export function ExactPages({
   const file = useAnswer('signingDocument', { params: { token } })
   const bytes = useBytes(file.data)
   const drawn = bytes !== null
+  const filled = signing.blanks.flatMap((blank) => {
+    const value = values[blank.id] ?? presetOf(blank)
+    return value ? [{ blank, value }] : []
+  })
   // One page is seen whole with its first look.
   useEffect(() => {
     if (drawn && signing.pages === 1) onEnd()
@@ -41,22 +53,26 @@ export function ExactPages({
         broken: say('zoom.broken'),
       }}
       onPage={(page) => page >= signing.pages && onEnd()}
-      overlay={(page, scale) =>
-        signing.blanks
-          .filter((blank) => blank.page === page)
-          .map((blank) => (
-            <PlaceMark
-              key={blank.id}
-              blank={blank}
-              scale={scale}
-              value={values[blank.id]}
-              pointed={pointed === blank.id}
-              onTouch={() => onTouch(blank)}
-              onValue={(value) => onValue(blank, value)}
-              hold={hold(blank.id)}
-            />
-          ))
-      }
+      overlay={(page, scale, size) => (
+        <>
+          {signing.blanks
+            .filter((blank) => isOn(blank, page))
+            .map((blank) => (
+              <PlaceMark
+                key={blank.id}
+                blank={blank}
+                page={page}
+                scale={scale}
+                value={values[blank.id]}
+                pointed={pointed === blank.id}
+                onTouch={() => onTouch(blank)}
+                onValue={(value) => onValue(blank, value)}
+                hold={hold(blank.id)}
+              />
+            ))}
+          <Stamps page={page} size={size} scale={scale} token={token} filled={filled} />
+        </>
+      )}
     />
   )
 }

@@ -1,35 +1,34 @@
 import { useState } from 'react'
-import type { CSSProperties } from 'react'
-import { inkOf } from '#core/agreement/ink.ts'
-import type { Script, Strokes } from '#core/agreement/signature.ts'
+import { address } from '#web/api/client.ts'
 import type { Blank, Value } from './fill-keeper.ts'
+import { inkPath } from './ink-path.ts'
 import { readPlaceText } from './place-text.ts'
+import { HANDS } from './stamp.tsx'
 import { useDocumentLanguage, useLabel, useWords } from './words.tsx'
 
-/** The hands that signatures are typed in, as the executed document has them. */
-export const HANDS: Readonly<Record<Script, CSSProperties>> = {
-  quick: { fontFamily: 'var(--font-hand)', fontWeight: 600 },
-  flowing: { fontFamily: "'Dancing Script', cursive", fontWeight: 600 },
-  round: { fontFamily: 'Kalam, cursive', fontWeight: 400 },
-}
-
-/** A drawn signature as an SVG path to be filled, in a box as wide as 100: as the document will have it. */
-export const inkPath = (strokes: Strokes): string =>
-  inkOf(strokes)
-    .map((outline) =>
-      outline.length > 2
-        ? `${outline.map(([x, y], i) => `${i ? 'L' : 'M'}${(x * 100).toFixed(2)} ${(y * 100).toFixed(2)}`).join('')}Z`
-        : '',
-    )
-    .join('')
-
-export function Signature({ value, size }: { readonly value: Value; readonly size: number }) {
+/** A signature in the text, not in its place on the page. `token`: of the signing link. */
+export function Signature({
+  value,
+  size,
+  token,
+}: {
+  readonly value: Value
+  readonly size: number
+  readonly token: string
+}) {
   const { say } = useWords()
-  if (value.kind === 'picture') return <span className="text-xs">{say('page.image')}</span>
+  if (value.kind === 'picture')
+    return (
+      <img
+        alt={say('page.image')}
+        className="h-full max-w-full bg-white object-contain object-left"
+        src={address('signingPicture', { params: { token, file: value.sha256 } })}
+      />
+    )
   if (value.kind === 'drawn')
     return (
       <svg
-        viewBox={`0 0 100 ${value.height * 100}`}
+        viewBox={`0 0 1 ${value.height}`}
         className="h-full w-full"
         preserveAspectRatio="xMinYMax meet"
         aria-hidden
@@ -42,7 +41,7 @@ export function Signature({ value, size }: { readonly value: Value; readonly siz
       // Written letters lean beyond their width; what is cut off at the end must not be the last of them.
       className="block truncate pr-[0.25em] leading-none text-[#1a2f66]"
       style={{
-        ...(value.kind === 'typed' ? HANDS[value.script ?? 'quick'] : { fontFamily: 'var(--font-sans)' }),
+        ...HANDS[value.kind === 'typed' ? (value.script ?? 'quick') : 'print'],
         fontSize: size,
       }}
     >
@@ -53,6 +52,7 @@ export function Signature({ value, size }: { readonly value: Value; readonly siz
 
 interface Props {
   readonly blank: Blank
+  readonly page: number
   readonly scale: number
   readonly value: Value | undefined
   readonly pointed: boolean
@@ -63,12 +63,11 @@ interface Props {
 }
 
 /**
- * A box to tick, drawn over the printed one: the same ink cross that the executed document gets. The touch area is never
- * smaller than 24 CSS pixels (WCAG 2.2, 2.5.8).
+ * A box to tick, over the printed one; its cross is drawn with all that is filled in. The touch area is never smaller than 24
+ * CSS pixels (WCAG 2.2, 2.5.8).
  */
 const BOX =
-  'absolute m-0 appearance-none border border-[#20242b] bg-[#155e6b]/8 before:absolute before:-inset-2 hover:bg-[#155e6b]/15 ' +
-  'checked:bg-[linear-gradient(45deg,transparent_44%,#1a2f66_44%_56%,transparent_56%),linear-gradient(-45deg,transparent_44%,#1a2f66_44%_56%,transparent_56%)]'
+  'absolute m-0 appearance-none border border-[#20242b] bg-[#155e6b]/8 before:absolute before:-inset-2 hover:bg-[#155e6b]/15 checked:border-transparent checked:bg-transparent'
 
 /** CSS pixels of a point from which what is set at the size of print can be read and hit. */
 const READABLE = 0.9
@@ -76,7 +75,7 @@ const READABLE = 0.9
 const TYPED = ['name', 'title', 'company', 'text', 'number']
 
 /** One place to fill, on the page where it stands: an ink outline until it is filled. */
-export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, hold }: Props) {
+export function PlaceMark({ blank, page, scale, value, pointed, onTouch, onValue, hold }: Props) {
   const { say } = useWords()
   const label = useLabel()(blank)
   const box = {
@@ -103,7 +102,15 @@ export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, hold
   const direct = scale >= READABLE
   if (direct && TYPED.includes(blank.kind))
     return (
-      <TypedPlace blank={blank} box={box} outline={outline} value={value} onValue={onValue} hold={hold} />
+      <TypedPlace
+        blank={blank}
+        box={box}
+        scale={scale}
+        outline={outline}
+        value={value}
+        onValue={onValue}
+        hold={hold}
+      />
     )
   if (direct && blank.kind === 'tick')
     return (
@@ -121,6 +128,7 @@ export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, hold
     return (
       <ChoicePlaces
         blank={blank}
+        page={page}
         scale={scale}
         pointed={pointed}
         value={value}
@@ -128,7 +136,7 @@ export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, hold
         hold={hold}
       />
     )
-  const first = blank.kind === 'choice' ? blank.options[0] : undefined
+  const first = blank.options.find((option) => option.page === page)
   return (
     <button
       ref={hold}
@@ -141,32 +149,8 @@ export function PlaceMark({ blank, scale, value, pointed, onTouch, onValue, hold
       className={`absolute flex items-end border px-0.5 text-left before:absolute before:top-1/2 before:left-1/2 before:h-full before:min-h-11 before:w-full before:min-w-11 before:-translate-x-1/2 before:-translate-y-1/2 ${outline}`}
       style={first ? { ...box, left: first.x * scale, top: first.y * scale } : box}
     >
-      {value ? (
-        <Shown blank={blank} value={value} size={Math.min(box.height * 0.8, 26 * scale)} />
-      ) : (
-        box.height > 24 && <span className="text-xs text-[#20242b]">{label}</span>
-      )}
+      {!value && box.height > 24 && <span className="text-xs text-[#20242b]">{label}</span>}
     </button>
-  )
-}
-
-/** What stands in a place that is touched to be changed. */
-function Shown({
-  blank,
-  value,
-  size,
-}: {
-  readonly blank: Blank
-  readonly value: Value
-  readonly size: number
-}) {
-  if (value.kind === 'tick' || value.kind === 'choice')
-    return <span className="m-auto leading-none text-[#1a2f66]">×</span>
-  if (blank.kind === 'signature' || blank.kind === 'initials') return <Signature value={value} size={size} />
-  return (
-    <span className="truncate text-[#1a2f66]" style={{ fontSize: size }}>
-      {'text' in value ? value.text : value.kind === 'file' ? value.name : ''}
-    </span>
   )
 }
 
@@ -181,16 +165,22 @@ interface PlaceProps {
 function TypedPlace({
   blank,
   box,
+  scale,
   outline,
   value,
   onValue,
   hold,
-}: PlaceProps & { readonly box: { readonly height: number }; readonly outline: string }) {
+}: PlaceProps & {
+  readonly box: { readonly top: number; readonly height: number }
+  readonly scale: number
+  readonly outline: string
+}) {
   const speaker = useWords()
   const document = useDocumentLanguage()
   const given = value?.kind === 'text' ? value.text : ''
   const [text, setText] = useState(given || (blank.rules.preset ?? ''))
   const [problem, setProblem] = useState<string | null>(null)
+  const [typing, setTyping] = useState(false)
   const leave = async () => {
     const plain = text.trim()
     // What stands there already was read before.
@@ -209,16 +199,26 @@ function TypedPlace({
         aria-required={blank.required}
         aria-invalid={problem !== null}
         inputMode={blank.kind === 'number' ? 'decimal' : undefined}
-        className={`absolute border bg-transparent px-1 text-[#1a2f66] ${problem ? 'border-[#a23b2a]' : outline}`}
-        style={{ ...box, fontSize: box.height * 0.72 }}
+        // What is kept is drawn with all that is filled in; here it is seen while it is typed.
+        className={`absolute border bg-transparent ${problem ? 'border-[#a23b2a]' : outline} ${typing || problem ? 'bg-white text-[#1a2f66]' : 'text-transparent'}`}
+        style={{
+          ...box,
+          ...HANDS.print,
+          fontSize: Math.min(blank.height * 0.78, 11) * scale,
+          paddingInline: 2 * scale,
+          paddingTop: Math.max(0, blank.height * 0.22 - 2.5) * scale,
+        }}
         maxLength={200}
         placeholder={blank.label}
         value={text}
+        onFocus={() => setTyping(true)}
         onChange={(event) => {
           setText(event.target.value)
           setProblem(null)
         }}
-        onBlur={() => void leave()}
+        onBlur={() => {
+          void leave().then(() => setTyping(false))
+        }}
       />
       {problem && (
         <span
@@ -226,7 +226,7 @@ function TypedPlace({
           className="absolute z-10 border border-[#a23b2a] bg-white px-1.5 text-xs text-[#a23b2a]"
           style={{
             ...box,
-            top: 'top' in box ? Number(box.top) + box.height + 2 : 0,
+            top: box.top + box.height + 2,
             height: 'auto',
             width: 'max-content',
           }}
@@ -238,17 +238,16 @@ function TypedPlace({
   )
 }
 
-const OPTION = 9
-
 /** Each option of a choice has its box; at most as many are ticked as may be. */
 function ChoicePlaces({
   blank,
+  page,
   scale,
   pointed,
   value,
   onValue,
   hold,
-}: PlaceProps & { readonly scale: number; readonly pointed: boolean }) {
+}: PlaceProps & { readonly page: number; readonly scale: number; readonly pointed: boolean }) {
   const chosen = value?.kind === 'choice' ? value.chosen : []
   const { options = [], least = 0, most = 1 } = blank.rules
   const set = (at: number, on: boolean) => {
@@ -261,17 +260,25 @@ function ChoicePlaces({
         : null,
     )
   }
-  return blank.options.map((place, at) => (
-    <input
-      key={at}
-      ref={at === 0 ? hold : undefined}
-      type={most === 1 ? 'radio' : 'checkbox'}
-      name={blank.id}
-      aria-label={`${blank.label}: ${options[at] ?? ''}`}
-      className={`${BOX} ${pointed ? 'outline-2 outline-offset-2 outline-[#155e6b]' : ''}`}
-      style={{ left: place.x * scale, top: place.y * scale, width: OPTION * scale, height: OPTION * scale }}
-      checked={chosen.includes(at)}
-      onChange={(event) => set(at, event.target.checked)}
-    />
-  ))
+  return blank.options.map(
+    (place, at) =>
+      place.page === page && (
+        <input
+          key={at}
+          ref={at === 0 ? hold : undefined}
+          type={most === 1 ? 'radio' : 'checkbox'}
+          name={blank.id}
+          aria-label={`${blank.label}: ${options[at] ?? ''}`}
+          className={`${BOX} ${pointed ? 'outline-2 outline-offset-2 outline-[#155e6b]' : ''}`}
+          style={{
+            left: place.x * scale,
+            top: place.y * scale,
+            width: blank.width * scale,
+            height: blank.height * scale,
+          }}
+          checked={chosen.includes(at)}
+          onChange={(event) => set(at, event.target.checked)}
+        />
+      ),
+  )
 }

@@ -229,6 +229,7 @@ function Runs({ runs, ...props }: Props & { readonly runs: readonly ReadingRun[]
 /** A place in the text: the reader’s own to touch, another’s with what stands there once they have signed. */
 function Place({
   place,
+  token,
   signing,
   values,
   pointed,
@@ -257,7 +258,7 @@ function Place({
     >
       {value && (blank.kind === 'signature' || blank.kind === 'initials') ? (
         <span className={`block ${large ? 'h-14' : 'h-8 w-24'}`}>
-          <Signature value={value} size={large ? 38 : 24} />
+          <Signature value={value} size={large ? 38 : 24} token={token} />
         </span>
       ) : (
         <span className={said ? '' : 'text-ink'}>{said || label(blank)}</span>

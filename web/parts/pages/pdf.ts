@@ -54,10 +54,12 @@ export function drawPage(
         ...(turn === undefined ? {} : { rotation: turn }),
       })
       const canvas = window.document.createElement('canvas')
-      canvas.width = Math.floor(viewport.width)
-      canvas.height = Math.floor(viewport.height)
-      canvas.style.width = '100%'
-      canvas.style.height = '100%'
+      // Whole pixels are more than the page by a part of one: stretched by that, the page keeps its measure.
+      canvas.width = Math.ceil(viewport.width)
+      canvas.height = Math.ceil(viewport.height)
+      canvas.style.width = `${(100 * canvas.width) / viewport.width}%`
+      canvas.style.height = `${(100 * canvas.height) / viewport.height}%`
+      canvas.style.maxWidth = 'none'
       const task = found.render({ canvas, viewport })
       stop = () => task.cancel()
       return task.promise.then(() => {

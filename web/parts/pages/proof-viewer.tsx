@@ -9,17 +9,22 @@ import type { ViewerWords } from './zoom.tsx'
 interface Props {
   readonly bytes: Uint8Array | null
   readonly label: string
-  /** Drawn over a page; the scale turns points into CSS pixels. */
-  readonly overlay?: ((page: number, scale: number) => ReactNode) | undefined
+  /** Drawn over a page; the scale turns points into CSS pixels, the size is in points. */
+  readonly overlay?: ((page: number, scale: number, size: PageSize) => ReactNode) | undefined
   readonly onDocument?: ((document: PDFDocumentProxy) => void) | undefined
   readonly onPage?: ((page: number) => void) | undefined
   /** What its controls are called, where that is not English. */
   readonly words?: ViewerWords | undefined
 }
 
+interface PageSize {
+  readonly width: number
+  readonly height: number
+}
+
 interface Shown {
   readonly document: PDFDocumentProxy
-  readonly sizes: readonly { readonly width: number; readonly height: number }[]
+  readonly sizes: readonly PageSize[]
 }
 
 const GAP = 14
@@ -104,7 +109,8 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage, words =
               <div
                 key={i}
                 data-page={i + 1}
-                className="relative border border-hair bg-white"
+                // The frame takes no room of the page: what is laid over it has to meet it to a hair.
+                className="relative bg-white outline outline-hair"
                 style={{ width: size.width * scale, height: size.height * scale }}
               >
                 <PageCanvas
@@ -116,7 +122,7 @@ export function ProofViewer({ bytes, label, overlay, onDocument, onPage, words =
                   go={drawn === shown.document}
                   onDrawn={setDrawn}
                 />
-                {overlay?.(i + 1, scale)}
+                {overlay?.(i + 1, scale, size)}
               </div>
             ))}
           </div>
@@ -159,5 +165,5 @@ function PageCanvas({ document, page, scale, root, first, go, onDrawn }: PagePro
       onDrawn(document)
     })
   }, [document, page, scale, ready, onDrawn])
-  return <div ref={holder} className="absolute inset-0" />
+  return <div ref={holder} className="absolute inset-0 overflow-hidden" />
 }

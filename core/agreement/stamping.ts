@@ -1,0 +1,139 @@
+import { inkOf } from './ink.ts'
+import type { Script, Strokes } from './signature.ts'
+import type { PlacedBlank } from './signing.ts'
+
+// How what a signer gives stands on the pages. The sealed file and the page that is signed on draw by these lines alone, so
+// that what is seen is what is sealed. All measures are PDF points from the top left corner of the page.
+
+/** What stands in a blank. */
+export type Stamped =
+  | { readonly kind: 'text'; readonly text: string }
+  | { readonly kind: 'typed'; readonly text: string; readonly script?: Script | undefined }
+  | { readonly kind: 'drawn'; readonly strokes: Strokes; readonly height: number }
+  | { readonly kind: 'picture'; readonly sha256: string }
+  | { readonly kind: 'tick' }
+  | { readonly kind: 'choice'; readonly chosen: readonly number[] }
+  | { readonly kind: 'file'; readonly name: string }
+
+/** A face that text on a place is set in: a hand for signatures, print for all else. */
+export type Hand = Script | 'print'
+
+/** One thing drawn on a page. */
+export type StampPart = { readonly page: number } & (
+  | {
+      readonly kind: 'text'
+      /** Where the text begins, and its base line. */
+      readonly x: number
+      readonly y: number
+      /** As large as its place allows; smaller, in proportion, where it would be wider than `room`. */
+      readonly size: number
+      readonly room: number
+      readonly hand: Hand
+      readonly text: string
+    }
+  | {
+      /** Outlines to be filled (non-zero), in their own measure: `scale` points each, with their origin at x and y. */
+      readonly kind: 'ink'
+      readonly x: number
+      readonly y: number
+      readonly scale: number
+      readonly outlines: readonly (readonly (readonly [number, number])[])[]
+    }
+  | { readonly kind: 'lines'; readonly width: number; readonly lines: readonly Line[] }
+  | {
+      /** As large as its box allows, in the middle of it. */
+      readonly kind: 'picture'
+      readonly x: number
+      readonly y: number
+      readonly width: number
+      readonly height: number
+      readonly sha256: string
+    }
+)
+
+/** From x and y to x and y. */
+export type Line = readonly [number, number, number, number]
+
+type Place = Pick<PlacedBlank, 'page' | 'x' | 'y' | 'width' | 'height'>
+
+/** The part of a signature's place that the signature has; the rest is for whose it is, when and by which proof. */
+const OWN_SHARE = 0.58
+/** Room that is left before and behind a text. */
+const INDENT = 2
+/** What stands above a base line for it to be over the line that is printed there. */
+const RISE = { hand: 1.5, print: 2.5 } as const
+const CROSS = { inset: 1.5, width: 1.2 } as const
+
+/** What is drawn where for a value in its blank. `noted`: beside a signature stands whose it is. */
+export function stampParts(
+  blank: Pick<PlacedBlank, 'page' | 'x' | 'y' | 'width' | 'height' | 'options'>,
+  value: Stamped,
+  noted: boolean,
+): readonly StampPart[] {
+  const width = noted ? blank.width * OWN_SHARE : blank.width
+  const { page, x, y, height } = blank
+  switch (value.kind) {
+    case 'text':
+      return [print(blank, value.text)]
+    case 'file':
+      return [print(blank, value.name)]
+    case 'typed':
+      return [
+        {
+          page,
+          kind: 'text',
+          x: x + INDENT,
+          y: y + height - RISE.hand,
+          size: Math.min(height * 0.95, 30),
+          room: width - 2 * INDENT,
+          hand: value.script ?? 'quick',
+          text: value.text,
+        },
+      ]
+    case 'drawn': {
+      // A hand goes a little beyond its line.
+      const scale = Math.min(width, (height + 8) / value.height)
+      return [
+        { page, kind: 'ink', x, y: y + height - value.height * scale, scale, outlines: inkOf(value.strokes) },
+      ]
+    }
+    case 'picture':
+      return [
+        { page, kind: 'picture', x: x + INDENT, y: y + 1, width, height: height - 2, sha256: value.sha256 },
+      ]
+    case 'tick':
+      return [cross(blank)]
+    case 'choice':
+      return value.chosen.flatMap((at) => {
+        const place = blank.options?.[at]
+        return place ? [cross({ ...place, width: blank.width, height })] : []
+      })
+    default:
+      return value satisfies never
+  }
+}
+
+const print = ({ page, x, y, width, height }: Place, text: string): StampPart => ({
+  page,
+  kind: 'text',
+  x: x + INDENT,
+  y: y + height - RISE.print,
+  size: Math.min(height * 0.78, 11),
+  room: width - 2 * INDENT,
+  hand: 'print',
+  text,
+})
+
+function cross({ page, x, y, width, height }: Place): StampPart {
+  const { inset } = CROSS
+  const [left, right, top, bottom] = [x + inset, x + width - inset, y + inset, y + height - inset]
+  return {
+    page,
+    kind: 'lines',
+    width: CROSS.width,
+    lines: [
+      [left, top, right, bottom],
+      [left, bottom, right, top],
+    ],
+  }
+}
