@@ -2,6 +2,7 @@ import * as v from 'valibot'
 import { BLANK_KINDS } from '#core/document/tree.ts'
 import { FOUND_KINDS } from '#core/form/page-read.ts'
 import type { FoundField, PageRead } from '#core/form/page-read.ts'
+import { CARRIED } from '#core/form/replace.ts'
 import { id, sha256, shortText } from './basics.ts'
 import { importRemark } from './template.ts'
 
@@ -60,7 +61,7 @@ const spot = v.object({ page: v.number(), x: v.number(), y: v.number() })
 export const carriedSchema = v.object({
   id: v.string(),
   title: v.string(),
-  how: v.picklist(['by cue', 'by its marker', 'by the words beside it', 'kept its place', 'not found again']),
+  how: v.picklist(CARRIED),
   from: spot,
   to: spot,
 })

@@ -236,6 +236,7 @@ const placementSchema = v.object({
       ),
     ),
     of: v.optional(v.nullable(passage.id)),
+    lost: v.optional(v.literal(true)),
     ticks: v.optional(v.object({ size: side, at: spots })),
   }),
   content: v.pipe(

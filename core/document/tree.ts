@@ -284,6 +284,8 @@ export interface Placement {
       readonly cue?: TextCue | null | undefined
       /** Made by the cue of another placement, which keeps it; see `core/form/cues.ts`. */
       readonly of?: string | null | undefined
+      /** Not surely found again in another version of its file: somebody has to look where it stands. */
+      readonly lost?: true | undefined
       /** Of a choice: where the page shows its options to be ticked. */
       readonly ticks?: TickPlaces | undefined
     }

@@ -107,6 +107,12 @@ export function shifted(placement: Placement, x: number, y: number): Placement {
   }
 }
 
+/** A placement that somebody has looked at: it stands right. */
+export function looked(placement: Placement): Placement {
+  const { lost: _lost, ...attrs } = placement.attrs
+  return { ...placement, attrs }
+}
+
 /** A placement in another box, on its page; a cue keeps its phrase and takes the new distance. */
 export function moved(
   placement: Placement,
@@ -116,7 +122,8 @@ export function moved(
   const { attrs } = placement
   const [wide, high] = [Math.max(LEAST_SIDE, width), Math.max(LEAST_SIDE, height)]
   const [left, top] = [within(x, wide, page.width), within(y, high, page.height)]
-  const there = shifted(placement, left, top)
+  // Who moves it has looked.
+  const there = looked(shifted(placement, left, top))
   const { cue } = attrs
   return {
     ...there,

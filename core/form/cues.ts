@@ -1,6 +1,6 @@
 import type { FormPage, PagesTree, Placement, TextCue } from '../document/tree.ts'
 import { passageTitle } from '../document/walk.ts'
-import { shifted } from './arrange.ts'
+import { looked, shifted } from './arrange.ts'
 import type { PageRead } from './page-read.ts'
 import { findPhrase } from './phrases.ts'
 import type { FoundPhrase } from './phrases.ts'
@@ -107,7 +107,7 @@ const chosen = (all: readonly FoundPhrase[], { nth }: TextCue): readonly FoundPh
 
 /** The placement beside one occurrence, from 0; blanks of further ones have ids of their own. */
 function besides(placement: Placement, cue: TextCue, place: FoundPhrase, nth: number): Placement {
-  const there = shifted(placement, place.x + cue.dx, place.base + cue.dy)
+  const there = looked(shifted(placement, place.x + cue.dx, place.base + cue.dy))
   if (nth === 0) return there
   const { id } = placement.attrs
   return {

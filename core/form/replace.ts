@@ -3,17 +3,32 @@ import { passageTitle } from '../document/walk.ts'
 import { shifted } from './arrange.ts'
 import { cueTo, placeByCues } from './cues.ts'
 import type { ReadsOf } from './cues.ts'
-import { linesOf } from './lines.ts'
+import { foundAgain, neighboursOf, NEAR } from './found-again.ts'
 import { isMarked, markedPlacement, means } from './marked.ts'
 import type { FoundField, PageRead } from './page-read.ts'
-import { findPhrase, folded } from './phrases.ts'
+import { findPhrase } from './phrases.ts'
+
+/**
+ * How a placement was found in another version. `not sure`: it stands where some of its neighbourhood is; `not found again`: where
+ * it stood, if there is such a page. Both have to be looked at.
+ */
+export const CARRIED = [
+  'by cue',
+  'by its marker',
+  'by the words beside it',
+  'kept its place',
+  'not sure',
+  'not found again',
+] as const
+
+/** Whether somebody has to look where a placement stands now. */
+export const isLost = (how: Carried['how']): boolean => how === 'not sure' || how === 'not found again'
 
 /** Where a placement went when its file was replaced. Pages count from 1 in the whole document; points. */
 export interface Carried {
   readonly id: string
   readonly title: string
-  /** `by cue`, `by the words beside it`, `kept its place`, or `not found again`: it stands where it stood, if there is such a page. */
-  readonly how: 'by cue' | 'by its marker' | 'by the words beside it' | 'kept its place' | 'not found again'
+  readonly how: (typeof CARRIED)[number]
   readonly from: { readonly page: number; readonly x: number; readonly y: number }
   readonly to: { readonly page: number; readonly x: number; readonly y: number }
 }
@@ -34,8 +49,8 @@ export interface NewFile {
 
 /**
  * Puts another version in the place of a file, with everything placed on it. A placement with a cue goes where its phrase stands;
- * one without goes with the words it stands beside, where they stand once in the new version; else it keeps its place on the
- * page of the same number. `newId` makes ids for pages.
+ * one without goes where its neighbourhood is (see `found-again.ts`). What is not found for sure is marked until somebody has
+ * looked. `newId` makes ids for pages.
  */
 export function replaceFile(
   document: PagesTree,
@@ -81,20 +96,18 @@ export function replaceFile(
         how.set(id, 'by its marker')
         continue
       }
-      const same = Math.min(page.attrs.page, pages.length) - 1
-      const beside = cue ? null : wordsBeside(placement, reads(old, page.attrs.page))
-      const there = beside && findPhrase(next.pages, beside.phrase)
-      if (there?.length === 1) {
-        const [at] = there
-        onto[at!.page]!.push(shifted(placement, at!.x + beside!.dx, at!.base + beside!.dy))
-        how.set(id, 'by the words beside it')
+      const same = page.attrs.page <= pages.length ? page.attrs.page - 1 : null
+      const was = cue ? undefined : reads(old, page.attrs.page)
+      const there = was && foundAgain(placement, was, next.pages, same)
+      if (there) {
+        onto[there.page]!.push(shifted(placement, there.x, there.y))
+        const { x, y } = placement.attrs
+        const stayed = there.page === same && Math.hypot(there.x - x, there.y - y) < 0.5
+        how.set(id, !there.sure ? 'not sure' : stayed ? 'kept its place' : 'by the words beside it')
         continue
       }
-      onto[same]!.push(placement)
-      how.set(
-        id,
-        cue ? 'by cue' : beside || page.attrs.page > pages.length ? 'not found again' : 'kept its place',
-      )
+      onto[same ?? pages.length - 1]!.push(placement)
+      how.set(id, cue ? 'by cue' : 'not found again')
     }
   }
   // What the new version names for the first time stands there too.
@@ -109,16 +122,18 @@ export function replaceFile(
     file === next.file ? next.pages[page - 1] : reads(file, page),
   )
   cued.faults.forEach(({ id }) => how.set(id, 'not found again'))
-  const is = places(cued.document)
+  const done = withLost(cued.document, how)
+  const is = places(done)
   const carried = [...how].flatMap(([id, told]): Carried[] => {
     const [from, to] = [was.get(id), is.get(id)]
     return from && to ? [{ id, title: from.title, how: told, from: from.at, to: to.at }] : []
   })
-  return { document: cued.document, carried: carried.sort(worstFirst) }
+  return { document: done, carried: carried.sort(worstFirst) }
 }
 
-const worstFirst = (a: Carried, b: Carried): number =>
-  Number(b.how === 'not found again') - Number(a.how === 'not found again') || farOf(b) - farOf(a)
+const worstFirst = (a: Carried, b: Carried): number => urgency(b) - urgency(a) || farOf(b) - farOf(a)
+
+const urgency = ({ how }: Carried): number => (how === 'not found again' ? 2 : Number(isLost(how)))
 
 /** How far something moved; a page counts more than any way on it. */
 const farOf = ({ from, to }: Carried): number =>
@@ -140,33 +155,24 @@ const places = (document: PagesTree) =>
     ),
   )
 
-/** Letters that words beside a placement need to be known again, and points that they may be away. */
-const ENOUGH = 4
-const NEAR = 60
-
-/** The line of words that a placement stands nearest to, where it stands only once on its page: a cue nobody had to give. */
+/** The words that a placement stands nearest to, where they stand only once on its page: a cue nobody had to give. */
 export function wordsBeside(placement: Placement, read: PageRead | undefined): TextCue | null {
-  if (!read) return null
-  const { x, y, width, height } = placement.attrs
-  const middle = y + height / 2
-  const near = linesOf(read)
-    .flatMap((line) => {
-      // Of the line it stands on only what is before it: what a label says; what is behind may be another's.
-      const onLine = line.base >= y - 2 && line.base <= y + height + 6
-      const words = onLine ? line.words.filter((word) => word.x + word.width <= x + 3) : line.words
-      const text = words.map((word) => word.text).join(' ')
-      if (folded(text).length < ENOUGH) return []
-      const [first] = words
-      const last = words.at(-1)!
-      const across = Math.max(0, first!.x - (x + width), x - (last.x + last.width))
-      const down = Math.abs(line.base - middle)
-      return [{ text, far: Math.hypot(across / 2, down), base: line.base }]
-    })
-    .filter(({ far }) => far < NEAR)
-    .sort((a, b) => a.far - b.far)
-  for (const { text } of near) {
-    const found = findPhrase([read], text)
-    if (found.length === 1) return cueTo(placement, text, 1, found[0]!)
-  }
-  return null
+  const [nearest] = read ? neighboursOf(placement, read) : []
+  if (!nearest || nearest.far >= NEAR) return null
+  const [at] = findPhrase([read!], nearest.text)
+  return cueTo(placement, nearest.text, 1, at!)
 }
+
+/** Placements that somebody has to look at are marked; what was marked and is found is not any more. */
+const withLost = (document: PagesTree, how: ReadonlyMap<string, Carried['how']>): PagesTree => ({
+  ...document,
+  content: document.content.map((page) => ({
+    ...page,
+    content: page.content.map((placement) => {
+      const told = how.get(placement.attrs.id)
+      if (!told) return placement
+      const { lost: _lost, ...attrs } = placement.attrs
+      return { ...placement, attrs: isLost(told) ? { ...attrs, lost: true as const } : attrs }
+    }),
+  })),
+})

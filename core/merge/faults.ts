@@ -1,6 +1,6 @@
 import type { SignerRole, TemplateContent } from '../document/template.ts'
 import type { TreePart } from '../document/tree.ts'
-import { isPassage, isText, partsWithRepeat, passageTitle } from '../document/walk.ts'
+import { allPlacements, isPassage, isText, partsWithRepeat, passageTitle } from '../document/walk.ts'
 import { checkExpression } from '../expression/check.ts'
 import type { NameTypes } from '../expression/check.ts'
 import { compileExpression } from '../expression/compile.ts'
@@ -55,12 +55,30 @@ export function inspect(content: TemplateContent): Inspected {
   const faults = [
     ...outlineFaults(content, outline),
     ...documentFaults(content, all),
+    ...lostFaults(content),
     ...roleFaults(content, all),
     ...noticeFaults(content),
     ...patternFaults(content, all),
   ]
   return { fields, outline, faults }
 }
+
+/** Places that were not surely found again in another version of their file. */
+const lostFaults = (content: TemplateContent): readonly TemplateProblem[] =>
+  allPlacements(content.document).flatMap(({ placement }) =>
+    placement.attrs.lost
+      ? [
+          {
+            where: 'block' as const,
+            id: placement.attrs.id,
+            title: passageTitle(placement),
+            message:
+              'It was not found for sure in the other version of its file. Move it to its place, or say that it stands right.',
+            ...unpositioned,
+          },
+        ]
+      : [],
+  )
 
 /** A notice goes to somebody, and nobody has anything to do with it. */
 function noticeFaults(content: TemplateContent): readonly TemplateProblem[] {

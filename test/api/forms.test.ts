@@ -159,7 +159,7 @@ describe('forms', () => {
       expect(carried.map(({ id: each, how }) => [each, how])).to.deep.equal([
         ['lost', 'not found again'],
         ['sig', 'by cue'],
-        ['name', 'by the words beside it'],
+        ['name', 'kept its place'],
       ])
       const sig = carried.find((each) => each.id === 'sig')!
       expect(sig.to.page).to.equal(3)

@@ -1,6 +1,10 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import type { Placement, TextCue } from '#core/document/tree.ts'
+import { emptyTemplate } from '#core/document/empty.ts'
+import type { PagesTree } from '#core/document/tree.ts'
+import { looked, withBoxes } from '#core/form/arrange.ts'
+import { templateFaults } from '#core/merge/faults.ts'
 import { cueFaults, cueTo, placeByCues } from '#core/form/cues.ts'
 import { findPhrase, folded } from '#core/form/phrases.ts'
 import { replaceFile } from '#core/form/replace.ts'
@@ -158,12 +162,64 @@ describe('another version of a file', () => {
     ])
     expect(carried.map(({ id, how }) => [id, how])).to.deep.equal([
       ['gate', 'not found again'],
+      // Its own words are there, and nothing else of its neighbourhood.
+      ['name', 'not sure'],
       ['sign', 'by cue'],
-      ['name', 'by the words beside it'],
     ])
-    expect(carried[2]!.to.y - carried[2]!.from.y).to.be.closeTo(14, 0.01)
+    expect(carried[1]!.to.y - carried[1]!.from.y).to.be.closeTo(14, 0.01)
     // A page of the same number stays the page it was.
     expect(made.content[0]!.attrs.id).to.equal('p')
+  })
+
+  /** Where one place beside the second of five lines goes in another version. */
+  const goes = (...versions: readonly (readonly string[])[]) => {
+    const before = readOf(['Hive sheet', 'Name', 'Gate code', 'Season', 'Rows of trees'])
+    const { document, carried } = replaceFile(
+      pagesOf(pageOf('p', 1, blankAt('name', 110, 76))),
+      'f'.repeat(64),
+      { file: next, pages: versions.map((each) => readOf(each)) },
+      () => before,
+      newId,
+    )
+    const [{ how, from, to }] = carried as [(typeof carried)[number]]
+    return { how, page: to.page, down: Math.round(to.y - from.y), document }
+  }
+
+  it('finds a place without a cue by its neighbourhood, not by one word that happens to stand elsewhere', () => {
+    const sheet = ['Hive sheet', 'Name', 'Gate code', 'Season', 'Rows of trees']
+    expect(goes(sheet)).to.include({ how: 'kept its place', page: 1, down: 0 })
+    expect(goes(['Foreword', ...sheet])).to.include({ how: 'by the words beside it', page: 1, down: 14 })
+    expect(goes(['Foreword'], sheet)).to.include({ how: 'by the words beside it', page: 2, down: 0 })
+    // The word stands in running text of another page, and nowhere else.
+    expect(goes(['Hive sheet', 'Season'], ['The Name of the orchard is kept'])).to.include({
+      how: 'not sure',
+    })
+    // Its neighbourhood is there twice: nobody can tell which is meant.
+    expect(goes(sheet, sheet)).to.include({ how: 'not sure' })
+    expect(goes(['Something else'])).to.include({ how: 'not found again', page: 1, down: 0 })
+    // The word repeats, and one of them has the neighbourhood.
+    expect(goes(['Name of the bank'], sheet)).to.include({ how: 'by the words beside it', page: 2 })
+  })
+
+  it('keeps from being published until somebody has looked at what was not found for sure', () => {
+    const content = (document: PagesTree) => ({ ...emptyTemplate('Hive sheet'), document })
+    const faults = (document: PagesTree) =>
+      templateFaults(content(document)).filter(({ message }) => message.includes('other version'))
+    const { document } = goes(['Something else'])
+    expect(faults(document).map(({ id }) => id)).to.deep.equal(['name'])
+    const [placement] = document.content[0]!.content
+    const box = { x: 72, y: 90, width: 120, height: 14 }
+    expect(faults(withBoxes(document, new Map([['name', box]])))).to.deep.equal([])
+    expect(faults(pagesOf(pageOf('p', 1, looked(placement!))))).to.deep.equal([])
+    // Found for sure in a later version, it needs no look any more.
+    const found = replaceFile(
+      document,
+      next,
+      { file: 'e'.repeat(64), pages: [readOf(['Something else'])] },
+      () => readOf(['Something else']),
+      newId,
+    )
+    expect(faults(found.document)).to.deep.equal([])
   })
 
   it('never loses a placement, and gives none twice (property)', () => {

@@ -67,6 +67,11 @@ export function ChosenStrip({
       <span className="max-w-40 truncate font-semibold" title={single ? passageTitle(single) : undefined}>
         {single ? (field?.label ?? passageTitle(single)) : plural(chosen.length, 'place')}
       </span>
+      {chosen.some(({ attrs }) => attrs.lost) && (
+        <Button title="It was not found for sure in the other version" onClick={() => placing.standsRight()}>
+          It stands right
+        </Button>
+      )}
       {single && first?.type === 'blank' && (
         <Pop label={first.attrs.kind} icon={null}>
           {(close) => (

@@ -12,7 +12,7 @@ import type {
   Turn,
 } from '#core/document/tree.ts'
 import { isText } from '#core/document/walk.ts'
-import { arranged, boxOf, copyOf, moved, withBoxes } from '#core/form/arrange.ts'
+import { arranged, boxOf, copyOf, looked, moved, withBoxes } from '#core/form/arrange.ts'
 import type { Arrangement } from '#core/form/arrange.ts'
 import { BLANK_SIZES, placedBlank, placedField, styleFor } from '#core/form/new-form.ts'
 import { turnPage } from '#core/form/turn.ts'
@@ -184,6 +184,18 @@ export class Placing {
 
   readonly setBox = (id: string, box: Box, kind = ''): void =>
     this.pages((document) => withBoxes(document, new Map([[id, box]])), kind)
+
+  /** What is chosen stands right where it is. */
+  readonly standsRight = (): void => {
+    const ids = new Set(this.shown.chosen)
+    this.pages((document) => ({
+      ...document,
+      content: document.content.map((page) => ({
+        ...page,
+        content: page.content.map((each) => (ids.has(each.attrs.id) ? looked(each) : each)),
+      })),
+    }))
+  }
 
   readonly arrange = (how: Arrangement): void => {
     const boxes = arranged(

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import type { FormPage } from '#core/document/tree.ts'
+import { isLost } from '#core/form/replace.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { PageDrawing } from './page-drawing.tsx'
@@ -13,6 +14,7 @@ type Carried = Replaced['carried'][number]
 
 const SAID: Readonly<Record<Carried['how'], string>> = {
   'not found again': 'not found again; it keeps its place',
+  'not sure': 'not sure; some of its words are here',
   'by cue': 'by its cue',
   'by its marker': 'by its marker',
   'by the words beside it': 'by the words beside it',
@@ -45,15 +47,15 @@ export function ReplaceDialog({
   const { carried, content } = replaced
   const [at, setAt] = useState(0)
   const shown = carried[at]
-  const lost = carried.filter(({ how }) => how === 'not found again').length
+  const lost = carried.filter(({ how }) => isLost(how)).length
   return (
     <Dialog title="The other version" open onClose={onClose}>
       <p className="mb-2 text-sm">
         {carried.length === 0
           ? 'Nothing is placed on these pages yet.'
           : lost
-            ? `${lost} of ${carried.length} could not be found again: look where they stand.`
-            : `All ${carried.length} places were carried over.`}
+            ? `${lost} of ${carried.length} could not be found for sure. They stand first here, and in Checks until you have looked.`
+            : `${carried.length === 1 ? 'The one place was' : `All ${carried.length} places were`} found again.`}
       </p>
       {shown && (
         <div className="flex gap-3">
@@ -73,9 +75,7 @@ export function ReplaceDialog({
               onClick={() => setAt(i)}
             >
               <span className="min-w-0 flex-1 truncate">{each.title}</span>
-              <span className={each.how === 'not found again' ? 'text-brick' : 'text-soft'}>
-                {SAID[each.how]}
-              </span>
+              <span className={isLost(each.how) ? 'text-brick' : 'text-soft'}>{SAID[each.how]}</span>
               <span className="w-24 text-right tabular-nums">{moved(each)}</span>
             </button>
           </li>
