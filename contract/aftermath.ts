@@ -81,6 +81,8 @@ export const aftermathSchema = v.object({
   name: v.string(),
   steps: v.array(stepAsKept),
   version: count,
+  /** Nobody signs what they follow. */
+  notice: v.boolean(),
   outline: v.array(fieldSchema),
   choices: v.object({
     folders: v.array(named),

@@ -33,6 +33,8 @@ export const agreementSummarySchema = v.object({
   template: v.string(),
   changedAt: instant,
   thread: threadSchema,
+  /** The last mail to somebody who holds it up, or for whom it is, came back. */
+  undelivered: v.boolean(),
 })
 export type AgreementSummary = v.InferOutput<typeof agreementSummarySchema>
 

@@ -4,6 +4,7 @@ import { isEmail } from '../outline/coerce.ts'
 import { nameTypes } from '../outline/field.ts'
 import type { Outline } from '../outline/field.ts'
 import { patternNames } from '../text/pattern.ts'
+import { momentsOf } from './steps.ts'
 import type { Step } from './steps.ts'
 
 export interface StepProblem {
@@ -44,8 +45,13 @@ export function namedIn(choices: {
   }
 }
 
-/** What is wrong with a list of steps, over the fields of what they follow. */
-export function stepProblems(steps: readonly Step[], outline: Outline, named: Named): readonly StepProblem[] {
+/** What is wrong with a list of steps, over the fields of what they follow. `notice`: nobody signs what they follow. */
+export function stepProblems(
+  steps: readonly Step[],
+  outline: Outline,
+  named: Named,
+  notice: boolean,
+): readonly StepProblem[] {
   const names = nameTypes(outline)
   const known = new Set([...outline.map(({ name }) => name), ...OWN])
   return steps.flatMap((step) => {
@@ -65,6 +71,12 @@ export function stepProblems(steps: readonly Step[], outline: Outline, named: Na
     const gone = (there: boolean, what: string) => {
       if (!there) problems.push(`${what} is not there any more. Choose another.`)
     }
+    if (!momentsOf(notice).includes(step.on))
+      problems.push(
+        notice
+          ? `A notice is signed by nobody, so it is never ${step.on}. Choose another moment.`
+          : 'What is signed is executed, not delivered. Choose another moment.',
+      )
     if (step.when.trim()) expression(step.when, 'boolean', 'The condition')
     gone(named.people.has(step.tell), 'Whoever is told')
     switch (step.kind) {

@@ -1,5 +1,9 @@
 /** Moments of an agreement that something can follow. */
 export const MOMENTS = ['executed', 'delivered', 'out', 'declined', 'lapsed', 'withdrawn'] as const
+
+/** The moments that come: nobody signs a notice, and what is signed is not delivered. The usual one first. */
+export const momentsOf = (notice: boolean): readonly Moment[] =>
+  notice ? ['delivered', 'withdrawn'] : MOMENTS.filter((each) => each !== 'delivered')
 export type Moment = (typeof MOMENTS)[number]
 
 export const DELAY_UNITS = ['hours', 'days', 'business days'] as const

@@ -117,6 +117,14 @@ const SPOKEN: Partial<Record<AgreementState, string>> = { cleared: 'ready to sen
 
 export const stateWord = (state: AgreementState): string => SPOKEN[state] ?? state
 
+/** The state with what its mail came to: of a notice its mail is all there is. `undelivered`: the last to somebody came back. */
+export const stateSaid = (state: AgreementState, undelivered: boolean): string =>
+  undelivered
+    ? state === 'delivered'
+      ? 'not delivered'
+      : `${stateWord(state)}, mail came back`
+    : stateWord(state)
+
 /** It goes on no more; what was refused or has lapsed may be taken up again. */
 export const isEnded = (state: AgreementState): boolean =>
   ['executed', 'delivered', 'declined', 'lapsed', 'withdrawn'].includes(state)

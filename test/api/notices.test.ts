@@ -99,7 +99,13 @@ describe('notices, and sending many', () => {
       const file = await ines.call('output', { params: { id: run, output } })
       const book = read(Buffer.from(await file.arrayBuffer()))
       const said = utils.sheet_to_json<Record<string, string>>(book.Sheets[book.SheetNames[0]!]!)
-      expect(said.map(({ State }) => State)).to.deep.equal(addresses.map(() => 'delivered'))
+      expect(said.map(({ State }) => State)).to.deep.equal(
+        addresses.map((to) => (to.endsWith('.invalid') ? 'not delivered' : 'delivered')),
+      )
+      const listed = (await ines.call('agreements', { query: { run } })).agreements
+      expect(listed.filter(({ undelivered }) => undelivered).map(({ id }) => id)).to.have.members(
+        lost.map(({ id }) => id),
+      )
       expect(said.filter(({ Arrived }) => Arrived === 'yes')).to.have.length(18)
       expect(said[4]!['Arrived']).to.contain('nowhere.invalid')
     })
@@ -115,6 +121,7 @@ describe('notices, and sending many', () => {
       })
       await mailTo(ines, 'ada.five@growers.example', /arrive/)
       expect((await agreement(at.id)).parties[0]!.undelivered).to.equal(null)
+      expect((await agreement(at.id)).undelivered).to.equal(false)
       const again = await send([at.id])
       expect(again.sent).to.equal(0)
       expect(again.refused[0]!.problem).to.contain('cannot be delivered')

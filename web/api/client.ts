@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useIsMutating, useMutation, useQuery } from '@tanstack/react-query'
 import type { Api, RouteName } from '#contract/api.ts'
 import type { Problem } from '#contract/problem.ts'
 import type { Answer } from '#contract/route.ts'
@@ -94,8 +94,12 @@ export function useAnswer<N extends RouteName>(
 export function useCall<N extends RouteName>(name: N, onDone?: (answer: Answer<Api[N]>) => void) {
   const say = useNotice()
   return useMutation({
+    mutationKey: [name],
     mutationFn: (sent: Sent) => call(name, sent),
     onSuccess: (answer) => onDone?.(answer),
     onError: (error) => say(problemText(error), 'fault'),
   })
 }
+
+/** Whether a writing call is on its way anywhere on the page, or what it renews is: what is shown may be of before it. */
+export const useCalling = (name: RouteName): boolean => useIsMutating({ mutationKey: [name] }) > 0

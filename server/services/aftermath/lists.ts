@@ -35,6 +35,9 @@ export const fieldsOfBundle = ({ parts }: Bundle): Outline => [
   ).values(),
 ]
 
+/** Whether nobody signs it: a packet goes as its first document does. */
+const isNotice = ({ parts }: Bundle): boolean => Boolean(parts[0].content.sending.notice)
+
 async function nameOf(app: App, { kind, id }: Of): Promise<string> {
   const [found] =
     kind === 'packet'
@@ -82,7 +85,10 @@ export async function readList(app: App, by: Person, of: Of): Promise<v.InferOut
     version: found?.version ?? 0,
     outline: [...outline],
     choices,
-    problems: bundle ? stepProblems(steps, outline, namedIn(choices)).map((each) => ({ ...each })) : [],
+    notice: bundle !== null && isNotice(bundle),
+    problems: bundle
+      ? stepProblems(steps, outline, namedIn(choices), isNotice(bundle)).map((each) => ({ ...each }))
+      : [],
   }
 }
 
@@ -98,7 +104,12 @@ export async function saveList(
   const steps = given as readonly Step[]
   const bundle = await bundleFor(app, by, of)
   if (!bundle) throw conflict('Publish it first: what follows can be said of an edition.')
-  const problems = stepProblems(steps, fieldsOfBundle(bundle), namedIn(await choicesFor(app, by)))
+  const problems = stepProblems(
+    steps,
+    fieldsOfBundle(bundle),
+    namedIn(await choicesFor(app, by)),
+    isNotice(bundle),
+  )
   if (problems.length)
     throw new Refusal(
       422,

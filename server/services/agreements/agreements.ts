@@ -68,6 +68,7 @@ async function summarise(
     db,
     rows.map((row) => row.agreement),
   )
+  const lost = new Set((await undeliveredAmong(db, rows)).map(({ id }) => id))
   return rows.map(({ agreement: found, template: name }) => ({
     id: found.id,
     number: found.number,
@@ -75,6 +76,7 @@ async function summarise(
     state: found.state,
     template: name,
     changedAt: found.changedAt.toISOString(),
+    undelivered: lost.has(found.id),
     thread: thread(
       found.state,
       lastRound(steps.filter(({ agreementId }) => agreementId === found.id)).map((each) => ({
@@ -403,8 +405,25 @@ async function refusedNow({ db, now }: App) {
   return rows.map(({ reason, at, ...row }) => ({ ...row, reason: reason ?? '', at: at!.toISOString() }))
 }
 
-/** Mails to parties who hold up what is out, that were not delivered to the address they have now. */
-const undeliveredNow = (db: Db) =>
+/** Whether nothing was written to that address of an agreement since. */
+const isLast = sql`not exists (select 1 from ${mail} later where later.party_id = ${mail.partyId}
+  and later."to" = ${mail.to} and later.created_at > ${mail.createdAt})`
+
+const undeliveredAmong = async (db: Db, rows: readonly { readonly agreement: Row }[]) =>
+  rows.length === 0
+    ? []
+    : undelivered(db).where(
+        and(
+          isLost,
+          inArray(
+            agreement.id,
+            rows.map((row) => row.agreement.id),
+          ),
+        ),
+      )
+
+/** Mails to parties who hold up what is out, or for whom it was, that did not reach the address they have now. */
+const undelivered = (db: Db) =>
   db
     .selectDistinctOn([agreement.id, mail.to], {
       id: agreement.id,
@@ -423,8 +442,8 @@ const undeliveredNow = (db: Db) =>
         inArray(agreement.state, ['out', 'delivered']),
       ),
     )
-    .where(and(isNotNull(mail.undeliverableAt), isNull(party.signedAt)))
-    .limit(SHOWN)
+
+const isLost = and(isNotNull(mail.undeliverableAt), isNull(party.signedAt), isLast)
 
 /** What waits for one person: approvals of their post, cleared and returned agreements, and what others hold up. */
 export async function desk(app: App, by: Person) {
@@ -493,7 +512,7 @@ export async function desk(app: App, by: Person) {
       : [],
     questions: [...(await openQuestions(app.db, by)), ...(sends ? await openPartyQuestions(app.db) : [])],
     refused: sends ? await refusedNow(app) : [],
-    undelivered: sends ? await undeliveredNow(app.db) : [],
+    undelivered: sends ? await undelivered(app.db).where(isLost).limit(SHOWN) : [],
     cleared: cleared.rows,
     clearedTotal: cleared.total,
     returned: returned.rows.map((row) => ({

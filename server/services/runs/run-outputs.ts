@@ -5,6 +5,7 @@ import type * as v from 'valibot'
 import yazl from 'yazl'
 import type { Person } from '#contract/person.ts'
 import type { OutputKind, outputSchema, outputStart } from '#contract/run.ts'
+import { stateSaid } from '#core/agreement/states.ts'
 import { mergeBundle } from '#core/packet/bundle.ts'
 import type { Cell } from '#core/outline/cell.ts'
 import { writeCsv } from '#core/sheet/write.ts'
@@ -266,6 +267,10 @@ const RESULTS: Readonly<Record<(typeof runRow.$inferSelect)['state'], string>> =
   skipped: 'left out',
 }
 
+/** Whether what `arrival` says is why a mail came back. */
+const cameBack = (arrived: string | null): boolean =>
+  arrived !== null && arrived !== 'yes' && arrived !== 'on its way'
+
 /** Of what has gone out: whether the mail to its parties arrived, as far as the servers on the way have said. */
 const arrival = sql<string | null>`(
   select case
@@ -321,7 +326,7 @@ async function resultRows(app: App, runId: string): Promise<readonly (readonly C
         row,
         aside ? 'set aside' : each ? RESULTS[each.row.state] : 'not taken',
         each?.number ?? null,
-        each?.state ?? null,
+        each?.state === 'delivered' ? stateSaid(each.state, cameBack(each.arrived)) : (each?.state ?? null),
         each?.revision ?? null,
         each?.arrived ?? null,
         aside ?? (each?.row.problems.map(({ message }) => message).join(' ') || null),

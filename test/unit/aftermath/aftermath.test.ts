@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import { dueAt } from '#core/aftermath/due.ts'
 import { stepProblems } from '#core/aftermath/problems.ts'
 import type { Named } from '#core/aftermath/problems.ts'
-import { stepSaid } from '#core/aftermath/steps.ts'
+import { MOMENTS, momentsOf, stepSaid } from '#core/aftermath/steps.ts'
 import type { Step } from '#core/aftermath/steps.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import type { Outline } from '#core/outline/field.ts'
@@ -22,7 +22,8 @@ const named: Named = {
   templates: new Set(['invoice']),
   fields: new Set(['status']),
 }
-const faults = (step: Step) => stepProblems([step], outline, named).map(({ message }) => message)
+const faults = (step: Step, notice = false) =>
+  stepProblems([step], outline, named, notice).map(({ message }) => message)
 
 describe('what follows', () => {
   it('is due at the same time of day, also across a change of clocks, and never on a weekend', () => {
@@ -78,6 +79,16 @@ describe('what follows', () => {
     expect(
       faults({ ...common, tell: 'gone', kind: 'follow-up', person: 'gone', text: 'Call', days: 2 }),
     ).to.have.length(2)
+  })
+
+  it('begins at a moment that comes: nobody signs a notice, and what is signed is not delivered', () => {
+    for (const notice of [true, false])
+      for (const on of MOMENTS) {
+        const wrong = faults({ ...common, on, kind: 'file to the record', name: 'x' }, notice)
+        expect(wrong, `${on}, notice: ${notice}`).to.have.length(momentsOf(notice).includes(on) ? 0 : 1)
+      }
+    expect(momentsOf(true)).to.deep.equal(['delivered', 'withdrawn'])
+    expect(momentsOf(false)[0]).to.equal('executed')
   })
 
   it('says what it does in a few words', () => {

@@ -2,7 +2,7 @@ import { Plus, X } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { namedIn, stepProblems } from '#core/aftermath/problems.ts'
-import { MOMENTS, STEP_KINDS, stepSaid } from '#core/aftermath/steps.ts'
+import { MOMENTS, momentsOf, STEP_KINDS, stepSaid } from '#core/aftermath/steps.ts'
 import type { Delay, Moment, Step, StepKind } from '#core/aftermath/steps.ts'
 import { useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
@@ -65,11 +65,15 @@ function Opened({
       ),
     [choices],
   )
-  const problems = useMemo(() => stepProblems(steps, outline, namedIn(choices)), [steps, outline, choices])
+  const { notice } = list
+  const problems = useMemo(
+    () => stepProblems(steps, outline, namedIn(choices), notice),
+    [steps, outline, choices, notice],
+  )
   const step = steps.find((each) => each.id === chosen)
   const changed = JSON.stringify(steps) !== JSON.stringify(list.steps)
   const add = (of: StepKind) => {
-    const made = newStep(of, me.id, choices)
+    const made = newStep(of, me.id, list)
     setSteps([...steps, made])
     setChosen(made.id)
   }
@@ -221,10 +225,11 @@ function Line({
 }
 
 /** A step as it begins, by its kind. */
-function newStep(kind: StepKind, tell: string, choices: Aftermath['choices']): Step {
+function newStep(kind: StepKind, tell: string, { choices, notice }: Aftermath): Step {
+  const [on] = momentsOf(notice) as readonly [Moment]
   const common = {
     id: crypto.randomUUID(),
-    on: 'executed' as const,
+    on,
     when: '',
     delay: { count: 0, unit: 'days' as const },
     tell,
@@ -239,7 +244,7 @@ function newStep(kind: StepKind, tell: string, choices: Aftermath['choices']): S
     case 'tell a program':
       return { ...common, kind, program: choices.programs[0]?.id ?? tell }
     case 'tell the customer system':
-      return { ...common, kind, status: 'executed', link: true, file: true }
+      return { ...common, kind, status: on, link: true, file: true }
     case 'follow-up':
       return { ...common, kind, person: tell, text: '', days: 7 }
     case 'change the record':

@@ -1,6 +1,6 @@
 import { useMemo } from 'react'
 import type { ReactNode } from 'react'
-import { DELAY_UNITS, MOMENTS } from '#core/aftermath/steps.ts'
+import { DELAY_UNITS, MOMENTS, momentsOf } from '#core/aftermath/steps.ts'
 import type { BillFields, Step, StepOf } from '#core/aftermath/steps.ts'
 import { nameTypes } from '#core/outline/field.ts'
 import { useAnswer } from '#web/api/client.ts'
@@ -29,11 +29,21 @@ export function StepForm({ step, list, editable, onChange }: Props & { readonly 
           <Labelled label="When">
             <Select
               value={step.on}
-              onChange={(event) => set({ on: MOMENTS.find((each) => each === event.target.value)! })}
+              onChange={(event) => {
+                const on = MOMENTS.find((each) => each === event.target.value)!
+                // What their system is told follows the moment, unless it was worded otherwise.
+                onChange(
+                  step.kind === 'tell the customer system' && step.status === step.on
+                    ? { ...step, on, status: on }
+                    : { ...step, on },
+                )
+              }}
             >
-              {MOMENTS.map((each) => (
-                <option key={each}>{each}</option>
-              ))}
+              {MOMENTS.filter((each) => each === step.on || momentsOf(list.notice).includes(each)).map(
+                (each) => (
+                  <option key={each}>{each}</option>
+                ),
+              )}
             </Select>
           </Labelled>
           <Labelled label="and then">

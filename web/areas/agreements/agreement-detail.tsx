@@ -29,7 +29,8 @@ export function AgreementDetail({ id, onClose }: { readonly id: string; readonly
           <div className="min-w-0">
             <h2 className="truncate text-lg">{data.name}</h2>
             <p className="text-sm text-soft">
-              {data.number}, revision {data.revision}, <StateWord state={data.state} />
+              {data.number}, revision {data.revision},{' '}
+              <StateWord state={data.state} undelivered={data.undelivered} />
             </p>
           </div>
           <button className="ml-auto p-1 text-soft hover:text-ink" aria-label="Close" onClick={onClose}>

@@ -45,7 +45,7 @@ const state: Column<AgreementSummary> = {
   accessorKey: 'state',
   header: 'State',
   width: '96px',
-  cell: ({ row }) => <StateWord state={row.original.state} />,
+  cell: ({ row }) => <StateWord state={row.original.state} undelivered={row.original.undelivered} />,
 }
 const changed: Column<AgreementSummary> = {
   id: 'changedAt',

@@ -1,4 +1,4 @@
-import { stateWord } from '#core/agreement/states.ts'
+import { stateSaid } from '#core/agreement/states.ts'
 import type { AgreementState } from '#core/agreement/states.ts'
 
 const tones: Partial<Record<AgreementState, string>> = {
@@ -11,6 +11,18 @@ const tones: Partial<Record<AgreementState, string>> = {
   withdrawn: 'text-soft',
 }
 
-export const StateWord = ({ state }: { readonly state: AgreementState }) => (
-  <span className={tones[state] ?? ''}>{stateWord(state)}</span>
+/** The state of an agreement; `undelivered`: mail to somebody came back. */
+export const StateWord = ({
+  state,
+  undelivered = false,
+}: {
+  readonly state: AgreementState
+  readonly undelivered?: boolean
+}) => (
+  <span
+    className={undelivered ? 'text-brick' : (tones[state] ?? '')}
+    title={undelivered ? stateSaid(state, true) : undefined}
+  >
+    {stateSaid(state, undelivered)}
+  </span>
 )

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import type { FocusEvent } from 'react'
-import { useCall } from '#web/api/client.ts'
+import { useCall, useCalling } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Empty } from '#web/parts/states.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
@@ -22,6 +22,8 @@ const asksAgain = ({ kind }: Problem): boolean => kind === 'twice' || kind === '
 export function Hands() {
   const { rows, run, may } = useRun()
   const decide = useCall('decideRows')
+  // All of them are meant as they stand after a decision about one.
+  const busy = useCalling('decideRows')
   const hands = rows.filter(({ state }) => state === 'needs a hand' || state === 'failed')
   const tight = rows.filter(({ overflow, state }) => overflow.length > 0 && state !== 'made')
   const twice = hands.filter(({ problems }) => problems.every(asksAgain))
@@ -40,6 +42,7 @@ export function Hands() {
         <p className="flex flex-wrap items-center gap-2 border-b border-hair bg-ochre-wash px-4 py-2 text-sm">
           {plural(twice.length, 'row')} of customers who are there twice or have a live agreement.
           <Button
+            busy={busy}
             onClick={() =>
               decide.mutate({
                 params: { id: run.id },
@@ -51,6 +54,7 @@ export function Hands() {
           </Button>
           <Button
             kind="quiet"
+            busy={busy}
             onClick={() =>
               decide.mutate({
                 params: { id: run.id },

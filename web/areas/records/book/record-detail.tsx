@@ -8,7 +8,7 @@ import { useNotice } from '#web/api/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { isItems } from '#core/outline/field.ts'
 import type { Field, FieldValue, ItemData } from '#core/outline/field.ts'
-import { stateWord } from '#core/agreement/states.ts'
+import { stateSaid } from '#core/agreement/states.ts'
 import { belongsToCustomer, PLURALS } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { Button } from '#web/parts/button.tsx'
@@ -114,7 +114,7 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
                     <span className="tabular-nums">{agreement.number}</span>
                     <span className="truncate">{agreement.name}</span>
                     <Thread columns={agreement.thread} />
-                    <span>{stateWord(agreement.state)}</span>
+                    <span>{stateSaid(agreement.state, agreement.undelivered)}</span>
                   </Link>
                 </li>
               ))}

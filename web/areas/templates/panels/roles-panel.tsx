@@ -23,13 +23,15 @@ const RULES: Record<FillRule['rule'], string> = {
 
 const NO_PLACES: RolePlaces = { signatures: 0, blanks: 0 }
 
-const placesText = ({ signatures, blanks }: RolePlaces): string =>
-  [
-    signatures > 0 && (signatures === 1 ? 'signs at 1 place' : `signs at ${signatures} places`),
-    blanks > 0 && `fills ${plural(blanks, 'blank')}`,
-  ]
-    .filter(Boolean)
-    .join(', ') || 'signs and fills nothing yet'
+const placesText = ({ signatures, blanks }: RolePlaces, notice: boolean): string =>
+  notice
+    ? 'receives it'
+    : [
+        signatures > 0 && (signatures === 1 ? 'signs at 1 place' : `signs at ${signatures} places`),
+        blanks > 0 && `fills ${plural(blanks, 'blank')}`,
+      ]
+        .filter(Boolean)
+        .join(', ') || 'signs and fills nothing yet'
 
 /** Who signs: each role, how it finds its person or people, when it is there, and its place in the order. */
 export function RolesPanel() {
@@ -55,7 +57,13 @@ export function RolesPanel() {
         ...before,
         roles: [
           ...before.roles,
-          { key, label: 'Signer', shape, order: Math.min(order, 25), fill: { rule: 'ask' } },
+          {
+            key,
+            label: before.sending.notice ? 'Receiver' : 'Signer',
+            shape,
+            order: Math.min(order, 25),
+            fill: { rule: 'ask' },
+          },
         ],
       }
     })
@@ -63,7 +71,9 @@ export function RolesPanel() {
     <fieldset disabled={!editable} className="min-h-0 overflow-auto p-5">
       {content.roles.length === 0 && (
         <p className="mb-3 max-w-md border-l-2 border-hair pl-4 text-sm text-soft">
-          Nobody signs yet. A role says who signs in the abstract; its person is found for each agreement.
+          {content.sending.notice
+            ? 'Nobody receives it yet. A role says who receives it in the abstract; its person is found for each notice.'
+            : 'Nobody signs yet. A role says who signs in the abstract; its person is found for each agreement.'}
         </p>
       )}
       {[...content.roles]
@@ -98,7 +108,7 @@ function RoleForm({
   const names = namesIn(null)
   const fault = role.condition ? (expressionFaults(role.condition, names)[0] ?? null) : null
   const initials = content.initialsOnEveryPage.includes(role.key)
-  const signs = proof?.values[`signer.${role.key}.full_name`]
+  const person = proof?.values[`signer.${role.key}.full_name`]
   const { sender } = useOrganisation()
   return (
     <section className="mb-5 border-b border-hair pb-5">
@@ -194,11 +204,11 @@ function RoleForm({
       )}
       <div className="mt-2 flex items-center gap-4 text-xs text-soft">
         <span>
-          {placesText(places)}, <code>{role.key}</code> in formulas
+          {placesText(places, Boolean(content.sending.notice))}, <code>{role.key}</code> in formulas
         </span>
-        {signs && (
+        {person && (
           <span>
-            {proof?.rowLabel}: {signs}
+            {proof?.rowLabel}: {person}
           </span>
         )}
         <Button
@@ -238,7 +248,9 @@ function FillForm({
   if (fill.rule === 'whoever sends')
     return (
       <p className="mt-2 text-sm text-soft">
-        Whoever starts the run signs, with their name, post and mail address.
+        {content.sending.notice
+          ? 'Whoever starts the run receives it, at their own mail address.'
+          : 'Whoever starts the run signs, with their name, post and mail address.'}
       </p>
     )
   if (fill.rule === 'ask')
