@@ -23,6 +23,8 @@ const question = v.object({
   default: passage,
   also: v.pipe(v.array(name), v.maxLength(20)),
   when: passage,
+  check: v.optional(passage),
+  says: v.optional(line),
 })
 
 /** A form as it is kept and changed. */

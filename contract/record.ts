@@ -53,6 +53,8 @@ export const recordDetail = v.object({
   contacts: v.array(recordSchema),
   deals: v.array(recordSchema),
   agreements: v.array(agreementSummarySchema),
+  /** Of a customer: agreements made of sheets, which belong to no record and carry the customer's name. */
+  named: v.array(agreementSummarySchema),
   /** Files that came with answers, or were filed to it; the newest first. */
   files: v.array(
     v.object({

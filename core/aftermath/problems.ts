@@ -68,8 +68,13 @@ export function stepProblems(
       for (const name of patternNames(text))
         if (!known.has(name)) problems.push(`${what}: there is no field “${name}”.`)
     }
-    const gone = (there: boolean, what: string) => {
-      if (!there) problems.push(`${what} is not there any more. Choose another.`)
+    const gone = (there: ReadonlySet<string>, id: string, what: string, where = '') => {
+      if (there.has(id)) return
+      problems.push(
+        there.size === 0 && where
+          ? `There is none to choose yet: ${where}`
+          : `${what} is not there any more. Choose another.`,
+      )
     }
     if (!momentsOf(notice).includes(step.on))
       problems.push(
@@ -78,14 +83,14 @@ export function stepProblems(
           : 'What is signed is executed, not delivered. Choose another moment.',
       )
     if (step.when.trim()) expression(step.when, 'boolean', 'The condition')
-    gone(named.people.has(step.tell), 'Whoever is told')
+    gone(named.people, step.tell, 'Whoever is told')
     switch (step.kind) {
       case 'file to the record':
         pattern(step.name, 'The name')
         break
       case 'file to a folder':
         pattern(step.name, 'The name')
-        gone(named.folders.has(step.folder), 'The folder')
+        gone(named.folders, step.folder, 'The folder', 'add a folder in Settings, Programs, Folders.')
         break
       case 'mail':
         for (const [text, what] of [
@@ -98,7 +103,7 @@ export function stepProblems(
           problems.push('The address is no mail address.')
         break
       case 'tell a program':
-        gone(named.programs.has(step.program), 'The program')
+        gone(named.programs, step.program, 'The program', 'add one in Settings, Programs.')
         break
       case 'tell the customer system':
         if (step.status.trim()) pattern(step.status, 'The status')
@@ -106,14 +111,14 @@ export function stepProblems(
         break
       case 'follow-up':
         pattern(step.text, 'What is to be done')
-        gone(named.people.has(step.person), 'Whoever is to do it')
+        gone(named.people, step.person, 'Whoever is to do it')
         break
       case 'change the record':
         expression(step.value, null, 'The value')
-        gone(named.fields.has(step.field), 'The record’s field')
+        gone(named.fields, step.field, 'The record’s field')
         break
       case 'next document':
-        gone(named.templates.has(step.template), 'The template')
+        gone(named.templates, step.template, 'The template', 'publish a template first.')
         break
     }
     return problems.map((message) => ({ step: step.id, message }))

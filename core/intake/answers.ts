@@ -61,34 +61,42 @@ const prepared = perObject((outline: Outline): ReadyOutline | null => {
   return found.ok ? found.ready : null
 })
 
-const conditions = perObject(
+const compiledOf =
+  (text: (question: Question) => string) =>
   (form: IntakeForm): ReadonlyMap<string, Expression> =>
     new Map(
-      questionsOf(form).flatMap(({ id, when }) => {
-        const compiled = when.trim() ? compileExpression(when) : null
-        return compiled?.ok ? [[id, compiled.expression] as const] : []
+      questionsOf(form).flatMap((question) => {
+        const written = text(question)
+        const compiled = written.trim() ? compileExpression(written) : null
+        return compiled?.ok ? [[question.id, compiled.expression] as const] : []
       }),
-    ),
-)
+    )
+const conditions = perObject(compiledOf(({ when }) => when))
+const checks = perObject(compiledOf(({ check = '' }) => check))
 
-/** What is wrong with the conditions of a form, by question; a sound form has none. */
+/** What is wrong with the conditions and checks of a form, by question; a sound form has none. */
 export function conditionProblems(form: IntakeForm, outline: Outline): ReadonlyMap<string, string> {
   const names = nameTypes(outline)
   const questions = questionsOf(form)
   return new Map(
-    questions.flatMap(({ id, when }, place) => {
-      if (!when.trim()) return []
-      const compiled = compileExpression(when)
-      const later = questions.slice(place).map((each) => each.id)
-      const early = compiled.ok ? compiled.expression.reads.find((name) => later.includes(name)) : undefined
-      const message = !compiled.ok
-        ? compiled.problem.message
-        : early !== undefined
-          ? `“${early}” is asked only after it: a condition looks at what is answered before.`
-          : checkExpression(compiled.expression.syntax, names, 'boolean')[0]?.message
+    questions.flatMap(({ id, when, check = '' }, place) => {
+      const message =
+        (when.trim() && problemOf(when, questions.slice(place), 'a condition')) ||
+        (check.trim() && problemOf(check, questions.slice(place + 1), 'a check'))
       return message ? [[id, message] as const] : []
     }),
   )
+
+  function problemOf(text: string, after: readonly Question[], what: string): string | undefined {
+    const compiled = compileExpression(text)
+    const later = after.map((each) => each.id)
+    const early = compiled.ok ? compiled.expression.reads.find((name) => later.includes(name)) : undefined
+    return !compiled.ok
+      ? compiled.problem.message
+      : early !== undefined
+        ? `“${early}” is asked only after it: ${what} looks at what is answered before.`
+        : checkExpression(compiled.expression.syntax, names, 'boolean')[0]?.message
+  }
 }
 
 /**
@@ -131,11 +139,20 @@ export function readAnswers(
         if (read.value !== null)
           for (const name of [question.id, ...question.also])
             if (fields.has(name) && areAlike(fields.get(name)!.type, field.type)) data[name] = read.value
+        const check = read.value === null ? undefined : checks(form).get(question.id)
+        // What cannot be told yet is no fault of this answer.
+        if (check && ready && check.evaluate(completeRecord(ready, { ...data }).context) === false)
+          problems.push({ question: question.id, message: saysOf(form, question, { say, language }) })
       }
     }
   })
   return { asked, problems, data }
 }
+
+/** What is said of an answer that does not fit. */
+const saysOf = (form: IntakeForm, { id, label, says = '' }: Question, { say, language }: Reader): string =>
+  saidIn(form, language, textKey.says(id), says.trim()) ||
+  say('form.unfit', { label: saidIn(form, language, textKey.label(id), label) })
 
 const labelIn = (form: IntakeForm, { id, label }: Question, language: Language): string =>
   saidIn(form, language, textKey.label(id), label)

@@ -17,6 +17,10 @@ export interface Question {
   readonly also: readonly string[]
   /** FEEL over what is answered; empty: always asked. */
   readonly when: string
+  /** FEEL over what is answered up to here that has to be true of the answer; absent or empty: any that can be read will do. */
+  readonly check?: string | undefined
+  /** What is said where it is not; absent or empty: that it does not fit the other answers. */
+  readonly says?: string | undefined
 }
 
 /** Questions that stand together on one screen. */
@@ -68,6 +72,7 @@ export const textKey = {
   page: (id: string) => `page ${id}`,
   label: (id: string) => `label ${id}`,
   help: (id: string) => `help ${id}`,
+  says: (id: string) => `says ${id}`,
 }
 
 /** A text in a language, or as the form itself says it. */

@@ -28,7 +28,10 @@ export function formFrom(from: MadeFrom): IntakeForm {
   const given = outline.filter(({ computed }) => computed === undefined)
   const twins = twinsOf(from)
   const asked = given.filter(({ name }) => !twins.has(name))
-  const questions = asked.map((field) => withTwins(field, given, twins))
+  const questions = withOrder(
+    asked.map((field) => withTwins(field, given, twins)),
+    given,
+  )
   return {
     title,
     introduction: '',
@@ -101,6 +104,39 @@ export const questionFor = ({
   also: [],
   when: '',
 })
+
+/** What comes later, and what it may not come before, as forms call the two: in the last part of a name. */
+const PAIRS = [
+  ['start', 'end'],
+  ['begin', 'end'],
+  ['from', 'until'],
+  ['from', 'to'],
+  ['first', 'last'],
+  ['least', 'most'],
+] as const
+
+/** Questions about a first and a last of one thing check that the last is not before the first. */
+export function withOrder(questions: readonly Question[], outline: Outline): readonly Question[] {
+  const types = new Map(outline.map(({ name, type }) => [name, type]))
+  return questions.map((question, place) => {
+    const before = questions.slice(0, place).find(({ id }) => {
+      const type = types.get(id)
+      return (
+        (type === 'date' || type === 'number' || type === 'money') &&
+        type === types.get(question.id) &&
+        PAIRS.some(([first, last]) => question.id === swapped(id, first, last))
+      )
+    })
+    return before ? { ...question, check: `${question.id} >= ${before.id}` } : question
+  })
+}
+
+/** A name with one word of it for another; null where it has no such word. */
+function swapped(name: string, word: string, other: string): string | null {
+  const parts = name.split(/([._])/)
+  const at = parts.lastIndexOf(word)
+  return at < 0 ? null : parts.toSpliced(at, 1, other).join('')
+}
 
 /** Above this a page is tiring on a telephone. */
 const MOST_ON_A_PAGE = 12

@@ -261,6 +261,7 @@ export const en = {
     initialsOf: 'Initials, page {{page}}',
   },
   form: {
+    unfit: '“{{label}}” does not fit the other answers.',
     missing: '“{{label}}” is missing.',
     lines: 'This has more than {{most}} lines.',
     long: 'This is longer than {{most}} characters.',

@@ -272,6 +272,7 @@ export const es = {
     initialsOf: 'Iniciales, página {{page}}',
   },
   form: {
+    unfit: '«{{label}}» no concuerda con las demás respuestas.',
     missing: 'Falta «{{label}}».',
     lines: 'Hay más de {{most}} líneas.',
     long: 'Esto tiene más de {{most}} caracteres.',

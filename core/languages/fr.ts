@@ -274,6 +274,7 @@ export const fr = {
     initialsOf: 'Initiales, page {{page}}',
   },
   form: {
+    unfit: '« {{label}} » ne s’accorde pas avec les autres réponses.',
     missing: '« {{label}} » manque.',
     lines: 'Il y a plus de {{most}} lignes.',
     long: 'Cela dépasse {{most}} caractères.',

@@ -163,5 +163,6 @@ function joined(before: RouteStep | undefined, step: RouteStep): RouteStep {
 export const rowSaid = ({ name, edition, row }: Pick<Reason, 'name' | 'edition' | 'row'>): string =>
   `row ${row} of ${name}, edition ${edition}`
 
-/** A step's reasons in one sentence. */
-export const reasonsSaid = (reasons: readonly Reason[]): string => reasons.map(({ says }) => says).join('; ')
+/** A step's reasons in one sentence; what several tables say alike is said once. */
+export const reasonsSaid = (reasons: readonly Reason[]): string =>
+  [...new Set(reasons.map(({ says }) => says))].join('; ')

@@ -73,6 +73,33 @@ describe('runs', () => {
     )
   })
 
+  it('are known at the customer whose name they carry, though their sheet belongs to no record', async () => {
+    const { agreements } = await ines.call('agreements', { query: { limit: '50' } })
+    const nameOn = async (agreement: string) => {
+      const { rows } = await running.app.pool.query<{ name: string; record: string | null }>(
+        `select data->>'grower.name' as name, record_id as record from agreement where id = $1`,
+        [agreement],
+      )
+      return rows[0]!
+    }
+    const { name, record } = await nameOn(agreements[0]!.id)
+    expect(record).to.equal(null)
+    const records = (await ines.call('records', { params: { kind: 'customer' }, query: { search: name } }))
+      .records
+    const id =
+      records.find((each) => each.name === name)?.id ??
+      (await ines.call('makeRecord', { params: { kind: 'customer' }, body: { data: { name } } })).id
+    const of = (record: string) => ines.call('record', { params: { kind: 'customer', id: record } })
+    const { named } = await of(id)
+    expect(named.map((each) => each.id)).to.include(agreements[0]!.id)
+    for (const each of named) expect(await nameOn(each.id)).to.deep.equal({ name, record: null })
+    const other = await ines.call('makeRecord', {
+      params: { kind: 'customer' },
+      body: { data: { name: `${name.slice(0, 5)}%_` } },
+    })
+    expect((await of(other.id)).named).to.deep.equal([])
+  })
+
   it('tell their progress as server-sent events, with rate and time left', async () => {
     const id = await start('Events')
     const session = await fetch(`${running.url}/api/demo-session`, {

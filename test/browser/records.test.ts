@@ -103,6 +103,8 @@ describe('the record book, packets and one agreement by hand, through the real i
     // A value of the record is taken back, given otherwise, and is there after the page is loaded anew.
     await page.getByRole('row').filter({ hasText: 'Acres' }).hover()
     await page.getByRole('button', { name: 'Give Acres otherwise' }).click()
+    // Its place is where one types next.
+    await page.waitForFunction(() => document.activeElement?.getAttribute('aria-label') === 'Acres')
     await page.getByLabel('Acres', { exact: true }).fill('many')
     await page.getByText('“many” is not a number.').waitFor()
     await page.reload()

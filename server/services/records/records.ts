@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, desc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, ilike, inArray, isNotNull, isNull, sql } from 'drizzle-orm'
 import type { SQLWrapper } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
@@ -138,6 +138,22 @@ async function oneRecord(db: Db, kind: RecordKind, id: string): Promise<Found> {
   return found
 }
 
+/**
+ * Agreements of no record that carry a name as one of their values, however it is written large or small. The text of all values
+ * is looked through first, as none of them has an index.
+ */
+const carries = (name: string) =>
+  and(
+    isNull(agreement.recordId),
+    ilike(
+      sql`${agreement.data}::text`,
+      `%${JSON.stringify(name)
+        .slice(1, -1)
+        .replace(/[\\%_]/g, '\\$&')}%`,
+    ),
+    sql`exists (select from jsonb_each_text(${agreement.data}) as given where lower(given.value) = lower(${name}))`,
+  )
+
 /** A record with what belongs to it: of a customer its contacts and deals, of each its agreements. */
 export async function readRecord(
   app: App,
@@ -161,6 +177,7 @@ export async function readRecord(
     deals: related.filter(({ row }) => row.kind === 'deal').map(shape),
     files: await filesOf(app.db, ids),
     agreements: await summariesOf(app.db, inArray(agreement.recordId, ids)),
+    named: kind === 'customer' ? await summariesOf(app.db, carries(found.row.name)) : [],
     responsible: await responsibleFor(app.db, found.row.ownerId),
   }
 }

@@ -64,6 +64,15 @@ describe('what follows', () => {
     expect(faults({ ...common, when: 'total', kind: 'file to the record', name: 'x' })).to.have.length(1)
     expect(faults({ ...common, kind: 'file to a folder', folder: 'gone', name: 'x' })).to.have.length(1)
     expect(faults({ ...common, kind: 'tell a program', program: 'gone' })).to.have.length(1)
+    // Of one that never was nothing is said to be there “any more”.
+    const none = { ...named, folders: new Set<string>() }
+    const [first] = stepProblems(
+      [{ ...common, kind: 'file to a folder', folder: 'gone', name: 'x' }],
+      outline,
+      none,
+      false,
+    )
+    expect(first!.message).to.match(/^There is none to choose yet: add a folder/)
     expect(
       faults({ ...common, kind: 'mail', to: 'nobody', subject: '', text: 'x', attach: true }),
     ).to.have.length(2)

@@ -169,6 +169,35 @@ describe('an intake form', () => {
     ])
   })
 
+  it('checks an answer against those before it, and says so in the words of the form or its own', () => {
+    const bloom: Outline = [
+      field('bloom.start', 'date', { label: 'First bloom' }),
+      field('bloom.end', 'date', { label: 'Last bloom' }),
+      field('colonies.most', 'number', { label: 'Most' }),
+    ]
+    const made = form([bloom])
+    expect(questionsOf(made).map(({ check = '' }) => check)).to.deep.equal([
+      '',
+      // A first and a last of one thing check each other without anybody having to say it.
+      'bloom.end >= bloom.start',
+      '',
+    ])
+    const asked = (of: IntakeForm, start: string, end: string) =>
+      read(of, { 'bloom.start': start, 'bloom.end': end, 'colonies.most': '4' }, bloom).problems
+    expect(asked(made, '2027-03-10', '2027-03-10')).to.deep.equal([])
+    expect(asked(made, '2027-03-10', '2027-03-09')).to.deep.equal([
+      { question: 'bloom.end', message: '“Last bloom” does not fit the other answers.' },
+    ])
+    // What is missing is told as missing, and not twice.
+    expect(asked(made, '', '2027-03-09').map(({ question }) => question)).to.deep.equal(['bloom.start'])
+    const worded = edit.withQuestion(made, 'bloom.end', { says: 'Bloom ends before it begins.' })
+    expect(asked(worded, '2027-03-10', '2027-03-09')[0]!.message).to.equal('Bloom ends before it begins.')
+    const late = edit.withQuestion(made, 'bloom.start', { check: 'bloom.start <= bloom.end' })
+    expect(formProblems(late, bloom).find(({ question }) => question === 'bloom.start')?.message).to.contain(
+      'is asked only after it',
+    )
+  })
+
   it('says what is wrong with itself', () => {
     const told = (of: IntakeForm) => formProblems(of, season).map(({ question }) => question)
     expect(told(edit.leaveOut(form(), 'acres'))).to.include(null)

@@ -79,6 +79,8 @@ describe('a route', () => {
       ({ approver }) => approver === 'finance',
     )
     expect(reasonsSaid(finance!.reasons)).to.equal('Discount 25% is over 20%; Days to pay 60 is over 45')
+    const [reason] = finance!.reasons
+    expect(reasonsSaid([reason!, { ...reason!, row: 9 }]), 'once, whoever says it').to.equal(reason!.says)
     expect(finance!.reasons.map(({ row, edition }) => [row, edition])).to.deep.equal([
       [2, 3],
       [4, 3],

@@ -59,6 +59,14 @@ function Opened({ intake }: { readonly intake: Intake }) {
     }
     setBusy(false)
   }
+  const [question, setQuestion] = useState<string | null>(null)
+  /** Where the first of the problems can be mended: at its question, or where what concerns all of it stands. */
+  const seeTo = () => {
+    const [first] = problems
+    setQuestion(first?.question ?? null)
+    if (openAnswer) void navigate(`/intakes/${id}`)
+    else to({ tab: '' })
+  }
   return (
     <div
       className="flex h-full flex-col"
@@ -92,7 +100,9 @@ function Opened({ intake }: { readonly intake: Intake }) {
         </span>
         <span className="ml-auto flex items-center gap-1.5">
           {problems.length > 0 && !changed && (
-            <span className="text-sm text-brick">{plural(problems.length, 'thing')} to see to</span>
+            <button className="text-sm text-brick underline" onClick={seeTo}>
+              {plural(problems.length, 'thing')} to see to
+            </button>
           )}
           {writer && (
             <>
@@ -116,7 +126,15 @@ function Opened({ intake }: { readonly intake: Intake }) {
         </span>
       </div>
       {tab === 'questions' && (
-        <QuestionsPart intake={intake} form={form} draft={draft} problems={problems} editable={writer} />
+        <QuestionsPart
+          intake={intake}
+          form={form}
+          draft={draft}
+          problems={problems}
+          editable={writer}
+          chosen={question}
+          onChoose={setQuestion}
+        />
       )}
       {tab === 'what becomes of it' && (
         <BecomesPart intake={intake} form={form} draft={draft} problems={problems} editable={writer} />

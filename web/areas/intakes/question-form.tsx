@@ -92,6 +92,24 @@ export function QuestionForm({
             }
           />
         </Labelled>
+        {question.check?.trim() && (
+          <Labelled
+            label="Said where the answer does not hold"
+            hint="Empty: that it does not fit the others."
+          >
+            <Input
+              value={said(textKey.says(id), question.says ?? '')}
+              placeholder={question.says}
+              maxLength={300}
+              onChange={(event) =>
+                write(
+                  textKey.says(id),
+                  (says) => (before) => edit.withQuestion(before, id, { says }),
+                )(event.target.value)
+              }
+            />
+          </Labelled>
+        )}
         {own && (
           <>
             <label className="flex items-center gap-2 text-sm">
@@ -130,6 +148,15 @@ export function QuestionForm({
               outline={outline}
               onChange={(when) => set({ when }, 'when')}
             />
+            {kind === 'value' && field?.type !== 'list' && (
+              <Check
+                key={`${id} check`}
+                question={question}
+                form={form}
+                outline={outline}
+                onChange={(check) => set({ check }, 'check')}
+              />
+            )}
             <p>
               <Button kind="quiet" onClick={() => draft.change((before) => edit.splitPage(before, id))}>
                 Begin a new page with it
@@ -201,37 +228,77 @@ function Also({
   )
 }
 
-/** When it is asked: a condition over what is answered before it. */
-function When({
-  question,
-  form,
-  outline,
-  onChange,
-}: {
+interface ConditionProps {
   readonly question: Question
   readonly form: IntakeForm
   readonly outline: readonly Field[]
-  readonly onChange: (when: string) => void
-}) {
-  const fields = useMemo(() => {
-    const all = questionsOf(form).map(({ id }) => id)
-    const before = new Set(all.slice(0, all.indexOf(question.id)))
-    return outline.filter(({ name, type }) => before.has(name) && type !== 'list')
-  }, [form, outline, question.id])
-  const names = useMemo(() => nameTypes(fields), [fields])
-  const condition = useCondition(question.when, fields, names)
-  const set = (text: string) => {
-    condition.setText(text)
-    onChange(text)
-  }
+  readonly onChange: (text: string) => void
+}
+
+/** When it is asked: a condition over what is answered before it. */
+function When({ question, form, outline, onChange }: ConditionProps) {
+  const fields = useFieldsTo(question, form, outline, false)
   if (fields.length === 0) return <p className="text-xs text-soft">The first question is always asked.</p>
   return (
-    <div role="group" aria-label="Only asked when">
-      <p className="mb-1 text-sm font-semibold">Only asked when</p>
+    <Condition
+      title="Only asked when"
+      placeholder="always"
+      text={question.when}
+      fields={fields}
+      onChange={onChange}
+    />
+  )
+}
+
+/** What has to hold of the answer, over it and what is answered before it. */
+function Check({ question, form, outline, onChange }: ConditionProps) {
+  const fields = useFieldsTo(question, form, outline, true)
+  return (
+    <Condition
+      title="The answer has to hold"
+      placeholder={`any; such as ${question.id} >= …`}
+      text={question.check ?? ''}
+      fields={fields}
+      onChange={onChange}
+    />
+  )
+}
+
+/** Fields that are answered before a question, and its own where `own` says so. */
+function useFieldsTo(question: Question, form: IntakeForm, outline: readonly Field[], own: boolean) {
+  return useMemo(() => {
+    const all = questionsOf(form).map(({ id }) => id)
+    const upTo = new Set(all.slice(0, all.indexOf(question.id) + Number(own)))
+    return outline.filter(({ name, type }) => upTo.has(name) && type !== 'list')
+  }, [form, outline, question.id, own])
+}
+
+function Condition({
+  title,
+  placeholder,
+  text,
+  fields,
+  onChange,
+}: {
+  readonly title: string
+  readonly placeholder: string
+  readonly text: string
+  readonly fields: readonly Field[]
+  readonly onChange: (text: string) => void
+}) {
+  const names = useMemo(() => nameTypes(fields), [fields])
+  const condition = useCondition(text, fields, names)
+  const set = (next: string) => {
+    condition.setText(next)
+    onChange(next)
+  }
+  return (
+    <div role="group" aria-label={title}>
+      <p className="mb-1 text-sm font-semibold">{title}</p>
       <ConditionEditor
         condition={{ ...condition, setText: set as never }}
-        label="Condition"
-        placeholder="always"
+        label={title}
+        placeholder={placeholder}
         onEnter={() => undefined}
       />
     </div>

@@ -13,8 +13,18 @@ import { Preview } from './preview.tsx'
 import { QuestionForm } from './question-form.tsx'
 
 /** What is asked, page by page as it will be read, with what the machine does in its margin; one question in full beside it. */
-export function QuestionsPart({ intake, form, draft, problems, editable }: PartProps) {
-  const [chosen, setChosen] = useState<string | null>(null)
+export function QuestionsPart({
+  intake,
+  form,
+  draft,
+  problems,
+  editable,
+  chosen,
+  onChoose: setChosen,
+}: PartProps & {
+  readonly chosen: string | null
+  readonly onChoose: (question: string | null) => void
+}) {
   const [language, setLanguage] = useState<Language>(form.language)
   const { outline } = intake
   const question = questionsOf(form).find(({ id }) => id === chosen)

@@ -74,6 +74,7 @@ function Making({
   readonly what: string
   readonly choice: React.ReactNode
 }) {
+  const [opened, setOpened] = useState<{ readonly name: string } | null>(null)
   const one = useOneAgreement(of, what)
   const [another, setAnother] = useState(false)
   const side = useRef<HTMLDivElement>(null)
@@ -147,9 +148,9 @@ function Making({
                   {told}
                 </p>
               ))}
-              <Asked one={one} />
+              <Asked one={one} opened={opened} />
               <Who people={data.people} approvals={data.approvals} whole={wrong === 0} />
-              <Rest one={one} />
+              <Rest one={one} onOpen={(name) => setOpened({ name })} />
             </>
           )}
         </div>

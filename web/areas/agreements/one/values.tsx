@@ -1,4 +1,5 @@
 import { X } from 'lucide-react'
+import { useEffect, useRef } from 'react'
 import { FieldInput } from '#web/areas/records/book/field-input.tsx'
 import type { useOneAgreement, Value } from './use-one-agreement.ts'
 
@@ -7,14 +8,39 @@ type One = ReturnType<typeof useOneAgreement>
 const labelOf = ({ label, list }: Value) => (list ? `${label} of each item` : label)
 
 /** Places for what is missing or wrong, and for whatever else somebody gives for this one agreement. */
-export function Asked({ one: { asked, given, keeper } }: { readonly one: One }) {
+export function Asked({
+  one: { asked, given, keeper },
+  opened,
+}: {
+  readonly one: One
+  /** What somebody has just said they would give: its place has the focus once it is here. */
+  readonly opened: { readonly name: string } | null
+}) {
+  const list = useRef<HTMLUListElement>(null)
+  const isHere = opened !== null && asked.some(({ name }) => name === opened.name)
+  useEffect(() => {
+    if (!isHere) return
+    const row = [...(list.current?.children ?? [])].find(
+      (each) => (each as HTMLElement).dataset['value'] === opened?.name,
+    )
+    row?.querySelector<HTMLElement>('input, select, textarea')?.focus()
+  }, [isHere, opened])
   if (asked.length === 0) return null
   return (
     <>
       <h2 className="mt-5 mb-1 font-serif text-base font-semibold">Given for this one</h2>
-      <ul>
+      <ul ref={list}>
         {asked.map((value) => (
-          <li key={value.name} className="grid grid-cols-[10rem_minmax(0,1fr)_1.5rem] items-start gap-2 py-1">
+          <li
+            key={value.name}
+            data-value={value.name}
+            className="grid grid-cols-[10rem_minmax(0,1fr)_1.5rem] items-start gap-2 py-1"
+            onKeyDown={(event) => {
+              if (event.key !== 'Escape' || !canBeClosed(value, given.answers[value.name])) return
+              event.stopPropagation()
+              keeper.close(value.name)
+            }}
+          >
             <span className="pt-0.5 text-soft">{labelOf(value)}</span>
             {value.type === 'list' ? (
               <span className="text-brick">{value.problem ?? value.said}</span>
@@ -39,7 +65,10 @@ export function Asked({ one: { asked, given, keeper } }: { readonly one: One }) 
             <button
               className="mt-0.5 p-0.5 text-soft hover:text-ink disabled:invisible"
               aria-label={`Take back what is given for ${labelOf(value)}`}
-              disabled={value.problem !== null && !given.answers[value.name]}
+              title="Escape in its place does the same"
+              // From place to place Tab goes past it: the key for it is Escape.
+              tabIndex={-1}
+              disabled={!canBeClosed(value, given.answers[value.name])}
               onClick={() => keeper.close(value.name)}
             >
               <X size={14} />
@@ -50,6 +79,10 @@ export function Asked({ one: { asked, given, keeper } }: { readonly one: One }) 
     </>
   )
 }
+
+/** Whether what the record says may stand again: where that is missing or wrong, there is nothing to go back to. */
+const canBeClosed = ({ problem }: Value, answer: string | undefined): boolean =>
+  problem === null || Boolean(answer)
 
 const saidOf = ({ said, help, example }: Value, answer: string) =>
   answer
@@ -72,7 +105,13 @@ function Told({ value, answer }: { readonly value: Value; readonly answer: strin
 }
 
 /** What the record says, each with where it comes from; any of it can be given otherwise for this one agreement. */
-export function Rest({ one: { rest, keeper } }: { readonly one: One }) {
+export function Rest({
+  one: { rest, keeper },
+  onOpen,
+}: {
+  readonly one: One
+  readonly onOpen: (name: string) => void
+}) {
   if (rest.length === 0) return null
   return (
     <>
@@ -101,7 +140,10 @@ export function Rest({ one: { rest, keeper } }: { readonly one: One }) {
                     <button
                       className="ml-auto whitespace-nowrap text-petrol opacity-0 group-hover:opacity-100 hover:underline focus:opacity-100"
                       aria-label={`Give ${labelOf(value)} otherwise`}
-                      onClick={() => keeper.open([value.name])}
+                      onClick={() => {
+                        keeper.open([value.name])
+                        onOpen(value.name)
+                      }}
                     >
                       give otherwise
                     </button>

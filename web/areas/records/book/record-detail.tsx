@@ -2,6 +2,7 @@ import { Plus, X } from 'lucide-react'
 import { useEffect, useImperativeHandle, useRef, useState } from 'react'
 import type { Ref } from 'react'
 import { Link, useNavigate } from 'react-router'
+import type { AgreementSummary } from '#contract/agreement.ts'
 import { isMadeOf } from '#contract/one-agreement.ts'
 import { call, ProblemError, problemText, useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
@@ -101,30 +102,48 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
           )}
           <h3 className="mt-5 font-serif text-base font-semibold">Agreements</h3>
           {makes && <BegunOneOffs record={record.id} />}
-          {record.agreements.length === 0 ? (
+          {record.agreements.length === 0 && record.named.length === 0 && (
             <p className="text-sm text-soft">None yet.</p>
-          ) : (
-            <ul className="text-sm" aria-label="Agreements of this record">
-              {record.agreements.map((agreement) => (
-                <li key={agreement.id} className="border-b border-hair/60">
-                  <Link
-                    to={`/agreements/${agreement.id}`}
-                    className="grid grid-cols-[7rem_1fr_auto_6rem] items-center gap-3 py-1.5 hover:bg-wash"
-                  >
-                    <span className="tabular-nums">{agreement.number}</span>
-                    <span className="truncate">{agreement.name}</span>
-                    <Thread columns={agreement.thread} />
-                    <span>{stateSaid(agreement.state, agreement.undelivered)}</span>
-                  </Link>
-                </li>
-              ))}
-            </ul>
+          )}
+          <AgreementList label="Agreements of this record" agreements={record.agreements} />
+          {record.named.length > 0 && (
+            <>
+              <p className="mt-2 text-sm text-soft">Made from a sheet, with this customer’s name:</p>
+              <AgreementList label="Agreements with this name" agreements={record.named} />
+            </>
           )}
           {may && <AnswersAbout kind={kind} id={record.id} />}
           <FilesOf kind={kind} record={record} />
         </>
       )}
     </section>
+  )
+}
+
+function AgreementList({
+  label,
+  agreements,
+}: {
+  readonly label: string
+  readonly agreements: readonly AgreementSummary[]
+}) {
+  if (agreements.length === 0) return null
+  return (
+    <ul className="text-sm" aria-label={label}>
+      {agreements.map((agreement) => (
+        <li key={agreement.id} className="border-b border-hair/60">
+          <Link
+            to={`/agreements/${agreement.id}`}
+            className="grid grid-cols-[7rem_1fr_auto_6rem] items-center gap-3 py-1.5 hover:bg-wash"
+          >
+            <span className="tabular-nums">{agreement.number}</span>
+            <span className="truncate">{agreement.name}</span>
+            <Thread columns={agreement.thread} />
+            <span>{stateSaid(agreement.state, agreement.undelivered)}</span>
+          </Link>
+        </li>
+      ))}
+    </ul>
   )
 }
 

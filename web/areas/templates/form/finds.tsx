@@ -115,6 +115,9 @@ export function FindsBar({
     onAt(finds.find((find) => !some.includes(find))?.key ?? null)
   }
   const said = what === 'likely' ? 'likely blank' : 'field of the file'
+  // Where something was found and is there no more, it was taken.
+  const [taken, setTaken] = useState(false)
+  if (finds.length > 0 && !taken) setTaken(true)
   return (
     <div
       role="region"
@@ -126,7 +129,7 @@ export function FindsBar({
           ? 'Looking …'
           : finds.length
             ? `${plural(finds.length, said, what === 'fields' ? 'fields of the file' : undefined)} found`
-            : `No ${said} is left.`}
+            : `No ${said} ${taken ? 'is left' : 'was found'}.`}
       </span>
       {finds.length > 0 && (
         <>
