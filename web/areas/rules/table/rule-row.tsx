@@ -115,7 +115,16 @@ function Shown({
   const text = cellText(row, column)
   if (column.kind !== 'input')
     return <p className={`line-clamp-2 leading-4.5 ${column.kind === 'note' ? 'text-soft' : ''}`}>{text}</p>
-  if (isAnything(text)) return <p className="text-soft/60">–</p>
+  if (isAnything(text)) {
+    // A row without any test is not one that is still to be written: it holds for everything, and says so.
+    const holdsAlways =
+      table.inputs[0]?.id === column.id && table.inputs.every(({ id }) => isAnything(row.when[id]))
+    return holdsAlways ? (
+      <p className="truncate text-xs leading-4 text-soft italic">holds for every agreement</p>
+    ) : (
+      <p className="text-soft/60">–</p>
+    )
+  }
   const { expression } = table.inputs.find(({ id }) => id === column.id)!
   const plain = fault ? null : plainTests(text, (value) => names.words.show(value, expression))
   return (
