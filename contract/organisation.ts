@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { isEmail } from '#core/outline/coerce.ts'
-import { isLanguage, isTimeZone } from '#core/organisation/organisation.ts'
+import { isLanguage, isTimeZone, TAX_SCHEMES } from '#core/organisation/organisation.ts'
+import type { TaxScheme } from '#core/organisation/organisation.ts'
 import { shortText } from './basics.ts'
 
 const word = v.pipe(v.string(), v.trim(), v.toLowerCase(), v.minLength(1), v.maxLength(60))
@@ -17,6 +18,21 @@ export const organisationSchema = v.object({
     v.array(v.pipe(v.array(word), v.minLength(2, 'A group needs two words.'), v.maxLength(20))),
     v.maxLength(100),
   ),
+  city: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(120)), ''),
+  postCode: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(20)), ''),
+  taxNumber: v.optional(
+    v.pipe(
+      v.string(),
+      v.trim(),
+      v.maxLength(40),
+      v.check(
+        (text) => text === '' || /^[A-Za-z0-9][A-Za-z0-9 .\-/+*]*$/.test(text),
+        'This is no tax number.',
+      ),
+    ),
+    '',
+  ),
+  taxScheme: v.optional(v.picklist(Object.keys(TAX_SCHEMES) as TaxScheme[]), 'VAT'),
 })
 
 /** A series' pattern: `{n}` is its running number. */

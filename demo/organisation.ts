@@ -14,4 +14,8 @@ export const organisation: Organisation = {
     ['owner', 'landowner'],
     ['leased', 'lease', 'rented'],
   ],
+  city: 'Larkmere',
+  postCode: '97000',
+  taxNumber: '4471902-6',
+  taxScheme: 'STT',
 }

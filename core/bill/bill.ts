@@ -1,5 +1,6 @@
 import { Decimal } from 'decimal.js'
 import type { BillFields } from '../aftermath/steps.ts'
+import type { TaxScheme } from '../organisation/organisation.ts'
 import { taxesList, totalsGroup } from '../merge/fields.ts'
 import { currencyOf, completeRecord, LINE_AMOUNT } from '../outline/record.ts'
 import type { ReadyTemplate } from '../merge/prepare.ts'
@@ -15,7 +16,7 @@ export interface Bill {
   readonly due: string | null
   /** BT-5, ISO 4217. */
   readonly currency: string
-  readonly seller: BillParty
+  readonly seller: Seller
   readonly buyer: BillParty
   /** BG-25. */
   readonly lines: readonly BillLine[]
@@ -39,6 +40,23 @@ export interface BillParty {
   readonly country: string
 }
 
+export interface Seller extends BillParty {
+  /** BT-37 and BT-38; empty: they stand in the address alone. */
+  readonly city: string
+  readonly postCode: string
+  /** BT-31, its number with the tax office; empty: it has none. */
+  readonly taxNumber: string
+  /** UN/CEFACT 5153. */
+  readonly taxScheme: TaxScheme
+}
+
+/**
+ * Whether a bill is one by EN 16931, which knows value added tax alone: where something is taxed the seller has a number for it
+ * (BR-S-02), and is known by a number in any case (BR-CO-26). Others are plain UBL.
+ */
+export const isByEn16931 = ({ seller }: Bill): boolean =>
+  seller.taxScheme === 'VAT' && seller.taxNumber !== ''
+
 export interface BillLine {
   readonly name: string
   readonly quantity: string
@@ -59,7 +77,7 @@ export function billOf(
   ready: ReadyTemplate,
   data: RecordData,
   fields: BillFields,
-  more: Pick<Bill, 'number' | 'issued'> & { readonly seller: Omit<BillParty, 'country'> },
+  more: Pick<Bill, 'number' | 'issued'> & { readonly seller: Omit<Seller, 'country'> },
 ): ReadBill {
   const list = ready.content.outline.find(({ type, lineItems }) => type === 'list' && lineItems)
   if (!list) return { ok: false, problem: `“${ready.content.title}” has no list of priced lines.` }

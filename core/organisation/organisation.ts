@@ -15,7 +15,23 @@ export interface Organisation {
   readonly sender: string
   /** Words that mean the same in its sheets and templates, lower case; they help suggesting mappings. */
   readonly synonyms: readonly (readonly string[])[]
+  /** As a seller on bills: city and postal code; empty: they stand in the address alone. */
+  readonly city: string
+  readonly postCode: string
+  /** Its number with the tax office, with the country's letters where there are such; empty: it has none. */
+  readonly taxNumber: string
+  readonly taxScheme: TaxScheme
 }
+
+/** Taxes on what is sold, by their codes (UN/CEFACT 5153), and what they are called. */
+export const TAX_SCHEMES = {
+  VAT: 'value added tax',
+  GST: 'goods and services tax',
+  STT: 'state or provincial sales tax',
+  LOC: 'local sales tax',
+  OTH: 'another tax',
+} as const
+export type TaxScheme = keyof typeof TAX_SCHEMES
 
 /** The host of a mail address; empty where it is none. */
 export const hostOf = (address: string): string => address.slice(address.lastIndexOf('@') + 1).toLowerCase()

@@ -26,7 +26,14 @@ const fields = {
 const more = {
   number: 'INV-0001',
   issued: '2027-05-11',
-  seller: { name: 'Larkmere Pollination', address: ['2 Apiary Lane', 'Larkmere, Oregon'] },
+  seller: {
+    name: 'Larkmere Pollination',
+    address: ['2 Apiary Lane', '97000 Larkmere'],
+    city: 'Larkmere',
+    postCode: '97000',
+    taxNumber: 'XX4471902',
+    taxScheme: 'VAT' as const,
+  },
 }
 const data: RecordData = {
   'buyer.name': 'Fennel & <Bottom> Farm',
@@ -42,9 +49,9 @@ const data: RecordData = {
     { kind: 'Queen', grade: 'B', quantity: '3', price: '42', tax: '0' },
   ],
 }
-const made = (of: RecordData): Bill => {
+const made = (of: RecordData, seller: Partial<(typeof more)['seller'] | { taxScheme: 'STT' }> = {}): Bill => {
   if (!ready.ok) throw new Error('The template is not sound.')
-  const read = billOf(ready.ready, of, fields, more)
+  const read = billOf(ready.ready, of, fields, { ...more, seller: { ...more.seller, ...seller } })
   if (!read.ok) throw new Error(read.problem)
   return read.bill
 }
@@ -112,6 +119,35 @@ describe('bills', () => {
     const places = order(root).map((name) => names.indexOf(name))
     expect(places).to.not.include(-1)
     expect([...places].sort((a, b) => a - b)).to.deep.equal(places)
+  })
+
+  it('say who sells as EN 16931 asks (BR-08, BR-CO-26, BR-S-02), and claim it only where they hold its rules', () => {
+    const seller = (xml: string) =>
+      new DOMParser().parseFromString(xml, 'text/xml').getElementsByTagName('cac:AccountingSupplierParty')[0]!
+    const said = (of: Element, name: string) => of.getElementsByTagName(name)[0]?.textContent ?? null
+    const whole = ublOf(made(data))
+    // BT-35, BT-37, BT-38, BT-40: street, city, postal code, country; the city's line is not written twice.
+    expect(
+      [
+        'cbc:StreetName',
+        'cbc:AdditionalStreetName',
+        'cbc:CityName',
+        'cbc:PostalZone',
+        'cbc:IdentificationCode',
+      ].map((name) => said(seller(whole), name)),
+    ).to.deep.equal(['2 Apiary Lane', null, 'Larkmere', '97000', 'US'])
+    // BT-31, in the scheme VAT (UN/CEFACT 5153).
+    const scheme = seller(whole).getElementsByTagName('cac:PartyTaxScheme')[0]!
+    expect([said(scheme, 'cbc:CompanyID'), said(scheme, 'cbc:ID')]).to.deep.equal(['XX4471902', 'VAT'])
+    expect(whole).to.contain('urn:cen.eu:en16931:2017')
+    const without = ublOf(made(data, { taxNumber: '' }))
+    expect(without).to.not.contain('urn:cen.eu:en16931')
+    expect(without).to.not.contain('PartyTaxScheme')
+    // A sales tax is none of its kinds: the file says which it is, and not that it is by EN 16931.
+    const sales = ublOf(made(data, { taxScheme: 'STT' }))
+    expect(sales).to.not.contain('urn:cen.eu:en16931')
+    expect(sales).to.not.contain('VAT')
+    expect(sales).to.contain('<cac:TaxScheme><cbc:ID>STT</cbc:ID></cac:TaxScheme>')
   })
 
   it('write names as XML has them (XML 1.0, 2.4)', () => {

@@ -18,6 +18,10 @@ const nothingYet = (): OrganisationFields => ({
   timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
   sender: '',
   synonyms: [],
+  city: '',
+  postCode: '',
+  taxNumber: '',
+  taxScheme: 'VAT',
 })
 
 /** The first page of a fresh installation: whose it is, and who administers it. */

@@ -1,7 +1,9 @@
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import type { Faults } from '#web/api/problem.ts'
-import { Input, Labelled, TextArea } from './input.tsx'
+import { TAX_SCHEMES } from '#core/organisation/organisation.ts'
+import type { TaxScheme } from '#core/organisation/organisation.ts'
+import { Input, Labelled, Select, TextArea } from './input.tsx'
 
 export type OrganisationFields = Answer<Api['settings']>['organisation']
 
@@ -19,7 +21,7 @@ export function OrganisationForm({
   readonly faults: Faults
   readonly onChange: (next: OrganisationFields) => void
 }) {
-  const field = (name: Exclude<keyof OrganisationFields, 'synonyms'>) => ({
+  const field = (name: Exclude<keyof OrganisationFields, 'synonyms' | 'taxScheme'>) => ({
     value: value[name],
     'aria-invalid': faults[name] !== undefined,
     onChange: (event: { target: { value: string } }) => onChange({ ...value, [name]: event.target.value }),
@@ -63,6 +65,30 @@ export function OrganisationForm({
           ))}
         </datalist>
         {fault('timeZone')}
+      </Labelled>
+      <Labelled label="City" hint="As bills say it, apart from the address.">
+        <Input maxLength={120} {...field('city')} />
+        {fault('city')}
+      </Labelled>
+      <Labelled label="Postal code">
+        <Input maxLength={20} {...field('postCode')} />
+        {fault('postCode')}
+      </Labelled>
+      <Labelled label="Tax number" hint="Bills are by EN 16931 only with a VAT number.">
+        <Input maxLength={40} {...field('taxNumber')} />
+        {fault('taxNumber')}
+      </Labelled>
+      <Labelled label="Tax on what is sold">
+        <Select
+          value={value.taxScheme}
+          onChange={(event) => onChange({ ...value, taxScheme: event.target.value as TaxScheme })}
+        >
+          {Object.entries(TAX_SCHEMES).map(([code, said]) => (
+            <option key={code} value={code}>
+              {said}
+            </option>
+          ))}
+        </Select>
       </Labelled>
     </div>
   )

@@ -1,6 +1,8 @@
 import { DOMImplementation, XMLSerializer } from '@xmldom/xmldom'
 import type { Element } from '@xmldom/xmldom'
-import type { Bill, BillLine, BillParty } from '#core/bill/bill.ts'
+import { isByEn16931 } from '#core/bill/bill.ts'
+import type { Bill, BillLine, BillParty, Seller } from '#core/bill/bill.ts'
+import type { TaxScheme } from '#core/organisation/organisation.ts'
 
 // UBL 2.1 (OASIS, ISO/IEC 19845) by the rules of EN 16931. The order of elements is the schema's.
 
@@ -40,24 +42,25 @@ export function ublOf(bill: Bill): string {
 }
 
 function partsOf(bill: Bill): readonly (Node | null)[] {
+  const { taxScheme: scheme } = bill.seller
   const amount = (name: `cbc:${string}`, value: string): Node => [name, { currencyID: bill.currency }, value]
   return [
-    // BT-24: the core of EN 16931, with no usage of its own.
-    ['cbc:CustomizationID', 'urn:cen.eu:en16931:2017'],
+    // BT-24: the core of EN 16931, with no usage of its own. What does not hold its rules does not claim it.
+    isByEn16931(bill) ? ['cbc:CustomizationID', 'urn:cen.eu:en16931:2017'] : null,
     ['cbc:ID', bill.number],
     ['cbc:IssueDate', bill.issued],
     bill.due ? ['cbc:DueDate', bill.due] : null,
     // UNTDID 1001: commercial invoice.
     ['cbc:InvoiceTypeCode', '380'],
     ['cbc:DocumentCurrencyCode', bill.currency],
-    ['cac:AccountingSupplierParty', partyOf(bill.seller)],
+    ['cac:AccountingSupplierParty', sellerOf(bill.seller)],
     ['cac:AccountingCustomerParty', partyOf(bill.buyer)],
     ...bill.allowances.map(({ amount: value, rate }): Node => [
       'cac:AllowanceCharge',
       ['cbc:ChargeIndicator', 'false'],
       ['cbc:AllowanceChargeReason', 'Discount'],
       amount('cbc:Amount', value),
-      categoryOf('cac:TaxCategory', rate),
+      categoryOf('cac:TaxCategory', rate, scheme),
     ]),
     [
       'cac:TaxTotal',
@@ -66,7 +69,7 @@ function partsOf(bill: Bill): readonly (Node | null)[] {
         'cac:TaxSubtotal',
         amount('cbc:TaxableAmount', base),
         amount('cbc:TaxAmount', tax),
-        categoryOf('cac:TaxCategory', rate),
+        categoryOf('cac:TaxCategory', rate, scheme),
       ]),
     ],
     [
@@ -77,28 +80,53 @@ function partsOf(bill: Bill): readonly (Node | null)[] {
       amount('cbc:AllowanceTotalAmount', bill.allowance),
       amount('cbc:PayableAmount', bill.gross),
     ],
-    ...bill.lines.map((line, i) => lineOf(line, i, amount)),
+    ...bill.lines.map((line, i) => lineOf(line, i, amount, scheme)),
   ]
 }
 
-const partyOf = ({ name, address, country }: BillParty): Node => [
-  'cac:Party',
-  [
-    'cac:PostalAddress',
-    address[0] ? ['cbc:StreetName', address[0]] : null,
-    address[1] ? ['cbc:AdditionalStreetName', address[1]] : null,
-    ...address.slice(2, 3).map((line): Node => ['cac:AddressLine', ['cbc:Line', line]]),
-    ['cac:Country', ['cbc:IdentificationCode', country]],
-  ],
-  ['cac:PartyLegalEntity', ['cbc:RegistrationName', name]],
+const addressOf = (
+  { address, country }: BillParty,
+  { city, postCode }: Pick<Seller, 'city' | 'postCode'>,
+): Node => [
+  'cac:PostalAddress',
+  address[0] ? ['cbc:StreetName', address[0]] : null,
+  address[1] ? ['cbc:AdditionalStreetName', address[1]] : null,
+  city ? ['cbc:CityName', city] : null,
+  postCode ? ['cbc:PostalZone', postCode] : null,
+  ...address.slice(2, 3).map((line): Node => ['cac:AddressLine', ['cbc:Line', line]]),
+  ['cac:Country', ['cbc:IdentificationCode', country]],
 ]
 
+const partyOf = (party: BillParty): Node => [
+  'cac:Party',
+  addressOf(party, { city: '', postCode: '' }),
+  ['cac:PartyLegalEntity', ['cbc:RegistrationName', party.name]],
+]
+
+const sellerOf = (seller: Seller): Node => {
+  const { name, address, city, taxNumber, taxScheme } = seller
+  // The line that says the city is not written twice.
+  const lines = city ? address.filter((line) => !line.toLowerCase().includes(city.toLowerCase())) : address
+  return [
+    'cac:Party',
+    addressOf({ ...seller, address: lines }, seller),
+    taxNumber
+      ? ['cac:PartyTaxScheme', ['cbc:CompanyID', taxNumber], ['cac:TaxScheme', ['cbc:ID', taxScheme]]]
+      : null,
+    ['cac:PartyLegalEntity', ['cbc:RegistrationName', name]],
+  ]
+}
+
 /** UNCL 5305: S where something is taxed, Z where nothing is. */
-const categoryOf = (name: 'cac:TaxCategory' | 'cac:ClassifiedTaxCategory', rate: string): Node => [
+const categoryOf = (
+  name: 'cac:TaxCategory' | 'cac:ClassifiedTaxCategory',
+  rate: string,
+  scheme: TaxScheme,
+): Node => [
   name,
   ['cbc:ID', Number(rate) === 0 ? 'Z' : 'S'],
   ['cbc:Percent', rate],
-  ['cac:TaxScheme', ['cbc:ID', 'VAT']],
+  ['cac:TaxScheme', ['cbc:ID', scheme]],
 ]
 
 /** UN/ECE recommendation 20: one, of whatever it is. */
@@ -108,6 +136,7 @@ const lineOf = (
   { name, quantity, price, discount, amount, rate }: BillLine,
   i: number,
   money: (name: `cbc:${string}`, value: string) => Node,
+  scheme: TaxScheme,
 ): Node => [
   'cac:InvoiceLine',
   ['cbc:ID', String(i + 1)],
@@ -121,6 +150,6 @@ const lineOf = (
     money('cbc:Amount', discount.amount),
     money('cbc:BaseAmount', discount.base),
   ],
-  ['cac:Item', ['cbc:Name', name], categoryOf('cac:ClassifiedTaxCategory', rate)],
+  ['cac:Item', ['cbc:Name', name], categoryOf('cac:ClassifiedTaxCategory', rate, scheme)],
   ['cac:Price', money('cbc:PriceAmount', price)],
 ]

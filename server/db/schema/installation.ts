@@ -11,8 +11,10 @@ import {
   text,
   uuid,
 } from 'drizzle-orm/pg-core'
+import { TAX_SCHEMES } from '#core/organisation/organisation.ts'
+import type { TaxScheme } from '#core/organisation/organisation.ts'
 import type { Sealed } from '#server/ground/secrets.ts'
-import { instant } from './columns.ts'
+import { instant, oneOf } from './columns.ts'
 
 // Whose installation it is, and what its processes know of each other.
 
@@ -30,10 +32,17 @@ export const organisation = pgTable(
     timeZone: text('time_zone').notNull(),
     sender: text('sender').notNull(),
     synonyms: jsonb('synonyms').notNull().default([]).$type<readonly (readonly string[])[]>(),
+    city: text('city').notNull().default(''),
+    postCode: text('post_code').notNull().default(''),
+    taxNumber: text('tax_number').notNull().default(''),
+    taxScheme: text('tax_scheme').notNull().default('VAT').$type<TaxScheme>(),
     /** Counts changes; a change names the version it was made from. */
     version: integer('version').notNull().default(1),
   },
-  (t) => [check('organisation_only', sql`${t.only}`)],
+  (t) => [
+    check('organisation_only', sql`${t.only}`),
+    check('organisation_tax_scheme', oneOf(t.taxScheme, Object.keys(TAX_SCHEMES))),
+  ],
 )
 
 /** Workers that live, or died unnoticed: each holds an advisory lock under its number. */

@@ -44,8 +44,13 @@ export const nextDocument: Doing<'next document'> = {
     if (checked!.problems.length) throw conflict(checked!.problems.map(({ message }) => message).join(' '))
     const { data } = checked!
     const issued = dayIn(organisation.timeZone, app.now())
+    const { city, postCode, taxNumber, taxScheme } = organisation
     const seller = {
       name: organisation.name,
+      city,
+      postCode,
+      taxNumber,
+      taxScheme,
       address: organisation.address
         .split('\n')
         .map((line) => line.trim())
