@@ -4,13 +4,15 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect } from 'chai'
 import { Document, Packer, Paragraph, TextRun } from 'docx'
-import { PDFDocument } from 'pdf-lib'
+import { PDFDocument, PDFName } from 'pdf-lib'
 import PdfKit from 'pdfkit'
 import { healthDeclarationPdf } from '#demo/forms/health-declaration.ts'
 import { siteAccessPdf } from '#demo/forms/site-access.ts'
 import { SheetWriter } from '#demo/forms/sheet-writer.ts'
 import { plainLook } from '#core/document/look.ts'
 import { plainStyle } from '#core/document/template.ts'
+import type { BlankPlace } from '#core/document/tree.ts'
+import { blankOfField } from '#core/form/new-form.ts'
 import { alike, fingerprintOf, SAME_FORM } from '#core/form/fingerprint.ts'
 import type { PageRead } from '#core/form/page-read.ts'
 import type { FinishedPages, FinishedPlace } from '#core/merge/finished.ts'
@@ -168,6 +170,82 @@ describe('pages of others', () => {
     expect(fields[0]!.box.x).to.be.closeTo(100, 0.5)
     expect(fields[0]!.box.y).to.be.closeTo(120, 0.5)
     expect(fields[0]!.box.width).to.be.closeTo(200, 0.5)
+  })
+
+  it('with fields that are lists, choices or on no list are taken for what they are (ISO 32000-1, 12.7)', async () => {
+    const document = await PDFDocument.create()
+    const page = document.addPage([612, 792])
+    const form = document.getForm()
+    const crops = form.createDropdown('crop')
+    crops.addOptions(['almond', 'cherry', 'pear'])
+    crops.addToPage(page, { x: 72, y: 700, width: 120, height: 16 })
+    const counties = form.createDropdown('county')
+    counties.addOptions(Array.from({ length: 60 }, (_, i) => `County ${i + 1}`))
+    counties.addToPage(page, { x: 72, y: 670, width: 120, height: 16 })
+    const contact = form.createDropdown('contact')
+    contact.addOptions(['by mail', 'by telephone'])
+    contact.enableEditing()
+    contact.addToPage(page, { x: 72, y: 640, width: 120, height: 16 })
+    const hives = form.createRadioGroup('hives')
+    for (const [i, option] of ['own', 'rented', 'none'].entries())
+      hives.addOptionToPage(option, page, { x: 72 + i * 60, y: 610, width: 12, height: 12 })
+    const keeper = form.createTextField('keeper')
+    keeper.addToPage(page, { x: 72, y: 580, width: 120, height: 16 })
+    // As some programs leave a file: the fields hang on the page, and no list names them.
+    document.catalog.delete(PDFName.of('AcroForm'))
+    const { fields } = await brought(await document.save())
+    expect(
+      fields.map(({ name, kind, options, ticks }) => [name, kind, options ?? null, ticks?.at.length ?? 0]),
+    ).to.deep.equal([
+      ['crop', 'text', ['almond', 'cherry', 'pear'], 0],
+      // More than can be checked, and one in which anything may be typed: free text, which refuses nothing.
+      ['county', 'text', null, 0],
+      ['contact', 'text', null, 0],
+      ['hives', 'choice', ['own', 'rented', 'none'], 3],
+      ['keeper', 'text', null, 0],
+    ])
+    for (const found of fields.filter(({ kind }) => kind === 'text')) {
+      const [blank] = blankOfField('b', found, 'keeper').content
+      const { check } = (blank as BlankPlace).attrs
+      expect(check === undefined, found.name).to.equal(found.name !== 'crop')
+    }
+  })
+
+  it('that are protected are opened where that is allowed, and say why where it is not (ISO 32000-1, table 22)', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'brevan-locked-'))
+    const locked = (...args: readonly string[]) => {
+      execFileSync('qpdf', ['--encrypt', ...args, '--', join(folder, 'open.pdf'), join(folder, 'locked.pdf')])
+      return Uint8Array.from(readFileSync(join(folder, 'locked.pdf')))
+    }
+    try {
+      const open = await siteAccessPdf()
+      writeFileSync(join(folder, 'open.pdf'), open)
+      const pages = (await brought(open)).pages.map(({ words }) => words.map(({ text }) => text).join(' '))
+      const allowed = await brought(locked('', 'owner', '256', '--modify=form'))
+      expect(allowed.pages.map(({ words }) => words.map(({ text }) => text).join(' '))).to.deep.equal(pages)
+      expect(allowed.remarks.map(({ what }) => what).join()).to.contain('Protection that allows')
+      expect(checkedByQpdf(allowed.pdf)).to.contain('No syntax or stream encoding errors found')
+      const forbidden = await bringIn(
+        locked('', 'owner', '128', '--use-aes=y', '--modify=none', '--annotate=n', '--form=n'),
+      )
+      expect(forbidden.ok ? '' : forbidden.problem).to.contain('its maker allows nobody to change it')
+      const closed = await bringIn(locked('user', 'owner', '256'))
+      expect(closed.ok ? '' : closed.problem).to.contain('needs a password to be opened')
+    } finally {
+      rmSync(folder, { recursive: true, force: true })
+    }
+  })
+
+  it('tell of marks that have no drawing in the file (ISO 32000-1, 12.5.5)', async () => {
+    const document = await PDFDocument.create()
+    const page = document.addPage([612, 792])
+    page.node.addAnnot(
+      document.context.register(
+        document.context.obj({ Type: 'Annot', Subtype: 'Highlight', Rect: [72, 700, 172, 712] }),
+      ),
+    )
+    const { remarks } = await brought(await document.save())
+    expect(remarks.map(({ what }) => what).join()).to.contain('Highlights, lines and notes')
   })
 
   it('of a DOCX whose text says by its markers what stands where lose their letters and nothing else', async function () {

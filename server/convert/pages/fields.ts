@@ -11,7 +11,7 @@ import {
   PDFSignature,
   PDFTextField,
 } from 'pdf-lib'
-import type { PDFField, PDFWidgetAnnotation } from 'pdf-lib'
+import type { PDFField, PDFObject, PDFPage, PDFRef, PDFWidgetAnnotation } from 'pdf-lib'
 import type { FoundField } from '#core/form/page-read.ts'
 import { cut } from '#core/text/cut.ts'
 import { rounded } from './ink.ts'
@@ -20,8 +20,9 @@ import type { PageFrame } from './page-frame.ts'
 
 /** The fields of a form as places on its pages, in the order of the file; what stood in them is taken off the page. */
 export function foundFields(document: PDFDocument): readonly FoundField[] {
-  if (!document.catalog.lookupMaybe(PDFName.of('AcroForm'), PDFDict)) return []
   const pages = document.getPages()
+  adoptLoose(document, pages)
+  if (!document.catalog.lookupMaybe(PDFName.of('AcroForm'), PDFDict)) return []
   const frames = pages.map(frameOf)
   const pageOf = new Map<PDFDict, number>()
   pages.forEach((page, i) => annotationsOf(page).forEach((dict) => pageOf.set(dict, i)))
@@ -36,6 +37,44 @@ export function foundFields(document: PDFDocument): readonly FoundField[] {
         return []
       }
     })
+}
+
+/** Puts fields that hang on pages alone into the form's list: programs leave it out, and readers show them all the same. */
+function adoptLoose(document: PDFDocument, pages: readonly PDFPage[]): void {
+  const { context, catalog } = document
+  const known = new Set<PDFObject>()
+  const form = catalog.lookupMaybe(PDFName.of('AcroForm'), PDFDict)
+  const listed = form?.lookupMaybe(PDFName.of('Fields'), PDFArray)
+  for (const each of listed?.asArray() ?? []) known.add(context.lookup(each) ?? each)
+  const loose: PDFRef[] = []
+  for (const page of pages)
+    for (const dict of annotationsOf(page)) {
+      if (dict.get(PDFName.of('Subtype')) !== PDFName.of('Widget')) continue
+      const root = rootOf(dict)
+      if (!root.has(PDFName.of('FT')) || known.has(root)) continue
+      known.add(root)
+      const ref = context.getObjectRef(root)
+      // Written into the page itself, it gets a place of its own.
+      loose.push(ref ?? context.register(root))
+    }
+  if (loose.length === 0) return
+  const fields = listed ?? context.obj([])
+  for (const ref of loose) fields.push(ref)
+  if (form) form.set(PDFName.of('Fields'), fields)
+  else catalog.set(PDFName.of('AcroForm'), context.obj({ Fields: fields }))
+}
+
+const MOST_PARENTS = 20
+
+/** The uppermost field that a widget belongs to. */
+function rootOf(widget: PDFDict): PDFDict {
+  let at = widget
+  for (let i = 0; i < MOST_PARENTS; i++) {
+    const parent = at.lookupMaybe(PDFName.of('Parent'), PDFDict)
+    if (!parent) break
+    at = parent
+  }
+  return at
 }
 
 function fieldPlaces(
@@ -74,6 +113,9 @@ function fieldPlaces(
   if (field instanceof PDFCheckBox) {
     const ticked = quietly(() => field.isChecked()) === true
     if (ticked) quietly(() => field.uncheck())
+    // Boxes of one field with values of their own are one choice, however they are drawn.
+    const one = choiceOf(base, placed)
+    if (one) return [one]
     return placed.map(({ page, box }) => ({
       ...base,
       kind: 'tick' as const,
@@ -83,43 +125,70 @@ function fieldPlaces(
     }))
   }
   if (field instanceof PDFRadioGroup) {
-    const options = quietly(() => field.getOptions()) ?? []
-    const [first] = placed
-    const onePage = placed.every(({ page }) => page === first!.page)
+    const said = quietly(() => field.getOptions()) ?? []
     quietly(() => field.clear())
-    if (!onePage || options.length !== placed.length)
-      return placed.map(({ page, box }) => ({ ...base, kind: 'tick' as const, page, box }))
-    return [
-      {
-        ...base,
-        kind: 'choice',
-        page: first!.page,
-        box: around(placed.map(({ box }) => box)),
-        options: options.map((option) => option.slice(0, 200)),
-        ticks: {
-          size: Math.min(...placed.map(({ box }) => Math.min(box.width, box.height))),
-          at: placed.map(({ box: { x, y } }) => ({ x, y })),
-        },
-      },
-    ]
+    const one = choiceOf(base, placed, said)
+    return one ? [one] : placed.map(({ page, box }) => ({ ...base, kind: 'tick' as const, page, box }))
   }
   if (field instanceof PDFDropdown || field instanceof PDFOptionList) {
     const options = quietly(() => field.getOptions()) ?? []
     const [value] = quietly(() => field.getSelected()) ?? []
     quietly(() => field.clear())
+    // Where anything may be typed besides, or there are more than a check can name, none is asked for.
+    const isFree = (field instanceof PDFDropdown && field.isEditable()) || options.length > MOST_OPTIONS
     // What is chosen from a list is written into its line: on paper it is a text.
     return placed.map(({ page, box }) => ({
       ...base,
       kind: 'text' as const,
       page,
       box,
-      options: options.slice(0, 40).map((option) => option.slice(0, 200)),
+      ...(isFree ? {} : { options: options.map((option) => option.slice(0, 200)) }),
       ...(value ? { value } : {}),
     }))
   }
   if (field instanceof PDFSignature)
     return placed.map(({ page, box }) => ({ ...base, kind: 'signature' as const, page, box }))
   return []
+}
+
+/** Options of a list that are checked by their words. */
+const MOST_OPTIONS = 40
+
+type Placed = readonly {
+  readonly widget: PDFWidgetAnnotation
+  readonly page: number
+  readonly box: FoundField['box']
+}[]
+
+/**
+ * A choice of boxes of which one is ticked, each by the value that it has when it is on; of several with one value the first. Null
+ * where they are no choice: on several pages, or of one value. `said`: what the file calls its options, where it names all.
+ */
+function choiceOf(
+  base: Pick<FoundField, 'name' | 'label' | 'required'>,
+  placed: Placed,
+  said: readonly string[] = [],
+): FoundField | null {
+  const [first] = placed
+  const byValue = new Map<string, Placed[number]>()
+  for (const each of placed) {
+    const value = each.widget.getOnValue()?.decodeText() ?? ''
+    if (!byValue.has(value)) byValue.set(value, each)
+  }
+  if (byValue.size < 2 || placed.some(({ page }) => page !== first!.page)) return null
+  const boxes = [...byValue.values()].map(({ box }) => box)
+  const options = said.length === byValue.size ? said : [...byValue.keys()]
+  return {
+    ...base,
+    kind: 'choice',
+    page: first!.page,
+    box: around(boxes),
+    options: options.map((option) => option.slice(0, 200)),
+    ticks: {
+      size: Math.min(...boxes.map((box) => Math.min(box.width, box.height))),
+      at: boxes.map(({ x, y }) => ({ x, y })),
+    },
+  }
 }
 
 const boxOf = (widget: PDFWidgetAnnotation, frame: PageFrame) => {

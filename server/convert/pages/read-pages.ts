@@ -21,6 +21,7 @@ import type { PageRemark, ReadTold } from './page-limits.ts'
 import { isPicture, picturePdf, PictureFault } from './pictures.ts'
 import { askewBy, dotsOf, pngOf, rulesOf, turnedBy, wordsOnPicture } from './scans.ts'
 import { takenOut } from './taken-out.ts'
+import { unlocked } from './unlocked.ts'
 
 /** The head in JSON, then the pages as a PDF; the head's length before it in 32 bits, the larger end first. */
 const tell = (head: ReadTold, pdf?: Uint8Array): void => {
@@ -39,7 +40,9 @@ async function read(given: Uint8Array): Promise<void> {
       problem: 'This is no PDF, no picture (PNG, JPEG, TIFF) and no document (DOCX, XLSX, ODT, ODS).',
     })
   const bytes = isPdf ? given : await picturePdf(given)
-  const source = await PDFDocument.load(bytes, { updateMetadata: false, throwOnInvalidObject: false })
+  const opened = await sourceOf(bytes)
+  if ('problem' in opened) return tell(opened)
+  const { source } = opened
   const count = source.getPageCount()
   if (count === 0) return tell({ problem: 'The file has no pages.' })
   if (count > PAGE_LIMITS.pages)
@@ -47,6 +50,12 @@ async function read(given: Uint8Array): Promise<void> {
       problem: `The file has ${count} pages; at most ${PAGE_LIMITS.pages} can be brought in. Split it first.`,
     })
   const remarks: PageRemark[] = [...takenOut(source)]
+  if (opened.unlocked)
+    remarks.push({
+      kind: 'changed',
+      what: 'Protection that allows to change the file: it is taken off',
+      count: 1,
+    })
   if (isSigned(source))
     remarks.push({
       kind: 'left out',
@@ -86,6 +95,21 @@ async function read(given: Uint8Array): Promise<void> {
     },
     pdf,
   )
+}
+
+/** Opens a file; one that is encrypted where its maker allows to change it. */
+async function sourceOf(
+  bytes: Uint8Array,
+): Promise<{ readonly source: PDFDocument; readonly unlocked: boolean } | { readonly problem: string }> {
+  const load = (of: Uint8Array) =>
+    PDFDocument.load(of, { updateMetadata: false, throwOnInvalidObject: false })
+  try {
+    return { source: await load(bytes), unlocked: false }
+  } catch (error) {
+    if (!isEncrypted(error)) throw error
+    const made = await unlocked(bytes)
+    return made.ok ? { source: await load(made.bytes), unlocked: true } : { problem: made.problem }
+  }
 }
 
 /** A field that says nothing to its reader is called by the words beside it. */
@@ -245,11 +269,6 @@ try {
   await read(Uint8Array.from(await buffer(process.stdin)))
 } catch (error) {
   tell({
-    problem:
-      error instanceof PictureFault
-        ? error.message
-        : isEncrypted(error)
-          ? 'The file is protected: its maker allows nobody to change it, or wants a password. Print it into a new PDF, or ask for one without protection.'
-          : 'The file is damaged: its pages cannot be read.',
+    problem: error instanceof PictureFault ? error.message : 'The file is damaged: its pages cannot be read.',
   })
 }

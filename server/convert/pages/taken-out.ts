@@ -35,6 +35,22 @@ const MARKS: Readonly<Record<string, string>> = {
   Link: 'Links',
 }
 
+/** Marks (ISO 32000-1, 12.5.6) that are to be seen, and are drawn by whoever shows them where the file has no drawing of them. */
+const DRAWN: ReadonlySet<string> = new Set([
+  'Highlight',
+  'Underline',
+  'Squiggly',
+  'StrikeOut',
+  'Square',
+  'Circle',
+  'Line',
+  'Polygon',
+  'PolyLine',
+  'Ink',
+  'FreeText',
+  'Stamp',
+])
+
 /** Dictionaries that stand inside another are looked at with it. */
 function everyDict(dict: PDFDict, count: (what: string) => void, depth = 0): void {
   const kind = dict.get(name('S'))
@@ -43,6 +59,15 @@ function everyDict(dict: PDFDict, count: (what: string) => void, depth = 0): voi
   const type = dict.get(name('Type'))
   if (type === name('Filespec') && dict.has(name('EF'))) count('Attached files')
   const subtype = dict.get(name('Subtype'))
+  if (
+    subtype instanceof PDFName &&
+    dict.has(name('Rect')) &&
+    !dict.has(name('AP')) &&
+    DRAWN.has(subtype.decodeText())
+  )
+    count(
+      'Highlights, lines and notes that each program draws in its own way: they have no drawing in the file',
+    )
   const mark = subtype instanceof PDFName && dict.has(name('Rect')) ? MARKS[subtype.decodeText()] : undefined
   if (mark && mark !== 'Attached files') count(mark)
   if (depth < 4)

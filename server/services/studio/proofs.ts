@@ -5,6 +5,7 @@ import type { TemplateContent } from '#core/document/template.ts'
 import { TODAY } from '#core/expression/values/value.ts'
 import { itemKey } from '#core/mapping/key.ts'
 import { readRow } from '#core/mapping/apply.ts'
+import { isText } from '#core/document/walk.ts'
 import { suppliedFields, templateFields } from '#core/merge/fields.ts'
 import { merge } from '#core/merge/merge.ts'
 import { shownValues } from '#core/merge/shown.ts'
@@ -100,6 +101,10 @@ export async function printProof(
   standard: 'ua-1' | 'a-2b' | null,
 ): Promise<Uint8Array> {
   await requireMay(app, by, 'templates')
+  if (standard && !isText(request.content.document))
+    throw invalid(
+      `Pages that were brought in stay as their file has them: they cannot be made as PDF/${standard.toUpperCase()}.`,
+    )
   const ready = prepare(request.content)
   if (!ready.ok) throw invalid(`The draft has a fault: ${ready.problems[0]!.message}`)
   const { data } = await dataFor(app, by, request)

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
 import type { PDFDocumentProxy } from 'pdfjs-dist'
+import { isText } from '#core/document/walk.ts'
 import { textBlocks } from '#core/document/walk.ts'
 import { ChevronLeft, ChevronRight, Download, Search } from 'lucide-react'
 import { Popover } from 'radix-ui'
@@ -397,8 +398,13 @@ function PrintProof({ row }: { readonly row: number | null }) {
       }
     >
       <MenuItem onSelect={() => void print(null)}>PDF</MenuItem>
-      <MenuItem onSelect={() => void print('ua-1')}>PDF/UA-1, for screen readers</MenuItem>
-      <MenuItem onSelect={() => void print('a-2b')}>PDF/A-2b, to archive</MenuItem>
+      {/* Pages that were brought in stay as their file has them. */}
+      {isText(content.document) && (
+        <>
+          <MenuItem onSelect={() => void print('ua-1')}>PDF/UA-1, for screen readers</MenuItem>
+          <MenuItem onSelect={() => void print('a-2b')}>PDF/A-2b, to archive</MenuItem>
+        </>
+      )}
     </Menu>
   )
 }
