@@ -17,6 +17,7 @@ const open = promisify<Buffer, yauzl.Options, ZipFile>(yauzl.fromBuffer)
 /** The parts of a ZIP package, each unpacked only when it is asked for and only up to its limit. */
 export class ZipPackage {
   private used = 0
+  private folded: ReadonlyMap<string, string> | null = null
 
   private constructor(
     private readonly zip: ZipFile,
@@ -51,6 +52,13 @@ export class ZipPackage {
       zip.readEntry()
     })
     return new ZipPackage(zip, entries, limits, what)
+  }
+
+  /** The name that a part has here: names of parts are the same in large and small letters (ECMA-376 part 2, 9.1.1). */
+  named(name: string): string {
+    if (this.entries.has(name)) return name
+    this.folded ??= new Map([...this.entries.keys()].map((each) => [each.toLowerCase(), each]))
+    return this.folded.get(name.toLowerCase()) ?? name
   }
 
   has(name: string): boolean {

@@ -238,6 +238,67 @@ describe('number formats of their own (ECMA-376 part 1, 18.8.31), by both librar
     expect([...book.tables[0]!.hidden!]).to.deep.equal([1])
   })
 
+  it('read a number by the section of its format that is its own, and times to tenths (ECMA-376 part 1, 18.8.31)', async () => {
+    const workbook = new ExcelJS.Workbook()
+    const sheet = workbook.addWorksheet('A')
+    const cells = [
+      // Zero is shown as a stroke: it is none, and no midnight.
+      ['h:mm;;"–"', 0, 0],
+      ['h:mm;;"–"', 0.25, { time: '06:00' }],
+      ['[=0]"none";h:mm', 0, 0],
+      ['[=0]"none";h:mm', 0.5, { time: '12:00' }],
+      ['[<1]h:mm;yyyy-mm-dd', 46474, { date: '2027-03-28' }],
+      ['[<1]h:mm;yyyy-mm-dd', 0.75, { time: '18:00' }],
+      ['0.0%;-0.0%;0', 0.12, { fraction: 0.12 }],
+      ['"a;b"h:mm', 0.25, { time: '06:00' }],
+      ['h:mm', 0, { time: '00:00' }],
+      ['mm:ss.0', (12 * 60 + 45.5) / 86_400, { time: '00:12:45.5' }],
+      ['hh:mm:ss.000', 0.5 + 0.25 / 86_400, { time: '12:00:00.25' }],
+    ] as const
+    sheet.addRow(cells.map((_, i) => `C${i}`))
+    sheet.addRow(cells.map(([, value]) => value))
+    cells.forEach(([format], i) => (sheet.getCell(2, i + 1).numFmt = format))
+    const book = await openBook('a.xlsx', new Uint8Array(await workbook.xlsx.writeBuffer()))
+    expect(book.tables[0]!.rows[1]).to.deep.equal(cells.map(([, , read]) => read))
+  })
+
+  it('have their parts wherever the package says, whatever they are called (ECMA-376 part 2, 9.3)', async () => {
+    const workbook = new ExcelJS.Workbook()
+    const sheet = workbook.addWorksheet('Bookings')
+    sheet.addRow(['Orchard', 'Day'])
+    sheet.addRow(['Brightwater', new Date(Date.UTC(2027, 2, 28))])
+    const usual = await JSZip.loadAsync(await workbook.xlsx.writeBuffer())
+    const moved = new JSZip()
+    const names: Readonly<Record<string, string>> = {
+      'xl/workbook.xml': 'content/Book.xml',
+      'xl/_rels/workbook.xml.rels': 'content/_rels/Book.xml.rels',
+      'xl/worksheets/sheet1.xml': 'content/pages/first.xml',
+      'xl/sharedStrings.xml': 'words.xml',
+      'xl/styles.xml': 'content/looks.xml',
+    }
+    for (const [name, file] of Object.entries(usual.files)) {
+      const text = await file.async('string')
+      moved.file(
+        names[name] ?? name,
+        text
+          .replace('xl/workbook.xml', 'CONTENT/book.XML')
+          .replace('worksheets/sheet1.xml', 'pages/first.xml')
+          .replace('"sharedStrings.xml', '"../words.xml')
+          .replace('"styles.xml', '"/content/looks.xml'),
+      )
+    }
+    const book = await openBook('a.xlsx', await moved.generateAsync({ type: 'uint8array' }))
+    expect(book.tables.map(({ name, rows }) => [name, rows])).to.deep.equal([
+      [
+        'Bookings',
+        [
+          ['Orchard', 'Day'],
+          ['Brightwater', { date: '2027-03-28' }],
+        ],
+      ],
+    ])
+  })
+
   it('offer the tables that a workbook defines as ranges', async () => {
     const workbook = new ExcelJS.Workbook()
     const sheet = workbook.addWorksheet('The list')

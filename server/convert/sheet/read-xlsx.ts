@@ -19,19 +19,19 @@ export const WORKBOOK_LIMITS = { part: 200_000_000, whole: 400_000_000, parts: 3
 /** The visible sheets of an XLSX workbook. */
 export async function readXlsx(bytes: Uint8Array): Promise<Book> {
   const zip = await ZipPackage.open(bytes, WORKBOOK_LIMITS, 'workbook')
-  const book = await readWorkbook(zip)
+  const main = await mainPart(zip)
+  const book = await readWorkbook(zip, main)
   const visible = book.sheets.filter(({ state }) => state === undefined || state === 'visible')
   if (visible.length === 0) throw new SheetFault('The workbook has no visible sheet.')
-  const strings = await sharedStrings(zip)
-  const formats = await cellFormats(zip)
+  const strings = await sharedStrings(zip, book.strings)
+  const formats = await cellFormats(zip, book.styles)
   const tables: BookTable[] = []
   const names = [...book.names]
   const cells = { taken: 0 }
-  for (const { name, part } of visible) {
+  for (const { name, part, hasCells } of visible) {
     const reading = new SheetReading(strings, formats, book.system, cells)
     // A sheet of a kind that has no cells, such as a chart alone, has no part that is read.
-    if (!part.includes('sheets/') || !(await readPart(zip, part, reading, false, reading.cellsAlone)))
-      continue
+    if (!hasCells || !(await readPart(zip, part, reading, false, reading.cellsAlone))) continue
     tables.push({ name, rows: reading.collector.rows, joined: reading.joined, hidden: reading.hidden })
     names.push(...(await tablesOf(zip, part, name)))
   }
@@ -44,31 +44,66 @@ interface Workbook {
     readonly name: string
     readonly state: string | undefined
     readonly part: string
+    readonly hasCells: boolean
   }[]
   readonly names: readonly NamedRange[]
   readonly system: DateSystem
+  /** Parts of the texts and of the styles, whether it has them or not. */
+  readonly strings: string
+  readonly styles: string
 }
 
-async function readWorkbook(zip: ZipPackage): Promise<Workbook> {
-  const targets = new Map<string, string>()
-  await readPart(zip, 'xl/_rels/workbook.xml.rels', {
-    open: (name, at) => {
-      if (name === 'Relationship') targets.set(at['Id'] ?? '', partName(at['Target'] ?? ''))
+interface Relation {
+  readonly id: string
+  /** The last word of its kind: `worksheet`, `styles`. Both editions of the standard name the same with other beginnings. */
+  readonly kind: string
+  readonly target: string
+}
+
+/** What a part is related to (ECMA-376 part 2, 9.3); of the package itself where the part is empty. Parts may lie anywhere. */
+async function relationsOf(zip: ZipPackage, part: string): Promise<readonly Relation[]> {
+  const at = part.lastIndexOf('/')
+  const found: Relation[] = []
+  await readPart(zip, `${part.slice(0, at + 1)}_rels/${part.slice(at + 1)}.rels`, {
+    open: (name, { Id = '', Type = '', Target = '', TargetMode }) => {
+      if (name !== 'Relationship' || TargetMode === 'External' || found.length >= MOST_RELATIONS) return
+      found.push({
+        id: Id,
+        kind: Type.slice(Type.lastIndexOf('/') + 1),
+        target: zip.named(Target.startsWith('/') ? Target.slice(1) : beside(part, Target)),
+      })
     },
   })
-  const sheets: { name: string; state: string | undefined; part: string }[] = []
+  return found
+}
+
+const MOST_RELATIONS = 5000
+
+/** The workbook's part, which the package names; programs that forget to name it call it by its usual name. */
+const mainPart = async (zip: ZipPackage): Promise<string> =>
+  (await relationsOf(zip, '')).find(({ kind }) => kind === 'officeDocument')?.target ??
+  zip.named('xl/workbook.xml')
+
+async function readWorkbook(zip: ZipPackage, main: string): Promise<Workbook> {
+  const relations = await relationsOf(zip, main)
+  const byId = new Map(relations.map((each) => [each.id, each]))
+  const partOf = (wanted: string) =>
+    relations.find(({ kind }) => kind === wanted)?.target ?? zip.named(beside(main, `${wanted}.xml`))
+  const sheets: { name: string; state: string | undefined; part: string; hasCells: boolean }[] = []
   const names: NamedRange[] = []
   let system: DateSystem = 1900
   let defining: Attributes | null = null
   let target = ''
-  const found = await readPart(zip, 'xl/workbook.xml', {
+  const found = await readPart(zip, main, {
     open: (name, at) => {
       if (name === 'workbookPr' && /^(1|true)$/.test(at['date1904'] ?? '')) system = 1904
       if (name === 'sheet')
         sheets.push({
           name: at['name'] ?? 'Sheet',
           state: at['state'],
-          part: targets.get(relationOf(at)) ?? '',
+          part: byId.get(relationOf(at))?.target ?? '',
+          // Some programs leave the kind out.
+          hasCells: ['worksheet', ''].includes(byId.get(relationOf(at))?.kind ?? 'none'),
         })
       if (name === 'definedName') [defining, target] = [at, '']
     },
@@ -84,22 +119,15 @@ async function readWorkbook(zip: ZipPackage): Promise<Workbook> {
   })
   if (!found)
     throw new SheetFault('The workbook cannot be opened: the file is damaged or is not a spreadsheet.')
-  return { sheets, names, system }
+  return { sheets, names, system, strings: partOf('sharedStrings'), styles: partOf('styles') }
 }
 
 /** Tables that a sheet defines (18.5), each as a named range. */
 async function tablesOf(zip: ZipPackage, part: string, sheet: string): Promise<readonly NamedRange[]> {
-  const at = part.lastIndexOf('/')
-  const targets: string[] = []
-  await readPart(zip, `${part.slice(0, at)}/_rels/${part.slice(at + 1)}.rels`, {
-    open: (name, { Type = '', Target = '' }) => {
-      if (name === 'Relationship' && Type.endsWith('/table') && targets.length < MOST_TABLES)
-        targets.push(Target)
-    },
-  })
+  const tables = (await relationsOf(zip, part)).filter(({ kind }) => kind === 'table').slice(0, MOST_TABLES)
   const found: NamedRange[] = []
-  for (const target of targets)
-    await readPart(zip, target.startsWith('/') ? target.slice(1) : beside(part, target), {
+  for (const { target } of tables)
+    await readPart(zip, target, {
       open: (name, attributes) => {
         const range = parseRange(attributes['ref'] ?? '')
         const called = attributes['displayName'] ?? attributes['name'] ?? ''
@@ -125,9 +153,6 @@ function beside(part: string, target: string): string {
 const relationOf = (at: Attributes): string =>
   Object.entries(at).find(([name]) => name.endsWith(':id'))?.[1] ?? ''
 
-const partName = (target: string): string =>
-  target.startsWith('/') ? target.slice(1) : `xl/${target.replace(/^\.\//, '')}`
-
 /** Characters of a defined name and of what it stands for, where that is a range. */
 const LONGEST_NAME = 300
 
@@ -145,7 +170,7 @@ function definedRange(at: Attributes, target: string): NamedRange | null {
 }
 
 /** The workbook's texts by their places (18.4); of rich text the letters, without how they are pronounced. */
-async function sharedStrings(zip: ZipPackage): Promise<readonly string[]> {
+async function sharedStrings(zip: ZipPackage, part: string): Promise<readonly string[]> {
   const strings: string[] = []
   let characters = 0
   const text = new TextOf('si', (whole) => {
@@ -154,7 +179,7 @@ async function sharedStrings(zip: ZipPackage): Promise<readonly string[]> {
       throw new SheetFault('The workbook has more text in it than any that is taken here.')
     strings.push(whole)
   })
-  await readPart(zip, 'xl/sharedStrings.xml', text)
+  await readPart(zip, part, text)
   return strings
 }
 
@@ -203,17 +228,26 @@ const unescaped = (text: string): string =>
 
 /** A whole number with leading zeros, such as a postcode, is shown with so many digits. */
 type Shown =
-  'number' | 'date' | 'time' | 'elapsed' | 'date and time' | 'percent' | { readonly digits: number }
+  | 'number'
+  | 'time to tenths'
+  | 'date'
+  | 'time'
+  | 'elapsed'
+  | 'date and time'
+  | 'percent'
+  | { readonly digits: number }
 
 /** A format has 255 characters at the most (18.8.31; common practice). */
 const LONGEST_FORMAT = 255
 
-/** How the cells of each format (18.8.10) show a number. */
-async function cellFormats(zip: ZipPackage): Promise<readonly Shown[]> {
+/** How the cells of each format (18.8.10) show a number: alike, or by what it is. */
+type Format = Shown | ((value: number) => Shown)
+
+async function cellFormats(zip: ZipPackage, part: string): Promise<readonly Format[]> {
   const codes = new Map<number, string>()
-  const formats: Shown[] = []
+  const formats: Format[] = []
   let inCells = false
-  await readPart(zip, 'xl/styles.xml', {
+  await readPart(zip, part, {
     open: (name, at) => {
       if (name === 'numFmt')
         codes.set(Number(at['numFmtId']), (at['formatCode'] ?? '').slice(0, LONGEST_FORMAT))
@@ -242,21 +276,69 @@ const OWN: ReadonlyMap<number, Shown> = new Map<number, Shown>([
   [22, 'date and time'],
   [45, 'time'],
   [46, 'elapsed'],
-  [47, 'time'],
+  // mm:ss.0
+  [47, 'time to tenths'],
 ])
 
-function shownBy(id: number, codes: ReadonlyMap<number, string>): Shown {
+function shownBy(id: number, codes: ReadonlyMap<number, string>): Format {
   const code = codes.get(id)
   if (code === undefined) return OWN.get(id) ?? (isOwnDate(id) ? 'date' : 'number')
+  const sections = sectionsOf(code).map((section) => ({
+    holds: conditionOf(section),
+    shown: sectionShown(section),
+  }))
+  const numeric = sections.slice(0, 3)
+  if (numeric.every(({ holds }) => holds === null)) {
+    const [first, negative = first, zero = first] = numeric.map(({ shown }) => shown)
+    if (negative === first && zero === first) return first!
+    return (value) => (value > 0 ? first! : value < 0 ? negative! : zero!)
+  }
+  return (value) =>
+    (numeric.find(({ holds }) => holds?.(value)) ?? numeric.find(({ holds }) => holds === null))?.shown ??
+    'number'
+}
+
+/** The sections of a format code (18.8.31): of positive numbers, negative ones, zero, and text. */
+function sectionsOf(code: string): readonly string[] {
+  const sections: string[] = ['']
+  for (const part of code.match(/"[^"]*"?|\\.|[^"\\;]+|;|\\/g) ?? [])
+    if (part === ';') sections.push('')
+    else sections[sections.length - 1] += part
+  return sections
+}
+
+/** The condition that a section names, such as `[=0]`. */
+function conditionOf(section: string): ((value: number) => boolean) | null {
+  const found = /\[(<=|>=|<>|<|>|=)\s*(-?\d+(?:\.\d+)?)\]/.exec(section)
+  if (!found) return null
+  const limit = Number(found[2])
+  switch (found[1]) {
+    case '=':
+      return (value) => value === limit
+    case '<>':
+      return (value) => value !== limit
+    case '<':
+      return (value) => value < limit
+    case '>':
+      return (value) => value > limit
+    case '<=':
+      return (value) => value <= limit
+    default:
+      return (value) => value >= limit
+  }
+}
+
+/** How one section shows a number. */
+function sectionShown(code: string): Shown {
   // Words in quotes, escaped signs, fill and colours are no part of how the number is read.
   // eslint-disable-next-line regexp/no-super-linear-move -- of 255 characters
-  const bare = code.split(';')[0]!.replace(/"[^"]*"|\\.|_.|\*.|\[[^\]]*\]/g, '')
+  const bare = code.replace(/"[^"]*"|\\.|_.|\*.|\[[^\]]*\]/g, '')
   if (/general/i.test(bare)) return 'number'
   // An elapsed time goes on past a day: up to one it is a time of day, past that so many hours, as the sheet shows it.
   if (/\[(h+|m+|s+)\]/i.test(code)) return 'elapsed'
   const clock = /[hs]/i.test(bare)
   const days = /[yd]/i.test(bare) || (/m/i.test(bare) && !clock)
-  if (clock) return days ? 'date and time' : 'time'
+  if (clock) return days ? 'date and time' : /s\.0/i.test(bare) ? 'time to tenths' : 'time'
   if (days) return 'date'
   if (/^0{2,15}$/.test(bare.trim())) return { digits: bare.trim().length }
   return bare.includes('%') ? 'percent' : 'number'
@@ -278,7 +360,7 @@ class SheetReading implements PartReader {
 
   constructor(
     private readonly strings: readonly string[],
-    private readonly formats: readonly Shown[],
+    private readonly formats: readonly Format[],
     private readonly system: DateSystem,
     cells: { taken: number },
   ) {
@@ -374,13 +456,15 @@ class SheetReading implements PartReader {
 
   private number(value: number): Cell {
     if (!Number.isFinite(value)) return { error: '#NUM!' }
-    const shown = this.formats[this.format] ?? 'number'
+    const format = this.formats[this.format] ?? 'number'
+    const shown = typeof format === 'function' ? format(value) : format
     if (shown === 'percent') return { fraction: sheetNumber(value) }
     if (shown === 'number') return sheetNumber(value)
     if (typeof shown === 'object')
       return Number.isInteger(value) && value >= 0
         ? String(value).padStart(shown.digits, '0')
         : sheetNumber(value)
+    if (shown === 'time to tenths') return tenths(value) ?? sheetNumber(value)
     if (shown === 'elapsed' && value >= 1) return hours(value)
     return this.moment(value, shown === 'elapsed' ? 'time' : shown) ?? sheetNumber(value)
   }
@@ -415,6 +499,19 @@ class SheetReading implements PartReader {
         columns: range.right - range.left + 1,
       })
   }
+}
+
+/**
+ * A time of day that is shown to tenths of a second or finer, to the millisecond. Null: it is no time of day.
+ */
+function tenths(serial: number): Cell | null {
+  if (serial < 0 || serial >= 1) return null
+  const milliseconds = Math.round(serial * 86_400_000)
+  const pad = (part: number) => String(part).padStart(2, '0')
+  const clock = `${pad(Math.floor(milliseconds / 3_600_000) % 24)}:${pad(Math.floor(milliseconds / 60_000) % 60)}`
+  const [seconds, rest] = [Math.floor(milliseconds / 1000) % 60, milliseconds % 1000]
+  if (rest === 0) return { time: seconds ? `${clock}:${pad(seconds)}` : clock }
+  return { time: `${clock}:${pad(seconds)}${String(rest / 1000).slice(1)}` }
 }
 
 /** Days as hours and minutes: 1.5 is 36:00. */
