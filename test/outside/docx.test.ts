@@ -322,6 +322,83 @@ describe('what other programs write into a DOCX that is easily lost', () => {
     expect(told(report)).to.contain('Raised or lowered words')
   })
 
+  it('letters that look as their style says (17.7.3): bold and italic carried, capitals as capitals, the rest told', async () => {
+    const styled = (zip: JSZip) =>
+      zip.file(
+        'word/styles.xml',
+        `<w:styles xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main">
+          <w:style w:type="paragraph" w:styleId="Firm"><w:rPr><w:b/></w:rPr></w:style>
+          <w:style w:type="paragraph" w:styleId="Firmer"><w:basedOn w:val="Firm"/><w:rPr><w:i/></w:rPr></w:style>
+          <w:style w:type="paragraph" w:styleId="Head"><w:name w:val="heading 1"/><w:rPr><w:b/></w:rPr></w:style>
+          <w:style w:type="character" w:styleId="Loud"><w:rPr><w:b/><w:caps/></w:rPr></w:style>
+        </w:styles>`,
+      )
+    const of = (id: string) => `<w:pStyle w:val="${id}"/>`
+    const loud = '<w:rStyle w:val="Loud"/>'
+    const { content, report } = await read(
+      await withBody(
+        `${p(words('by paragraph'), of('Firmer'))}${p(words('plain again', '<w:b w:val="0"/>'), of('Firm'))}${p(words('both turn it on', loud), of('Firm'))}${p(words('straße', loud))}${p(words('A heading'), of('Head'))}${p(words('little', '<w:smallCaps/>'))}${section}`,
+        styled,
+      ),
+    )
+    expect(
+      textBlocks(content.document).map((block) => {
+        const [first] = allInlines({ type: 'doc', content: [block] })
+        return first?.type === 'text'
+          ? [first.text, ...(first.marks ?? []).map(({ type }) => type)]
+          : [block.type]
+      }),
+    ).to.deep.equal([
+      ['by paragraph', 'bold', 'italic'],
+      ['plain again'],
+      ['BOTH TURN IT ON'],
+      ['STRASSE', 'bold'],
+      ['A heading'],
+      ['little'],
+    ])
+    expect(told(report)).to.contain('Small capitals')
+  })
+
+  it('large first letters, readings, frames, columns, tab stops, words of numbers and directions: carried, or told by name', async () => {
+    const numbered = (zip: JSZip) =>
+      zip.file(
+        'word/numbering.xml',
+        `<w:numbering xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"><w:abstractNum w:abstractNumId="1"><w:lvl w:ilvl="0"><w:numFmt w:val="decimal"/><w:lvlText w:val="Article %1:"/></w:lvl></w:abstractNum><w:num w:numId="1"><w:abstractNumId w:val="1"/></w:num></w:numbering>`,
+      )
+    const ruby =
+      '<w:r><w:ruby><w:rt><w:r><w:t>reading</w:t></w:r></w:rt><w:rubyBase><w:r><w:t>base</w:t></w:r></w:rubyBase></w:ruby></w:r>'
+    const { content, report } = await read(
+      await withBody(
+        `${p(words('O'), '<w:framePr w:dropCap="drop" w:lines="3"/>')}${p(words('nce upon a hive'))}
+        ${p(words('Before ') + ruby + words(' after'))}
+        ${p(words('in a frame'), '<w:framePr w:w="2000"/>')}
+        ${p(words('left') + '<w:r><w:tab/></w:r>' + words('right'), '<w:tabs><w:tab w:val="right" w:pos="9000"/></w:tabs>')}
+        ${p(words('Deliveries'), '<w:numPr><w:ilvl w:val="0"/><w:numId w:val="1"/></w:numPr>')}
+        ${p(words('شرط', '<w:rtl/>'), '<w:bidi/>')}
+        ${p(words('ends under tracking'), '<w:rPr><w:del w:id="1" w:author="A"/></w:rPr>')}
+        ${p('<w:ins w:id="2" w:author="A">' + words('added under tracking') + '</w:ins>')}
+        <w:sectPr><w:pgSz w:w="12240" w:h="15840"/><w:cols w:num="2"/></w:sectPr>`,
+        numbered,
+      ),
+    )
+    const text = textBlocks(content.document).map(partText)
+    expect(text[0]).to.equal('Once upon a hive')
+    expect(text.join(' | ')).to.contain('Before base after').and.to.contain('added under tracking')
+    expect(text.join()).to.not.contain('reading')
+    for (const what of [
+      'A large first letter',
+      'their reading above them',
+      'A frame beside the text',
+      'Tab stops',
+      'Numbers in the manner “Article 1:”',
+      'Words that run from right to left',
+      'Paragraphs that run from right to left',
+      'An end of a paragraph that was deleted under tracking',
+      'Text in columns',
+    ])
+      expect(told(report)).to.contain(what)
+  })
+
   it('lists that are separate stay so, and numbering that begins anew is told', async () => {
     const numbered = (id: number, text: string) =>
       p(words(text), `<w:numPr><w:ilvl w:val="0"/><w:numId w:val="${id}"/></w:numPr>`)

@@ -6,6 +6,8 @@ import { controlOf } from './controls.ts'
 import type { Control } from './controls.ts'
 import { meaningOf } from './fields.ts'
 import type { Field, Instruction } from './fields.ts'
+import { togglesOf } from './numbering.ts'
+import type { Styles, Toggle, Toggles } from './numbering.ts'
 import { attribute, element, elements, isOn } from './package.ts'
 import type { Remarks } from './remarks.ts'
 
@@ -55,6 +57,11 @@ export class InlineReader {
   /** Types that conditions speak of. */
   readonly hints = new Map<string, Set<FieldType>>()
 
+  /** Styles of letters and paragraphs. */
+  styles: Styles = new Map()
+  /** What the style of the paragraph that is read says of its letters. */
+  private around: Toggles = {}
+
   constructor(private readonly remarks: Remarks) {}
 
   /**
@@ -62,6 +69,11 @@ export class InlineReader {
    * paragraphs before it and have not ended: a field may go on over several.
    */
   paragraph(paragraph: Element, found?: Aside, fields: OpenField[] = []): Inline[] {
+    if (paragraph.localName === 'p') {
+      const style = this.styles.get(attribute(element(element(paragraph, 'pPr'), 'pStyle'), 'val') ?? '')
+      // Headings look as headings do here; their own weight is not carried.
+      this.around = style?.outline === null ? style.toggles : {}
+    }
     const top: Inline[] = []
     const put = (part: Inline) => {
       // What a field of no meaning here shows is text like any other, paragraph by paragraph.
@@ -151,7 +163,13 @@ export class InlineReader {
     found: Aside | undefined,
   ): void {
     const properties = element(run, 'rPr')
-    const on = (name: string) => isOn(element(properties, name))
+    const own = togglesOf(properties)
+    const byStyle = this.styles.get(attribute(element(properties, 'rStyle'), 'val') ?? '')?.toggles ?? {}
+    // What styles of letters and of the paragraph both turn on, is off (17.7.3); what stands at the words counts alone.
+    const on = (name: Toggle) => own[name] ?? Boolean(byStyle[name]) !== Boolean(this.around[name])
+    if (isOn(element(properties, 'rtl')))
+      this.remarks.tell('changed', 'Words that run from right to left; they stand to the left here')
+    if (on('smallCaps')) this.remarks.tell('changed', 'Small capitals; they are small letters now')
     if (on('vanish')) return this.remarks.tell('left out', 'Hidden text')
     if (on('strike') || on('dstrike')) this.remarks.tell('changed', 'Struck-out text; it is plain now')
     const marks = (
@@ -164,8 +182,13 @@ export class InlineReader {
       .filter(([, has]) => has)
       .map(([type]) => ({ type }))
     const raised = attribute(element(properties, 'vertAlign'), 'val')
+    const capital = on('caps')
     const text = (words: string) =>
-      put({ type: 'text', text: this.atHeight(words, raised), ...(marks.length ? { marks } : {}) })
+      put({
+        type: 'text',
+        text: this.atHeight(capital ? words.toUpperCase() : words, raised),
+        ...(marks.length ? { marks } : {}),
+      })
     for (const child of elements(run)) {
       switch (child.localName) {
         case 't':
@@ -176,6 +199,11 @@ export class InlineReader {
           break
         case 'tab':
           text('\t')
+          break
+        case 'ruby':
+          this.remarks.tell('changed', 'Words with their reading above them; the reading is left out')
+          for (const base of elements(element(child, 'rubyBase'), 'r'))
+            this.readRun(base, put, fields, endField, found)
           break
         case 'noBreakHyphen':
           text('‑')

@@ -1,14 +1,31 @@
 import type { Element } from '@xmldom/xmldom'
-import { attribute, element, elements } from './package.ts'
+import { attribute, element, elements, isOn } from './package.ts'
+
+/** What a style turns on or off of the letters (17.7.3): absent where it says nothing. */
+export const TOGGLES = ['b', 'i', 'u', 'caps', 'smallCaps', 'vanish', 'strike', 'dstrike'] as const
+export type Toggle = (typeof TOGGLES)[number]
+export type Toggles = Readonly<Partial<Record<Toggle, boolean>>>
 
 export interface Style {
+  readonly toggles: Toggles
   readonly outline: number | null
   readonly numId: string | null
   readonly level: number | null
 }
 export type Styles = ReadonlyMap<string, Style>
 
-/** Paragraph styles with what they inherit: heading level and numbering (ECMA-376 part 1, 17.7). */
+const NO_STYLE: Style = { toggles: {}, outline: null, numId: null, level: null }
+
+/** What properties of letters say of each toggle. */
+export const togglesOf = (properties: Element | null): Toggles =>
+  Object.fromEntries(
+    TOGGLES.flatMap((name) => {
+      const flag = element(properties, name)
+      return flag ? [[name, isOn(flag)]] : []
+    }),
+  )
+
+/** Styles with what they inherit: how their letters look, heading level and numbering (ECMA-376 part 1, 17.7). */
 export function stylesOf(root: Element | null): Styles {
   const raw = new Map(
     elements(root, 'style').map((style) => [attribute(style, 'styleId') ?? '', style] as const),
@@ -18,7 +35,7 @@ export function stylesOf(root: Element | null): Styles {
     const done = resolved.get(id)
     const style = raw.get(id)
     if (done) return done
-    if (!style || depth > 20) return { outline: null, numId: null, level: null }
+    if (!style || depth > 20) return NO_STYLE
     const base = resolve(attribute(element(style, 'basedOn'), 'val') ?? '', depth + 1)
     const properties = element(style, 'pPr')
     const named = /^heading (\d)$/i.exec(attribute(element(style, 'name'), 'val') ?? '')?.[1]
@@ -27,6 +44,7 @@ export function stylesOf(root: Element | null): Styles {
     const number = element(properties, 'numPr')
     const level = attribute(element(number, 'ilvl'), 'val')
     const made = {
+      toggles: { ...base.toggles, ...togglesOf(element(style, 'rPr')) },
       outline: outline !== null ? Number(outline) : named ? Number(named) - 1 : title ? 0 : base.outline,
       numId: attribute(element(number, 'numId'), 'val') ?? base.numId,
       level: level !== null ? Number(level) : base.level,
@@ -50,6 +68,9 @@ export interface Numbered {
 /** What a paragraph's numbering makes of it; null where it has none. */
 export type Numbering = (numId: string | null, level: number) => Numbered | null
 
+/** Places of figures with what may stand around them: `%1.`, `%1.%2`, `(%3)`. */
+const PLAIN_NUMBER = /^\s*\(?%\d(?:[.\-–]?%\d)*[.)]*\s*$/
+
 const OURS = ['decimal', 'decimalZero', 'lowerLetter', 'bullet', 'none']
 
 /** Numbering definitions (17.9): decimal levels are clauses, a list lettered from its first level is a lettered list. */
@@ -60,7 +81,10 @@ export function numberingOf(root: Element | null): Numbering {
       new Map(
         elements(each, 'lvl').map((level) => [
           Number(attribute(level, 'ilvl') ?? 0),
-          attribute(element(level, 'numFmt'), 'val') ?? 'decimal',
+          {
+            format: attribute(element(level, 'numFmt'), 'val') ?? 'decimal',
+            text: attribute(element(level, 'lvlText'), 'val') ?? '',
+          },
         ]),
       ),
     ]),
@@ -74,10 +98,17 @@ export function numberingOf(root: Element | null): Numbering {
   return (numId, level) => {
     if (numId === null || numId === '0') return null
     const levels = formats.get(abstractOf.get(numId) ?? '')
-    const format = levels?.get(level) ?? 'decimal'
+    const { format, text } = levels?.get(level) ?? { format: 'decimal', text: '' }
     if (format === 'bullet' || format === 'none') return { kind: 'bullet', level, special: null, list: numId }
-    if ((levels?.get(0) ?? format) === 'lowerLetter')
+    if ((levels?.get(0)?.format ?? format) === 'lowerLetter')
       return { kind: 'letter', level, special: null, list: numId }
-    return { kind: 'clause', level, special: OURS.includes(format) ? null : format, list: numId }
+    // Figures with dots or brackets are numbers as ours; words beside them are not.
+    const worded = text !== '' && !PLAIN_NUMBER.test(text)
+    const special = worded
+      ? `“${text.replace(/%\d/g, '1').slice(0, 60)}”`
+      : OURS.includes(format)
+        ? null
+        : format
+    return { kind: 'clause', level, special, list: numId }
   }
 }

@@ -99,6 +99,7 @@ class Reading {
     if (!body) throw new DocxFault('The document has no text: its body is missing.')
     this.relationships = await this.pack.relationships(this.pack.main)
     this.styles = stylesOf(await this.pack.beside(this.relationships, 'styles'))
+    this.inlines.styles = this.styles
     this.numbering = numberingOf(await this.pack.beside(this.relationships, 'numbering'))
     this.tellParts()
     const kept = await keptProperties(this.pack)
@@ -142,6 +143,8 @@ class Reading {
       width - Number(attribute(margins, 'left') ?? 1440) - Number(attribute(margins, 'right') ?? 1440),
     )
     this.tellPaper(section)
+    if (sections.some((each) => Number(attribute(element(each, 'cols'), 'num') ?? 1) > 1))
+      this.remarks.tell('changed', 'Text in columns; it runs over the whole width now', '')
     const part = async (kind: 'headerReference' | 'footerReference') => {
       const wanted = elements(sections.findLast((each) => element(each, kind) !== null) ?? null, kind)
       const chosen = wanted.find((each) => attribute(each, 'type') === 'default') ?? wanted[0]
@@ -252,7 +255,7 @@ class Reading {
 
   /** Words of fields that the document never ends. */
   private leftOpen(): readonly Piece[] {
-    const content = this.inlines.unended(this.openFields)
+    const content = [...this.initial.splice(0), ...this.inlines.unended(this.openFields)]
     return content.length ? [{ kind: 'block', block: { type: 'paragraph', attrs: blank, content } }] : []
   }
 
@@ -261,14 +264,41 @@ class Reading {
     return this.isOurs ? CLAUSE_INDENTS.filter((indent) => indent <= twips).length : undefined
   }
 
+  /** A large first letter that waits for its paragraph. */
+  private readonly initial: Inline[] = []
+
+  /** What is told of how a paragraph is laid out, as paragraphs here are not. */
+  private tellLayout(properties: Element | null, frame: Element | null, inline: readonly Inline[]): void {
+    if (frame) this.remarks.tell('changed', 'A frame beside the text; its words stand in the text now')
+    if (isOn(element(properties, 'bidi')))
+      this.remarks.tell('changed', 'Paragraphs that run from right to left; they stand to the left here')
+    if (element(properties, 'tabs') && inlineText(inline).includes('\t'))
+      this.remarks.tell('changed', 'Tab stops; words behind a tab stand where the usual stops are')
+    const mark = element(properties, 'rPr')
+    if (element(mark, 'del') ?? element(mark, 'moveFrom'))
+      this.remarks.tell(
+        'changed',
+        'An end of a paragraph that was deleted under tracking; both stay paragraphs',
+      )
+  }
+
   private paragraph(paragraph: Element): readonly Piece[] {
     const properties = element(paragraph, 'pPr')
     const indent = element(properties, 'ind')
     const left = Number(attribute(indent, 'left') ?? attribute(indent, 'start') ?? 0)
     const style = this.styles.get(attribute(element(properties, 'pStyle'), 'val') ?? '')
     const found: Aside = { drawings: [], breaks: 0 }
-    const inline = this.inlines.paragraph(paragraph, found, this.openFields)
+    const read = this.inlines.paragraph(paragraph, found, this.openFields)
+    const inline = [...this.initial.splice(0), ...read]
     this.remarks.place = inlineText(inline).trim().slice(0, 80) || this.remarks.place
+    const frame = element(properties, 'framePr')
+    if (attribute(frame, 'dropCap') !== null && attribute(frame, 'dropCap') !== 'none') {
+      // A large first letter is a paragraph of its own there; it belongs to the words that follow.
+      this.remarks.tell('changed', 'A large first letter; it stands in its line now')
+      this.initial.push(...inline)
+      return []
+    }
+    this.tellLayout(properties, frame, inline)
     // Markers in a paragraph of their own speak of the paragraphs that follow, not of words.
     const raw = joinMarkers(inline)
     const alone = markersOnly({ type: 'paragraph', attrs: blank, content: raw }) !== null
