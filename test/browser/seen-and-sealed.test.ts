@@ -21,7 +21,8 @@ import { linkIn } from '#test/support/signing.ts'
 
 /** Points (1/72 inch) in a tenth of a millimetre. */
 const TENTH = 0.1 * (72 / 25.4)
-const SIGNER = 'tilda@wrenfield.example'
+/** Each agreement has a signer of its own, whose newest mail is about it. */
+const SIGNERS = ['tilda@wrenfield.example', 'ada@wrenfield.example'] as const
 
 interface Picture {
   readonly data: Uint8ClampedArray
@@ -118,8 +119,8 @@ describe('what a signer sees is what is sealed', function () {
   after(() => running.stop())
 
   /** An agreement that is out to one grower, with a place of every kind that somebody fills. */
-  async function sent(): Promise<string> {
-    const title = 'Hive inspection'
+  async function sent(to: string): Promise<string> {
+    const title = `Hive inspection ${randomUUID().slice(0, 4)}`
     const { id } = await ines.call('startTemplate', { body: { title, shelf: null, from: null } })
     const { draftVersion } = await ines.call('template', { params: { id } })
     const base = emptyTemplate(title)
@@ -131,7 +132,7 @@ describe('what a signer sees is what is sealed', function () {
           label: 'Grower',
           shape: 'circle' as const,
           order: 1,
-          fill: { rule: 'standing person' as const, name: 'Tilda Ågren', email: SIGNER, title: '' },
+          fill: { rule: 'standing person' as const, name: 'Tilda Ågren', email: to, title: '' },
         },
       ],
       document: {
@@ -177,9 +178,44 @@ describe('what a signer sees is what is sealed', function () {
     return made.id
   }
 
+  it('keeps what is typed into a place of the exact pages, there and on the server, also after a reload', async () => {
+    await sent(SIGNERS[0])
+    const token = await linkIn(ines, SIGNERS[0])
+    const params = { token }
+    await new Client(running.url).call('consent', { params })
+    const browser = await openBrowser()
+    const page = await browser.page()
+    await page.goto(`${running.url}/sign/${token}`)
+    await page.getByRole('button', { name: 'Exact pages', exact: true }).click()
+    const field = page.getByRole('textbox', { name: 'Colonies' })
+    await field.fill('many')
+    await field.blur()
+    await page.getByRole('alert').waitFor()
+    await field.fill('1,480')
+    await field.blur()
+    await page.locator('[data-page="1"] svg').getByText('1480').waitFor()
+    await page.getByRole('checkbox', { name: 'Sound' }).check()
+    await page.getByRole('checkbox', { name: 'Paid by: transfer' }).check()
+    await eventually(async () => {
+      const { values, blanks } = await new Client(running.url).call('signing', { params })
+      const of = (label: string) => values[blanks.find((each) => each.label === label)!.id]
+      return (
+        JSON.stringify([of('Colonies'), of('Sound'), of('Paid by')]) ===
+        JSON.stringify([{ kind: 'text', text: '1480' }, { kind: 'tick' }, { kind: 'choice', chosen: [1] }])
+      )
+    }, 'what was typed and ticked')
+    await page.reload()
+    await page.getByRole('button', { name: 'Exact pages', exact: true }).click()
+    await page.locator('[data-page="1"] svg').getByText('1480').waitFor()
+    expect(await page.getByRole('checkbox', { name: 'Paid by: transfer' }).isChecked()).to.equal(true)
+    expect(await page.getByRole('checkbox', { name: 'Paid by: cash' }).isChecked()).to.equal(false)
+    expect(browser.complaints).to.deep.equal([])
+    await browser.close()
+  })
+
   it('to a tenth of a millimetre, on a phone and a desk, at every zoom', async () => {
-    const agreement = await sent()
-    const token = await linkIn(ines, SIGNER)
+    const agreement = await sent(SIGNERS[1])
+    const token = await linkIn(ines, SIGNERS[1])
     const params = { token }
     const signer = new Client(running.url)
     await signer.call('consent', { params })
