@@ -163,7 +163,7 @@ export function wordsBeside(placement: Placement, read: PageRead | undefined): T
   return cueTo(placement, nearest.text, 1, at!)
 }
 
-/** Placements that somebody has to look at are marked; what was marked and is found is not any more. */
+/** Placements that somebody has to look at are marked; what was marked and is found is not any more. A cue that leads nowhere is told by itself. */
 const withLost = (document: PagesTree, how: ReadonlyMap<string, Carried['how']>): PagesTree => ({
   ...document,
   content: document.content.map((page) => ({
@@ -172,7 +172,7 @@ const withLost = (document: PagesTree, how: ReadonlyMap<string, Carried['how']>)
       const told = how.get(placement.attrs.id)
       if (!told) return placement
       const { lost: _lost, ...attrs } = placement.attrs
-      return { ...placement, attrs: isLost(told) ? { ...attrs, lost: true as const } : attrs }
+      return { ...placement, attrs: isLost(told) && !attrs.cue ? { ...attrs, lost: true as const } : attrs }
     }),
   })),
 })
