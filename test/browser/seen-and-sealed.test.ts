@@ -255,7 +255,6 @@ describe('what a signer sees is what is sealed', function () {
     for (const [width, height, density, larger] of [
       [390, 844, 3, 0],
       [390, 844, 2.625, 2],
-      [1280, 800, 1, 0],
       [1280, 800, 1.25, 1],
     ] as const) {
       const browser = await openBrowser({ width, height, density })
