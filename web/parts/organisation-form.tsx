@@ -15,10 +15,13 @@ const languageName = new Intl.DisplayNames(undefined, { type: 'language' })
 export function OrganisationForm({
   value,
   faults,
+  bills = false,
   onChange,
 }: {
   readonly value: OrganisationFields
   readonly faults: Faults
+  /** With what bills say of it, which nobody needs on the first day. */
+  readonly bills?: boolean
   readonly onChange: (next: OrganisationFields) => void
 }) {
   const field = (name: Exclude<keyof OrganisationFields, 'synonyms' | 'taxScheme'>) => ({
@@ -66,30 +69,37 @@ export function OrganisationForm({
         </datalist>
         {fault('timeZone')}
       </Labelled>
-      <Labelled label="City" hint="As bills say it, apart from the address.">
-        <Input maxLength={120} {...field('city')} />
-        {fault('city')}
-      </Labelled>
-      <Labelled label="Postal code">
-        <Input maxLength={20} {...field('postCode')} />
-        {fault('postCode')}
-      </Labelled>
-      <Labelled label="Tax number" hint="Bills are by EN 16931 only with a VAT number.">
-        <Input maxLength={40} {...field('taxNumber')} />
-        {fault('taxNumber')}
-      </Labelled>
-      <Labelled label="Tax on what is sold">
-        <Select
-          value={value.taxScheme}
-          onChange={(event) => onChange({ ...value, taxScheme: event.target.value as TaxScheme })}
-        >
-          {Object.entries(TAX_SCHEMES).map(([code, said]) => (
-            <option key={code} value={code}>
-              {said}
-            </option>
-          ))}
-        </Select>
-      </Labelled>
+      {bills && (
+        <>
+          <h3 className="col-span-2 mt-2 border-t border-hair pt-3 font-serif text-base font-semibold">
+            On bills
+          </h3>
+          <Labelled label="City" hint="Apart from the address.">
+            <Input maxLength={120} {...field('city')} />
+            {fault('city')}
+          </Labelled>
+          <Labelled label="Postal code">
+            <Input maxLength={20} {...field('postCode')} />
+            {fault('postCode')}
+          </Labelled>
+          <Labelled label="Tax number" hint="Bills are by EN 16931 only with a VAT number.">
+            <Input maxLength={40} {...field('taxNumber')} />
+            {fault('taxNumber')}
+          </Labelled>
+          <Labelled label="Tax on what is sold">
+            <Select
+              value={value.taxScheme}
+              onChange={(event) => onChange({ ...value, taxScheme: event.target.value as TaxScheme })}
+            >
+              {Object.entries(TAX_SCHEMES).map(([code, said]) => (
+                <option key={code} value={code}>
+                  {said}
+                </option>
+              ))}
+            </Select>
+          </Labelled>
+        </>
+      )}
     </div>
   )
 }

@@ -92,24 +92,6 @@ export function QuestionForm({
             }
           />
         </Labelled>
-        {question.check?.trim() && (
-          <Labelled
-            label="Said where the answer does not hold"
-            hint="Empty: that it does not fit the others."
-          >
-            <Input
-              value={said(textKey.says(id), question.says ?? '')}
-              placeholder={question.says}
-              maxLength={300}
-              onChange={(event) =>
-                write(
-                  textKey.says(id),
-                  (says) => (before) => edit.withQuestion(before, id, { says }),
-                )(event.target.value)
-              }
-            />
-          </Labelled>
-        )}
         {own && (
           <>
             <label className="flex items-center gap-2 text-sm">
@@ -163,6 +145,24 @@ export function QuestionForm({
               </Button>
             </p>
           </>
+        )}
+        {question.check?.trim() && (
+          <Labelled
+            label="Said where the answer does not hold"
+            hint="Empty: that it does not fit the others."
+          >
+            <Input
+              value={said(textKey.says(id), question.says ?? '')}
+              placeholder={question.says}
+              maxLength={300}
+              onChange={(event) =>
+                write(
+                  textKey.says(id),
+                  (says) => (before) => edit.withQuestion(before, id, { says }),
+                )(event.target.value)
+              }
+            />
+          </Labelled>
         )}
       </fieldset>
     </section>

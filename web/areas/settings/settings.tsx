@@ -88,6 +88,7 @@ function SettingsForm({ kept }: { readonly kept: Settings }) {
             As new seals, mails and signing pages say it. What was sealed or sent before stays as it was.
           </p>
           <OrganisationForm
+            bills
             value={organisation}
             faults={faultsUnder(faults, 'organisation')}
             onChange={setOrganisation}
