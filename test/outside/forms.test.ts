@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { createCanvas, loadImage } from '@napi-rs/canvas'
 import { expect } from 'chai'
 import { Document, Packer, Paragraph, TextRun } from 'docx'
 import { PDFDocument, PDFName } from 'pdf-lib'
@@ -45,6 +46,42 @@ function apart(pages: readonly PageRead[], pdf: Uint8Array) {
     }
   })
   return { same, far, all: others.length }
+}
+
+/** Of the first page as Poppler draws it: how light its corners and its right side are, and where its first and last rules lie. */
+async function dotsBySide(pdf: Uint8Array) {
+  const folder = mkdtempSync(join(tmpdir(), 'brevan-photo-'))
+  try {
+    writeFileSync(join(folder, 'a.pdf'), pdf)
+    execFileSync('pdftoppm', ['-png', '-r', '72', '-singlefile', 'a.pdf', 'a'], { cwd: folder })
+    const image = await loadImage(readFileSync(join(folder, 'a.png')))
+    const { width, height } = image
+    const canvas = createCanvas(width, height)
+    const pen = canvas.getContext('2d')
+    pen.drawImage(image, 0, 0)
+    const { data } = pen.getImageData(0, 0, width, height)
+    const light = (x: number, y: number) => data[(Math.round(y) * width + Math.round(x)) * 4 + 1]!
+    const inset = 0.02
+    const corners = [inset, 1 - inset].flatMap((x) =>
+      [inset, 1 - inset].map((y) => light(x * width, y * height)),
+    )
+    const dark = (x: number, from: number, to: number, step: number) => {
+      for (let y = from; step > 0 ? y < to : y > to; y += step) if (light(x, y) < 140) return y
+      return NaN
+    }
+    const rule = (from: number, to: number, step: number) => {
+      const [left, right] = [0.15 * width, 0.42 * width]
+      const [one, other] = [dark(left, from, to, step), dark(right, from, to, step)]
+      return { y: (one + other) / 2 / height, slope: (other - one) / (right - left) }
+    }
+    return {
+      corner: Math.min(...corners),
+      right: light(0.95 * width, 0.5 * height),
+      rules: [rule(0.02 * height, height, 1), rule(0.98 * height, 0, -1)],
+    }
+  } finally {
+    rmSync(folder, { recursive: true, force: true })
+  }
 }
 
 describe('pages of others', () => {
@@ -234,6 +271,48 @@ describe('pages of others', () => {
     } finally {
       rmSync(folder, { recursive: true, force: true })
     }
+  })
+
+  it('that were photographed are cut to their paper, set straight and lightened; a scan stays as it is', async () => {
+    const sheet = createCanvas(850, 1100)
+    const ink = sheet.getContext('2d')
+    ink.fillStyle = '#fff'
+    ink.fillRect(0, 0, 850, 1100)
+    ink.fillStyle = '#111'
+    ink.fillRect(85, 110, 680, 12)
+    ink.fillRect(85, 980, 340, 12)
+    for (let line = 0; line < 18; line++) ink.fillRect(85, 200 + line * 40, 500 + (line % 4) * 40, 5)
+    // Lying on a dark table, seen from below its middle and a little turned, the light from one side.
+    const photograph = createCanvas(1600, 2000)
+    const pen = photograph.getContext('2d')
+    pen.fillStyle = '#4a3526'
+    pen.fillRect(0, 0, 1600, 2000)
+    pen.rotate(0.04)
+    for (let y = 0; y < 1500; y++) {
+      const narrow = 150 * (1 - y / 1500)
+      pen.drawImage(sheet, 0, (y / 1500) * 1100, 850, 1, 240 + narrow, 180 + y, 1150 - 2 * narrow, 2)
+    }
+    pen.resetTransform()
+    const shade = pen.createLinearGradient(0, 0, 1600, 0)
+    shade.addColorStop(0, 'rgba(0,0,0,0)')
+    shade.addColorStop(1, 'rgba(0,0,0,0.35)')
+    pen.fillStyle = shade
+    pen.fillRect(0, 0, 1600, 2000)
+    const { pdf, remarks, pages } = await brought(new Uint8Array(await photograph.encode('jpeg', 90)))
+    expect(remarks.map(({ what }) => what).join()).to.contain('cut to the paper')
+    const [page] = pages
+    // The paper was 1,150 wide at its nearer side, 850 at the other, and 1,500 high.
+    expect(page!.width / page!.height).to.be.closeTo(1000 / 1500, 0.04)
+    const dots = await dotsBySide(pdf)
+    expect(dots.corner, 'paper to its corners, no table').to.be.above(235)
+    expect(dots.right, 'as light on the side where the light did not fall').to.be.above(240)
+    // The two rules lie as straight as they were drawn, at their shares of the height.
+    expect(dots.rules.map(({ y }) => y)).to.satisfy(
+      ([one, other]: number[]) => Math.abs(one! - 116 / 1100) < 0.03 && Math.abs(other! - 986 / 1100) < 0.03,
+    )
+    for (const { slope } of dots.rules) expect(Math.abs(slope)).to.be.below(0.012)
+    const scanned = await brought(new Uint8Array(await sheet.encode('png')))
+    expect(scanned.remarks.map(({ what }) => what).join()).to.not.contain('Photograph')
   })
 
   it('tell of marks that have no drawing in the file (ISO 32000-1, 12.5.5)', async () => {

@@ -4,6 +4,7 @@ import { PDFDocument } from 'pdf-lib'
 import UTIF from 'utif2'
 import { sizeOfPicture } from '../read-picture.ts'
 import { PAGE_LIMITS } from './page-limits.ts'
+import { paperOn } from './photographs.ts'
 
 /** Why a picture is not taken, in words for whoever brought it in. */
 export class PictureFault extends Error {}
@@ -24,16 +25,26 @@ export const isPicture = (bytes: Uint8Array): boolean => isTiff(bytes) || sizeOf
 const LONGER = 792
 const QUALITY = 88
 
-/** A picture as a PDF: a page for it, as large as paper; of a TIFF file one for each picture in it. */
-export async function picturePdf(bytes: Uint8Array): Promise<Uint8Array> {
+/**
+ * A picture as a PDF: a page for it, as large as paper; of a TIFF file one for each picture in it. Of a photograph of paper the
+ * paper alone; `photographs`: how many those are.
+ */
+export async function picturePdf(
+  bytes: Uint8Array,
+): Promise<{ readonly pdf: Uint8Array; readonly photographs: number }> {
   const document = await PDFDocument.create({ updateMetadata: false })
-  for await (const canvas of isTiff(bytes) ? tiffPictures(bytes) : onePicture(bytes)) {
+  let photographs = 0
+  for await (const whole of isTiff(bytes) ? tiffPictures(bytes) : onePicture(bytes)) {
+    // A scanner's own format has scans.
+    const paper = isTiff(bytes) ? null : paperOn(whole)
+    if (paper) photographs++
+    const canvas = paper ?? whole
     const image = await document.embedJpg(await canvas.encode('jpeg', QUALITY))
     const scale = LONGER / Math.max(image.width, image.height)
     const page = document.addPage([image.width * scale, image.height * scale])
     page.drawImage(image, { x: 0, y: 0, width: page.getWidth(), height: page.getHeight() })
   }
-  return document.save()
+  return { pdf: await document.save(), photographs }
 }
 
 async function* onePicture(bytes: Uint8Array): AsyncGenerator<Canvas> {

@@ -39,7 +39,7 @@ async function read(given: Uint8Array): Promise<void> {
     return tell({
       problem: 'This is no PDF, no picture (PNG, JPEG, TIFF) and no document (DOCX, XLSX, ODT, ODS).',
     })
-  const bytes = isPdf ? given : await picturePdf(given)
+  const { pdf: bytes, photographs } = isPdf ? { pdf: given, photographs: 0 } : await picturePdf(given)
   const opened = await sourceOf(bytes)
   if ('problem' in opened) return tell(opened)
   const { source } = opened
@@ -50,6 +50,12 @@ async function read(given: Uint8Array): Promise<void> {
       problem: `The file has ${count} pages; at most ${PAGE_LIMITS.pages} can be brought in. Split it first.`,
     })
   const remarks: PageRemark[] = [...takenOut(source)]
+  if (photographs)
+    remarks.push({
+      kind: 'changed',
+      what: 'Photographs of paper: cut to the paper, set straight and lightened',
+      count: photographs,
+    })
   if (opened.unlocked)
     remarks.push({
       kind: 'changed',
