@@ -120,7 +120,7 @@ describe('what a signer sees is what is sealed', function () {
 
   /** An agreement that is out to one grower, with a place of every kind that somebody fills. */
   async function sent(to: string): Promise<string> {
-    const title = `Hive inspection ${randomUUID().slice(0, 4)}`
+    const title = `Hive inspection ${SIGNERS.findIndex((each) => each === to) + 1}`
     const { id } = await ines.call('startTemplate', { body: { title, shelf: null, from: null } })
     const { draftVersion } = await ines.call('template', { params: { id } })
     const base = emptyTemplate(title)
@@ -319,8 +319,10 @@ describe('what a signer sees is what is sealed', function () {
         }
         expect(before.ink, `ink of ${label}, ${name}`).to.be.within(after.ink * 0.9, after.ink * 1.1)
         const where = `${label}, ${name}: ${JSON.stringify([before, after])}`
-        expect(Math.abs(before.x - after.x), `across, ${where}`).to.be.at.most(TENTH)
-        expect(Math.abs(before.y - after.y), `down, ${where}`).to.be.at.most(TENTH)
+        // Two programs draw the edge of a letter alike to a seventh of a pixel.
+        const most = TENTH + 0.15 / picture.scale
+        expect(Math.abs(before.x - after.x), `across, ${where}`).to.be.at.most(most)
+        expect(Math.abs(before.y - after.y), `down, ${where}`).to.be.at.most(most)
         for (const edge of ['first', 'last', 'upper', 'lower'] as const)
           expect(Math.abs(before[edge] - after[edge]), `${edge}, ${where}`).to.be.at.most(
             TENTH + 1.5 / picture.scale,
