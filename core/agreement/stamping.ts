@@ -18,6 +18,14 @@ export type Stamped =
 /** A face that text on a place is set in: a hand for signatures, print for all else. */
 export type Hand = Script | 'print'
 
+/** The face of each: its family as the font files name it, and its weight. */
+export const FACES: Readonly<Record<Hand, { readonly font: string; readonly weight: number }>> = {
+  quick: { font: 'Caveat', weight: 600 },
+  flowing: { font: 'Dancing Script', weight: 600 },
+  round: { font: 'Kalam', weight: 400 },
+  print: { font: 'Source Sans 3', weight: 400 },
+}
+
 /** One thing drawn on a page. */
 export type StampPart = { readonly page: number } & (
   | {
@@ -51,6 +59,9 @@ export type StampPart = { readonly page: number } & (
     }
 )
 
+/** Words as they stand on a page. */
+export type WordsPart = Extract<StampPart, { kind: 'text' }>
+
 /** From x and y to x and y. */
 export type Line = readonly [number, number, number, number]
 
@@ -60,8 +71,14 @@ type Place = Pick<PlacedBlank, 'page' | 'x' | 'y' | 'width' | 'height'>
 const OWN_SHARE = 0.58
 /** Room that is left before and behind a text. */
 const INDENT = 2
-/** What stands above a base line for it to be over the line that is printed there. */
-const RISE = { hand: 1.5, print: 2.5 } as const
+/**
+ * How words are set: their share of a place's height, the most points they are high, and what their base line is above the line
+ * that is printed there.
+ */
+const SET = {
+  hand: { share: 0.95, most: 30, rise: 1.5 },
+  print: { share: 0.78, most: 11, rise: 2.5 },
+} as const
 const CROSS = { inset: 1.5, width: 1.2 } as const
 
 /** What is drawn where for a value in its blank. `noted`: beside a signature stands whose it is. */
@@ -74,22 +91,11 @@ export function stampParts(
   const { page, x, y, height } = blank
   switch (value.kind) {
     case 'text':
-      return [print(blank, value.text)]
+      return [words(blank, 'print', value.text)]
     case 'file':
-      return [print(blank, value.name)]
+      return [words(blank, 'print', value.name)]
     case 'typed':
-      return [
-        {
-          page,
-          kind: 'text',
-          x: x + INDENT,
-          y: y + height - RISE.hand,
-          size: Math.min(height * 0.95, 30),
-          room: width - 2 * INDENT,
-          hand: value.script ?? 'quick',
-          text: value.text,
-        },
-      ]
+      return [words({ ...blank, width }, value.script ?? 'quick', value.text)]
     case 'drawn': {
       // A hand goes a little beyond its line.
       const scale = Math.min(width, (height + 8) / value.height)
@@ -113,16 +119,20 @@ export function stampParts(
   }
 }
 
-const print = ({ page, x, y, width, height }: Place, text: string): StampPart => ({
-  page,
-  kind: 'text',
-  x: x + INDENT,
-  y: y + height - RISE.print,
-  size: Math.min(height * 0.78, 11),
-  room: width - 2 * INDENT,
-  hand: 'print',
-  text,
-})
+/** Words in a place, in a hand or in print. */
+export function words({ page, x, y, width, height }: Place, hand: Hand, text: string): WordsPart {
+  const { share, most, rise } = SET[hand === 'print' ? 'print' : 'hand']
+  return {
+    page,
+    kind: 'text',
+    x: x + INDENT,
+    y: y + height - rise,
+    size: Math.min(height * share, most),
+    room: width - 2 * INDENT,
+    hand,
+    text,
+  }
+}
 
 function cross({ page, x, y, width, height }: Place): StampPart {
   const { inset } = CROSS

@@ -1,6 +1,6 @@
 import type { FormPage, PagesTree, Placement, TextCue } from '../document/tree.ts'
 import { passageTitle } from '../document/walk.ts'
-import { shifted } from './arrange.ts'
+import { looked, shifted } from './arrange.ts'
 import { cueTo, placeByCues } from './cues.ts'
 import type { ReadsOf } from './cues.ts'
 import { foundAgain, neighboursOf, NEAR } from './found-again.ts'
@@ -171,8 +171,9 @@ const withLost = (document: PagesTree, how: ReadonlyMap<string, Carried['how']>)
     content: page.content.map((placement) => {
       const told = how.get(placement.attrs.id)
       if (!told) return placement
-      const { lost: _lost, ...attrs } = placement.attrs
-      return { ...placement, attrs: isLost(told) && !attrs.cue ? { ...attrs, lost: true as const } : attrs }
+      return isLost(told) && !placement.attrs.cue
+        ? { ...placement, attrs: { ...placement.attrs, lost: true as const } }
+        : looked(placement)
     }),
   })),
 })

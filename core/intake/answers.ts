@@ -150,9 +150,9 @@ export function readAnswers(
 }
 
 /** What is said of an answer that does not fit. */
-const saysOf = (form: IntakeForm, { id, label, says = '' }: Question, { say, language }: Reader): string =>
-  saidIn(form, language, textKey.says(id), says.trim()) ||
-  say('form.unfit', { label: saidIn(form, language, textKey.label(id), label) })
+const saysOf = (form: IntakeForm, question: Question, { say, language }: Reader): string =>
+  saidIn(form, language, textKey.says(question.id), question.says?.trim() ?? '') ||
+  say('form.unfit', { label: labelIn(form, question, language) })
 
 const labelIn = (form: IntakeForm, { id, label }: Question, language: Language): string =>
   saidIn(form, language, textKey.label(id), label)

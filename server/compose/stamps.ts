@@ -1,5 +1,5 @@
-import { stampParts } from '#core/agreement/stamping.ts'
-import type { Hand, StampPart } from '#core/agreement/stamping.ts'
+import { FACES, stampParts } from '#core/agreement/stamping.ts'
+import type { StampPart } from '#core/agreement/stamping.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import type { BlankValue } from '#server/db/schema.ts'
 
@@ -11,13 +11,6 @@ export interface Stamp {
   readonly note?: readonly string[] | undefined
   /** Of a picture: its bytes. */
   readonly picture?: Uint8Array | undefined
-}
-
-const FACES: Readonly<Record<Hand, { readonly font: string; readonly weight: number }>> = {
-  quick: { font: 'Caveat', weight: 600 },
-  flowing: { font: 'Dancing Script', weight: 600 },
-  round: { font: 'Kalam', weight: 400 },
-  print: { font: 'Source Sans 3', weight: 400 },
 }
 
 /** Pictures of signatures, for the page program to find by their hash. */

@@ -108,3 +108,20 @@ export class ZipPackage {
     return true
   }
 }
+
+/** The part that says what another is related to (ECMA-376 part 2, 9.3.3); of the package itself where the name is empty. */
+export function relationsPart(part: string): string {
+  const at = part.lastIndexOf('/') + 1
+  return `${part.slice(0, at)}_rels/${part.slice(at)}.rels`
+}
+
+/** The name of a part that another refers to; never outside of the package. */
+export function partBeside(part: string, target: string): string {
+  if (target.startsWith('/')) return target.slice(1)
+  const folders = part.split('/').slice(0, -1)
+  for (const step of target.split('/')) {
+    if (step === '..') folders.pop()
+    else if (step !== '.') folders.push(step)
+  }
+  return folders.join('/')
+}

@@ -1,6 +1,6 @@
 import { DOMParser } from '@xmldom/xmldom'
 import type { Element, Node } from '@xmldom/xmldom'
-import { PackageFault as DocxFault, ZipPackage } from '../zip-package.ts'
+import { PackageFault as DocxFault, partBeside, relationsPart, ZipPackage } from '../zip-package.ts'
 
 /** Limits of what is unpacked: a zip bomb is small outside and large inside. Bytes. */
 export const DOCX_LIMITS = { file: 20_000_000, part: 40_000_000, whole: 80_000_000, parts: 2000 } as const
@@ -29,10 +29,10 @@ export class DocxPackage {
     if (bytes[0] !== 0x50 || bytes[1] !== 0x4b)
       throw new DocxFault('This is no DOCX document: it cannot be unpacked.')
     const opened = new DocxPackage(await ZipPackage.open(bytes, DOCX_LIMITS, 'document'))
-    const named = elements(await opened.xml('_rels/.rels').catch(() => null), 'Relationship').find((each) =>
-      (each.getAttribute('Type') ?? '').endsWith('/officeDocument'),
+    const named = elements(await opened.xml(relationsPart('')).catch(() => null), 'Relationship').find(
+      (each) => (each.getAttribute('Type') ?? '').endsWith('/officeDocument'),
     )
-    const main = resolve('', named?.getAttribute('Target') ?? '')
+    const main = partBeside('', named?.getAttribute('Target') ?? '')
     if (!opened.has(opened.main) && main.endsWith('.xml') && !/^(xl|ppt)\//.test(main) && opened.has(main))
       opened.main = main
     if (!opened.has(opened.main))
@@ -91,13 +91,12 @@ export class DocxPackage {
 
   /** Relationships of a part by their ids. */
   async relationships(part: string): Promise<ReadonlyMap<string, Relationship>> {
-    const slash = part.lastIndexOf('/')
-    const root = await this.xml(`${part.slice(0, slash)}/_rels/${part.slice(slash + 1)}.rels`)
+    const root = await this.xml(relationsPart(part))
     return new Map(
       elements(root, 'Relationship').map((each) => [
         each.getAttribute('Id') ?? '',
         {
-          target: resolve(part.slice(0, slash), each.getAttribute('Target') ?? ''),
+          target: partBeside(part, each.getAttribute('Target') ?? ''),
           type: each.getAttribute('Type') ?? '',
           external: each.getAttribute('TargetMode') === 'External',
         },
@@ -127,17 +126,6 @@ function measure(text: string, name: string): void {
     )
   if (most > LARGEST.levels)
     throw new DocxFault(`The part ${name} of the document is nested deeper than ${LARGEST.levels} levels.`)
-}
-
-/** The name of a part that another refers to; never outside of the package. */
-function resolve(folder: string, target: string): string {
-  if (target.startsWith('/')) return target.slice(1)
-  const parts = folder === '' ? [] : folder.split('/')
-  for (const step of target.split('/')) {
-    if (step === '..') parts.pop()
-    else if (step !== '.') parts.push(step)
-  }
-  return parts.join('/')
 }
 
 /** Child elements, of a local name where one is given. */

@@ -1,6 +1,7 @@
 import { createCanvas } from '@napi-rs/canvas'
 import type { Canvas } from '@napi-rs/canvas'
-import { shadeBetween } from './scans.ts'
+import { dotsOf } from './scans.ts'
+import type { Dots as DarkDots } from './scans.ts'
 
 // Paper that was photographed: its edges are found, it is cut out, set straight and lightened, and is a page like a scanned one.
 
@@ -26,13 +27,10 @@ export function paperOn(photograph: Canvas): Canvas | null {
 /** Where the four corners of the paper are, in dots of the photograph. */
 function cornersOf(photograph: Canvas): Corners | null {
   const scale = Math.min(1, LOOKED_AT / Math.max(photograph.width, photograph.height))
-  const [width, height] = [Math.round(photograph.width * scale), Math.round(photograph.height * scale)]
+  const dots = dotsOf(photograph, scale)
+  const { width, height } = dots
   if (Math.min(width, height) < 40) return null
-  const small = createCanvas(width, height)
-  const pen = small.getContext('2d')
-  pen.imageSmoothingEnabled = true
-  pen.drawImage(photograph, 0, 0, width, height)
-  const paper = largestLight(pen.getImageData(0, 0, width, height).data, width, height)
+  const paper = largestLight(dots)
   const share = paper.length / (width * height)
   if (share < LEAST || share > MOST) return null
   const at = (place: number): Point => [place % width, Math.floor(place / width)]
@@ -76,19 +74,11 @@ function isSheet([a, b, c, d]: Corners, filled: number): boolean {
 }
 
 /** Places of the largest light patch, with the dark signs inside of its rows filled. */
-function largestLight(data: Uint8ClampedArray, width: number, height: number): Int32Array {
-  const grey = new Uint8Array(width * height)
-  const counts = new Uint32Array(256)
-  for (let i = 0; i < grey.length; i++) {
-    grey[i] = Math.round(data[i * 4]! * 0.3 + data[i * 4 + 1]! * 0.59 + data[i * 4 + 2]! * 0.11)
-    counts[grey[i]!]!++
-  }
-  const edge = shadeBetween(counts, grey.length)
-  const light = Uint8Array.from(grey, (value) => (value > edge ? 1 : 0))
-  const seen = new Uint8Array(light.length)
+function largestLight({ dark, width, height }: DarkDots): Int32Array {
+  const seen = new Uint8Array(dark.length)
   let largest: number[] = []
-  for (let start = 0; start < light.length; start++) {
-    if (!light[start] || seen[start]) continue
+  for (let start = 0; start < dark.length; start++) {
+    if (dark[start] || seen[start]) continue
     const patch = [start]
     seen[start] = 1
     for (const place of patch) {
@@ -99,7 +89,7 @@ function largestLight(data: Uint8ClampedArray, width: number, height: number): I
         place - width,
         place + width,
       ])
-        if (next >= 0 && next < light.length && light[next] && !seen[next]) {
+        if (next >= 0 && next < dark.length && !dark[next] && !seen[next]) {
           seen[next] = 1
           patch.push(next)
         }

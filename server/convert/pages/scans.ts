@@ -10,7 +10,7 @@ import type { PageLine, PageWord } from '#core/form/page-read.ts'
 const MOST_ASKEW = 5
 const ASKEW = 0.15
 
-interface Dots {
+export interface Dots {
   readonly width: number
   readonly height: number
   /** One for each dot: 1 is dark. */
@@ -33,12 +33,12 @@ export function dotsOf(canvas: Canvas, scale = 1): Dots {
     grey[i] = value
     counts[value]!++
   }
-  const edge = shadeBetween(counts, grey.length)
+  const edge = between(counts, grey.length)
   return { width, height, dark: grey.map((value) => (value <= edge ? 1 : 0)) }
 }
 
 /** The shade that parts dark from light best (Otsu, 1979). */
-export function shadeBetween(counts: Uint32Array, all: number): number {
+function between(counts: Uint32Array, all: number): number {
   const sum = counts.reduce((total, count, shade) => total + count * shade, 0)
   let [below, sumBelow, best, most] = [0, 0, 127, -1]
   for (let shade = 0; shade < 256; shade++) {

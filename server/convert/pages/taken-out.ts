@@ -35,7 +35,7 @@ const MARKS: Readonly<Record<string, string>> = {
   Link: 'Links',
 }
 
-/** Marks (ISO 32000-1, 12.5.6) that are to be seen, and are drawn by whoever shows them where the file has no drawing of them. */
+/** Marks (ISO 32000-1, 12.5.6) that are to be seen; the program that shows the file draws those of which the file has no drawing. */
 const DRAWN: ReadonlySet<string> = new Set([
   'Highlight',
   'Underline',

@@ -5,7 +5,7 @@ import type { MergedCells } from '#core/sheet/header.ts'
 import { parseRange, rangeText } from '#core/sheet/range.ts'
 import { serialDate } from '#core/sheet/serial-date.ts'
 import type { DateSystem } from '#core/sheet/serial-date.ts'
-import { ZipPackage } from '../zip-package.ts'
+import { partBeside, relationsPart, ZipPackage } from '../zip-package.ts'
 import { CellText, checkColumn, RowCollector, sheetNumber, SheetFault, whole } from './book.ts'
 import type { Book, BookTable, NamedRange } from './book.ts'
 import { SHEET_LIMITS } from './sheet-limits.ts'
@@ -62,15 +62,14 @@ interface Relation {
 
 /** What a part is related to (ECMA-376 part 2, 9.3); of the package itself where the part is empty. Parts may lie anywhere. */
 async function relationsOf(zip: ZipPackage, part: string): Promise<readonly Relation[]> {
-  const at = part.lastIndexOf('/')
   const found: Relation[] = []
-  await readPart(zip, `${part.slice(0, at + 1)}_rels/${part.slice(at + 1)}.rels`, {
+  await readPart(zip, relationsPart(part), {
     open: (name, { Id = '', Type = '', Target = '', TargetMode }) => {
       if (name !== 'Relationship' || TargetMode === 'External' || found.length >= MOST_RELATIONS) return
       found.push({
         id: Id,
         kind: Type.slice(Type.lastIndexOf('/') + 1),
-        target: zip.named(Target.startsWith('/') ? Target.slice(1) : beside(part, Target)),
+        target: zip.named(partBeside(part, Target)),
       })
     },
   })
@@ -88,7 +87,7 @@ async function readWorkbook(zip: ZipPackage, main: string): Promise<Workbook> {
   const relations = await relationsOf(zip, main)
   const byId = new Map(relations.map((each) => [each.id, each]))
   const partOf = (wanted: string) =>
-    relations.find(({ kind }) => kind === wanted)?.target ?? zip.named(beside(main, `${wanted}.xml`))
+    relations.find(({ kind }) => kind === wanted)?.target ?? zip.named(partBeside(main, `${wanted}.xml`))
   const sheets: { name: string; state: string | undefined; part: string; hasCells: boolean }[] = []
   const names: NamedRange[] = []
   let system: DateSystem = 1900
@@ -139,16 +138,6 @@ async function tablesOf(zip: ZipPackage, part: string, sheet: string): Promise<r
 }
 
 const MOST_TABLES = 200
-
-/** A target that is named from the folder of another part. */
-function beside(part: string, target: string): string {
-  const folders = part.split('/').slice(0, -1)
-  for (const step of target.split('/')) {
-    if (step === '..') folders.pop()
-    else if (step !== '.') folders.push(step)
-  }
-  return folders.join('/')
-}
 
 const relationOf = (at: Attributes): string =>
   Object.entries(at).find(([name]) => name.endsWith(':id'))?.[1] ?? ''
@@ -501,17 +490,21 @@ class SheetReading implements PartReader {
   }
 }
 
-/**
- * A time of day that is shown to tenths of a second or finer, to the millisecond. Null: it is no time of day.
- */
+/** A time of day that is shown to tenths of a second or finer, to the millisecond. Null: it is no time of day. */
 function tenths(serial: number): Cell | null {
   if (serial < 0 || serial >= 1) return null
-  const milliseconds = Math.round(serial * 86_400_000)
+  return { time: clockOf(Math.round(serial * 86_400_000) % 86_400_000) }
+}
+
+/** A time of day of its milliseconds, with as much of it as there is: 06:30, 06:30:15, 06:30:15.5. */
+function clockOf(milliseconds: number): string {
   const pad = (part: number) => String(part).padStart(2, '0')
-  const clock = `${pad(Math.floor(milliseconds / 3_600_000) % 24)}:${pad(Math.floor(milliseconds / 60_000) % 60)}`
-  const [seconds, rest] = [Math.floor(milliseconds / 1000) % 60, milliseconds % 1000]
-  if (rest === 0) return { time: seconds ? `${clock}:${pad(seconds)}` : clock }
-  return { time: `${clock}:${pad(seconds)}${String(rest / 1000).slice(1)}` }
+  const minutes = Math.floor(milliseconds / 60_000)
+  const clock = `${pad(Math.floor(minutes / 60))}:${pad(minutes % 60)}`
+  const seconds = Math.floor(milliseconds / 1000) % 60
+  const rest = milliseconds % 1000
+  if (rest) return `${clock}:${pad(seconds)}${String(rest / 1000).slice(1)}`
+  return seconds ? `${clock}:${pad(seconds)}` : clock
 }
 
 /** Days as hours and minutes: 1.5 is 36:00. */
@@ -533,10 +526,7 @@ function momentOf(serial: number, system: DateSystem): Moment | null {
   const day = Math.floor(serial) + (seconds === 86_400 ? 1 : 0)
   const date = serialDate(day, system)?.toString() ?? null
   if (serial < 0 || (date === null && day !== 0)) return null
-  const pad = (part: number) => String(part).padStart(2, '0')
-  const left = seconds % 86_400
-  const clock = `${pad(Math.floor(left / 3600))}:${pad(Math.floor(left / 60) % 60)}`
-  return { day, date, time: left % 60 ? `${clock}:${pad(left % 60)}` : clock }
+  return { day, date, time: clockOf((seconds % 86_400) * 1000) }
 }
 
 const dayAndTime = ({ date, time }: Moment): Cell | null =>

@@ -405,8 +405,9 @@ async function refusedNow({ db, now }: App) {
   return rows.map(({ reason, at, ...row }) => ({ ...row, reason: reason ?? '', at: at!.toISOString() }))
 }
 
-/** Whether nothing was written to that address of an agreement since. */
-const isLast = sql`not exists (select 1 from ${mail} later where later.party_id = ${mail.partyId}
+/** Whether nothing was written to that address of an agreement since; mails have an index by their agreement. */
+const isLast = sql`not exists (select 1 from ${mail} later
+  where later.agreement_id = ${mail.agreementId} and later.party_id = ${mail.partyId}
   and later."to" = ${mail.to} and later.created_at > ${mail.createdAt})`
 
 const undeliveredAmong = async (db: Db, rows: readonly { readonly agreement: Row }[]) =>

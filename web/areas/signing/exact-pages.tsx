@@ -1,16 +1,13 @@
-import { useEffect } from 'react'
+import { useEffect, useMemo } from 'react'
 import { useAnswer } from '#web/api/client.ts'
 import { ProofViewer } from '#web/parts/pages/proof-viewer.tsx'
 import { useBytes } from '#web/parts/pages/use-bytes.ts'
 import { Failed } from '#web/parts/states.tsx'
 import type { Blank, Value } from './fill-keeper.ts'
 import { PlaceMark } from './place-mark.tsx'
-import { Stamps } from './stamp.tsx'
+import { partsOf, Stamps } from './stamp.tsx'
 import { useWords } from './words.tsx'
 import type { Shown } from './reading-view.tsx'
-
-const presetOf = ({ rules: { preset } }: Blank): Value | null =>
-  preset ? { kind: 'text', text: preset } : null
 
 /** Whether a blank has anything to touch on a page: a choice may have options on several. */
 const isOn = ({ page, options }: Blank, asked: number) =>
@@ -31,10 +28,7 @@ export function ExactPages({
   const file = useAnswer('signingDocument', { params: { token } })
   const bytes = useBytes(file.data)
   const drawn = bytes !== null
-  const filled = signing.blanks.flatMap((blank) => {
-    const value = values[blank.id] ?? presetOf(blank)
-    return value ? [{ blank, value }] : []
-  })
+  const parts = useMemo(() => partsOf(signing.blanks, values), [signing.blanks, values])
   // One page is seen whole with its first look.
   useEffect(() => {
     if (drawn && signing.pages === 1) onEnd()
@@ -70,7 +64,7 @@ export function ExactPages({
                 hold={hold(blank.id)}
               />
             ))}
-          <Stamps page={page} size={size} scale={scale} token={token} filled={filled} />
+          <Stamps page={page} size={size} scale={scale} token={token} parts={parts} />
         </>
       )}
     />

@@ -1,9 +1,10 @@
 import { useState } from 'react'
+import { words as setWords } from '#core/agreement/stamping.ts'
 import { address } from '#web/api/client.ts'
 import type { Blank, Value } from './fill-keeper.ts'
 import { inkPath } from './ink-path.ts'
 import { readPlaceText } from './place-text.ts'
-import { HANDS } from './stamp.tsx'
+import { handStyle } from './stamp.tsx'
 import { useDocumentLanguage, useLabel, useWords } from './words.tsx'
 
 /** A signature in the text, not in its place on the page. `token`: of the signing link. */
@@ -41,7 +42,7 @@ export function Signature({
       // Written letters lean beyond their width; what is cut off at the end must not be the last of them.
       className="block truncate pr-[0.25em] leading-none text-[#1a2f66]"
       style={{
-        ...HANDS[value.kind === 'typed' ? (value.script ?? 'quick') : 'print'],
+        ...handStyle(value.kind === 'typed' ? (value.script ?? 'quick') : 'print'),
         fontSize: size,
       }}
     >
@@ -181,6 +182,7 @@ function TypedPlace({
   const [text, setText] = useState(given || (blank.rules.preset ?? ''))
   const [problem, setProblem] = useState<string | null>(null)
   const [typing, setTyping] = useState(false)
+  const set = setWords(blank, 'print', text)
   const leave = async () => {
     const plain = text.trim()
     // What stands there already was read before.
@@ -200,13 +202,13 @@ function TypedPlace({
         aria-invalid={problem !== null}
         inputMode={blank.kind === 'number' ? 'decimal' : undefined}
         // What is kept is drawn with all that is filled in; here it is seen while it is typed.
-        className={`absolute border bg-transparent ${problem ? 'border-[#a23b2a]' : outline} ${typing || problem ? 'bg-white text-[#1a2f66]' : 'text-transparent'}`}
+        className={`absolute border bg-transparent ${problem ? 'border-[#a23b2a]' : outline} ${typing || problem ? 'z-10 bg-white text-[#1a2f66]' : 'text-transparent'}`}
         style={{
           ...box,
-          ...HANDS.print,
-          fontSize: Math.min(blank.height * 0.78, 11) * scale,
-          paddingInline: 2 * scale,
-          paddingTop: Math.max(0, blank.height * 0.22 - 2.5) * scale,
+          ...handStyle('print'),
+          fontSize: set.size * scale,
+          paddingInline: (set.x - blank.x) * scale,
+          paddingTop: Math.max(0, set.y - blank.y - set.size) * scale,
         }}
         maxLength={200}
         placeholder={blank.label}

@@ -5,7 +5,7 @@ import type { Script } from '#core/agreement/signature.ts'
 import { call, problemText } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import type { Value } from './fill-keeper.ts'
-import { HANDS } from './stamp.tsx'
+import { handStyle } from './stamp.tsx'
 import { FIELD, Sheet } from './sheet.tsx'
 import { inkOf } from './signature-picture.ts'
 import { useWords } from './words.tsx'
@@ -134,7 +134,7 @@ export function SignaturePanel({ token, kind, name, filled, onClose, onUse }: Pr
                   <span
                     aria-hidden
                     className="truncate pr-2 text-[30px] leading-tight text-[#1a2f66]"
-                    style={HANDS[each]}
+                    style={handStyle(each)}
                   >
                     {text || '\u00a0'}
                   </span>

@@ -1,20 +1,26 @@
 import { useEffect, useState } from 'react'
 import type { CSSProperties } from 'react'
-import { stampParts } from '#core/agreement/stamping.ts'
-import type { Hand, StampPart, Stamped } from '#core/agreement/stamping.ts'
+import { FACES, stampParts } from '#core/agreement/stamping.ts'
+import type { Hand, StampPart, WordsPart } from '#core/agreement/stamping.ts'
 import { address } from '#web/api/client.ts'
 import { outlinePath } from './ink-path.ts'
-import type { Blank } from './fill-keeper.ts'
+import type { Blank, Values } from './fill-keeper.ts'
 
 const INK = '#1a2f66'
 
-/** The hands that signatures are typed in, and the face of all else, as the executed document has them. */
-export const HANDS = {
-  quick: { fontFamily: 'Caveat', fontWeight: 600 },
-  flowing: { fontFamily: 'Dancing Script', fontWeight: 600 },
-  round: { fontFamily: 'Kalam', fontWeight: 400 },
-  print: { fontFamily: 'Source Sans 3', fontWeight: 400 },
-} as const satisfies Readonly<Record<Hand, CSSProperties>>
+/** A hand that signatures are typed in, or the face of all else, as the executed document has it. */
+export const handStyle = (hand: Hand): CSSProperties => ({
+  fontFamily: FACES[hand].font,
+  fontWeight: FACES[hand].weight,
+})
+
+/** What is filled in, as parts to be drawn: on all pages, so that no page works it out again. */
+export const partsOf = (blanks: readonly Blank[], values: Values): readonly StampPart[] =>
+  blanks.flatMap((blank) => {
+    const { preset } = blank.rules
+    const value = values[blank.id] ?? (preset ? { kind: 'text' as const, text: preset } : null)
+    return value ? stampParts(blank, value, blank.kind === 'signature') : []
+  })
 
 /**
  * What is filled in on a page, drawn where and as the sealed file will have it. `scale`: CSS pixels of a point. `token`: of the
@@ -25,15 +31,14 @@ export function Stamps({
   size,
   scale,
   token,
-  filled,
+  parts,
 }: {
   readonly page: number
   readonly size: { readonly width: number; readonly height: number }
   readonly scale: number
   readonly token: string
-  readonly filled: readonly { readonly blank: Blank; readonly value: Stamped }[]
+  readonly parts: readonly StampPart[]
 }) {
-  const parts = filled.flatMap(({ blank, value }) => stampParts(blank, value, blank.kind === 'signature'))
   return (
     <svg
       aria-hidden
@@ -87,10 +92,9 @@ function Part({ part, token }: { readonly part: StampPart; readonly token: strin
 /** Text is measured large, so that rounding to pixels has no say in it. */
 const MEASURED_AT = 200
 
-function Words({ part }: { readonly part: Extract<StampPart, { kind: 'text' }> }) {
-  const { fontFamily, fontWeight } = HANDS[part.hand]
-  const wide =
-    useWidth(part.text, `${fontWeight} ${MEASURED_AT}px "${fontFamily}"`) * (part.size / MEASURED_AT)
+function Words({ part }: { readonly part: WordsPart }) {
+  const { font, weight } = FACES[part.hand]
+  const wide = useWidth(part.text, `${weight} ${MEASURED_AT}px "${font}"`) * (part.size / MEASURED_AT)
   const width = Math.min(wide, part.room)
   const size = wide > width ? part.size * (width / wide) : part.size
   return (
@@ -98,8 +102,8 @@ function Words({ part }: { readonly part: Extract<StampPart, { kind: 'text' }> }
       x={part.x}
       y={part.y}
       fontSize={size}
-      fontFamily={`"${fontFamily}"`}
-      fontWeight={fontWeight}
+      fontFamily={`"${font}"`}
+      fontWeight={weight}
       textRendering="geometricPrecision"
       // Upright text is set on whole pixels, a third of a millimetre on some screens. What is turned is not, by however
       // little: a fiftieth of a degree moves the ends of a text as wide as the page by a thirtieth of a millimetre.
@@ -112,6 +116,9 @@ function Words({ part }: { readonly part: Extract<StampPart, { kind: 'text' }> }
   )
 }
 
+/** What texts are measured with. */
+let pen: CanvasRenderingContext2D | null = null
+
 /** Width of a text in a font (CSS), once its face is here. */
 function useWidth(text: string, font: string): number {
   const [, setLoaded] = useState(false)
@@ -122,7 +129,7 @@ function useWidth(text: string, font: string): number {
       current = false
     }
   }, [font, text])
-  const pen = document.createElement('canvas').getContext('2d')!
+  pen ??= document.createElement('canvas').getContext('2d')!
   pen.font = font
   return pen.measureText(text).width
 }
