@@ -25,6 +25,7 @@ if (wrong) {
 }
 
 let [passed, failed] = [0, 0]
+const failures: string[] = []
 for (const layer of asked.length ? asked : LAYERS) {
   for (const command of commands[layer]) {
     process.stdout.write(`\n— ${layer}: ${command[0]}\n`)
@@ -36,22 +37,32 @@ for (const layer of asked.length ? asked : LAYERS) {
       if (code !== 0 && count('failing') === 0) failed++
     } else if (code === 0) passed++
     else failed++
+    if (code !== 0) failures.push(`— ${layer}: ${command[0]}\n${whatFailed(output)}`)
   }
 }
+// Told once more at the end: of a long run often only its last lines are kept.
+for (const failure of failures) process.stdout.write(`\nFailed ${failure}\n`)
 process.stdout.write(`\n${passed} passed, ${failed} failed\n`)
 process.exitCode = failed || passed === 0 ? 1 : 0
+
+/** What a command printed from its list of failures on, or its last lines where it made no list. */
+function whatFailed(output: string): string {
+  const list = output.search(/^\s*\d+ failing/m)
+  return list >= 0 ? output.slice(list).trimEnd() : output.trimEnd().split('\n').slice(-20).join('\n')
+}
 
 function run(command: readonly string[]): Promise<{ code: number; output: string }> {
   return new Promise((resolve) => {
     const child = spawn('npx', ['--no-install', ...command], {
-      stdio: ['ignore', 'pipe', 'inherit'],
+      stdio: ['ignore', 'pipe', 'pipe'],
       env: { ...process.env, FORCE_COLOR: '0' },
     })
     let output = ''
-    child.stdout.on('data', (chunk: Buffer) => {
-      output += chunk.toString()
-      process.stdout.write(chunk)
-    })
+    for (const stream of ['stdout', 'stderr'] as const)
+      child[stream].on('data', (chunk: Buffer) => {
+        output += chunk.toString()
+        process[stream].write(chunk)
+      })
     child.on('close', (code) => resolve({ code: code ?? 1, output }))
   })
 }
