@@ -17,7 +17,8 @@ function page(dx = 0, dy = 0, light = (_x: number, _y: number) => 1): Grey & { r
     for (let word = 0; word < 9; word++)
       bar(30 + word * 37 + ((line * 7) % 11), 30 + line * 22, 20 + ((word * line) % 9), 7)
   bar(120, 230, 160, 2)
-  for (let i = 0; i < values.length; i++) values[i] = values[i]! * light(i % width, Math.floor(i / width))
+  for (let i = 0; i < values.length; i++)
+    values[i] = Math.min(255, values[i]! * light(i % width, Math.floor(i / width)))
   return { width, height, values }
 }
 
