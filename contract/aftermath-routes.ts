@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 import * as a from './aftermath.ts'
-import { done, id, idParams } from './basics.ts'
-import { route } from './route.ts'
+import { id, idParams } from './basics.ts'
+import { NOTHING, route } from './route.ts'
 
 /** What follows agreements, where it goes, and what people have to do then. */
 export const aftermathRoutes = {
@@ -46,7 +46,7 @@ export const aftermathRoutes = {
     renews: ['agreementAftermath', 'failedSteps'],
     params: idParams,
     body: v.object({ what: v.picklist(['again', 'leave']) }),
-    answer: done,
+    answer: NOTHING,
   }),
   followUps: route({
     method: 'GET',
@@ -62,7 +62,7 @@ export const aftermathRoutes = {
     access: 'person',
     renews: ['followUps'],
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   folders: route({
     method: 'GET',
@@ -87,6 +87,6 @@ export const aftermathRoutes = {
     access: { right: 'settings' },
     renews: ['folders', 'aftermath'],
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
 }

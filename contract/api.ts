@@ -11,11 +11,12 @@ import { keyRoutes, programRoutes, webhookRoutes } from './program-routes.ts'
 import { recordRoutes } from './record-routes.ts'
 import { ruleRoutes } from './rule-routes.ts'
 import { runRoutes, sheetRoutes } from './run-routes.ts'
+import { table } from './route.ts'
 import { templateRoutes } from './template-routes.ts'
 import { verifyRoutes } from './verify.ts'
 
 /** Every route of the application. */
-export const api = {
+export const api = table({
   ...peopleRoutes,
   ...organisationRoutes,
   ...templateRoutes,
@@ -37,6 +38,6 @@ export const api = {
   ...keyRoutes,
   ...programRoutes,
   ...webhookRoutes,
-}
+})
 export type Api = typeof api
 export type RouteName = keyof Api

@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 import * as p from './approval.ts'
-import { done, id, idParams } from './basics.ts'
-import { route } from './route.ts'
+import { id, idParams } from './basics.ts'
+import { NOTHING, route } from './route.ts'
 
 const stepParams = v.object({ id, step: id })
 const questionParams = v.object({ id, question: id })
@@ -15,6 +15,7 @@ export const approvalRoutes = {
     path: '/agreements/approve',
     summary: 'Approve several, after their wordings were opened',
     access: { right: 'approve' },
+    trail: 'agreement',
     renews: AGREEMENT,
     body: p.approveMany,
     answer: p.approvedMany,
@@ -32,39 +33,43 @@ export const approvalRoutes = {
     path: '/agreements/:id/steps/:step/hand-over',
     summary: 'Hand one approval to somebody else',
     access: { right: 'approve' },
+    trail: 'agreement',
     renews: AGREEMENT,
     params: stepParams,
     body: p.handOverSchema,
-    answer: done,
+    answer: NOTHING,
   }),
   remindApprover: route({
     method: 'POST',
     path: '/agreements/:id/steps/:step/remind',
     summary: 'Remind those who may decide',
     access: { right: 'runs' },
+    trail: 'agreement',
     renews: AGREEMENT,
     params: stepParams,
-    answer: done,
+    answer: NOTHING,
   }),
   askQuestion: route({
     method: 'POST',
     path: '/agreements/:id/steps/:step/questions',
     summary: 'Ask before deciding',
     access: { right: 'approve' },
+    trail: 'agreement',
     renews: AGREEMENT,
     params: stepParams,
     body: p.askSchema,
-    answer: done,
+    answer: NOTHING,
   }),
   answerQuestion: route({
     method: 'POST',
     path: '/agreements/:id/questions/:question',
     summary: 'Answer an approver’s question',
     access: { right: 'runs' },
+    trail: 'agreement',
     renews: AGREEMENT,
     params: questionParams,
     body: p.answerSchema,
-    answer: done,
+    answer: NOTHING,
   }),
   absences: route({
     method: 'GET',
@@ -89,7 +94,7 @@ export const approvalRoutes = {
     access: 'person',
     renews: ABSENCES,
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   setApprovalMail: route({
     method: 'PUT',
@@ -98,7 +103,7 @@ export const approvalRoutes = {
     access: 'person',
     renews: ['absences'],
     body: v.object({ mail: v.picklist(['each', 'daily']) }),
-    answer: done,
+    answer: NOTHING,
   }),
   setLeft: route({
     method: 'PUT',
@@ -108,6 +113,6 @@ export const approvalRoutes = {
     renews: ABSENCES,
     params: idParams,
     body: v.object({ left: v.boolean() }),
-    answer: done,
+    answer: NOTHING,
   }),
 }

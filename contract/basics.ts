@@ -43,7 +43,5 @@ export const pageQuery = v.object({
   offset: v.optional(wholeNumber, '0'),
   limit: v.optional(v.pipe(wholeNumber, v.maxValue(1000)), '200'),
 })
-/** It is done; there is nothing else to tell. */
-export const done = v.object({ done: v.literal(true) })
 /** Of an upload: the file's name as it was chosen. */
 export const uploadQuery = v.object({ name: v.pipe(v.string(), v.minLength(1), v.maxLength(200)) })

@@ -1,7 +1,7 @@
 import * as v from 'valibot'
-import { done, id, idParams } from './basics.ts'
+import { id, idParams } from './basics.ts'
 import * as c from './connection.ts'
-import { route } from './route.ts'
+import { NOTHING, route } from './route.ts'
 
 const CONNECTIONS = ['connections', 'conflicts', 'records', 'record', 'troubles'] as const
 const access = { right: 'settings' } as const
@@ -41,7 +41,7 @@ export const connectionRoutes = {
     access,
     renews: CONNECTIONS,
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   tryConnection: route({
     method: 'POST',
@@ -69,7 +69,7 @@ export const connectionRoutes = {
     access,
     renews: CONNECTIONS,
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   conflicts: route({
     method: 'GET',
@@ -87,7 +87,7 @@ export const connectionRoutes = {
     renews: CONNECTIONS,
     params: idParams,
     body: v.object({ kind: v.string(), theirId: v.string(), take: v.boolean() }),
-    answer: done,
+    answer: NOTHING,
   }),
   connectionHook: route({
     method: 'POST',
@@ -98,6 +98,6 @@ export const connectionRoutes = {
     params: idParams,
     upload: true,
     limit: 1_000_000,
-    answer: done,
+    answer: NOTHING,
   }),
 }

@@ -1,9 +1,9 @@
 import * as v from 'valibot'
 import { LANGUAGES } from '#core/languages/language.ts'
-import { count, done, id, idParams, sha256, shortText } from './basics.ts'
+import { count, id, idParams, sha256, shortText } from './basics.ts'
 import * as i from './intake.ts'
 import { recordParams } from './record.ts'
-import { route } from './route.ts'
+import { NOTHING, route } from './route.ts'
 
 const ANSWERS = [
   'intakes',
@@ -58,7 +58,7 @@ export const intakeRoutes = {
     access: { right: 'templates' },
     renews: ['intakes', 'intake', 'answersWaiting'],
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   dropIntake: route({
     method: 'DELETE',
@@ -67,7 +67,7 @@ export const intakeRoutes = {
     access: { right: 'templates' },
     renews: ['intakes', 'intake'],
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   openLink: route({
     method: 'POST',
@@ -87,7 +87,7 @@ export const intakeRoutes = {
     renews: ['intakes', 'intake'],
     params: v.object({ id, link: id }),
     body: v.object({ ...i.openLinkWish.entries, closed: v.boolean() }),
-    answer: done,
+    answer: NOTHING,
   }),
   invite: route({
     method: 'POST',
@@ -138,7 +138,7 @@ export const intakeRoutes = {
     renews: ANSWERS,
     params: idParams,
     body: v.object({ answers: i.answersSchema, version: v.number() }),
-    answer: done,
+    answer: NOTHING,
   }),
   settleAnswer: route({
     method: 'POST',
@@ -148,7 +148,7 @@ export const intakeRoutes = {
     renews: [...ANSWERS, 'records'],
     params: idParams,
     body: v.object({ take: v.boolean() }),
-    answer: done,
+    answer: NOTHING,
   }),
   dropAnswer: route({
     method: 'DELETE',
@@ -157,7 +157,7 @@ export const intakeRoutes = {
     access: { right: 'runs' },
     renews: ANSWERS,
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   answerFile: route({
     method: 'GET',
@@ -219,7 +219,7 @@ export const formRoutes = {
     renews: ['form'],
     params: i.formParams,
     body: v.object({ answers: i.answersSchema, language: v.picklist(LANGUAGES) }),
-    answer: done,
+    answer: NOTHING,
   }),
   signAnswer: route({
     method: 'POST',

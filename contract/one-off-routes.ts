@@ -1,7 +1,7 @@
 import * as v from 'valibot'
-import { done, id, idParams, shortText } from './basics.ts'
+import { id, idParams, shortText } from './basics.ts'
 import * as o from './one-off.ts'
-import { route } from './route.ts'
+import { NOTHING, route } from './route.ts'
 import { draftSave, draftSaved } from './template.ts'
 
 /** One agreement of a file, without a template. */
@@ -30,7 +30,7 @@ export const oneOffRoutes = {
     access: { right: 'runs' },
     renews: ['oneOffs'],
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   oneOff: route({
     method: 'GET',

@@ -1,7 +1,7 @@
 import * as v from 'valibot'
-import { done, pageQuery, wholeNumber } from './basics.ts'
+import { pageQuery, wholeNumber } from './basics.ts'
 import * as p from './person.ts'
-import { route } from './route.ts'
+import { NOTHING, route } from './route.ts'
 
 const mailParams = v.object({ id: wholeNumber })
 
@@ -19,6 +19,7 @@ export const peopleRoutes = {
     path: '/session',
     summary: 'Sign in',
     access: 'anyone',
+    trail: 'none',
     renews: 'everything',
     body: p.signInSchema,
     answer: p.sessionSchema,
@@ -28,8 +29,9 @@ export const peopleRoutes = {
     path: '/session',
     summary: 'Sign out',
     access: 'anyone',
+    trail: 'none',
     renews: 'everything',
-    answer: done,
+    answer: NOTHING,
   }),
   demoPeople: route({
     method: 'GET',
@@ -83,7 +85,7 @@ export const postRoomRoutes = {
     access: 'anyone',
     renews: ['receivedTexts'],
     body: p.textToSend,
-    answer: done,
+    answer: NOTHING,
   }),
   receivedTexts: route({
     method: 'GET',

@@ -1,8 +1,8 @@
 import * as v from 'valibot'
 import { RECORD_KINDS } from '#core/records/kinds.ts'
-import { done, id, idParams, wholeNumber } from './basics.ts'
+import { id, idParams, wholeNumber } from './basics.ts'
 import * as p from './program.ts'
-import { route } from './route.ts'
+import { NOTHING, route } from './route.ts'
 import { trailSchema } from './agreement.ts'
 
 /** Keys of programs, as the people who give them out see them. */
@@ -40,7 +40,7 @@ export const keyRoutes = {
     access: { right: 'settings' },
     renews: ['keys'],
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
 }
 
@@ -69,7 +69,7 @@ export const webhookRoutes = {
     access: { right: 'settings' },
     renews: ['webhooks', 'deliveries'],
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   deliveries: route({
     method: 'GET',
@@ -93,7 +93,7 @@ export const webhookRoutes = {
     access: { right: 'settings' },
     renews: ['webhooks', 'troubles'],
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   startAgain: route({
     method: 'POST',
@@ -102,7 +102,7 @@ export const webhookRoutes = {
     access: 'person',
     renews: ['troubles'],
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   tellAgain: route({
     method: 'POST',
@@ -111,7 +111,7 @@ export const webhookRoutes = {
     access: { right: 'settings' },
     renews: ['deliveries', 'webhooks'],
     params: v.object({ id, delivery: wholeNumber }),
-    answer: done,
+    answer: NOTHING,
   }),
 }
 
@@ -168,6 +168,7 @@ export const programRoutes = {
     access: { scope: 'start agreements' },
     status: 202,
     idempotent: true,
+    trail: 'agreement',
     renews: 'everything',
     body: p.startWish,
     answer: p.startSchema,
@@ -186,6 +187,7 @@ export const programRoutes = {
     access: { scope: 'start agreements' },
     status: 202,
     idempotent: true,
+    trail: 'agreement',
     renews: 'everything',
     body: p.startsWish,
     answer: v.array(p.startRowSchema),
@@ -300,6 +302,7 @@ export const programRoutes = {
     path: '/v1/agreements/:id/send',
     summary: 'Send an agreement that is ready; asked again nothing more happens',
     access: { scope: 'send agreements' },
+    trail: 'agreement',
     renews: 'everything',
     params: idParams,
     answer: v.object({ id, state: p.programAgreementSchema.entries.state }),

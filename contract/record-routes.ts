@@ -1,8 +1,8 @@
 import * as v from 'valibot'
-import { done, id, idParams, sha256 } from './basics.ts'
+import { id, idParams, sha256 } from './basics.ts'
 import * as one from './one-agreement.ts'
 import * as k from './record.ts'
-import { route } from './route.ts'
+import { NOTHING, route } from './route.ts'
 import { columnSchema } from './sheet.ts'
 
 /** What a change of the record book may change. */
@@ -71,7 +71,7 @@ export const recordRoutes = {
     access: { right: 'runs' },
     renews: RECORDS,
     params: k.viewParams,
-    answer: done,
+    answer: NOTHING,
   }),
   makeRecord: route({
     method: 'POST',
@@ -117,7 +117,7 @@ export const recordRoutes = {
     renews: ['record'],
     params: k.recordParams,
     body: v.object({ person: v.nullable(id) }),
-    answer: done,
+    answer: NOTHING,
   }),
   recordProof: route({
     method: 'POST',
@@ -225,7 +225,7 @@ export const recordRoutes = {
     renews: ['packets'],
     params: idParams,
     body: k.packetChange,
-    answer: done,
+    answer: NOTHING,
   }),
   dropPacket: route({
     method: 'DELETE',
@@ -234,6 +234,6 @@ export const recordRoutes = {
     access: { right: 'templates' },
     renews: ['packets'],
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
 }

@@ -21,21 +21,19 @@ export const scopeOf = (access: Access): Scope | null =>
 
 type Schema = v.GenericSchema
 
+/** Of a route that has nothing to answer: 204, without a body. */
+export const NOTHING = null
+
 /** One route of the API: how it is called, who may, what goes in and comes out. */
-export interface Route<
-  P extends Schema = Schema,
-  Q extends Schema = Schema,
-  B extends Schema = Schema,
-  A extends Schema | BinaryType = Schema | BinaryType,
-> {
+export interface Route {
   readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE'
   /** Below /api, with `:name` parameters. */
   readonly path: string
   readonly summary: string
   readonly access: Access
-  readonly params?: P
-  readonly query?: Q
-  readonly body?: B
+  readonly params?: Schema
+  readonly query?: Schema
+  readonly body?: Schema
   /** The body is the file itself, not JSON. */
   readonly upload?: true
   /** Bytes that an upload may have; none: as many as a sheet. */
@@ -45,7 +43,9 @@ export interface Route<
    * those anew; a question asked by POST renews nothing.
    */
   readonly renews?: 'everything' | readonly string[]
-  readonly answer: A
+  /** Which trail an act by it is written to, if not the system's: its agreement's own (by the use case), or none. */
+  readonly trail?: 'agreement' | 'none'
+  readonly answer: Schema | BinaryType | typeof NOTHING
   /** What it is answered with where that is not 200. */
   readonly status?: 202
   /** Takes an `Idempotency-Key`: the same one again does nothing more and has the same answer. */
@@ -54,28 +54,43 @@ export interface Route<
   readonly example?: { readonly body?: unknown; readonly answer?: unknown }
 }
 
-/** Keeps each schema's type for callers and handlers. */
-export const route = <
-  const P extends Schema,
-  const Q extends Schema,
-  const B extends Schema,
-  const A extends Schema | BinaryType,
->(
-  made: Route<P, Q, B, A>,
-): Route<P, Q, B, A> => made
+/** Keeps the types of each route's parts, for callers and handlers. */
+export const route = <const R extends Route>(made: R): R => made
+
+/** Routes put together; each names only routes among them as what it renews. */
+export const table = <T extends { readonly [N in keyof T]: Route & { readonly renews?: Renews<keyof T> } }>(
+  routes: T,
+): T => routes
+
+type Renews<Name> = 'everything' | readonly Name[]
 
 type Output<S> = S extends Schema ? v.InferOutput<S> : undefined
 type Input<S> = S extends Schema ? v.InferInput<S> : undefined
+type Part<R, K extends string> = R extends { readonly [P in K]: infer S } ? S : undefined
 
 /** What the parts of a route need and give, by the route. */
-export type Params<R> = R extends Route<infer P, Schema, Schema, Schema | BinaryType> ? Output<P> : never
-export type Query<R> = R extends Route<Schema, infer Q, Schema, Schema | BinaryType> ? Output<Q> : never
-export type QueryInput<R> = R extends Route<Schema, infer Q, Schema, Schema | BinaryType> ? Input<Q> : never
-export type Body<R> = R extends Route<Schema, Schema, infer B, Schema | BinaryType> ? Output<B> : never
-/** What it answers; a Blob where it is no JSON. */
+export type Params<R> = Output<Part<R, 'params'>>
+export type Query<R> = Output<Part<R, 'query'>>
+export type QueryInput<R> = Input<Part<R, 'query'>>
+export type Body<R> = Output<Part<R, 'body'>>
+/** What it answers; a Blob where it is no JSON, and nothing where it has nothing to say. */
 export type Answer<R> =
-  R extends Route<Schema, Schema, Schema, infer A> ? (A extends Schema ? v.InferOutput<A> : Blob) : never
+  Part<R, 'answer'> extends infer A
+    ? A extends Schema
+      ? v.InferOutput<A>
+      : A extends null
+        ? void
+        : Blob
+    : never
+
+/** Whether nobody reaches a route without being known, by a session or a key. */
+export type NeedsPerson<R> = Part<R, 'access'> extends 'anyone' | 'signing link' ? false : true
+/** Whether only programs reach a route, by their keys. */
+export type NeedsKey<R> = Part<R, 'access'> extends { readonly scope: Scope } ? true : false
 
 /** Whether a route only asks: by GET, or by POST where what is asked is long. */
 export const onlyAsks = ({ method, renews, upload }: Route): boolean =>
   method === 'GET' || (upload === undefined && Array.isArray(renews) && renews.length === 0)
+
+/** Whether a route answers a file, not JSON. */
+export const answersFile = ({ answer }: Route): boolean => typeof answer === 'string'

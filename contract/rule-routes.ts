@@ -1,6 +1,6 @@
 import * as v from 'valibot'
-import { done, id, idParams, uploadQuery, wholeNumber } from './basics.ts'
-import { route } from './route.ts'
+import { id, idParams, uploadQuery, wholeNumber } from './basics.ts'
+import { NOTHING, route } from './route.ts'
 import * as r from './rule.ts'
 
 const caseParams = v.object({ id, case: id })
@@ -96,7 +96,7 @@ export const ruleRoutes = {
     renews: TABLES,
     params: idParams,
     body: v.object({ inForce: v.boolean() }),
-    answer: done,
+    answer: NOTHING,
   }),
   keepRuleCase: route({
     method: 'POST',
@@ -115,7 +115,7 @@ export const ruleRoutes = {
     access: { right: 'rules' },
     renews: TABLES,
     params: caseParams,
-    answer: done,
+    answer: NOTHING,
   }),
   ruleRecords: route({
     method: 'POST',

@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 import * as a from './agreement.ts'
-import { done, id, idParams, uploadQuery, wholeNumber } from './basics.ts'
-import { route } from './route.ts'
+import { id, idParams, uploadQuery, wholeNumber } from './basics.ts'
+import { NOTHING, route } from './route.ts'
 import * as r from './run.ts'
 import * as s from './sheet.ts'
 
@@ -154,7 +154,7 @@ export const runRoutes = {
     renews: RUN,
     params: idParams,
     body: r.runChange,
-    answer: done,
+    answer: NOTHING,
   }),
   runFile: route({
     method: 'POST',
@@ -165,7 +165,7 @@ export const runRoutes = {
     params: idParams,
     query: uploadQuery,
     upload: true,
-    answer: done,
+    answer: NOTHING,
   }),
   decideRows: route({
     method: 'PUT',
@@ -175,7 +175,7 @@ export const runRoutes = {
     renews: RUN,
     params: idParams,
     body: r.rowsDecided,
-    answer: done,
+    answer: NOTHING,
   }),
   answerRow: route({
     method: 'PUT',
@@ -185,7 +185,7 @@ export const runRoutes = {
     renews: RUN,
     params: runRowParams,
     body: r.rowAnswers,
-    answer: done,
+    answer: NOTHING,
   }),
   rowChanges: route({
     method: 'GET',
@@ -213,7 +213,7 @@ export const runRoutes = {
     renews: RUN,
     params: idParams,
     body: r.wordingTick,
-    answer: done,
+    answer: NOTHING,
   }),
   cancelRun: route({
     method: 'POST',
@@ -222,7 +222,7 @@ export const runRoutes = {
     access: { right: 'runs' },
     renews: RUN,
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   outputs: route({
     method: 'GET',
@@ -267,7 +267,7 @@ export const runRoutes = {
     access: { right: 'send' },
     renews: ['outputs'],
     params: outputParams,
-    answer: done,
+    answer: NOTHING,
   }),
   shared: route({
     method: 'GET',
@@ -317,7 +317,7 @@ export const runRoutes = {
     access: { right: 'runs' },
     renews: [...RUN, 'agreements', 'desk'],
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   pauseRun: route({
     method: 'POST',
@@ -326,7 +326,7 @@ export const runRoutes = {
     access: { right: 'runs' },
     renews: RUN,
     params: idParams,
-    answer: done,
+    answer: NOTHING,
   }),
   runEvents: route({
     method: 'GET',

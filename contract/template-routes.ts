@@ -1,6 +1,6 @@
 import * as v from 'valibot'
-import { done, id, idParams, sha256, wholeNumber } from './basics.ts'
-import { route } from './route.ts'
+import { id, idParams, sha256, wholeNumber } from './basics.ts'
+import { NOTHING, route } from './route.ts'
 import * as s from './studio.ts'
 import * as t from './template.ts'
 
@@ -27,6 +27,7 @@ export const templateRoutes = {
     path: '/templates/:id/draft',
     summary: 'Save the draft; refused where somebody saved since',
     access: { right: 'templates' },
+    trail: 'none',
     renews: ['templates', 'mapping'],
     params: idParams,
     body: t.draftSave,
@@ -94,7 +95,7 @@ export const templateRoutes = {
     renews: ['templates', 'template', 'shelves'],
     params: idParams,
     body: v.object({ shelf: v.nullable(id) }),
-    answer: done,
+    answer: NOTHING,
   }),
   survey: route({
     method: 'POST',
@@ -184,7 +185,7 @@ export const templateRoutes = {
     renews: ['shelves', 'templates', 'template'],
     params: idParams,
     body: s.shelfChange,
-    answer: done,
+    answer: NOTHING,
   }),
   teams: route({
     method: 'GET',
@@ -262,6 +263,6 @@ export const templateRoutes = {
     access: { right: 'templates' },
     renews: ['savedCases'],
     params: v.object({ id, case: id }),
-    answer: done,
+    answer: NOTHING,
   }),
 }

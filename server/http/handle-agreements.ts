@@ -13,7 +13,6 @@ import { fillMessage, sendingOfMany, setSendingOfMany } from '#server/services/s
 import { answerParty } from '#server/services/signing/questions.ts'
 import { handDevice, sendingOf, setSending } from '#server/services/signing/set-sending.ts'
 import { takeCourse } from '#server/services/signing/courses.ts'
-import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 import { DOCX, sendFile, sendPart, uploaded } from './files.ts'
 import {
@@ -25,11 +24,11 @@ import {
 import { paperOf, printPaper, signOnPaper, takeScan } from '#server/services/signing/paper.ts'
 
 export const agreementHandlers = {
-  desk: async ({ app, ...call }) => agreements.desk(app, signedIn(call)),
+  desk: async ({ app, person }) => agreements.desk(app, person),
   agreements: async ({ app, query }) => agreements.listAgreements(app, query),
-  agreement: async ({ app, params, ...call }) => agreements.readAgreement(app, signedIn(call), params.id),
-  agreementDocument: async ({ app, params, response, ...call }) => {
-    await noteOpened(app, signedIn(call), params.id)
+  agreement: async ({ app, person, params }) => agreements.readAgreement(app, person, params.id),
+  agreementDocument: async ({ app, person, params, response }) => {
+    await noteOpened(app, person, params.id)
     const { bytes, fileName } = await documentNow(app, params.id)
     sendFile(response, bytes, fileName, 'application/pdf', 'inline')
   },
@@ -51,75 +50,42 @@ export const agreementHandlers = {
     sendFile(response, bytes, `${name}.${ending}`, ending === 'pdf' ? 'application/pdf' : DOCX, 'attachment')
   },
   agreementWording: async ({ app, params }) => readWording(app, params.id),
-  saveWording: async ({ app, params, body, ...call }) => {
-    await saveWording(app, signedIn(call), params.id, body)
-    return done
-  },
+  saveWording: async ({ app, person, params, body }) => saveWording(app, person, params.id, body),
   trail: async ({ app, params }) => agreements.trailOf(app, params.id),
-  decide: async ({ app, params, body, ...call }) => {
-    await decide(app, signedIn(call), params.id, params.step, body)
-    return done
-  },
-  routeAgain: async ({ app, params, ...call }) => {
-    await routeAgain(app, signedIn(call), params.id)
-    return done
-  },
-  sendAgreements: async ({ app, body, ...call }) =>
-    sendAgreements(app, signedIn(call), body.agreements, {
+  decide: async ({ app, person, params, body }) => decide(app, person, params.id, params.step, body),
+  routeAgain: async ({ app, person, params }) => routeAgain(app, person, params.id),
+  sendAgreements: async ({ app, person, body }) =>
+    sendAgreements(app, person, body.agreements, {
       unread: body.unread,
       at: body.at === null ? null : new Date(body.at),
     }),
-  holdAgreement: async ({ app, params, ...call }) => {
-    await holdByHand(app, signedIn(call), params.id)
-    return done
-  },
-  sendingOf: async ({ app, params, ...call }) => sendingOf(app, signedIn(call), params.id),
-  setSending: async ({ app, params, body, ...call }) => setSending(app, signedIn(call), params.id, body),
-  sendingOfMany: async ({ app, body, ...call }) => sendingOfMany(app, signedIn(call), body.agreements),
-  setSendingOfMany: async ({ app, body, ...call }) =>
-    setSendingOfMany(app, signedIn(call), body.agreements, body.common),
-  savedMessages: async ({ app, ...call }) => savedMessages(app, signedIn(call)),
-  keepMessage: async ({ app, body, ...call }) => {
-    await keepMessage(app, signedIn(call), body)
-    return done
-  },
-  dropMessage: async ({ app, params, ...call }) => {
-    await dropMessage(app, signedIn(call), params.id)
-    return done
-  },
-  fillMessage: async ({ app, params, body, ...call }) => fillMessage(app, signedIn(call), params.id, body),
-  handDevice: async ({ app, params, ...call }) => handDevice(app, signedIn(call), params.id, params.party),
-  introduction: async ({ app, params, request, response, ...call }) =>
-    sendPart(request, response, await ownRecording(app, signedIn(call), params.id)),
-  keepRecording: async ({ app, params, request, ...call }) => {
-    await keepRecording(app, signedIn(call), params.id, uploaded(request.body))
-    return done
-  },
-  keepTranscript: async ({ app, params, body, ...call }) => {
-    await keepTranscript(app, signedIn(call), params.id, body.transcript)
-    return done
-  },
-  dropRecording: async ({ app, params, ...call }) => {
-    await dropRecording(app, signedIn(call), params.id)
-    return done
-  },
-  printPaper: async ({ app, params, response, ...call }) => {
-    const { bytes, name } = await printPaper(app, signedIn(call), params.id, params.party)
+  holdAgreement: async ({ app, person, params }) => holdByHand(app, person, params.id),
+  sendingOf: async ({ app, person, params }) => sendingOf(app, person, params.id),
+  setSending: async ({ app, person, params, body }) => setSending(app, person, params.id, body),
+  sendingOfMany: async ({ app, person, body }) => sendingOfMany(app, person, body.agreements),
+  setSendingOfMany: async ({ app, person, body }) =>
+    setSendingOfMany(app, person, body.agreements, body.common),
+  savedMessages: async ({ app, person }) => savedMessages(app, person),
+  keepMessage: async ({ app, person, body }) => keepMessage(app, person, body),
+  dropMessage: async ({ app, person, params }) => dropMessage(app, person, params.id),
+  fillMessage: async ({ app, person, params, body }) => fillMessage(app, person, params.id, body),
+  handDevice: async ({ app, person, params }) => handDevice(app, person, params.id, params.party),
+  introduction: async ({ app, person, params, request, response }) =>
+    sendPart(request, response, await ownRecording(app, person, params.id)),
+  keepRecording: async ({ app, person, params, request }) =>
+    keepRecording(app, person, params.id, uploaded(request.body)),
+  keepTranscript: async ({ app, person, params, body }) =>
+    keepTranscript(app, person, params.id, body.transcript),
+  dropRecording: async ({ app, person, params }) => dropRecording(app, person, params.id),
+  printPaper: async ({ app, person, params, response }) => {
+    const { bytes, name } = await printPaper(app, person, params.id, params.party)
     sendFile(response, bytes, name, 'application/pdf', 'inline')
   },
-  paperOf: async ({ app, params, ...call }) => paperOf(app, signedIn(call), params.id, params.party),
-  takeScan: async ({ app, params, request, ...call }) =>
-    takeScan(app, signedIn(call), params.id, params.party, uploaded(request.body)),
-  signOnPaper: async ({ app, params, ...call }) => {
-    await signOnPaper(app, signedIn(call), params.id, params.party)
-    return done
-  },
-  takeCourse: async ({ app, params, body, ...call }) => {
-    await takeCourse(app, signedIn(call), params.id, body)
-    return done
-  },
-  answerParty: async ({ app, params, body, ...call }) => {
-    await answerParty(app, signedIn(call), params.id, params.question, body.answer)
-    return done
-  },
+  paperOf: async ({ app, person, params }) => paperOf(app, person, params.id, params.party),
+  takeScan: async ({ app, person, params, request }) =>
+    takeScan(app, person, params.id, params.party, uploaded(request.body)),
+  signOnPaper: async ({ app, person, params }) => signOnPaper(app, person, params.id, params.party),
+  takeCourse: async ({ app, person, params, body }) => takeCourse(app, person, params.id, body),
+  answerParty: async ({ app, person, params, body }) =>
+    answerParty(app, person, params.id, params.question, body.answer),
 } satisfies Partial<Handlers>

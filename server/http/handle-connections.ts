@@ -2,29 +2,19 @@ import { conflictsOf, settleConflict } from '#server/services/connections/confli
 import * as connections from '#server/services/connections/connections.ts'
 import { findKinds, tryConnection } from '#server/services/connections/finding.ts'
 import { heardFrom } from '#server/services/connections/hook.ts'
-import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 
 export const connectionHandlers = {
-  connections: async ({ app, ...call }) => connections.listConnections(app, signedIn(call)),
-  makeConnection: async ({ app, body, ...call }) => connections.makeConnection(app, signedIn(call), body),
-  saveConnection: async ({ app, params, body, ...call }) =>
-    connections.saveConnection(app, signedIn(call), params.id, body),
-  endConnection: async ({ app, params, ...call }) => {
-    await connections.endConnection(app, signedIn(call), params.id)
-    return done
-  },
-  tryConnection: async ({ app, params, ...call }) => tryConnection(app, signedIn(call), params.id),
-  findKinds: async ({ app, params, body, ...call }) => findKinds(app, signedIn(call), params.id, body.path),
-  pullNow: async ({ app, params, ...call }) => {
-    await connections.pullNow(app, signedIn(call), params.id)
-    return done
-  },
-  conflicts: async ({ app, params, ...call }) => conflictsOf(app, signedIn(call), params.id),
-  settleConflict: async ({ app, params, body, ...call }) => {
-    await settleConflict(app, signedIn(call), params.id, body)
-    return done
-  },
+  connections: async ({ app, person }) => connections.listConnections(app, person),
+  makeConnection: async ({ app, person, body }) => connections.makeConnection(app, person, body),
+  saveConnection: async ({ app, person, params, body }) =>
+    connections.saveConnection(app, person, params.id, body),
+  endConnection: async ({ app, person, params }) => connections.endConnection(app, person, params.id),
+  tryConnection: async ({ app, person, params }) => tryConnection(app, person, params.id),
+  findKinds: async ({ app, person, params, body }) => findKinds(app, person, params.id, body.path),
+  pullNow: async ({ app, person, params }) => connections.pullNow(app, person, params.id),
+  conflicts: async ({ app, person, params }) => conflictsOf(app, person, params.id),
+  settleConflict: async ({ app, person, params, body }) => settleConflict(app, person, params.id, body),
   connectionHook: async ({ app, params, request }) => {
     await heardFrom(
       app,
@@ -32,6 +22,5 @@ export const connectionHandlers = {
       request.headers,
       Buffer.isBuffer(request.body) ? request.body : Buffer.alloc(0),
     )
-    return done
   },
 } satisfies Partial<Handlers>

@@ -1,12 +1,11 @@
 import { found, changeSettings, readSettingsPage } from '#server/services/installation/organisation.ts'
 import { openSession } from '#server/services/installation/people.ts'
 import { sessionAnswer, setCookie } from './handle-people.ts'
-import { signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 
 export const organisationHandlers = {
-  settings: async ({ app, ...call }) => readSettingsPage(app, signedIn(call)),
-  changeSettings: async ({ app, body, ...call }) => changeSettings(app, signedIn(call), body),
+  settings: async ({ app, person }) => readSettingsPage(app, person),
+  changeSettings: async ({ app, person, body }) => changeSettings(app, person, body),
   found: async ({ app, body, response, address }) => {
     const person = await found(app, body)
     setCookie(app, response, await openSession(app, person, address))

@@ -3,12 +3,11 @@ import * as forms from '#server/services/studio/forms.ts'
 import * as files from '#server/services/templates/page-files.ts'
 import { notFound } from '#server/ground/problem.ts'
 import { uploaded } from './files.ts'
-import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 
 export const pageHandlers = {
-  bringIn: async ({ app, query, request, ...call }) =>
-    files.bringIn(app, signedIn(call), query.name, uploaded(request.body)),
+  bringIn: async ({ app, person, query, request }) =>
+    files.bringIn(app, person, query.name, uploaded(request.body)),
   pageFile: async ({ app, params }) => files.pageFileOf(app, params.file),
   pagesPdf: async ({ app, params, response }) => {
     const bytes = await files.pagesPdf(app, params.file)
@@ -20,22 +19,18 @@ export const pageHandlers = {
     if (!found) throw notFound('page')
     return found.read
   },
-  startForm: async ({ app, body, ...call }) => forms.startForm(app, signedIn(call), body),
+  startForm: async ({ app, person, body }) => forms.startForm(app, person, body),
   replacePages: async ({ app, body }) => forms.replace(app, body.content, body.old, body.file),
   findPhrase: async ({ app, body }) => forms.phrasePlaces(app, body.content, body.phrase),
   followCues: async ({ app, body }) => forms.followCues(app, body.content),
   likelyBlanks: async ({ app, params }) => forms.likely(app, params.file),
-  startOneOff: async ({ app, body, ...call }) => oneOffs.startOneOff(app, signedIn(call), body),
-  oneOffs: async ({ app, query, ...call }) => oneOffs.begunOneOffs(app, signedIn(call), query.record),
-  dropOneOff: async ({ app, params, ...call }) => {
-    await oneOffs.dropOneOff(app, signedIn(call), params.id)
-    return done
-  },
-  oneOff: async ({ app, params, ...call }) => oneOffs.readOneOff(app, signedIn(call), params.id),
-  saveOneOff: async ({ app, params, body, ...call }) =>
-    oneOffs.saveOneOff(app, signedIn(call), params.id, body.version, body.content),
-  makeOneOff: async ({ app, params, body, ...call }) =>
-    oneOffs.makeOneOff(app, signedIn(call), params.id, body.version),
-  keepOneOff: async ({ app, params, body, ...call }) =>
-    oneOffs.keepOneOff(app, signedIn(call), params.id, body),
+  startOneOff: async ({ app, person, body }) => oneOffs.startOneOff(app, person, body),
+  oneOffs: async ({ app, person, query }) => oneOffs.begunOneOffs(app, person, query.record),
+  dropOneOff: async ({ app, person, params }) => oneOffs.dropOneOff(app, person, params.id),
+  oneOff: async ({ app, person, params }) => oneOffs.readOneOff(app, person, params.id),
+  saveOneOff: async ({ app, person, params, body }) =>
+    oneOffs.saveOneOff(app, person, params.id, body.version, body.content),
+  makeOneOff: async ({ app, person, params, body }) =>
+    oneOffs.makeOneOff(app, person, params.id, body.version),
+  keepOneOff: async ({ app, person, params, body }) => oneOffs.keepOneOff(app, person, params.id, body),
 } satisfies Partial<Handlers>

@@ -14,7 +14,6 @@ import {
   receiveText,
 } from '#server/post/post-room.ts'
 import { sql } from 'drizzle-orm'
-import { done, signedIn } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 import type { App } from '#server/app/app.ts'
 import { Refusal } from '#server/ground/problem.ts'
@@ -61,9 +60,8 @@ export const peopleHandlers = {
     const token = readCookie(request)
     if (token) await people.signOut(app, token)
     response.clearCookie(SESSION_COOKIE, { path: '/' })
-    return done
   },
-  installationTrail: async ({ app, query, ...call }) => readInstallation(app, signedIn(call), query),
+  installationTrail: async ({ app, person, query }) => readInstallation(app, person, query),
   demoPeople: async ({ app }) => people.demoPeople(app),
   health: async ({ app }) => {
     await app.db.execute(sql`select 1`)
@@ -83,15 +81,12 @@ export const peopleHandlers = {
       )
     response.type('application/timestamp-reply').end(reply)
   },
-  receiveText: async ({ app, body, request }) => {
-    await receiveText(app, request.headers.authorization, body)
-    return done
-  },
-  receivedTexts: async ({ app, query, ...call }) => listTexts(app, signedIn(call), query.search),
-  receivedMails: async ({ app, query, ...call }) => listReceived(app, signedIn(call), query.search),
-  receivedMail: async ({ app, params, ...call }) => readReceived(app, signedIn(call), params.id),
-  receivedAttachment: async ({ app, params, response, ...call }) => {
-    const found = await receivedAttachment(app, signedIn(call), params.id, params.index)
+  receiveText: async ({ app, body, request }) => receiveText(app, request.headers.authorization, body),
+  receivedTexts: async ({ app, person, query }) => listTexts(app, person, query.search),
+  receivedMails: async ({ app, person, query }) => listReceived(app, person, query.search),
+  receivedMail: async ({ app, person, params }) => readReceived(app, person, params.id),
+  receivedAttachment: async ({ app, person, params, response }) => {
+    const found = await receivedAttachment(app, person, params.id, params.index)
     sendFile(response, found.bytes, found.name, 'application/octet-stream', 'attachment')
   },
 } satisfies Partial<Handlers>

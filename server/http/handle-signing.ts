@@ -12,7 +12,6 @@ import type { Visitor } from '#server/services/signing/visit.ts'
 import type { ExaminedFile } from '#contract/verify.ts'
 import { examineFile, verifyCode } from '#server/services/signing/verifying-files.ts'
 import { sendFile, sendPart, uploaded } from './files.ts'
-import { done } from './handlers.ts'
 import type { Handlers } from './handlers.ts'
 
 /** Keeps with the browser that its person has shown who they are; of one link only, for it is sent to that link’s address alone. */
@@ -52,32 +51,17 @@ export const signingHandlers = {
     response.setHeader('Cache-Control', 'private, max-age=86400')
     response.type(mediaType).end(bytes)
   },
-  openSigning: async ({ app, ...call }) => {
-    await signing.openedByHand(app, visitor(call))
-    return done
-  },
-  consent: async ({ app, ...call }) => {
-    await signing.consent(app, visitor(call))
-    return done
-  },
-  fillBlanks: async ({ app, body, ...call }) => {
-    await signing.fillBlanks(app, visitor(call), body.values)
-    return done
-  },
+  openSigning: async ({ app, ...call }) => signing.openedByHand(app, visitor(call)),
+  consent: async ({ app, ...call }) => signing.consent(app, visitor(call)),
+  fillBlanks: async ({ app, body, ...call }) => signing.fillBlanks(app, visitor(call), body.values),
   finishSigning: async ({ app, ...call }) => signing.finish(app, visitor(call)),
-  decline: async ({ app, body, ...call }) => {
-    await signing.decline(app, visitor(call), body.reason)
-    return done
-  },
+  decline: async ({ app, body, ...call }) => signing.decline(app, visitor(call), body.reason),
   examineFile: async ({ app, address, request }) => {
     const examined = await examineFile(app, address, uploaded(request.body))
     return examined as ExaminedFile
   },
   verifyCode: async ({ app, params }) => verifyCode(app, params.code),
-  sendCode: async ({ app, ...call }) => {
-    await sendCode(app, visitor(call))
-    return done
-  },
+  sendCode: async ({ app, ...call }) => sendCode(app, visitor(call)),
   prove: async ({ app, body, response, ...call }) => {
     const { proof } = await prove(app, visitor(call), body.code)
     response.cookie(PROOF_COOKIE, proof, {
@@ -87,18 +71,8 @@ export const signingHandlers = {
       maxAge: HALF_DAY,
       path: `/api/signing/${call.params.token}`,
     })
-    return done
   },
-  chooseLanguage: async ({ app, body, ...call }) => {
-    await signing.chooseLanguage(app, visitor(call), body.language)
-    return done
-  },
-  handOver: async ({ app, body, ...call }) => {
-    await signing.handOver(app, visitor(call), body)
-    return done
-  },
-  askAsParty: async ({ app, body, ...call }) => {
-    await askAsParty(app, visitor(call), body)
-    return done
-  },
+  chooseLanguage: async ({ app, body, ...call }) => signing.chooseLanguage(app, visitor(call), body.language),
+  handOver: async ({ app, body, ...call }) => signing.handOver(app, visitor(call), body),
+  askAsParty: async ({ app, body, ...call }) => askAsParty(app, visitor(call), body),
 } satisfies Partial<Handlers>

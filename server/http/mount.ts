@@ -5,7 +5,7 @@ import * as v from 'valibot'
 import { api } from '#contract/api.ts'
 import type { RouteName } from '#contract/api.ts'
 import type { Person } from '#contract/person.ts'
-import { onlyAsks, scopeOf } from '#contract/route.ts'
+import { answersFile, NOTHING, onlyAsks, scopeOf } from '#contract/route.ts'
 import type { Access, Route } from '#contract/route.ts'
 import { cut } from '#core/text/cut.ts'
 import { hashOf } from '#core/trail/trail.ts'
@@ -170,31 +170,27 @@ async function answer(
     response,
   }
   await guardShelf(app, name, route, call.person, call.params)
-  const handler = handlers[name] as (call: Call<RouteName>) => Promise<unknown>
-  const work = () => handler(call as Call<RouteName>)
-  const result = isTold(name, route, call.person)
+  const handler = handlers[name] as (given: unknown) => Promise<unknown>
+  const work = () => handler(call satisfies Record<keyof Call<RouteName>, unknown>)
+  const result = isTold(route, call.person)
     ? await asAct(
         () => actOf(app, route, call),
         work,
         (write) => transaction(app, ({ db }) => write(db)),
       )
     : await work()
-  if (!response.headersSent && typeof route.answer !== 'string')
+  if (response.headersSent || answersFile(route)) return
+  if (route.answer === NOTHING) response.status(204).setHeader('Cache-Control', 'no-store').end()
+  else
     response
       .status(route.status ?? 200)
       .setHeader('Cache-Control', 'no-store')
       .json(result)
 }
 
-/** What would tell of every key pressed: drafts are told of when they are published. */
-const UNTOLD: ReadonlySet<RouteName> = new Set(['saveDraft', 'uploadPicture'])
-
-/** Whether an act goes into the installation's trail; those on agreements stand in the agreements' own. */
-const isTold = (name: RouteName, route: Route, person: Person | null): boolean =>
-  person !== null &&
-  !onlyAsks(route) &&
-  !UNTOLD.has(name) &&
-  !/^\/(v1\/)?(agreements|session)/.test(route.path)
+/** Whether an act goes into the installation's trail. */
+const isTold = (route: Route, person: Person | null): boolean =>
+  person !== null && !onlyAsks(route) && route.trail === undefined
 
 /** What opens something stands in no trail. */
 const unsaid = (name: string, value: unknown): unknown =>

@@ -1,7 +1,7 @@
 import { toJsonSchema } from '@valibot/to-json-schema'
 import { api } from '#contract/api.ts'
 import { problemSchema } from '#contract/problem.ts'
-import { scopeOf } from '#contract/route.ts'
+import { NOTHING, scopeOf } from '#contract/route.ts'
 import type { Route } from '#contract/route.ts'
 
 type Json = Record<string, unknown>
@@ -82,12 +82,14 @@ export function openApi(url: string, { programs }: { readonly programs: boolean 
     const content =
       typeof route.answer === 'string'
         ? { [route.answer]: { schema: { type: 'string', contentMediaType: route.answer } } }
-        : {
-            'application/json': {
-              schema: schemaOf(route.answer, schemas, name),
-              ...(route.example?.answer === undefined ? {} : { example: route.example.answer }),
-            },
-          }
+        : route.answer === NOTHING
+          ? null
+          : {
+              'application/json': {
+                schema: schemaOf(route.answer, schemas, name),
+                ...(route.example?.answer === undefined ? {} : { example: route.example.answer }),
+              },
+            }
     const body = route.upload
       ? {
           requestBody: {
@@ -125,10 +127,10 @@ export function openApi(url: string, { programs }: { readonly programs: boolean 
         ],
         ...body,
         responses: {
-          [route.status ?? 200]: {
+          [route.answer === NOTHING ? 204 : (route.status ?? 200)]: {
             description: route.status === 202 ? 'Taken; where to look is said' : 'Done',
             ...(forPrograms ? { headers: RATE } : {}),
-            content,
+            ...(content ? { content } : {}),
           },
           default: problem,
         },

@@ -2,6 +2,7 @@ import { Ajv2020 } from 'ajv/dist/2020.js'
 import { api } from '#contract/api.ts'
 import type { Api, RouteName } from '#contract/api.ts'
 import type { Problem } from '#contract/problem.ts'
+import { answersFile, NOTHING } from '#contract/route.ts'
 import type { Answer, Route } from '#contract/route.ts'
 
 export interface Sent {
@@ -83,7 +84,11 @@ export class Client {
       await this.hold('/components/schemas/Problem', problem)
       throw new Refused(response.status, problem)
     }
-    if (typeof route.answer === 'string') return (await response.blob()) as Answer<Api[N]>
+    if (answersFile(route)) return (await response.blob()) as Answer<Api[N]>
+    if (route.answer === NOTHING) {
+      if (response.status !== 204) throw new Error(`${name} answered ${response.status}, not 204.`)
+      return undefined as unknown as Answer<Api[N]>
+    }
     const answer: unknown = await response.json()
     const at = route.path
       .replace(/:(\w+)/g, '{$1}')

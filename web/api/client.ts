@@ -65,15 +65,18 @@ export async function call<N extends RouteName>(name: N, sent: Sent = {}): Promi
     }))) as Problem
     throw new ProblemError(problem)
   }
-  const answer = (await (route.answersFile ? response.blob() : response.json())) as Answer<Api[N]>
-  const renewed = renew(
-    ...(route.renews === 'everything'
-      ? ['everything' as const]
-      : ((route.renews ?? []) as readonly RouteName[])),
-  )
+  const answer = (await bodyOf(response, route.answersFile)) as Answer<Api[N]>
+  const renewed = renew(...(route.renews === 'everything' ? (['everything'] as const) : (route.renews ?? [])))
   if (!sent.goesOn && route.method !== 'DELETE') await renewed
   return answer
 }
+
+const bodyOf = (response: Response, file: boolean): Promise<unknown> =>
+  response.status === 204
+    ? Promise.resolve(undefined)
+    : file
+      ? response.blob()
+      : (response.json() as Promise<unknown>)
 
 /** Answers are known by route and what was asked. */
 export function useAnswer<N extends RouteName>(

@@ -1,10 +1,11 @@
 import { api } from '#contract/api.ts'
 import type { RouteName } from '#contract/api.ts'
+import { answersFile } from '#contract/route.ts'
 import type { Route } from '#contract/route.ts'
 
 /** A route as a page calls it; its schemas stay with the server, which is who must not trust them. */
 export interface CalledRoute extends Pick<Route, 'method' | 'path'> {
-  readonly renews: Route['renews'] | undefined
+  readonly renews: 'everything' | readonly RouteName[] | undefined
   /** It answers bytes, not JSON. */
   readonly answersFile: boolean
 }
@@ -14,8 +15,8 @@ export interface CalledRoute extends Pick<Route, 'method' | 'path'> {
  * behind it would be half of what a signer's phone loads.
  */
 export const routes = Object.fromEntries(
-  Object.entries<Route>(api).map(([name, { method, path, renews, answer }]) => [
+  Object.entries<Route>(api).map(([name, route]) => [
     name,
-    { method, path, renews, answersFile: typeof answer === 'string' },
+    { method: route.method, path: route.path, renews: route.renews, answersFile: answersFile(route) },
   ]),
 ) as Readonly<Record<RouteName, CalledRoute>>
