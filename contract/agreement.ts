@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { SCRIPTS, STROKE_LIMITS } from '#core/agreement/signature.ts'
+import { filledSchema } from '#core/agreement/filled.ts'
 import { STATES } from '#core/agreement/states.ts'
 import { COURSES } from '#core/ceremony/courses.ts'
 import { GATES, PARTY_ACTS, STANDINGS } from '#core/ceremony/gates.ts'
@@ -522,49 +522,6 @@ export const deskSchema = v.object({
   waitingTotal: count,
 })
 
-const coordinate = v.pipe(v.number(), v.minValue(-0.1), v.maxValue(1.1))
-/** Where a line goes, and how hard the pen pressed there, where it tells. */
-const point = v.union([
-  v.strictTuple([coordinate, coordinate]),
-  v.strictTuple([coordinate, coordinate, v.pipe(v.number(), v.minValue(0), v.maxValue(1))]),
-])
-/** What a signer puts into a blank, by its kind. */
-export const blankValueSchema = v.variant('kind', [
-  v.object({
-    kind: v.literal('typed'),
-    text: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80)),
-    script: v.optional(v.picklist(SCRIPTS)),
-  }),
-  v.object({
-    kind: v.literal('picture'),
-    sha256,
-    size: v.number(),
-    width: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(6000)),
-    height: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(6000)),
-  }),
-  v.object({
-    kind: v.literal('drawn'),
-    strokes: v.pipe(
-      v.array(v.pipe(v.array(point), v.minLength(1), v.maxLength(2000))),
-      v.minLength(1),
-      v.maxLength(STROKE_LIMITS.strokes),
-    ),
-    height: v.pipe(v.number(), v.minValue(0.05), v.maxValue(1)),
-  }),
-  v.object({ kind: v.literal('text'), text: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(500)) }),
-  v.object({ kind: v.literal('tick') }),
-  v.object({
-    kind: v.literal('choice'),
-    chosen: v.pipe(v.array(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(40))), v.maxLength(40)),
-  }),
-  v.object({
-    kind: v.literal('file'),
-    name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200)),
-    sha256,
-    size: v.number(),
-  }),
-])
-
 /** The token of a signing link, base64url of 32 bytes. */
 export const tokenParams = v.object({ token: v.pipe(v.string(), v.regex(/^[\w-]{43}$/)) })
 
@@ -629,13 +586,13 @@ export const signingSchema = v.object({
       options: v.array(v.object({ page: v.number(), x: v.number(), y: v.number() })),
     }),
   ),
-  values: v.record(v.string(), blankValueSchema),
+  values: v.record(v.string(), filledSchema),
 })
 export type Signing = v.InferOutput<typeof signingSchema>
 /** A blank with what was put into it. */
 export const blankFill = v.object({
   values: v.pipe(
-    v.record(v.pipe(v.string(), v.maxLength(120)), v.nullable(blankValueSchema)),
+    v.record(v.pipe(v.string(), v.maxLength(120)), v.nullable(filledSchema)),
     v.check((values) => Object.keys(values).length <= 200, 'At most 200 blanks are filled at once.'),
   ),
 })

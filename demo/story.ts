@@ -4,7 +4,7 @@ import { whoseTurn } from '#core/ceremony/parties.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement, backgroundWork, mail, party, person, step, trail } from '#server/db/schema.ts'
-import type { BlankValue } from '#server/db/schema.ts'
+import type { Filled } from '#core/agreement/filled.ts'
 import { decide } from '#server/services/agreements/approvals.ts'
 import { routeAgain } from '#server/services/making/route-again.ts'
 import { authorityNow, decidersNow } from '#server/services/agreements/deciding.ts'
@@ -250,7 +250,7 @@ async function nextSigner(past: PastApp, people: People, id: string, fate: Fate)
   const typed = { kind: 'typed', text: next.name } as const
   const initials = { kind: 'typed', text: initialsOf(next.name) } as const
   const values = Object.fromEntries(
-    blanks.flatMap(({ id: blank, kind, required, rules, options }): [string, BlankValue][] => {
+    blanks.flatMap(({ id: blank, kind, required, rules, options }): [string, Filled][] => {
       if (kind === 'signature') return [[blank, typed]]
       if (kind === 'initials') return [[blank, initials]]
       if (kind === 'tick') return [[blank, { kind: 'tick' }]]

@@ -20,6 +20,7 @@ export async function makeApp(role: 'web' | 'worker', settings: Settings = readS
   )
   pool.on('error', (error) => log.error({ err: error }, 'database connection lost'))
   await mkdir(settings.dataFolder, { recursive: true })
+  const now = settings.ahead ? () => new Date(Date.now() + settings.ahead) : () => new Date()
   return {
     settings,
     pool,
@@ -28,10 +29,10 @@ export async function makeApp(role: 'web' | 'worker', settings: Settings = readS
     secrets:
       settings.secretKey === null ? Secrets.ofFile(settings.secretKeys) : Secrets.ofKey(settings.secretKey),
     log,
-    files: new FileStore(await openKeeper(settings), db),
+    files: new FileStore(await openKeeper(settings), db, now),
     pages: new PagePool(role === 'web' ? 1 : settings.threads),
     queue: new Queue(settings.databaseUrl, log, role === 'worker', JOBS),
-    now: settings.ahead ? () => new Date(Date.now() + settings.ahead) : () => new Date(),
+    now,
   }
 }
 

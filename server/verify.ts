@@ -3,7 +3,7 @@ import { parseArgs } from 'node:util'
 import { speaks } from '#core/languages/all.ts'
 import { isKnownSealer, verdictSaid } from '#core/evidence/verdict.ts'
 import { examine } from './seal/examine.ts'
-import { anchorsFile, anchorsIn } from './seal/keys.ts'
+import { anchorsFile, anchorsIn } from './seal/means.ts'
 
 // `brevan verify FILE [--anchor FILE]`: tells of a file whether its seal holds, by whom, and who signed, without server and
 // database. Known are the seals of the installation whose data folder is here, and of the certificates that are named.

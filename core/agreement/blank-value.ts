@@ -5,7 +5,8 @@ import type { Language } from '../languages/language.ts'
 import type { Speaker } from '../languages/speak.ts'
 import { readingsSaid, readTyped, shownIn } from '../text/typed-number.ts'
 import { signatureProblem, textProblem } from './signature.ts'
-import type { Filled, PlacedBlank } from './signing.ts'
+import type { Filled } from './filled.ts'
+import type { PlacedBlank } from './signing.ts'
 
 /** What is wrong with a value as it was typed on a page of the speaker's language, to say beside the blank; null where nothing is. */
 export function valueProblem(

@@ -1,7 +1,7 @@
 import type { BlankKind } from '../document/tree.ts'
 import type { Say } from '../languages/speak.ts'
 import type { BlankRules } from '../merge/finished.ts'
-import type { Strokes } from './signature.ts'
+import type { Filled } from './filled.ts'
 
 /** A blank with its place on the pages: PDF points from the top left corner of its page, pages from 1. */
 export interface PlacedBlank {
@@ -42,20 +42,6 @@ export const missingBlanks = (
   blanksOf(blanks, role).filter(
     (blank) => blank.required && !fillsItself(blank) && !filled.has(blank.id) && !blank.rules?.preset,
   )
-
-/** What a signer put into a blank, as far as its rules look at it. */
-export type Filled =
-  | { readonly kind: 'text'; readonly text: string }
-  | { readonly kind: 'tick' }
-  | { readonly kind: 'choice'; readonly chosen: readonly number[] }
-  | { readonly kind: 'typed'; readonly text: string }
-  | {
-      readonly kind: 'drawn'
-      readonly strokes: Strokes
-      readonly height: number
-    }
-  | { readonly kind: 'picture' }
-  | { readonly kind: 'file' }
 
 /**
  * What is not enough, or too much, to sign with among one signer's blanks: choices with too few options, groups of ticks out

@@ -1,19 +1,10 @@
+import type { Filled } from './filled.ts'
 import { inkOf } from './ink.ts'
-import type { Script, Strokes } from './signature.ts'
+import type { Script } from './signature.ts'
 import type { PlacedBlank } from './signing.ts'
 
 // How what a signer gives stands on the pages. The sealed file and the page that is signed on draw by these lines alone, so
 // that what is seen is what is sealed. All measures are PDF points from the top left corner of the page.
-
-/** What stands in a blank. */
-export type Stamped =
-  | { readonly kind: 'text'; readonly text: string }
-  | { readonly kind: 'typed'; readonly text: string; readonly script?: Script | undefined }
-  | { readonly kind: 'drawn'; readonly strokes: Strokes; readonly height: number }
-  | { readonly kind: 'picture'; readonly sha256: string }
-  | { readonly kind: 'tick' }
-  | { readonly kind: 'choice'; readonly chosen: readonly number[] }
-  | { readonly kind: 'file'; readonly name: string }
 
 /** A face that text on a place is set in: a hand for signatures, print for all else. */
 export type Hand = Script | 'print'
@@ -84,7 +75,7 @@ const CROSS = { inset: 1.5, width: 1.2 } as const
 /** What is drawn where for a value in its blank. `noted`: beside a signature stands whose it is. */
 export function stampParts(
   blank: Pick<PlacedBlank, 'page' | 'x' | 'y' | 'width' | 'height' | 'options'>,
-  value: Stamped,
+  value: Filled,
   noted: boolean,
 ): readonly StampPart[] {
   const width = noted ? blank.width * OWN_SHARE : blank.width

@@ -1,6 +1,7 @@
 import type { AgreementState } from '../agreement/states.ts'
 import { blanksOf, missingBlanks, unfinished } from '../agreement/signing.ts'
-import type { Filled, PlacedBlank } from '../agreement/signing.ts'
+import type { Filled } from '../agreement/filled.ts'
+import type { PlacedBlank } from '../agreement/signing.ts'
 import type { Say } from '../languages/speak.ts'
 import { whoseTurn } from './parties.ts'
 import type { Check, PartyKind, Turn } from './parties.ts'

@@ -1,12 +1,12 @@
 import { FACES, stampParts } from '#core/agreement/stamping.ts'
 import type { StampPart } from '#core/agreement/stamping.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
-import type { BlankValue } from '#server/db/schema.ts'
+import type { Filled } from '#core/agreement/filled.ts'
 
 /** A value and the blank it stands in. */
 export interface Stamp {
   readonly blank: PlacedBlank
-  readonly value: BlankValue
+  readonly value: Filled
   /** Of a signature: whose it is, when it was given and by which proof, a line each (21 CFR 11.50). */
   readonly note?: readonly string[] | undefined
   /** Of a picture: its bytes. */

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { Readable } from 'node:stream'
-import { eq, inArray, lt, sql } from 'drizzle-orm'
+import { eq, inArray, lt } from 'drizzle-orm'
 import { file, fileBegun } from '#server/db/schema.ts'
 import type { Db } from '#server/db/connect.ts'
 import { onlyOutside } from '#server/db/open-transaction.ts'
@@ -25,11 +25,12 @@ export class FileStore {
   constructor(
     private readonly keeper: Keeper,
     private readonly db: Db,
+    private readonly now: () => Date,
   ) {}
 
   /** Stores the bytes and records them at once; outside any transaction. Storing again is without effect. */
-  async put(bytes: Uint8Array, mediaType: string, at: Date): Promise<string> {
-    const stored = await this.store([bytes], mediaType, at)
+  async put(bytes: Uint8Array, mediaType: string): Promise<string> {
+    const stored = await this.store([bytes], mediaType)
     await this.record(this.db, stored)
     return stored[0]!.sha256
   }
@@ -38,13 +39,13 @@ export class FileStore {
    * Stores bytes side by side before the transaction that will record them; what it never records is swept away after a
    * while.
    */
-  async store(files: readonly Uint8Array[], mediaType: string, at: Date): Promise<readonly StoredFile[]> {
+  async store(files: readonly Uint8Array[], mediaType: string): Promise<readonly StoredFile[]> {
     onlyOutside('files were to be stored')
     const stored = files.map((bytes) => ({
       sha256: sha256(bytes),
       size: bytes.length,
       mediaType,
-      createdAt: at,
+      createdAt: this.now(),
     }))
     await this.begin(stored.map((each) => each.sha256))
     await Promise.all(
@@ -65,16 +66,17 @@ export class FileStore {
       .onConflictDoNothing()
   }
 
-  /** Told at once, by the clock of the database; whoever takes a file away at the same time is waited for. */
+  /** Told at once; whoever takes a file away at the same time is waited for. */
   private async begin(hashes: readonly string[]): Promise<void> {
+    const at = this.now()
     await this.db
       .insert(fileBegun)
-      .values([...new Set(hashes)].sort().map((hash) => ({ sha256: hash, at: sql`now()` })))
-      .onConflictDoUpdate({ target: fileBegun.sha256, set: { at: sql`now()` } })
+      .values([...new Set(hashes)].sort().map((hash) => ({ sha256: hash, at })))
+      .onConflictDoUpdate({ target: fileBegun.sha256, set: { at } })
   }
 
   /** The same for bytes as they come, however many; nothing is kept of a stream that breaks off. */
-  async putStream(stream: Readable, mediaType: string, at: Date): Promise<string> {
+  async putStream(stream: Readable, mediaType: string): Promise<string> {
     onlyOutside('a file was to be stored')
     const digest = createHash('sha256')
     let size = 0
@@ -91,7 +93,7 @@ export class FileStore {
       await this.begin([hash])
     }
     await this.keeper.putStream(Readable.from(measured.call(this), { objectMode: false }), () => hash)
-    await this.record(this.db, [{ sha256: hash, size, mediaType, createdAt: at }])
+    await this.record(this.db, [{ sha256: hash, size, mediaType, createdAt: this.now() }])
     return hash
   }
 
@@ -122,7 +124,7 @@ export class FileStore {
   async remove(db: Db, hash: string, unneeded: () => Promise<boolean>): Promise<void> {
     const [mine] = await db
       .insert(fileBegun)
-      .values({ sha256: hash, at: sql`now()` })
+      .values({ sha256: hash, at: this.now() })
       .onConflictDoNothing()
       .returning({ sha256: fileBegun.sha256 })
     if (!mine || !(await unneeded())) return
@@ -138,7 +140,7 @@ export class FileStore {
       const begun = await db
         .select({ sha256: fileBegun.sha256 })
         .from(fileBegun)
-        .where(lt(fileBegun.at, sql`now() - make_interval(secs => ${LONGEST / 1000})`))
+        .where(lt(fileBegun.at, new Date(this.now().getTime() - LONGEST)))
         .orderBy(fileBegun.at)
         .limit(1000)
         .for('update', { skipLocked: true })

@@ -17,7 +17,7 @@ import { sql } from 'drizzle-orm'
 import type { Handlers } from './handlers.ts'
 import type { App } from '#server/app/app.ts'
 import { Refusal } from '#server/ground/problem.ts'
-import { tellTime } from '#server/seal/keys.ts'
+import { tellTime } from '#server/services/signing/seal-keys.ts'
 import { sendFile, uploaded } from './files.ts'
 
 export function setCookie(app: App, response: Response, token: string): void {

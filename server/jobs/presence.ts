@@ -9,7 +9,7 @@ const AGAIN = 1000
 /** Seconds that a job may be in hand before its worker has said that it is. */
 const UNSAID = 30
 
-/** Jobs in hand, put back for the next worker; a condition on them follows. */
+/** Jobs in hand, put back for the next worker; a condition on them follows. The times of jobs are the queue's, by the database's clock. */
 const PUT_BACK = `update pgboss.job set state = 'retry', started_on = null, start_after = now() where state = 'active'`
 
 /**
@@ -29,9 +29,9 @@ export class Presence {
     try {
       // In one statement: no other worker sees the row before the lock is held.
       const { rows } = await client.query<{ id: number }>(
-        `with made as (insert into worker (started_at, holder) values (now(), $2) returning id)
+        `with made as (insert into worker (started_at, holder) values ($3, $2) returning id)
          select id, pg_advisory_lock($1, id) from made`,
-        [WORKER_LOCK, this.app.holder],
+        [WORKER_LOCK, this.app.holder, this.app.now()],
       )
       this.worker = rows[0]!.id
     } catch (error) {

@@ -70,7 +70,7 @@ async function keep(app: App, raw: Buffer, to: string): Promise<void> {
       name: filename ?? 'attachment',
       mediaType: contentType,
       size: content.length,
-      sha256: await app.files.put(content, contentType, app.now()),
+      sha256: await app.files.put(content, contentType),
     })
   await app.db
     .insert(receivedMail)

@@ -49,9 +49,9 @@ describe('files', () => {
 
   for (const [where, open] of Object.entries(keepers))
     describe(where, () => {
-      const store = () => new FileStore(open(), running.app.db)
+      const store = () => new FileStore(open(), running.app.db, () => new Date())
       const { put, old, recorded } = {
-        put: (text: string) => store().put(bytes(`${where}: ${text}`), 'text/plain', new Date()),
+        put: (text: string) => store().put(bytes(`${where}: ${text}`), 'text/plain'),
         /** As if it had been begun two hours ago. */
         old: (hash: string) =>
           running.app.pool.query(`update file_begun set at = now() - interval '2 hours' where sha256 = $1`, [
@@ -62,7 +62,7 @@ describe('files', () => {
 
       it('come back byte for byte, of any length, and stored again are one', async () => {
         for (const each of [new Uint8Array(), bytes('ä'), new Uint8Array(3_000_000).fill(7)]) {
-          const hash = await store().put(each, 'text/plain', new Date())
+          const hash = await store().put(each, 'text/plain')
           expect(hash).to.equal(sha256(each))
           expect(Buffer.from(await store().get(hash)).equals(each)).to.equal(true)
           expect(await open().sizeOf(hash)).to.equal(each.length)
@@ -74,7 +74,7 @@ describe('files', () => {
 
       it('are kept as they come; of a stream that breaks off nothing is', async () => {
         const parts = Array.from({ length: 40 }, (_, i) => Buffer.alloc(50_000, `${where} ${i}`))
-        const hash = await store().putStream(Readable.from(parts), 'application/zip', new Date())
+        const hash = await store().putStream(Readable.from(parts), 'application/zip')
         expect(hash).to.equal(sha256(Buffer.concat(parts)))
         expect(await store().isWhole(hash)).to.equal(true)
         const broken = Readable.from(
@@ -83,7 +83,7 @@ describe('files', () => {
             throw new Error('the line is dead')
           })(),
         )
-        const told = await failure(store().putStream(broken, 'application/zip', new Date()))
+        const told = await failure(store().putStream(broken, 'application/zip'))
         expect((told as Error).message).to.equal('the line is dead')
         expect(await open().sizeOf(sha256(parts[0]!))).to.equal(null)
       })
@@ -104,7 +104,7 @@ describe('files', () => {
       })
 
       it('whose transaction fails are swept after an hour, by the database; the others stay', async () => {
-        const stored = await store().store([bytes(`${where}: lost`)], 'text/plain', new Date())
+        const stored = await store().store([bytes(`${where}: lost`)], 'text/plain')
         const lost = stored[0]!.sha256
         await failure(
           running.app.db.transaction(async (db) => {

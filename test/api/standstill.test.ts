@@ -73,9 +73,7 @@ describe('a transaction', () => {
       expect((await failure(transaction(app, () => Promise.resolve()))).message).to.contain(
         'second connection',
       )
-      expect((await failure(app.files.put(Buffer.from('x'), 'text/plain', app.now()))).message).to.contain(
-        'stored',
-      )
+      expect((await failure(app.files.put(Buffer.from('x'), 'text/plain'))).message).to.contain('stored')
       expect((await failure(app.pages.readPicture(new Uint8Array()))).message).to.contain('readPicture')
       await db.execute(`create temporary table mine (x int) on commit drop`)
       await app.db.execute('insert into mine values (1)')

@@ -6,7 +6,8 @@ import { read, utils, write } from 'xlsx'
 import spectrum from 'csv-spectrum'
 import { serialDate } from '#core/sheet/serial-date.ts'
 import { cellText } from '#core/outline/cell.ts'
-import { ASKED_NOTHING, openBook, readSheetFile } from '#server/convert/sheet/read-sheet.ts'
+import { ASKED_NOTHING } from '#core/sheet/book.ts'
+import { openBook, readSheetFile } from '#server/convert/sheet/read-sheet.ts'
 
 interface SpectrumCase {
   readonly name: string

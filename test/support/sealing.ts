@@ -5,7 +5,7 @@ import { evidenceSaid } from '#core/evidence/said.ts'
 import { speaks } from '#core/languages/all.ts'
 import { emptyList, makeOwnKeys, openKey } from '#server/seal/certificates.ts'
 import type { OwnKeys } from '#server/seal/certificates.ts'
-import type { SealMeans } from '#server/seal/keys.ts'
+import type { SealMeans } from '#server/seal/means.ts'
 import { answerTime } from '#server/seal/time-stamp.ts'
 
 /** Keys of an organisation of the tests' own, and an authority on loopback that tells one time. */

@@ -1,36 +1,6 @@
-import type { CellRow } from '#core/outline/cell.ts'
-import type { Cell } from '#core/outline/cell.ts'
-import type { MergedCells } from '#core/sheet/header.ts'
+import type { Cell, CellRow } from '#core/outline/cell.ts'
 import { PackageFault } from '../zip-package.ts'
 import { SHEET_LIMITS } from './sheet-limits.ts'
-
-/** One sheet of a file; `rows[0]` is its row 1. */
-export interface BookTable {
-  readonly name: string
-  readonly rows: readonly CellRow[]
-  readonly joined: readonly MergedCells[]
-  /** Rows the sheet does not show, from 0: hidden by hand or by a filter. */
-  readonly hidden?: ReadonlySet<number>
-}
-
-export interface NamedRange {
-  readonly name: string
-  readonly table: string
-  /** As "A3:F200". */
-  readonly range: string
-}
-
-/** A file of tables, whatever its format. */
-export interface Book {
-  readonly kind: 'text' | 'xlsx' | 'ods' | 'json'
-  readonly tables: readonly BookTable[]
-  readonly names: readonly NamedRange[]
-  /** How it was read where that was a guess: the delimiter and the encoding of a text file. */
-  readonly delimiter: string | null
-  readonly encoding: string | null
-  /** What the reader did that nobody asked for, in words. */
-  readonly notes?: readonly string[]
-}
 
 export { PackageFault as SheetFault } from '../zip-package.ts'
 

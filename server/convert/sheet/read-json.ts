@@ -1,6 +1,6 @@
 import type { Cell } from '#core/outline/cell.ts'
+import type { Book, BookTable } from '#core/sheet/book.ts'
 import { checkColumn, RowCollector, SheetFault } from './book.ts'
-import type { Book, BookTable } from './book.ts'
 import { decodeText } from './encoding.ts'
 
 type Json = null | boolean | number | string | readonly Json[] | { readonly [name: string]: Json }

@@ -5,32 +5,13 @@ import type { Said } from '#core/sheet/columns.ts'
 import { findTable } from '#core/sheet/table.ts'
 import type { TableFound } from '#core/sheet/table.ts'
 import { SheetFault } from './book.ts'
-import type { Book, BookTable, NamedRange } from './book.ts'
 import { startsWith } from './encoding.ts'
 import { readJson } from './read-json.ts'
 import { readOds } from './read-ods.ts'
 import { readText } from './read-text.ts'
-import type { Encoding } from '#core/sheet/encodings.ts'
+import { ASKED_NOTHING } from '#core/sheet/book.ts'
+import type { Book, BookTable, NamedRange, Reading } from '#core/sheet/book.ts'
 import { readXlsx } from './read-xlsx.ts'
-
-/** What somebody has said of how a file is to be read; null: it is found out. */
-export interface Reading {
-  readonly table: string | null
-  /** "A3:F200", or the name of a named range. */
-  readonly range: string | null
-  /** 0: no row names the columns. */
-  readonly headerRow: number | null
-  readonly delimiter: string | null
-  readonly encoding: Encoding | null
-}
-
-export const ASKED_NOTHING: Reading = {
-  table: null,
-  range: null,
-  headerRow: null,
-  delimiter: null,
-  encoding: null,
-}
 
 /** A file's table, found and typed, with what else there is to choose from in it. */
 export interface SheetRead extends TableFound {
@@ -121,7 +102,7 @@ function tableOf(book: Book, reading: Reading, said: Readonly<Record<string, Sai
       range: reading.range,
       headerRow: reading.headerRow,
       delimiter: book.delimiter,
-      encoding: book.encoding as Encoding | null,
+      encoding: book.encoding,
     },
   }
 }

@@ -13,7 +13,7 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core'
 import type { Origin } from '#core/agreement/origin.ts'
-import type { Script, Strokes } from '#core/agreement/signature.ts'
+import type { Filled } from '#core/agreement/filled.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import { STATES } from '#core/agreement/states.ts'
 import { LINK_ENDS } from '#core/ceremony/gates.ts'
@@ -55,7 +55,7 @@ export const claim = pgTable(
     origin: jsonb('origin').notNull().$type<Origin>(),
     /** What tells one asking from the next where the origin does not: asked again, it is the same claim. */
     occasion: text('occasion').unique(),
-    at: instant('at').notNull().defaultNow(),
+    at: instant('at').notNull(),
     /** Of a run's row, out of its origin. */
     runId: uuid('run_id').generatedAlwaysAs(sql`(origin->>'run')::uuid`),
     row: integer('row').generatedAlwaysAs(sql`(origin->>'row')::int`),
@@ -353,31 +353,6 @@ export const partyQuestion = pgTable(
   (t) => [index('party_question_by_agreement').on(t.agreementId)],
 )
 
-/** A signature as typed or drawn; strokes are points in a box 1 wide, y downwards in the same unit. */
-export type SignatureValue =
-  | { readonly kind: 'typed'; readonly text: string; readonly script?: Script | undefined }
-  /** An uploaded picture of one, PNG; sizes in pixels. */
-  | {
-      readonly kind: 'picture'
-      readonly sha256: string
-      readonly size: number
-      readonly width: number
-      readonly height: number
-    }
-  | {
-      readonly kind: 'drawn'
-      readonly strokes: Strokes
-      readonly height: number
-    }
-
-export type BlankValue =
-  | SignatureValue
-  | { readonly kind: 'text'; readonly text: string }
-  | { readonly kind: 'tick' }
-  /** Places of the chosen options, from 0. */
-  | { readonly kind: 'choice'; readonly chosen: readonly number[] }
-  | { readonly kind: 'file'; readonly name: string; readonly sha256: string; readonly size: number }
-
 export const blankValue = pgTable(
   'blank_value',
   {
@@ -385,7 +360,7 @@ export const blankValue = pgTable(
       .notNull()
       .references(() => party.id),
     blankId: text('blank_id').notNull(),
-    value: jsonb('value').notNull().$type<BlankValue>(),
+    value: jsonb('value').notNull().$type<Filled>(),
     filledAt: instant('filled_at').notNull(),
   },
   (t) => [primaryKey({ columns: [t.partyId, t.blankId] })],

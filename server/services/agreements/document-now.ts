@@ -6,7 +6,7 @@ import type { Speaker } from '#core/languages/speak.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, blankValue, party, revision } from '#server/db/schema.ts'
-import type { BlankValue } from '#server/db/schema.ts'
+import type { Filled } from '#core/agreement/filled.ts'
 import { notFound } from '#server/ground/problem.ts'
 import { documentLanguage, documentOf, partiesOf } from './parties.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
@@ -35,7 +35,7 @@ export async function present(app: Pick<App, 'files'>, db: Db, agreementId: stri
     for (const blank of document.blanks.filter(({ role }) => role === signer.role)) {
       const filled = values.find(({ value }) => value.partyId === signer.id && value.blankId === blank.id)
         ?.value.value
-      const value: BlankValue | undefined =
+      const value: Filled | undefined =
         blank.kind === 'date'
           ? {
               kind: 'text',

@@ -4,7 +4,7 @@ import type { PlacedBlank } from '#core/agreement/signing.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { blankValue, party } from '#server/db/schema.ts'
-import type { BlankValue } from '#server/db/schema.ts'
+import type { Filled } from '#core/agreement/filled.ts'
 import { notFound } from '#server/ground/problem.ts'
 
 type Party = typeof party.$inferSelect
@@ -51,7 +51,7 @@ export async function filledBlanks(
   )
 }
 
-function inWords({ rules = {} }: PlacedBlank, value: BlankValue | undefined): string | null {
+function inWords({ rules = {} }: PlacedBlank, value: Filled | undefined): string | null {
   if (value === undefined) return rules.preset ?? null
   if (value.kind === 'text') return value.text
   if (value.kind === 'tick') return 'ticked'

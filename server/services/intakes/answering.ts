@@ -264,7 +264,7 @@ export async function takeFile(
   if ('fault' in kind)
     throw invalid(say(kind.fault === 'kind' ? 'form.fileKind' : 'form.fileWrong', { name: clean }))
   await count(app, `file ${address}`, FILES_AN_HOUR, say)
-  const stored = await app.files.put(bytes, kind.mediaType, app.now())
+  const stored = await app.files.put(bytes, kind.mediaType)
   await transaction(app, async ({ db }) => {
     const { answer } = await answerOf(db, token, true)
     const before = await db.select().from(intakeFile).where(eq(intakeFile.answerId, answer.id))

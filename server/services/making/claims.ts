@@ -60,9 +60,10 @@ export const claimRows = (
         where id = ${seriesId} and exists (select from fresh)
         returning last_number
       ), allotted as (
-        insert into ${claim} (id, series_id, number, origin)
+        insert into ${claim} (id, series_id, number, origin, at)
         select gen_random_uuid(), ${seriesId}, last_number - (select count(*) from fresh) + place,
-          jsonb_build_object('kind', 'row', 'run', ${runId}::text, 'row', row)
+          jsonb_build_object('kind', 'row', 'run', ${runId}::text, 'row', row),
+          ${app.now().toISOString()}::timestamptz
         from fresh, counted
         returning row, id, number
       )

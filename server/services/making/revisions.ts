@@ -104,7 +104,7 @@ export async function drawAgreement(
     throw invalid(`This customer’s data does not fit the wording: ${merged.problems[0]!.message}`)
   const composed = await drawBundle(app, db, bundle, merged.documents, { proof: false, at })
   const content = contentOf(bundle, merged, number, files, from)
-  const [document] = await app.files.store([composed.pdf], 'application/pdf', app.now())
+  const [document] = await app.files.store([composed.pdf], 'application/pdf')
   return { bundle, merged, composed, stored: [document!], rules, author, content }
 }
 

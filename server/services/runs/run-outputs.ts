@@ -194,8 +194,7 @@ const makers: Readonly<Record<OutputKind, Maker>> = {
     keep(app, output, Buffer.from(`\ufeff${writeCsv(await resultRows(app, output.runId))}`)),
 }
 
-const keep = (app: App, output: Output, bytes: Uint8Array) =>
-  app.files.put(bytes, endings[output.kind][1], app.now())
+const keep = (app: App, output: Output, bytes: Uint8Array) => app.files.put(bytes, endings[output.kind][1])
 
 interface Entry {
   readonly name: string
@@ -216,7 +215,7 @@ async function archive(
     names.add(free.toLowerCase())
     return free
   }
-  const stored = app.files.putStream(zip.outputStream.pipe(new PassThrough()), 'application/zip', app.now())
+  const stored = app.files.putStream(zip.outputStream.pipe(new PassThrough()), 'application/zip')
   const options = { compress: false, mtime: output.createdAt }
   const fill = async () => {
     let done = 0

@@ -332,7 +332,7 @@ export async function keepRunFile(
   await requireMay(app, by, 'runs')
   const clean = /^(.*?)(\.\w{1,5})?$/.exec(name)!
   const kept = `${namePattern(clean[1]!)}${clean[2] ?? ''}`
-  const stored = await app.files.store([bytes], 'application/octet-stream', app.now())
+  const stored = await app.files.store([bytes], 'application/octet-stream')
   const { sha256 } = stored[0]!
   await changeRows(app, by, id, async (db) => {
     await app.files.record(db, stored)

@@ -37,7 +37,7 @@ export async function uploadSheet(app: App, by: Person, name: string, bytes: Uin
   const read = await app.pages.readSheet(name, bytes)
   if (!read.ok) throw invalid(read.problem)
   const id = randomUUID()
-  const stored = await app.files.store([bytes], mediaTypes[read.kind], app.now())
+  const stored = await app.files.store([bytes], mediaTypes[read.kind])
   const fileSha256 = stored[0]!.sha256
   await transaction(app, async ({ db }) => {
     await app.files.record(db, stored)

@@ -10,7 +10,7 @@ import type { App } from '#server/app/app.ts'
 import { agreement, blankValue, edition } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
-import { sealMeans } from '#server/seal/keys.ts'
+import { sealMeans } from './seal-keys.ts'
 import type { SealRequest } from '#server/seal/seal.ts'
 import { makeMove } from '#server/services/agreements/agreements.ts'
 import { present } from '#server/services/agreements/document-now.ts'
@@ -26,7 +26,7 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
   const request = await sealRequest(app, agreementId)
   if (!request) return
   const sealed = await app.pages.seal(request)
-  const stored = await app.files.store([sealed], 'application/pdf', request.at)
+  const stored = await app.files.store([sealed], 'application/pdf')
   const executedSha256 = stored[0]!.sha256
   await transaction(app, async (work) => {
     const { db } = work

@@ -25,7 +25,7 @@ export async function receiveFile(app: App, visitor: Visitor, name: string, byte
 
 /** Keeps what one signer hands in, as far as one may. */
 async function receive(app: App, { signer, speaker: { say } }: Visit, clean: string, bytes: Uint8Array) {
-  const stored = await app.files.put(bytes, HANDED_IN, app.now())
+  const stored = await app.files.put(bytes, HANDED_IN)
   await transaction(app, async ({ db }) => {
     // One hand-in of a signer at a time, so that none slips past the count.
     await db.select({ id: party.id }).from(party).where(eq(party.id, signer.id)).for('update')

@@ -58,7 +58,7 @@ export async function keepRecording(app: App, by: Person, id: string, bytes: Uin
   const read = recordingOf(bytes)
   if (!read.ok) throw invalid(read.problem)
   const { kind, type } = read
-  const sha256 = await app.files.put(bytes, type, app.now())
+  const sha256 = await app.files.put(bytes, type)
   await change(app, by, id, (before) => ({
     sha256,
     size: bytes.length,

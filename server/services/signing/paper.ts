@@ -151,8 +151,7 @@ export async function takeScan(
   const unsigned = await unsignedPages(app, sheet, taken)
   for (const page of unsigned) taken.delete(page)
   const pictures = new Map<number, string>()
-  for (const [page, { picture }] of taken)
-    pictures.set(page, await app.files.put(picture, 'image/jpeg', app.now()))
+  for (const [page, { picture }] of taken) pictures.set(page, await app.files.put(picture, 'image/jpeg'))
   await transaction(app, async ({ db }) => {
     const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
     const now = (await partiesOf(db, row!)).find((each) => each.id === partyId)
@@ -210,7 +209,7 @@ export async function signOnPaper(app: App, by: Person, id: string, partyId: str
   for (const { page, sha256 } of kept)
     pages.push({ picture: await app.files.get(sha256), ...shown.getPage(page - 1).getSize() })
   const scan = await app.pages.bindScan(pages, `${sheet.row.number}, on paper: ${sheet.of.name}`, app.now())
-  const sha256 = await app.files.put(scan, 'application/pdf', app.now())
+  const sha256 = await app.files.put(scan, 'application/pdf')
   await transaction(app, async (work) => {
     const { db } = work
     await db.select({ id: agreement.id }).from(agreement).where(eq(agreement.id, id)).for('update')

@@ -9,7 +9,8 @@ import type { Language } from '#core/languages/language.ts'
 import type { BlankKind } from '#core/document/tree.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement, blankValue, party } from '#server/db/schema.ts'
-import type { BlankValue } from '#server/db/schema.ts'
+import { FILLED_BY } from '#core/agreement/filled.ts'
+import type { FilledKind } from '#core/agreement/filled.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Work } from '#server/app/transaction.ts'
 import { invalid } from '#server/ground/problem.ts'
@@ -159,20 +160,7 @@ export async function fillBlanks(
   })
 }
 
-const KINDS: Record<BlankKind, readonly BlankValue['kind'][]> = {
-  signature: ['typed', 'drawn', 'picture'],
-  initials: ['typed', 'drawn', 'picture'],
-  date: [],
-  name: ['text'],
-  title: ['text'],
-  company: ['text'],
-  text: ['text'],
-  number: ['text'],
-  tick: ['tick'],
-  choice: ['choice'],
-  file: ['file'],
-}
-const fits = (kind: BlankKind, value: BlankValue['kind']): boolean => KINDS[kind].includes(value)
+const fits = (kind: BlankKind, value: FilledKind): boolean => FILLED_BY[kind].includes(value)
 
 /** Signs, or agrees. Refused while something is missing; the fault names the first. Then the next party's turn, or the end. */
 export async function finish(app: App, visitor: Visitor): Promise<{ executed: boolean }> {

@@ -8,7 +8,7 @@ import { agreement } from '#server/db/schema.ts'
 import { conflict, notFound, Refusal } from '#server/ground/problem.ts'
 import { limiterOf } from '#server/ground/rate.ts'
 import { WorkEnded } from '#server/lanes/pool.ts'
-import { ownAnchors } from '#server/seal/keys.ts'
+import { ownAnchors } from './seal-keys.ts'
 import { foundOrganisation } from '#server/services/installation/organisation.ts'
 
 /** Files that one address may have looked at in a quarter of an hour: each is read in a thread that others wait for. */

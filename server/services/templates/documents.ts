@@ -26,8 +26,7 @@ export async function importTemplate(
   await requireMay(app, by, 'templates')
   const read = await app.pages.readDocx(name, bytes)
   if (!read.ok) throw invalid(read.problem)
-  for (const { bytes: picture, mediaType } of read.pictures)
-    await app.files.put(picture, mediaType, app.now())
+  for (const { bytes: picture, mediaType } of read.pictures) await app.files.put(picture, mediaType)
   const report = read.report.map((remark) => ({ ...remark }))
   const { look } = read.content
   const known = !look || (await listLooks(app)).some(({ id }) => id === look)

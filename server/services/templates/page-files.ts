@@ -21,7 +21,7 @@ export async function bringIn(app: App, by: Person, name: string, bytes: Uint8Ar
   const brought = await app.pages.bringIn(bytes)
   if (!brought.ok) throw invalid(brought.problem)
   const { pdf, pages, fields, remarks } = brought
-  const sha256 = await app.files.put(pdf, 'application/pdf', app.now())
+  const sha256 = await app.files.put(pdf, 'application/pdf')
   const fingerprint = fingerprintOf(pages)
   await transaction(app, async ({ db }) => {
     const [made] = await db

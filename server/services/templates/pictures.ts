@@ -10,7 +10,7 @@ export async function uploadPicture(app: App, by: Person, bytes: Uint8Array) {
   await requireMay(app, by, 'templates')
   const read = await app.pages.readPicture(bytes)
   if (!read.ok) throw invalid(read.problem)
-  const stored = await app.files.put(bytes, read.mediaType, app.now())
+  const stored = await app.files.put(bytes, read.mediaType)
   return { file: stored, width: read.width, height: read.height }
 }
 

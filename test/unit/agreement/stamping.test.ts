@@ -2,7 +2,8 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { SCRIPTS } from '#core/agreement/signature.ts'
 import { stampParts } from '#core/agreement/stamping.ts'
-import type { Stamped, StampPart } from '#core/agreement/stamping.ts'
+import type { Filled } from '#core/agreement/filled.ts'
+import type { StampPart } from '#core/agreement/stamping.ts'
 
 const unit = fc.integer({ min: 0, max: 1000 }).map((each) => each / 1000)
 const place = fc.record({
@@ -20,19 +21,30 @@ const place = fc.record({
     { minLength: 4, maxLength: 4 },
   ),
 })
-const value: fc.Arbitrary<Stamped> = fc.oneof(
+const value: fc.Arbitrary<Filled> = fc.oneof(
   fc.record({ kind: fc.constant('text' as const), text: fc.string() }),
-  fc.record({ kind: fc.constant('file' as const), name: fc.string() }),
+  fc.record({
+    kind: fc.constant('file' as const),
+    name: fc.string(),
+    sha256: fc.constant('a'.repeat(64)),
+    size: fc.nat(),
+  }),
   fc.record({ kind: fc.constant('typed' as const), text: fc.string(), script: fc.constantFrom(...SCRIPTS) }),
   fc.record({ kind: fc.constant('tick' as const) }),
   fc.record({
     kind: fc.constant('choice' as const),
     chosen: fc.uniqueArray(fc.integer({ min: 0, max: 3 })),
   }),
-  fc.record({ kind: fc.constant('picture' as const), sha256: fc.constant('a'.repeat(64)) }),
+  fc.record({
+    kind: fc.constant('picture' as const),
+    sha256: fc.constant('a'.repeat(64)),
+    size: fc.nat(),
+    width: fc.integer({ min: 1, max: 6000 }),
+    height: fc.integer({ min: 1, max: 6000 }),
+  }),
   fc
     .tuple(fc.array(fc.tuple(unit, unit), { minLength: 2, maxLength: 9 }), fc.integer({ min: 5, max: 100 }))
-    .map(([points, height]): Stamped => ({
+    .map(([points, height]): Filled => ({
       kind: 'drawn',
       strokes: [points.map(([x, y]) => [x, (y * height) / 100])],
       height: height / 100,

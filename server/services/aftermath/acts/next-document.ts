@@ -61,7 +61,7 @@ export const nextDocument: Doing<'next document'> = {
       const read = billOf(bundle.parts[0], data, step.bill, { number, issued, seller })
       if (!read.ok) throw conflict(read.problem)
       const bytes = Buffer.from(ublOf(read.bill))
-      const [file] = await app.files.store([bytes], 'application/xml', app.now())
+      const [file] = await app.files.store([bytes], 'application/xml')
       return [{ name: `${number}.xml`, file: file! }]
     }
     return {
