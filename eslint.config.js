@@ -47,6 +47,24 @@ const noDemoNames = {
   }),
 }
 
+/** What is given a transaction has its database, clock and queue from that alone. */
+const insideOfTransaction = {
+  files: ['server/**/*.ts', 'demo/**/*.ts'],
+  rules: {
+    'no-restricted-syntax': [
+      'error',
+      ...[
+        'CallExpression[callee.name="transaction"] > :function',
+        ':function[params.0.name="work"]',
+        ':function[params.0.typeAnnotation.typeAnnotation.typeName.name="Work"]',
+      ].map((inside) => ({
+        selector: `${inside} Identifier[name="app"]`,
+        message: 'Inside a transaction there is no app: the parameter has what there is.',
+      })),
+    ],
+  },
+}
+
 export default tseslint.config(
   { ignores: ['dist', 'node_modules', '.brevan', 'test-results'] },
   js.configs.recommended,
@@ -96,6 +114,7 @@ export default tseslint.config(
       ],
     },
   },
+  insideOfTransaction,
   border('contract', ['server', 'web', 'demo', 'test']),
   border('server', ['web', 'demo', 'test']),
   border('web', ['server', 'demo', 'test']),

@@ -189,12 +189,12 @@ async function saleOf(app: App): Promise<string> {
 /** The record book: customers with a contact and a deal each, and the price list. */
 async function loadRecords(app: App, ines: Person): Promise<void> {
   for (const kind of ['customer', 'deal'] as const) await saveFields(app, ines, kind, addedFields[kind] ?? [])
-  await transaction(app, async ({ db }) => {
-    for (const price of prices) await insertRecord(app, db, ines, 'price', price, null)
+  await transaction(app, async (work) => {
+    for (const price of prices) await insertRecord(work, ines, 'price', price, null)
     for (const { customer, contact, deal } of growers()) {
-      const id = await insertRecord(app, db, ines, 'customer', customer, null)
-      await insertRecord(app, db, ines, 'contact', contact, id)
-      await insertRecord(app, db, ines, 'deal', deal, id)
+      const id = await insertRecord(work, ines, 'customer', customer, null)
+      await insertRecord(work, ines, 'contact', contact, id)
+      await insertRecord(work, ines, 'deal', deal, id)
     }
   })
   await keepView(app, { ...ines, rights: [...ines.rights] }, 'deal', {

@@ -141,7 +141,7 @@ export async function loadAbsence(app: App, people: readonly Person[]): Promise<
     .update(team)
     .set({ leadId: holder('legal') })
     .where(eq(team.name, 'Contract desk'))
-  const from = await today(app, app.db)
+  const from = await today(app)
   const to = new Date(Date.parse(`${from}T00:00:00Z`) + 9 * 86_400_000).toISOString().slice(0, 10)
   await app.db
     .insert(absence)

@@ -183,7 +183,7 @@ async function deciderOf(
   row: typeof agreement.$inferSelect,
   open: typeof step.$inferSelect,
 ): Promise<Person | null> {
-  const [first] = decidersNow(await authorityNow(past, past.db), open, row)
+  const [first] = decidersNow(await authorityNow(past), open, row)
   return everybody.find(({ id }) => id === first?.id) ?? null
 }
 

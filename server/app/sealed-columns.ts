@@ -29,7 +29,8 @@ const LOCK = 727_004
  * encrypted with a key that is not here. Answers how many secrets were written anew.
  */
 export const renewSecrets = (app: App): Promise<number> =>
-  transaction(app, async ({ db }) => {
+  transaction(app, async (work) => {
+    const { db } = work
     await db.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
     let renewed = 0
     for (const { table, column, within } of SEALED) {
@@ -39,11 +40,11 @@ export const renewSecrets = (app: App): Promise<number> =>
         sql`select distinct ${value} as kept from ${table} where ${value} <> ''`,
       )
       for (const { kept } of rows) {
-        if (!app.secrets.isOld(kept)) {
-          app.secrets.open(kept as Sealed)
+        if (!work.secrets.isOld(kept)) {
+          work.secrets.open(kept as Sealed)
           continue
         }
-        const sealed = app.secrets.renewed(kept)
+        const sealed = work.secrets.renewed(kept)
         const written =
           within === undefined
             ? sql`${sealed}`

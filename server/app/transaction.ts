@@ -1,21 +1,14 @@
 import type { PoolClient } from 'pg'
-import type { App } from '#server/app/app.ts'
-import type { JobData, JobName } from '#server/queue/job-data.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { writeAct } from '#server/app/installation-trail.ts'
 import { onClient } from '#server/db/connect.ts'
 import { againOnConflict, insideOf } from '#server/db/open-transaction.ts'
-import type { Db } from '#server/db/connect.ts'
-
-/** An open transaction: queries, and jobs that start only if it commits. */
-export interface Work {
-  readonly db: Db
-  enqueue<N extends JobName>(name: N, data: JobData[N]): Promise<void>
-}
+import { FileRecords } from '#server/files/store.ts'
 
 /**
  * Runs `act` in one transaction; what it throws rolls everything back, jobs and what the trail would say included. Where others
  * were in its way (a deadlock, a serialization failure), it is run again from the beginning: it may change nothing but the
- * database. Inside, `app.db` is the transaction too, and neither drawing nor storing files is possible.
+ * database. `act` has what there is inside of it from its parameter alone: the linter refuses it the app.
  */
 export const transaction = <T>(app: App, act: (work: Work) => Promise<T>): Promise<T> =>
   againOnConflict(
@@ -31,7 +24,12 @@ async function once<T>(app: App, act: (work: Work) => Promise<T>): Promise<T> {
     return await insideOf(app.pool, client, async () => {
       await client.query('begin')
       const db = onClient(client)
-      const result = await act({ db, enqueue: (name, data) => app.queue.send(name, data, client) })
+      const { settings, holder, secrets, log, now } = app
+      const result = await act({
+        ...{ settings, holder, secrets, log, now, db },
+        files: new FileRecords(db, now),
+        enqueue: (name, data) => app.queue.send(name, data, client),
+      })
       unwritten = await writeAct(db)
       await client.query('commit')
       return result

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { Readable } from 'node:stream'
-import { eq, inArray, lt } from 'drizzle-orm'
+import { and, eq, lt } from 'drizzle-orm'
 import { file, fileBegun } from '#server/db/schema.ts'
 import type { Db } from '#server/db/connect.ts'
 import { onlyOutside } from '#server/db/open-transaction.ts'
@@ -16,22 +16,61 @@ export type StoredFile = Pick<typeof file.$inferInsert, 'size' | 'mediaType' | '
 /** Milliseconds after which a transaction that had stored files has ended one way or the other. */
 const LONGEST = 3_600_000
 
+/** Which files there are, as the database has them. */
+export class FileRecords {
+  constructor(
+    protected readonly db: Db,
+    protected readonly now: () => Date,
+  ) {}
+
+  /** Records stored files: in a transaction, from its end on they are there. */
+  async record(stored: readonly StoredFile[]): Promise<void> {
+    if (stored.length === 0) return
+    await this.db
+      .insert(file)
+      // In one order for everybody: two who store the same files would wait for each other otherwise.
+      .values([...stored].sort((a, b) => (a.sha256 < b.sha256 ? -1 : 1)))
+      .onConflictDoNothing()
+  }
+
+  /** Whether a file is stored. */
+  async has(hash: string): Promise<boolean> {
+    const [found] = await this.db.select({ size: file.size }).from(file).where(eq(file.sha256, hash))
+    return found !== undefined
+  }
+
+  /**
+   * Takes a file's record away in a transaction, if `unneeded` says so; its bytes go with the sweep. Not while somebody stores the
+   * same bytes: they are there, or this waits until they are.
+   */
+  async forget(hash: string, unneeded: () => Promise<boolean>): Promise<void> {
+    const [mine] = await this.db
+      .insert(fileBegun)
+      .values({ sha256: hash, at: this.now() })
+      .onConflictDoNothing()
+      .returning({ sha256: fileBegun.sha256 })
+    if (mine && (await unneeded())) await this.db.delete(file).where(eq(file.sha256, hash))
+  }
+}
+
 /**
  * Files under their SHA-256: the same bytes are kept once, and a name never changes what it means. That a file is begun is
  * told the database before its bytes are kept, that it is there in the transaction that records it: what is left over is known
  * without looking through the keeper.
  */
-export class FileStore {
+export class FileStore extends FileRecords {
   constructor(
     private readonly keeper: Keeper,
-    private readonly db: Db,
-    private readonly now: () => Date,
-  ) {}
+    db: Db,
+    now: () => Date,
+  ) {
+    super(db, now)
+  }
 
   /** Stores the bytes and records them at once; outside any transaction. Storing again is without effect. */
   async put(bytes: Uint8Array, mediaType: string): Promise<string> {
     const stored = await this.store([bytes], mediaType)
-    await this.record(this.db, stored)
+    await this.record(stored)
     return stored[0]!.sha256
   }
 
@@ -54,16 +93,6 @@ export class FileStore {
       }),
     )
     return stored
-  }
-
-  /** Records stored files, in the caller's transaction: from its end on they are there. */
-  async record(db: Db, stored: readonly StoredFile[]): Promise<void> {
-    if (stored.length === 0) return
-    await db
-      .insert(file)
-      // In one order for everybody: two who store the same files would wait for each other otherwise.
-      .values([...stored].sort((a, b) => (a.sha256 < b.sha256 ? -1 : 1)))
-      .onConflictDoNothing()
   }
 
   /** Told at once; whoever takes a file away at the same time is waited for. */
@@ -93,14 +122,8 @@ export class FileStore {
       await this.begin([hash])
     }
     await this.keeper.putStream(Readable.from(measured.call(this), { objectMode: false }), () => hash)
-    await this.record(this.db, [{ sha256: hash, size, mediaType, createdAt: this.now() }])
+    await this.record([{ sha256: hash, size, mediaType, createdAt: this.now() }])
     return hash
-  }
-
-  /** Whether a file is stored. */
-  async has(db: Db, hash: string): Promise<boolean> {
-    const [found] = await db.select({ size: file.size }).from(file).where(eq(file.sha256, hash))
-    return found !== undefined
   }
 
   /** Whether a file is there with the bytes its name says. */
@@ -117,42 +140,31 @@ export class FileStore {
     return bytes
   }
 
-  /**
-   * Takes a file out, record and bytes, if `unneeded` says so; `db` is a transaction. Not while somebody stores the same
-   * bytes: whoever begins after this waits for its end, and keeps them again.
-   */
-  async remove(db: Db, hash: string, unneeded: () => Promise<boolean>): Promise<void> {
-    const [mine] = await db
-      .insert(fileBegun)
-      .values({ sha256: hash, at: this.now() })
-      .onConflictDoNothing()
-      .returning({ sha256: fileBegun.sha256 })
-    if (!mine || !(await unneeded())) return
-    await db.delete(file).where(eq(file.sha256, hash))
-    await this.keeper.remove(hash)
-    await db.delete(fileBegun).where(eq(fileBegun.sha256, hash))
-  }
-
-  /** Removes what is left over: parts of files, and the bytes of those whose transaction never came to its end. */
+  /** Removes what is left over: parts of files, and the bytes of those that nothing recorded within an hour. */
   async sweep(): Promise<void> {
     await this.keeper.tidy()
-    await this.db.transaction(async (db) => {
-      const begun = await db
-        .select({ sha256: fileBegun.sha256 })
+    const begun = await this.db
+      .select({ sha256: fileBegun.sha256 })
+      .from(fileBegun)
+      .where(this.isOld())
+      .orderBy(fileBegun.at)
+      .limit(1000)
+    for (const { sha256: hash } of begun) await this.sweepOne(hash)
+  }
+
+  private readonly isOld = () => lt(fileBegun.at, new Date(this.now().getTime() - LONGEST))
+
+  /** Whoever stores the same bytes meanwhile waits until these are gone, and keeps them again. */
+  private sweepOne(hash: string): Promise<void> {
+    return this.db.transaction(async (db) => {
+      const [mine] = await db
+        .select()
         .from(fileBegun)
-        .where(lt(fileBegun.at, new Date(this.now().getTime() - LONGEST)))
-        .orderBy(fileBegun.at)
-        .limit(1000)
+        .where(and(eq(fileBegun.sha256, hash), this.isOld()))
         .for('update', { skipLocked: true })
-      const hashes = begun.map((each) => each.sha256)
-      if (hashes.length === 0) return
-      const kept = new Set(
-        (await db.select({ sha256: file.sha256 }).from(file).where(inArray(file.sha256, hashes))).map(
-          (each) => each.sha256,
-        ),
-      )
-      for (const hash of hashes) if (!kept.has(hash)) await this.keeper.remove(hash)
-      await db.delete(fileBegun).where(inArray(fileBegun.sha256, hashes))
+      if (!mine) return
+      if (!(await new FileRecords(db, this.now).has(hash))) await this.keeper.remove(hash)
+      await db.delete(fileBegun).where(eq(fileBegun.sha256, hash))
     })
   }
 }

@@ -6,7 +6,7 @@ import { expect } from 'chai'
 import { FolderKeeper } from '#server/files/folder-keeper.ts'
 import type { Keeper } from '#server/files/keeper.ts'
 import { S3Keeper } from '#server/files/s3-keeper.ts'
-import { FileStore, sha256 } from '#server/files/store.ts'
+import { FileRecords, FileStore, sha256 } from '#server/files/store.ts'
 import { startBucket } from '#test/support/bucket.ts'
 import type { TestBucket } from '#test/support/bucket.ts'
 import { eventually } from '#test/support/client.ts'
@@ -108,7 +108,7 @@ describe('files', () => {
         const lost = stored[0]!.sha256
         await failure(
           running.app.db.transaction(async (db) => {
-            await store().record(db, stored)
+            await new FileRecords(db, () => new Date()).record(stored)
             throw new Error('rolled back')
           }),
         )
@@ -128,9 +128,13 @@ describe('files', () => {
           await old(hash)
           await store().sweep()
           await Promise.all([
-            running.app.db.transaction((db) => store().remove(db, hash, () => Promise.resolve(true))),
+            running.app.db.transaction((db) =>
+              new FileRecords(db, () => new Date()).forget(hash, () => Promise.resolve(true)),
+            ),
             put(`round ${round}`),
           ])
+          await old(hash)
+          await Promise.all([store().sweep(), round % 2 ? put(`round ${round}`) : null])
           const { rowCount } = await recorded(hash)
           // Whichever came first: a record has its bytes.
           if (rowCount) expect(await store().isWhole(hash), `round ${round}`).to.equal(true)

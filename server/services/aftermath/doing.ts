@@ -7,9 +7,8 @@ import { completeRecord } from '#core/outline/record.ts'
 import { cut } from '#core/text/cut.ts'
 import { pauseAfter } from '#core/trail/telling.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work, Ground } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { aftermathStep, agreement, file, person } from '#server/db/schema.ts'
 import { Refusal } from '#server/ground/problem.ts'
 import { post } from '#server/services/agreements/mails.ts'
@@ -50,7 +49,7 @@ async function doOne(app: App, row: Row): Promise<void> {
     // Of a step that needs more it is asked again, by name.
     await requireMay(app, following.by, 'send', 'runs')
     if (!holds(following)) {
-      await transaction(app, ({ db }) => end(app, db, row, 'skipped', 'its condition does not hold'))
+      await transaction(app, (work) => end(work, row, 'skipped', 'its condition does not hold'))
       return
     }
     const act = ACTS[following.step.kind] as Doing<StepKind>
@@ -60,14 +59,14 @@ async function doOne(app: App, row: Row): Promise<void> {
         if (!(await waitsStill(work, row))) return
         const [made] = await keep()
         if (send) await work.enqueue('send-made', { agreementIds: [made!], by: following.by.id })
-        await done(app, work, row, { said, made: made! })
+        await done(work, row, { said, made: made! })
       })
       return
     }
     const outside = 'outside' in act ? await act.outside(app, following) : null
     await transaction(app, async (work) => {
       if (!(await waitsStill(work, row))) return
-      await done(app, work, row, 'inside' in act ? await act.inside(app, work, following) : outside!)
+      await done(work, row, 'inside' in act ? await act.inside(work, following) : outside!)
     })
   } catch (error) {
     await failed(app, row, error)
@@ -84,17 +83,16 @@ async function waitsStill({ db }: Work, { id }: Row): Promise<boolean> {
   return now?.state === 'waiting'
 }
 
-async function done(app: App, work: Work, row: Row, came: Came): Promise<void> {
-  await end(app, work.db, row, 'done', came.said, came.made ?? null)
-  await happened(app, work, row.agreementId, null, {
+async function done(work: Work, row: Row, came: Came): Promise<void> {
+  await end(work, row, 'done', came.said, came.made ?? null)
+  await happened(work, row.agreementId, null, {
     act: 'followed',
     detail: { step: row.step.kind, came: came.said },
   })
 }
 
 const end = (
-  app: App,
-  db: Work['db'],
+  { db, now }: Ground,
   { id, tries }: Row,
   state: 'done' | 'skipped' | 'failed',
   said: string,
@@ -102,7 +100,7 @@ const end = (
 ) =>
   db
     .update(aftermathStep)
-    .set({ state, said: cut(said, 1000), madeId, tries: tries + 1, heldUntil: null, endedAt: app.now() })
+    .set({ state, said: cut(said, 1000), madeId, tries: tries + 1, heldUntil: null, endedAt: now() })
     .where(and(eq(aftermathStep.id, id), eq(aftermathStep.state, 'waiting')))
 
 /** What cannot be done fails with the reason; what came to nothing is tried again, a good while, and fails then. */
@@ -124,22 +122,22 @@ async function failed(app: App, row: Row, error: unknown): Promise<void> {
     return
   }
   await transaction(app, async (work) => {
-    await end(app, work.db, row, 'failed', why)
-    await happened(app, work, row.agreementId, null, {
+    await end(work, row, 'failed', why)
+    await happened(work, row.agreementId, null, {
       act: 'not followed',
       detail: { step: row.step.kind, why: cut(why, 500) },
     })
-    await tell(app, work, row, why)
+    await tell(work, row, why)
   })
 }
 
 /** Writes to whoever the step names, once for each time that it failed. */
-async function tell(app: App, work: Work, row: Row, why: string): Promise<void> {
+async function tell(work: Work, row: Row, why: string): Promise<void> {
   const [to] = await work.db.select().from(person).where(eq(person.id, row.step.tell))
   if (!to || to.leftAt) return
   const [about] = await work.db.select().from(agreement).where(eq(agreement.id, row.agreementId))
-  await post(app, work, {
-    key: `aftermath-failed:${row.id}:${app.now().toISOString()}`,
+  await post(work, {
+    key: `aftermath-failed:${row.id}:${work.now().toISOString()}`,
     agreementId: row.agreementId,
     to: to.email,
     subject: `Not done: what follows ${about!.number}`,
@@ -150,7 +148,7 @@ async function tell(app: App, work: Work, row: Row, why: string): Promise<void> 
         why,
         'It stands on your desk, and can be tried again from there.',
       ],
-      link: { label: 'See what follows', url: `${app.settings.publicUrl}/agreements/${row.agreementId}` },
+      link: { label: 'See what follows', url: `${work.settings.publicUrl}/agreements/${row.agreementId}` },
       attachment: null,
       foot: about!.number,
     },

@@ -75,7 +75,8 @@ export async function failedSteps(app: App, by: Person): Promise<Told[]> {
 /** Has a step that failed be tried again, or lets it be: by whoever may send such agreements. */
 export async function settleStep(app: App, by: Person, id: string, what: 'again' | 'leave'): Promise<void> {
   await requireMay(app, by, 'send')
-  await transaction(app, async ({ db, enqueue }) => {
+  await transaction(app, async (work) => {
+    const { db, enqueue } = work
     const [found] = await db
       .select({ state: aftermathStep.state, templateId: edition.templateId })
       .from(aftermathStep)
@@ -88,8 +89,8 @@ export async function settleStep(app: App, by: Person, id: string, what: 'again'
       .update(aftermathStep)
       .set(
         what === 'again'
-          ? { state: 'waiting', byId: by.id, tries: 0, dueAt: app.now(), heldUntil: null, endedAt: null }
-          : { state: 'skipped', said: `left by ${by.name}`, endedAt: app.now() },
+          ? { state: 'waiting', byId: by.id, tries: 0, dueAt: work.now(), heldUntil: null, endedAt: null }
+          : { state: 'skipped', said: `left by ${by.name}`, endedAt: work.now() },
       )
       .where(
         and(

@@ -9,7 +9,7 @@ import { hasToAct, MOST_WRONG } from '#core/ceremony/parties.ts'
 import type { AgreementState, Move } from '#core/agreement/states.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { thread } from '#core/agreement/thread.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import {
   agreement,
@@ -159,7 +159,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
     : []
   const filled = await filledBlanks(app.db, parties, document.blanks)
   const open = openSteps(steps)
-  const authority = steps.some(isOpen) ? await authorityNow(app, app.db) : null
+  const authority = steps.some(isOpen) ? await authorityNow(app) : null
   const present = new Set(lastRound(steps).map((each) => each.id))
   const questions = await questionsOf(app.db, id)
   const facts = {
@@ -325,11 +325,11 @@ export async function trailOf(app: App, id: string) {
 
 /** Locks an agreement for a move and makes it; the one way its state ever changes. */
 export async function makeMove(
-  app: App,
-  db: Db,
+  ground: Ground,
   id: string,
   made: Move,
 ): Promise<{ row: Row; state: AgreementState }> {
+  const { db } = ground
   const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
   if (!row) throw notFound('agreement')
   const { parties, steps } = await partsOf(db, [row])
@@ -341,7 +341,7 @@ export async function makeMove(
   await db
     .update(agreement)
     // What moves on does not go by itself any more.
-    .set({ state: result.state, changedAt: app.now(), goesAt: null, goesBy: null, goesUnread: false })
+    .set({ state: result.state, changedAt: ground.now(), goesAt: null, goesBy: null, goesUnread: false })
     .where(eq(agreement.id, id))
   return { row, state: result.state }
 }
@@ -450,7 +450,7 @@ const isLost = and(isNotNull(mail.undeliverableAt), isNull(party.signedAt), isLa
 export async function desk(app: App, by: Person) {
   // Nobody else may decide, or is told of holes; a desk is asked for every few seconds.
   const concerned = by.rights.includes('approve') || by.rights.includes('rules')
-  const waitingRows = concerned ? await waitingSteps(app, app.db) : []
+  const waitingRows = concerned ? await waitingSteps(app) : []
   const approvalRows = waitingRows
     .filter(({ deciders }) => deciders.some(({ id }) => id === by.id))
     .slice(0, SHOWN)

@@ -4,9 +4,8 @@ import type { Person } from '#contract/person.ts'
 import type { Decider } from '#core/approvers/authority.ts'
 import { ALL_GIVEN } from '#core/trail/acts.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { agreement, step, wordingOpened } from '#server/db/schema.ts'
 import { invalid, notFound, Refusal } from '#server/ground/problem.ts'
 import { makeMove } from './agreements.ts'
@@ -32,19 +31,17 @@ export async function decide(
 ): Promise<void> {
   await requireMay(app, by, 'approve')
   await transaction(app, async (work) => {
-    const { row, step: found, authority, as } = await opened(app, work, by, agreementId, stepId)
+    const { row, step: found, authority, as } = await opened(work, by, agreementId, stepId)
     refuseOthers(by, row, found, as)
     await refuseDecided(work.db, row, found)
-    if (decision.decision === 'approve')
-      await approve(app, work, by, row, found, as, decision.note, authority)
-    else await giveBack(app, work, by, row, found, as, decision, authority)
+    if (decision.decision === 'approve') await approve(work, by, row, found, as, decision.note, authority)
+    else await giveBack(work, by, row, found, as, decision, authority)
   })
 }
 
 const inTheName = (as: Decider) => (as.standsInFor === null ? {} : { for: as.standsInFor })
 
 async function approve(
-  app: App,
   work: Work,
   by: Person,
   row: Agreement,
@@ -58,23 +55,22 @@ async function approve(
     .set({
       state: 'approved',
       note: note || null,
-      decidedAt: app.now(),
+      decidedAt: work.now(),
       decidedBy: by.id,
       decidedFor: as.standsInFor,
     })
     .where(eq(step.id, found.id))
-  await openNext(app, work, row, directory)
-  const moved = await makeMove(app, work.db, row.id, 'approve')
-  await happened(app, work, row.id, by.name, {
+  await openNext(work, row, directory)
+  const moved = await makeMove(work, row.id, 'approve')
+  await happened(work, row.id, by.name, {
     act: 'approved',
     detail: { as: found.approver, reason: found.reason, note, ...inTheName(as) },
   })
-  if (moved.state === 'cleared') await happened(app, work, row.id, null, ALL_GIVEN)
+  if (moved.state === 'cleared') await happened(work, row.id, null, ALL_GIVEN)
 }
 
 /** Returns it to its author, or to somebody who has approved it already: theirs is asked for again. */
 async function giveBack(
-  app: App,
   work: Work,
   by: Person,
   row: Agreement,
@@ -92,7 +88,7 @@ async function giveBack(
     .set({
       state: 'returned',
       note,
-      decidedAt: app.now(),
+      decidedAt: work.now(),
       decidedBy: by.id,
       decidedFor: as.standsInFor,
       dueAt: null,
@@ -100,12 +96,12 @@ async function giveBack(
     .where(eq(step.id, found.id))
   const told = { as: found.approver, reason: found.reason, note, ...inTheName(as) }
   if (!earlier) {
-    await makeMove(app, db, row.id, 'return')
-    await happened(app, work, row.id, by.name, { act: 'returned', detail: told })
+    await makeMove(work, row.id, 'return')
+    await happened(work, row.id, by.name, { act: 'returned', detail: told })
     return
   }
   await letOpenFall(db, row)
-  const now = app.now()
+  const now = work.now()
   const round = found.round + 1
   const again = present.map((each): Step => {
     const asked = { ...each, id: randomUUID(), round, escalatedAt: null, remindedAt: null }
@@ -115,8 +111,8 @@ async function giveBack(
   })
   await keepSteps(db, again)
   await db.update(agreement).set({ changedAt: now }).where(eq(agreement.id, row.id))
-  await happened(app, work, row.id, by.name, { act: 'returned', detail: { ...told, to: earlier.approver } })
-  await openNext(app, work, row, directory)
+  await happened(work, row.id, by.name, { act: 'returned', detail: { ...told, to: earlier.approver } })
+  await openNext(work, row, directory)
 }
 
 const undecided = { decidedAt: null, decidedBy: null, decidedFor: null, note: null, keptFrom: null }

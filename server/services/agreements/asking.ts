@@ -3,9 +3,8 @@ import { and, eq, inArray } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { Decider } from '#core/approvers/authority.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { agreement, person, question, step } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { decidersNow } from './deciding.ts'
@@ -29,7 +28,7 @@ export async function handOver(
 ): Promise<void> {
   await requireMay(app, by, 'approve')
   await transaction(app, async (work) => {
-    const { row, step: found, authority, as } = await opened(app, work, by, agreementId, stepId)
+    const { row, step: found, authority, as } = await opened(work, by, agreementId, stepId)
     refuseOthers(by, row, found, as)
     await refuseDecided(work.db, row, found)
     const receiver = authority.directory.people.find(({ id }) => id === to)
@@ -39,14 +38,14 @@ export async function handOver(
       throw invalid(`${receiver.name} started or changed it, and cannot approve it.`)
     const [handed] = await work.db
       .update(step)
-      .set({ handedTo: to, since: app.now(), dueAt: dueFrom(found.days, app.now()) })
+      .set({ handedTo: to, since: work.now(), dueAt: dueFrom(found.days, work.now()) })
       .where(eq(step.id, stepId))
       .returning()
-    await happened(app, work, row.id, by.name, {
+    await happened(work, row.id, by.name, {
       act: 'handed over',
       detail: { as: found.approver, to: receiver.name, note },
     })
-    await tellSteps(app, work, row, [{ ...handed!, who: [] }], authority.directory)
+    await tellSteps(work, row, [{ ...handed!, who: [] }], authority.directory)
   })
 }
 
@@ -57,16 +56,15 @@ const REMINDED = 3_600_000
 export async function remind(app: App, by: Person, agreementId: string, stepId: string): Promise<void> {
   await requireMay(app, by, 'runs')
   await transaction(app, async (work) => {
-    const { row, step: found, authority } = await opened(app, work, by, agreementId, stepId)
+    const { row, step: found, authority } = await opened(work, by, agreementId, stepId)
     await refuseDecided(work.db, row, found)
-    const now = app.now()
+    const now = work.now()
     if (found.remindedAt && now.getTime() - found.remindedAt.getTime() < REMINDED)
       throw conflict('They were reminded within the last hour.')
     const deciders = decidersNow(authority, found, row)
     if (!deciders.length) throw conflict('Nobody may decide this now.')
     await work.db.update(step).set({ remindedAt: now }).where(eq(step.id, stepId))
     await mailDeciders(
-      app,
       work,
       row,
       found,
@@ -74,7 +72,7 @@ export async function remind(app: App, by: Person, agreementId: string, stepId: 
       `reminder:${stepId}:${now.getTime()}`,
       `${by.name} reminds you of it.`,
     )
-    await happened(app, work, row.id, by.name, {
+    await happened(work, row.id, by.name, {
       act: 'reminded',
       detail: { as: found.approver, to: deciders.map(({ name }) => name).join(', ') },
     })
@@ -82,7 +80,6 @@ export async function remind(app: App, by: Person, agreementId: string, stepId: 
 }
 
 export async function mailDeciders(
-  app: App,
   work: Work,
   row: Pick<Agreement, 'id' | 'name'>,
   found: Step,
@@ -100,7 +97,7 @@ export async function mailDeciders(
       ),
     )
   for (const { id, name, email } of people)
-    await post(app, work, {
+    await post(work, {
       key: `${key}:${id}`,
       agreementId: row.id,
       to: email,
@@ -111,7 +108,7 @@ export async function mailDeciders(
           `${row.name} waits for approval by ${found.approver}. ${why}`,
           `Why it is asked for: ${found.reason}.`,
         ],
-        link: { label: 'Open it', url: `${app.settings.publicUrl}/approvals/${found.id}` },
+        link: { label: 'Open it', url: `${work.settings.publicUrl}/approvals/${found.id}` },
         attachment: null,
       },
     })
@@ -127,19 +124,19 @@ export async function ask(
 ): Promise<void> {
   await requireMay(app, by, 'approve')
   await transaction(app, async (work) => {
-    const { row, step: found, as } = await opened(app, work, by, agreementId, stepId)
+    const { row, step: found, as } = await opened(work, by, agreementId, stepId)
     refuseOthers(by, row, found, as)
     await refuseDecided(work.db, row, found)
     const id = randomUUID()
     await work.db
       .insert(question)
-      .values({ id, agreementId, stepId, askedBy: by.id, askedAt: app.now(), text })
-    await happened(app, work, row.id, by.name, {
+      .values({ id, agreementId, stepId, askedBy: by.id, askedAt: work.now(), text })
+    await happened(work, row.id, by.name, {
       act: 'asked',
       detail: { as: found.approver, question: text },
     })
     const [author] = await work.db.select().from(person).where(eq(person.id, row.createdBy))
-    await post(app, work, {
+    await post(work, {
       key: `question:${id}`,
       agreementId: row.id,
       to: author!.email,
@@ -147,7 +144,7 @@ export async function ask(
       body: {
         greeting: `${author!.name},`,
         paragraphs: [`${by.name} asks before approving ${row.name}:`, text],
-        link: { label: 'Answer it', url: `${app.settings.publicUrl}/agreements/${row.id}` },
+        link: { label: 'Answer it', url: `${work.settings.publicUrl}/agreements/${row.id}` },
         attachment: null,
       },
     })
@@ -172,14 +169,14 @@ export async function answer(
     if (found.answer !== null) throw conflict('This has been answered already.')
     await work.db
       .update(question)
-      .set({ answer: text, answeredBy: by.id, answeredAt: app.now() })
+      .set({ answer: text, answeredBy: by.id, answeredAt: work.now() })
       .where(eq(question.id, questionId))
-    await happened(app, work, row.id, by.name, {
+    await happened(work, row.id, by.name, {
       act: 'answered',
       detail: { question: found.text, answer: text },
     })
     const [asker] = await work.db.select().from(person).where(eq(person.id, found.askedBy))
-    await post(app, work, {
+    await post(work, {
       key: `answer:${questionId}`,
       agreementId: row.id,
       to: asker!.email,
@@ -187,7 +184,7 @@ export async function answer(
       body: {
         greeting: `${asker!.name},`,
         paragraphs: [`You asked: ${found.text}`, `${by.name} answers: ${text}`],
-        link: { label: 'Open it', url: `${app.settings.publicUrl}/approvals/${found.stepId}` },
+        link: { label: 'Open it', url: `${work.settings.publicUrl}/approvals/${found.stepId}` },
         attachment: null,
       },
     })

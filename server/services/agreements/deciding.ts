@@ -2,8 +2,7 @@ import { and, asc, eq } from 'drizzle-orm'
 import { decidersOf } from '#core/approvers/authority.ts'
 import type { Decider } from '#core/approvers/authority.ts'
 import type { Directory } from '#core/approvers/directory.ts'
-import type { App } from '#server/app/app.ts'
-import type { Db } from '#server/db/connect.ts'
+import type { Ground } from '#server/app/app.ts'
 import { agreement, edition, step, template } from '#server/db/schema.ts'
 import { directoryOf, today } from '#server/services/rules/directory.ts'
 import type { Step } from './routes.ts'
@@ -16,9 +15,9 @@ export interface Authority {
   readonly day: string
 }
 
-export const authorityNow = async (app: App, db: Db): Promise<Authority> => ({
-  directory: await directoryOf(db),
-  day: await today(app, db),
+export const authorityNow = async (ground: Ground): Promise<Authority> => ({
+  directory: await directoryOf(ground.db),
+  day: await today(ground),
 })
 
 /** Those who may decide a step now. */
@@ -29,9 +28,9 @@ export const decidersNow = (
 ): readonly Decider[] => decidersOf({ who, handedTo, shapedBy }, directory, day)
 
 /** Steps that wait, with those who may decide them; a step that nobody may decide is a hole. */
-export async function waitingSteps(app: App, db: Db) {
-  const authority = await authorityNow(app, db)
-  const rows = await db
+export async function waitingSteps(ground: Ground) {
+  const authority = await authorityNow(ground)
+  const rows = await ground.db
     .select({ step, agreement, template: template.name })
     .from(step)
     .innerJoin(agreement, and(eq(agreement.id, step.agreementId), eq(agreement.revision, step.revision)))

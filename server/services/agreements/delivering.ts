@@ -68,11 +68,11 @@ export async function undeliverable(app: App, key: string, problem: string): Pro
   await transaction(app, async (work) => {
     const [lost] = await work.db
       .update(mail)
-      .set({ undeliverableAt: app.now(), problem, body: null })
+      .set({ undeliverableAt: work.now(), problem, body: null })
       .where(and(eq(mail.key, key), isNull(mail.undeliverableAt)))
       .returning()
     if (lost?.agreementId)
-      await happened(app, work, lost.agreementId, null, {
+      await happened(work, lost.agreementId, null, {
         act: 'mail undeliverable',
         detail: { to: lost.to, subject: lost.subject, problem: cut(problem, 300) },
       })

@@ -1,6 +1,5 @@
 import { randomBytes } from 'node:crypto'
-import type { App } from '#server/app/app.ts'
-import type { Work } from '#server/app/transaction.ts'
+import type { Work } from '#server/app/app.ts'
 import { mail } from '#server/db/schema.ts'
 import type { MailBody } from '#server/db/schema.ts'
 
@@ -16,10 +15,10 @@ export interface NewMail {
 }
 
 /** Writes a mail to be sent once the transaction commits. */
-export async function post(app: App, { db, enqueue }: Work, written: NewMail): Promise<void> {
+export async function post({ db, now, enqueue }: Work, written: NewMail): Promise<void> {
   const [made] = await db
     .insert(mail)
-    .values({ ...written, returnToken: randomBytes(16).toString('hex'), createdAt: app.now() })
+    .values({ ...written, returnToken: randomBytes(16).toString('hex'), createdAt: now() })
     .onConflictDoNothing()
     .returning({ key: mail.key })
   if (made) await enqueue('send-mail', { key: made.key })

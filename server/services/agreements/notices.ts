@@ -4,16 +4,15 @@ import { speaks } from '#core/languages/all.ts'
 import { isEmail } from '#core/outline/coerce.ts'
 import { fillBundle } from '#core/packet/bundle.ts'
 import type { Act, ActName, ActOf } from '#core/trail/acts.ts'
-import type { App } from '#server/app/app.ts'
+import type { Work } from '#server/app/app.ts'
 import { agreement, edition } from '#server/db/schema.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
 import { post } from './mails.ts'
 import { partiesOf, senderOf, tellSender } from './parties.ts'
 
 type Agreement = typeof agreement.$inferSelect
-type Notice<N extends ActName> = (app: App, work: Work, row: Agreement, act: ActOf<N>) => Promise<void>
+type Notice<N extends ActName> = (work: Work, row: Agreement, act: ActOf<N>) => Promise<void>
 
 /** Who hears of an act by mail; the links that signers get are not among them, for an act holds no secret. */
 const NOTICES: { readonly [N in ActName]?: Notice<N> } = {
@@ -24,23 +23,22 @@ const NOTICES: { readonly [N in ActName]?: Notice<N> } = {
 }
 
 /** Tells whoever is to hear of an act, once the transaction commits. */
-export async function notify(app: App, work: Work, agreementId: string, act: Act): Promise<void> {
+export async function notify(work: Work, agreementId: string, act: Act): Promise<void> {
   const tell = NOTICES[act.act] as Notice<ActName> | undefined
   if (!tell) return
   const [row] = await work.db.select().from(agreement).where(eq(agreement.id, agreementId))
-  await tell(app, work, row!, act)
+  await tell(work, row!, act)
 }
 
 /** The sender with the reason, the others who were asked without it: it is between those two. */
 async function tellOfRefusal(
-  app: App,
   work: Work,
   row: Agreement,
   { detail: { role, reason } }: ActOf<'declined'>,
 ): Promise<void> {
   const parties = await partiesOf(work.db, row)
   const refused = parties.find(({ label, declinedAt }) => label === role && declinedAt !== null)!
-  await tellSender(app, work, row, {
+  await tellSender(work, row, {
     key: `declined:${refused.id}`,
     subject: `Declined: ${row.name}`,
     paragraphs: [
@@ -52,7 +50,7 @@ async function tellOfRefusal(
   const { language } = await organisationOf(work.db)
   for (const each of parties.filter(({ id, invitedAt }) => invitedAt !== null && id !== refused.id)) {
     const { say, language: spoken } = speaks(each.language ?? languageOf(language))
-    await post(app, work, {
+    await post(work, {
       key: `declined-others:${each.id}`,
       agreementId: row.id,
       partyId: each.id,
@@ -71,13 +69,12 @@ async function tellOfRefusal(
 }
 
 async function tellOfHandOver(
-  app: App,
   work: Work,
   row: Agreement,
   { detail: { role, before, name, email, reason } }: ActOf<'signature handed over'>,
 ): Promise<void> {
-  await tellSender(app, work, row, {
-    key: `handed-over:${row.id}:${role}:${email}:${app.now().toISOString()}`,
+  await tellSender(work, row, {
+    key: `handed-over:${row.id}:${role}:${email}:${work.now().toISOString()}`,
     subject: `Handed over: ${row.name}`,
     paragraphs: [
       `${before} has handed the signature as ${role} of ${row.name} over to ${name} (${email}).`,
@@ -88,15 +85,14 @@ async function tellOfHandOver(
 
 /** Not where the mail that was lost was to the sender: that would go round. */
 async function tellOfLostMail(
-  app: App,
   work: Work,
   row: Agreement,
   { detail: { to, subject, problem } }: ActOf<'mail undeliverable'>,
 ): Promise<void> {
   const sender = await senderOf(work.db, row)
   if (sender.email === to) return
-  await tellSender(app, work, row, {
-    key: `undeliverable:${row.id}:${to}:${app.now().toISOString()}`,
+  await tellSender(work, row, {
+    key: `undeliverable:${row.id}:${to}:${work.now().toISOString()}`,
     subject: `Not delivered: ${row.name}`,
     paragraphs: [
       `The mail “${subject}” to ${to} could not be delivered: ${problem}`,
@@ -107,13 +103,12 @@ async function tellOfLostMail(
 
 /** The executed file to the parties, the sender and whoever gets a copy, each once. */
 async function tellEveryone(
-  app: App,
   work: Work,
   row: Agreement,
   { detail: { file } }: ActOf<'executed'>,
 ): Promise<void> {
   const sender = await senderOf(work.db, row)
-  const bundle = await bundleOf(app, row)
+  const bundle = await bundleOf(work, row)
   const [made] = await work.db
     .select({ content: edition.content })
     .from(edition)
@@ -137,7 +132,7 @@ async function tellEveryone(
   ]
   for (const reader of new Map(readers.reverse().map((each) => [each.email, each])).values()) {
     const { say, language: spoken } = speaks(reader.language)
-    await post(app, work, {
+    await post(work, {
       key: `executed:${row.id}:${reader.email}`,
       agreementId: row.id,
       to: reader.email,
@@ -146,7 +141,7 @@ async function tellEveryone(
         language: spoken,
         greeting: say('mail.greeting', { name: reader.name }),
         paragraphs: [say('mail.executed', { title: row.name })],
-        link: { label: say('mail.verify'), url: `${app.settings.publicUrl}/verify` },
+        link: { label: say('mail.verify'), url: `${work.settings.publicUrl}/verify` },
         attachment: { name: `${row.fileName}.pdf`, sha256: file },
         extra: row.extra,
         foot: say('mail.number', { number: row.number }),

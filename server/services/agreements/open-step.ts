@@ -1,8 +1,7 @@
 import { and, eq } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { Decider } from '#core/approvers/authority.ts'
-import type { App } from '#server/app/app.ts'
-import type { Work } from '#server/app/transaction.ts'
+import type { Work } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, step } from '#server/db/schema.ts'
 import { conflict, forbidden, notFound } from '#server/ground/problem.ts'
@@ -13,14 +12,15 @@ import type { Step } from './routes.ts'
 type Agreement = typeof agreement.$inferSelect
 
 /** An agreement locked for an act on one of its steps, and in what capacity whoever acts may decide it. */
-export async function opened(app: App, { db }: Work, by: Person, agreementId: string, stepId: string) {
+export async function opened(work: Work, by: Person, agreementId: string, stepId: string) {
+  const { db } = work
   const [row] = await db.select().from(agreement).where(eq(agreement.id, agreementId)).for('update')
   const [found] = await db
     .select()
     .from(step)
     .where(and(eq(step.id, stepId), eq(step.agreementId, agreementId)))
   if (!row || !found) throw notFound('approval')
-  const authority = await authorityNow(app, db)
+  const authority = await authorityNow(work)
   const as = decidersNow(authority, found, row).find(({ id }) => id === by.id)
   return { row, step: found, authority, as: as ?? null }
 }

@@ -1,7 +1,6 @@
 import { and, asc, eq, sql } from 'drizzle-orm'
 import { settingsHash } from '#core/trail/against.ts'
-import type { App } from '#server/app/app.ts'
-import type { Work } from '#server/app/transaction.ts'
+import type { Work } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, edition, party, person, revision, team } from '#server/db/schema.ts'
 import { post } from './mails.ts'
@@ -57,7 +56,6 @@ export const settingsNow = async (db: Db, row: Pick<Agreement, 'id' | 'revision'
 
 /** Writes to whoever sends an agreement, with a link to it. */
 export async function tellSender(
-  app: App,
   work: Work,
   row: Agreement,
   told: {
@@ -69,7 +67,7 @@ export async function tellSender(
   },
 ): Promise<void> {
   const sender = await senderOf(work.db, row)
-  await post(app, work, {
+  await post(work, {
     key: told.key,
     agreementId: row.id,
     to: sender.email,
@@ -79,7 +77,7 @@ export async function tellSender(
       paragraphs: told.paragraphs,
       link: {
         label: told.link ?? 'Open the agreement',
-        url: `${app.settings.publicUrl}/agreements/${row.id}`,
+        url: `${work.settings.publicUrl}/agreements/${row.id}`,
       },
       attachment: null,
     },

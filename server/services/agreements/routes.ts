@@ -11,8 +11,7 @@ import { reasonsSaid } from '#core/routing/route.ts'
 import type { RouteStep } from '#core/routing/route.ts'
 import { ALL_GIVEN, routingActs } from '#core/trail/acts.ts'
 import type { Act } from '#core/trail/acts.ts'
-import type { App } from '#server/app/app.ts'
-import type { Work } from '#server/app/transaction.ts'
+import type { Work } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, person, record, step } from '#server/db/schema.ts'
 import { conflict } from '#server/ground/problem.ts'
@@ -132,13 +131,13 @@ export async function letOpenFall(
 }
 
 /** Opens the steps that come next, once none waits any more. */
-export async function openNext(app: App, work: Work, row: Agreement, directory: Directory): Promise<void> {
+export async function openNext(work: Work, row: Agreement, directory: Directory): Promise<void> {
   const steps = await presentSteps(work.db, row)
   if (steps.some(({ state }) => state === 'waiting')) return
   const next = Math.min(...steps.filter(({ state }) => state === 'to come').map(({ order }) => order))
   const opened: Step[] = []
   for (const each of steps.filter(({ state, order }) => state === 'to come' && order === next)) {
-    const since = app.now()
+    const since = work.now()
     const [made] = await work.db
       .update(step)
       .set({ state: 'waiting', since, dueAt: dueFrom(each.days, since) })
@@ -146,7 +145,7 @@ export async function openNext(app: App, work: Work, row: Agreement, directory: 
       .returning()
     opened.push(made!)
   }
-  await tellSteps(app, work, row, opened, directory)
+  await tellSteps(work, row, opened, directory)
 }
 
 /**
@@ -154,15 +153,14 @@ export async function openNext(app: App, work: Work, row: Agreement, directory: 
  * the trail says which and why. `before`: the approvals that were given, of whatever revision they were.
  */
 export async function putAgain(
-  app: App,
   work: Work,
   row: Agreement,
   route: { readonly revision: number; readonly steps: readonly RouteStep[]; readonly directory: Directory },
 ): Promise<AgreementState> {
   const { db } = work
   const { directory, revision } = route
-  const now = app.now()
-  const day = await today(app, db)
+  const now = work.now()
+  const day = await today(work)
   const former = await presentSteps(db, row)
   const given = former.flatMap((each): (GivenApproval & { readonly step: Step })[] =>
     each.state === 'approved' && each.decidedBy
@@ -223,8 +221,8 @@ export async function putAgain(
   const moved = move('draft', 'route', { openSteps: fresh.length, unsigned: 1 })
   if (!moved.ok) throw conflict(moved.problem)
   await db.update(agreement).set({ state: moved.state, changedAt: now }).where(eq(agreement.id, row.id))
-  await happened(app, work, row.id, null, ...acts)
-  await tellSteps(app, work, row, fresh, directory)
+  await happened(work, row.id, null, ...acts)
+  await tellSteps(work, row, fresh, directory)
   return moved.state
 }
 
@@ -235,7 +233,6 @@ export const namesOf = async (db: Db): Promise<ReadonlyMap<string, string>> =>
 
 /** Mails those who may decide steps that wait now, but for those who want to hear once a day. */
 export async function tellSteps(
-  app: App,
   work: Work,
   row: Pick<Agreement, 'id' | 'name' | 'shapedBy'>,
   steps: readonly NewStep[],
@@ -243,7 +240,7 @@ export async function tellSteps(
 ): Promise<void> {
   const waiting = steps.filter(({ state }) => state === 'waiting')
   if (!waiting.length) return
-  const day = await today(app, work.db)
+  const day = await today(work)
   const asked = new Map<string, NewStep>()
   for (const each of waiting)
     for (const { id } of decidersOf(
@@ -259,7 +256,7 @@ export async function tellSteps(
     .where(inArray(person.id, [...asked.keys()]))
   for (const { id, name, email, mail } of people)
     if (mail === 'each')
-      await post(app, work, {
+      await post(work, {
         key: `approval:${asked.get(id)!.id}:${id}`,
         agreementId: row.id,
         to: email,
@@ -267,7 +264,7 @@ export async function tellSteps(
         body: {
           greeting: `${name},`,
           paragraphs: [`${row.name} waits for your approval.`, `Why: ${asked.get(id)!.reason}.`],
-          link: { label: 'Open it', url: `${app.settings.publicUrl}/approvals/${asked.get(id)!.id}` },
+          link: { label: 'Open it', url: `${work.settings.publicUrl}/approvals/${asked.get(id)!.id}` },
           attachment: null,
         },
       })

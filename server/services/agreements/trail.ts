@@ -3,10 +3,9 @@ import { appendEntry, verifyTrail } from '#core/trail/trail.ts'
 import type { TrailAct } from '#core/trail/trail.ts'
 import { MACHINE, MOMENT_OF } from '#core/trail/acts.ts'
 import type { Act } from '#core/trail/acts.ts'
-import type { App } from '#server/app/app.ts'
+import type { Work } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, trail, webhook, webhookDelivery } from '#server/db/schema.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { notify } from './notices.ts'
 
 /** An act with who did it and when; nobody: the machine. */
@@ -22,20 +21,19 @@ export const acted = (by: string | null, at: Date, act: Act): TrailAct => ({
  * agreement queue up behind each other. `by`: whose acts they are; null: the machine's.
  */
 export async function happened(
-  app: App,
   work: Work,
   agreementId: string,
   by: string | null,
   ...acts: readonly Act[]
 ): Promise<void> {
-  const at = app.now()
+  const at = work.now()
   await addEntries(
     work.db,
     agreementId,
     acts.map((act) => acted(by, at, act)),
   )
   for (const act of acts) {
-    await notify(app, work, agreementId, act)
+    await notify(work, agreementId, act)
     const moment = MOMENT_OF[act.act]
     if (moment) await work.enqueue('plan-aftermath', { agreementId, moment, at: at.toISOString() })
   }

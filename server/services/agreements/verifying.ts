@@ -155,9 +155,9 @@ export async function closeDay(app: App): Promise<void> {
   const own = await verifyInstallation(app.db)
   for (const each of broken) app.log.error(each, 'an agreement is not what its trail says')
   if (own) app.log.error({ problem: own }, 'the installation’s trail does not hold')
-  await transaction(app, ({ db }) =>
-    noteAct(db, {
-      at: app.now().toISOString(),
+  await transaction(app, (work) =>
+    noteAct(work.db, {
+      at: work.now().toISOString(),
       actor: 'Brevan',
       act: broken.length || own ? 'verification found differences' : 'verified',
       detail: {
@@ -173,7 +173,8 @@ export async function closeDay(app: App): Promise<void> {
 /** Keeps how far each trail goes that has grown since, and chains a hash over them. Twice a day is once. */
 async function keepEnds(app: App): Promise<void> {
   const day = app.now().toISOString().slice(0, 10)
-  await transaction(app, async ({ db }) => {
+  await transaction(app, async (work) => {
+    const { db } = work
     const { rows } = await db.execute<{ agreement_id: string; length: number; head: string }>(sql`
       insert into ${trailAnchor} (day, agreement_id, length, head)
       select ${day}, id, trail_length, trail_head from ${agreement}
@@ -183,7 +184,7 @@ async function keepEnds(app: App): Promise<void> {
       returning agreement_id, length, head`)
     if (rows.length === 0) return
     await noteAct(db, {
-      at: app.now().toISOString(),
+      at: work.now().toISOString(),
       actor: 'Brevan',
       act: 'day closed',
       detail: { day, agreements: rows.length, ends: endsHash(rows) },

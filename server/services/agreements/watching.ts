@@ -15,7 +15,7 @@ import { happened } from './trail.ts'
 /** Job: finds steps that are overdue, asks those whom their table names to decide them too, and tells everybody concerned. */
 export async function watchApprovals(app: App): Promise<void> {
   const now = app.now()
-  const overdue = (await waitingSteps(app, app.db)).filter(
+  const overdue = (await waitingSteps(app)).filter(
     ({ step: found }) => found.dueAt && found.dueAt <= now && !found.escalatedAt,
   )
   for (const { step: found, agreement: row } of overdue)
@@ -24,9 +24,9 @@ export async function watchApprovals(app: App): Promise<void> {
       if (locked?.state !== 'waiting' || locked.escalatedAt) return
       const who = [...locked.who, ...locked.escalateTo]
       await work.db.update(step).set({ who, escalatedAt: now }).where(eq(step.id, found.id))
-      const deciders = decidersNow(await authorityNow(app, work.db), { ...locked, who }, row)
-      await mailDeciders(app, work, row, locked, deciders, `overdue:${found.id}`, 'It is overdue.')
-      await happened(app, work, row.id, null, {
+      const deciders = decidersNow(await authorityNow(work), { ...locked, who }, row)
+      await mailDeciders(work, row, locked, deciders, `overdue:${found.id}`, 'It is overdue.')
+      await happened(work, row.id, null, {
         act: 'overdue',
         detail: { as: locked.approver, to: deciders.map(({ name }) => name).join(', ') || 'nobody' },
       })
@@ -40,15 +40,15 @@ const MORNING = 7
 export async function digestApprovals(app: App): Promise<void> {
   const { timeZone } = await organisationOf(app.db)
   if (hourIn(timeZone, app.now()) < MORNING) return
-  const waiting = await waitingSteps(app, app.db)
-  const day = await today(app, app.db)
+  const waiting = await waitingSteps(app)
+  const day = await today(app)
   const readers = await app.db.select().from(person).where(eq(person.approvalMail, 'daily'))
   for (const reader of readers) {
     const theirs = waiting.filter(({ deciders }) => deciders.some(({ id }) => id === reader.id))
     if (!theirs.length) continue
     const told = theirs.slice(0, 40).map(({ agreement: row, step: found }) => `${row.name}: ${found.reason}`)
     await transaction(app, (work) =>
-      post(app, work, {
+      post(work, {
         key: `digest:${reader.id}:${day}`,
         agreementId: null,
         to: reader.email,
@@ -62,7 +62,7 @@ export async function digestApprovals(app: App): Promise<void> {
             ...told,
             ...(theirs.length > told.length ? [`And ${theirs.length - told.length} more.`] : []),
           ],
-          link: { label: 'Open them', url: `${app.settings.publicUrl}/approvals` },
+          link: { label: 'Open them', url: `${work.settings.publicUrl}/approvals` },
           attachment: null,
         },
       }),

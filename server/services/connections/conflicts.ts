@@ -48,7 +48,8 @@ export async function settleConflict(
 ): Promise<void> {
   await requireMay(app, by, 'settings')
   await connectionRow(app, id)
-  await transaction(app, async ({ db, enqueue }) => {
+  await transaction(app, async (work) => {
+    const { db, enqueue } = work
     const key = and(
       eq(connectedRecord.connectionId, id),
       eq(connectedRecord.kind, kind),
@@ -64,7 +65,7 @@ export async function settleConflict(
       const theirs = found.conflict.theirs
       const kept = Object.fromEntries(Object.entries(ours!.data).filter(([name]) => !fields.includes(name)))
       const taken = Object.fromEntries(Object.entries(theirs).filter(([name]) => fields.includes(name)))
-      version = await changeRecord(app, db, by, found.recordId, { ...kept, ...taken })
+      version = await changeRecord(work, by, found.recordId, { ...kept, ...taken })
       await enqueue('follow-records', {})
     }
     await db

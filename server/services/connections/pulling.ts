@@ -103,13 +103,13 @@ async function failed(app: App, { id, name, failures, ownerId }: Connection, pro
         problem: cut(problem, 1000),
         failures: failures + 1,
         heldUntil: null,
-        dueAt: new Date(app.now().getTime() + pauseAfter(failures + 1)),
+        dueAt: new Date(work.now().getTime() + pauseAfter(failures + 1)),
       })
       .where(eq(connection.id, id))
     const [to] = await work.db.select().from(person).where(eq(person.id, ownerId))
     if (failures + 1 !== TOLD_AFTER || !to || to.leftAt) return
-    await post(app, work, {
-      key: `connection-failed:${id}:${app.now().toISOString()}`,
+    await post(work, {
+      key: `connection-failed:${id}:${work.now().toISOString()}`,
       agreementId: null,
       to: to.email,
       subject: `${name} cannot be read`,
@@ -119,7 +119,10 @@ async function failed(app: App, { id, name, failures, ownerId }: Connection, pro
           `The records of ${name} could not be read several times in a row: ${problem}`,
           'It is tried again with growing pauses; nothing of what was read before is lost.',
         ],
-        link: { label: 'See the connection', url: `${app.settings.publicUrl}/settings/programs/connections` },
+        link: {
+          label: 'See the connection',
+          url: `${work.settings.publicUrl}/settings/programs/connections`,
+        },
         attachment: null,
         foot: name,
       },
@@ -197,19 +200,20 @@ async function takeAll(
   app: App,
   row: Connection,
   kind: TheirKind,
-  records: readonly Parameters<typeof takeRecord>[4][],
+  records: readonly Parameters<typeof takeRecord>[3][],
   noted: (took: Took) => void,
 ): Promise<void> {
-  await transaction(app, async ({ db, enqueue }) => {
+  await transaction(app, async (work) => {
+    const { db, enqueue } = work
     let any = false
     for (const each of records) {
-      const took = await takeRecord(app, db, row, kind, each)
+      const took = await takeRecord(work, row, kind, each)
       noted(took)
       any ||= took === 'made' || took === 'changed'
     }
     await db
       .update(connection)
-      .set({ heldUntil: new Date(app.now().getTime() + HELD) })
+      .set({ heldUntil: new Date(work.now().getTime() + HELD) })
       .where(eq(connection.id, row.id))
     if (any) await enqueue('follow-records', {})
   })

@@ -4,7 +4,7 @@ import type { TheirKind } from '#core/connection/kinds.ts'
 import type { TheirRecord } from '#core/connection/read.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { belongsToCustomer, recordName } from '#core/records/kinds.ts'
-import type { App } from '#server/app/app.ts'
+import type { Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { connectedRecord, record } from '#server/db/schema.ts'
 import { changeRecord, insertRecord, namesTheSame } from '#server/services/records/records.ts'
@@ -25,12 +25,12 @@ const fillsOf = ({ mapping }: TheirKind, { problems }: Pick<TheirRecord, 'proble
 }
 
 export async function takeRecord(
-  app: App,
-  db: Db,
+  ground: Ground,
   connection: Connection,
   kind: TheirKind,
   theirs: TheirRecord,
 ): Promise<Took> {
+  const { db } = ground
   const key = and(
     eq(connectedRecord.connectionId, connection.id),
     eq(connectedRecord.kind, kind.name),
@@ -46,7 +46,7 @@ export async function takeRecord(
       problems: [...theirs.problems],
       waits: false,
       conflict: null,
-      seenAt: app.now(),
+      seenAt: ground.now(),
       ...change,
     }
     await db
@@ -78,7 +78,7 @@ export async function takeRecord(
     return 'faulty'
   }
   if (!ours) {
-    const id = await insertRecord(app, db, { id: connection.ownerId }, kind.into!, theirs.data, customerId)
+    const id = await insertRecord(ground, { id: connection.ownerId }, kind.into!, theirs.data, customerId)
     await note({ recordId: id, theirs: theirs.data, ourVersion: 1 })
     return 'made'
   }
@@ -93,7 +93,7 @@ export async function takeRecord(
   }
   const version =
     met.kind === 'take'
-      ? await changeRecord(app, db, { id: connection.ownerId }, ours.id, met.data)
+      ? await changeRecord(ground, { id: connection.ownerId }, ours.id, met.data)
       : ours.version
   await note({ recordId: ours.id, theirs: agreed(known, theirs), ourVersion: version })
   return met.kind === 'take' ? 'changed' : 'same'

@@ -3,8 +3,7 @@ import type { AskedForm } from '#core/intake/answers.ts'
 import { saidIn, textKey } from '#core/intake/form.ts'
 import { speaks } from '#core/languages/all.ts'
 import type { Person } from '#contract/person.ts'
-import type { App } from '#server/app/app.ts'
-import type { Work } from '#server/app/transaction.ts'
+import type { Work } from '#server/app/app.ts'
 import type { intakeAnswer } from '#server/db/schema.ts'
 import { post } from '#server/services/agreements/mails.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
@@ -13,7 +12,6 @@ type AnswerRow = typeof intakeAnswer.$inferSelect
 
 /** Writes what was answered to whoever answered, in their language, and to whoever is responsible for the form; once. */
 export async function writeAnswers(
-  app: App,
   work: Work,
   answer: AnswerRow,
   asked: AskedForm,
@@ -30,7 +28,7 @@ export async function writeAnswers(
   if (answer.email) {
     const { say, language } = speaks(answer.language)
     const title = saidIn(form, language, textKey.title, form.title)
-    await post(app, work, {
+    await post(work, {
       key: `form-answers:${answer.id}`,
       agreementId: null,
       to: answer.email,
@@ -46,7 +44,7 @@ export async function writeAnswers(
     })
   }
   const who = answer.name || answer.email || 'Somebody'
-  await post(app, work, {
+  await post(work, {
     key: `form-answers-owner:${answer.id}`,
     agreementId: null,
     to: owner.email,
@@ -59,7 +57,7 @@ export async function writeAnswers(
       ],
       link: {
         label: 'See the answer',
-        url: `${app.settings.publicUrl}/intakes/${answer.formId}/answers/${answer.id}`,
+        url: `${work.settings.publicUrl}/intakes/${answer.formId}/answers/${answer.id}`,
       },
       attachment: null,
       foot: name,

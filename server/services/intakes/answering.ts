@@ -13,7 +13,7 @@ import type { Language } from '#core/languages/language.ts'
 import type { Say, Speaker } from '#core/languages/speak.ts'
 import type { Field, Outline, RecordData } from '#core/outline/field.ts'
 import { fileName } from '#core/text/pattern.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Ground } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
 import { intakeAnswer, intakeFile, intakeForm, openLink } from '#server/db/schema.ts'
@@ -66,11 +66,12 @@ async function answerOf(db: Db, token: string, lock = false) {
 
 type Standing = v.InferOutput<typeof publicForm>['standing']
 
-async function standingOf(app: App, db: Db, { form, link, answer }: Visit): Promise<Standing> {
+async function standingOf(ground: Ground, { form, link, answer }: Visit): Promise<Standing> {
+  const { db } = ground
   if (answer && answer.state !== 'begun') return answer.state === 'put aside' ? 'ended' : 'done'
   if (form.archivedAt || link?.closedAt) return 'ended'
   const until = answer?.expiresAt ?? link?.closesAt
-  if (until && until <= app.now()) return 'over'
+  if (until && until <= ground.now()) return 'over'
   if (link?.mostAnswers && (await handedInBy(db, link.id)) >= link.mostAnswers) return 'full'
   return 'open'
 }
@@ -100,7 +101,7 @@ export async function readPublic(app: App, token: string): Promise<v.InferOutput
   const { form, answer, link } = visit
   const organisation = await organisationOf(app.db)
   const owner = await ownerOf(app, form)
-  const standing = await standingOf(app, app.db, visit)
+  const standing = await standingOf(app, visit)
   // The page asks again and again while agreements are made: what their templates need is read only where it is shown.
   const outline = standing === 'open' ? (await askedOf(app, form)).outline : []
   const language = answer?.language ?? languageOf(form.content.language)
@@ -157,7 +158,7 @@ export async function begin(
   const { link, form } = visit
   if (!link || visit.answer) throw unknown()
   const speaker = speaks(language)
-  await mustBeOpen(app, app.db, visit, speaker)
+  await mustBeOpen(app, visit, speaker)
   await count(app, `begin ${link.id} ${address}`, link.perHour * BEGUN, speaker.say)
   const own = newToken()
   const now = app.now()
@@ -175,12 +176,13 @@ export async function begin(
   return { token: own }
 }
 
-async function mustBeOpen(app: App, db: Db, visit: Visit, { say, day }: Speaker): Promise<void> {
-  const standing = await standingOf(app, db, visit)
+async function mustBeOpen(ground: Ground, visit: Visit, { say, day }: Speaker): Promise<void> {
+  const { db } = ground
+  const standing = await standingOf(ground, visit)
   if (standing === 'open') return
   if (standing === 'done') throw conflict(say('form.changed'))
   const { name, timeZone } = await organisationOf(db)
-  const from = `${(await ownerOf(app, visit.form)).name}, ${name}`
+  const from = `${(await ownerOf(ground, visit.form)).name}, ${name}`
   const until = visit.answer?.expiresAt ?? visit.link?.closesAt
   throw conflict(
     standing === 'over'
@@ -224,16 +226,17 @@ async function ownAnswers(
 
 /** Keeps what is answered so far. */
 export async function keep(app: App, token: string, given: Given): Promise<{ version: number }> {
-  return transaction(app, async ({ db }) => {
+  return transaction(app, async (work) => {
+    const { db } = work
     const visit = await answerOf(db, token, true)
-    await mustBeOpen(app, db, visit, speaks(given.language))
+    await mustBeOpen(work, visit, speaks(given.language))
     const [kept] = await db
       .update(intakeAnswer)
       .set({
         answers: await ownAnswers(db, visit, given),
         language: given.language,
         version: sql`${intakeAnswer.version} + 1`,
-        changedAt: app.now(),
+        changedAt: work.now(),
       })
       .where(eq(intakeAnswer.id, visit.answer.id))
       .returning({ version: intakeAnswer.version })
@@ -253,7 +256,7 @@ export async function takeFile(
   const visit = await answerOf(app.db, token)
   const speaker = speaks(visit.answer.language)
   const { say } = speaker
-  await mustBeOpen(app, app.db, visit, speaker)
+  await mustBeOpen(app, visit, speaker)
   if (!questionsOf(visit.form.content).some(({ id, kind }) => id === question && kind === 'file'))
     throw invalid(say('form.wrong.text'))
   const [, stem = '', ending = ''] = /^(.*?)(\.\w{1,8})?$/s.exec(name)!
@@ -265,7 +268,8 @@ export async function takeFile(
     throw invalid(say(kind.fault === 'kind' ? 'form.fileKind' : 'form.fileWrong', { name: clean }))
   await count(app, `file ${address}`, FILES_AN_HOUR, say)
   const stored = await app.files.put(bytes, kind.mediaType)
-  await transaction(app, async ({ db }) => {
+  await transaction(app, async (work) => {
+    const { db } = work
     const { answer } = await answerOf(db, token, true)
     const before = await db.select().from(intakeFile).where(eq(intakeFile.answerId, answer.id))
     const others = before.filter((each) => each.sha256 !== stored || each.question !== question)
@@ -281,7 +285,7 @@ export async function takeFile(
         name: clean,
         size: bytes.length,
         mediaType: kind.mediaType,
-        at: app.now(),
+        at: work.now(),
       })
       .onConflictDoNothing()
   })
@@ -306,20 +310,21 @@ export async function handIn(app: App, token: string, address: string, given: Gi
       })),
     )
   if (link) await count(app, `answer ${link.id} ${address}`, link.perHour, speaker.say)
-  await transaction(app, async ({ db, enqueue }) => {
+  await transaction(app, async (work) => {
+    const { db, enqueue } = work
     // One hand-in of a link at a time, so that none slips past the ceiling.
     if (link?.mostAnswers) await db.select().from(openLink).where(eq(openLink.id, link.id)).for('update')
     const visit = await answerOf(db, token, true)
     if (isHandedIn(visit.answer)) return
-    await mustBeOpen(app, db, visit, speaker)
+    await mustBeOpen(work, visit, speaker)
     await db
       .update(intakeAnswer)
       .set({
         answers: await ownAnswers(db, visit, given),
         language: given.language,
         state: 'handed in',
-        handedInAt: app.now(),
-        changedAt: app.now(),
+        handedInAt: work.now(),
+        changedAt: work.now(),
         version: sql`${intakeAnswer.version} + 1`,
         address,
         ...whoAnswered(form.content, read.data, visit.answer),

@@ -152,7 +152,8 @@ export async function mendAnswer(
   await requireMay(app, by, 'runs')
   const row = await answerRow(app, id)
   await mustUse(app, by, await formRow(app, row.formId))
-  await transaction(app, async ({ db, enqueue }) => {
+  await transaction(app, async (work) => {
+    const { db, enqueue } = work
     const saved = await db
       .update(intakeAnswer)
       .set({
@@ -162,7 +163,7 @@ export async function mendAnswer(
         problems: [],
         tries: 0,
         seen: true,
-        changedAt: app.now(),
+        changedAt: work.now(),
       })
       .where(
         and(
@@ -185,10 +186,11 @@ export async function settleAnswer(app: App, by: Person, id: string, take: boole
   const form = await formRow(app, row.formId)
   const { outline } = await askedOf(app, form)
   const into = form.content.record
-  await transaction(app, async ({ db, enqueue }) => {
+  await transaction(app, async (work) => {
+    const { db, enqueue } = work
     const settled = await db
       .update(intakeAnswer)
-      .set({ outcome: take ? 'taken' : 'kept', changedAt: app.now() })
+      .set({ outcome: take ? 'taken' : 'kept', changedAt: work.now() })
       .where(and(eq(intakeAnswer.id, id), eq(intakeAnswer.outcome, 'changed')))
       .returning({ id: intakeAnswer.id })
     if (!settled.length) throw conflict('Somebody has said already which of the two counts.')
@@ -199,8 +201,8 @@ export async function settleAnswer(app: App, by: Person, id: string, take: boole
       ...before!.data,
       ...recordData(await fieldsOf(db, into.kind), into.fields, read.data),
     }
-    await changeRecord(app, db, by, row.recordId, data)
-    await fileAlong(app, db, form, row, row.recordId)
+    await changeRecord(work, by, row.recordId, data)
+    await fileAlong(work, form, row, row.recordId)
     await enqueue('follow-records', {})
   })
 }

@@ -14,7 +14,7 @@ import type { Bundle } from '#core/packet/bundle.ts'
 import { cut } from '#core/text/cut.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { Actor } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Ground } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { intakeAnswer, intakeForm, openLink, packet, person, template } from '#server/db/schema.ts'
 import { conflict, invalid, notFound, Refusal } from '#server/ground/problem.ts'
@@ -49,8 +49,8 @@ async function outlineOf(
 }
 
 /** In whose name a form works, as an actor that is no more than that. */
-export async function ownerOf(app: App, { ownerId, content }: FormRow): Promise<Actor> {
-  const [found] = await app.db.select().from(person).where(eq(person.id, ownerId))
+export async function ownerOf(ground: Ground, { ownerId, content }: FormRow): Promise<Actor> {
+  const [found] = await ground.db.select().from(person).where(eq(person.id, ownerId))
   return { ...toPerson(found!), via: { kind: 'form', title: content.title } }
 }
 
@@ -218,11 +218,12 @@ export async function mustUse(app: App, by: Person, { templateIds, packetId }: F
 export async function dropForm(app: App, by: Person, id: string): Promise<void> {
   await requireMay(app, by, 'templates')
   await mustUse(app, by, await formRow(app, id))
-  await transaction(app, async ({ db }) => {
-    await db.update(intakeForm).set({ archivedAt: app.now() }).where(eq(intakeForm.id, id))
+  await transaction(app, async (work) => {
+    const { db } = work
+    await db.update(intakeForm).set({ archivedAt: work.now() }).where(eq(intakeForm.id, id))
     await db
       .update(openLink)
-      .set({ closedAt: app.now() })
+      .set({ closedAt: work.now() })
       .where(and(eq(openLink.formId, id), isNull(openLink.closedAt)))
   })
 }

@@ -10,9 +10,8 @@ import { speaks } from '#core/languages/all.ts'
 import type { Outline, RecordData } from '#core/outline/field.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { Actor } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { intakeAnswer } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { conflict, forbidden } from '#server/ground/problem.ts'
@@ -76,13 +75,12 @@ export async function invite(
       createdAt: now,
       changedAt: now,
     })
-    await writeInvitation(app, work, { by, form: row, wish, url: formUrl(app, token), id, expiresAt })
+    await writeInvitation(work, { by, form: row, wish, url: formUrl(work, token), id, expiresAt })
   })
   return { id, url: formUrl(app, token) }
 }
 
 async function writeInvitation(
-  app: App,
   work: Work,
   invited: {
     readonly by: Person
@@ -98,7 +96,7 @@ async function writeInvitation(
   const { name, timeZone } = await organisationOf(work.db)
   const title = saidIn(form.content, language, textKey.title, form.content.title)
   const from = `${by.name}, ${name}`
-  await post(app, work, {
+  await post(work, {
     key: `form-invite:${id}`,
     agreementId: null,
     to: wish.email,

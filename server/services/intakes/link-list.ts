@@ -1,8 +1,8 @@
 import { desc, eq, sql } from 'drizzle-orm'
-import type { App } from '#server/app/app.ts'
+import type { App, Ground } from '#server/app/app.ts'
 import { intakeAnswer, openLink } from '#server/db/schema.ts'
 
-export const formUrl = (app: App, token: string): string => `${app.settings.publicUrl}/form/${token}`
+export const formUrl = (ground: Ground, token: string): string => `${ground.settings.publicUrl}/form/${token}`
 
 /** Public addresses of a form, the newest first, with how many have handed in by each. */
 export async function linksOf(app: App, formId: string) {

@@ -14,8 +14,7 @@ import { matchKey, planImport } from '#core/records/import.ts'
 import { duplicateProblems } from '#core/run/duplicates.ts'
 import { labelField } from '#core/run/label.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
-import type { Work } from '#server/app/transaction.ts'
+import type { App, Work, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { intakeAnswer, intakeFile, intakeForm, party, record, recordFile } from '#server/db/schema.ts'
 import { Refusal } from '#server/ground/problem.ts'
@@ -85,8 +84,8 @@ async function make(app: App, answer: AnswerRow): Promise<void> {
     const [now] = await db.select().from(intakeAnswer).where(eq(intakeAnswer.id, answer.id)).for('update')
     // Another worker may have made it meanwhile, or somebody here put it aside.
     if (now?.state !== 'handed in' || now.version !== answer.version) return
-    await writeAnswers(app, work, answer, asked, owner)
-    const about = await toRecord(app, work, form, answer, read.data, owner)
+    await writeAnswers(work, answer, asked, owner)
+    const about = await toRecord(work, form, answer, read.data, owner)
     const ids = await keep({ recordId: about.recordId })
     await speakTo(db, answer, ids, ready.roles)
     await db
@@ -96,7 +95,7 @@ async function make(app: App, answer: AnswerRow): Promise<void> {
         state: problems.length ? 'needs a hand' : 'made',
         problems,
         agreementIds: [...ids],
-        changedAt: app.now(),
+        changedAt: work.now(),
         heldUntil: null,
       })
       .where(eq(intakeAnswer.id, answer.id))
@@ -116,7 +115,6 @@ interface About {
  * is changed by nobody from outside: what differs waits for somebody to say which counts.
  */
 async function toRecord(
-  app: App,
   work: Work,
   { content }: FormRow,
   answer: AnswerRow,
@@ -144,8 +142,8 @@ async function toRecord(
   if (step!.kind === 'faulty') return { recordId: answer.recordId, outcome: null, differences: [] }
   if (step!.kind === 'new') {
     if (answer.recordId) return { recordId: answer.recordId, outcome: null, differences: [] }
-    const id = await insertRecord(app, db, owner, into.kind, own, null)
-    await fileAlong(app, db, { content }, answer, id)
+    const id = await insertRecord(work, owner, into.kind, own, null)
+    await fileAlong(work, { content }, answer, id)
     await work.enqueue('follow-records', {})
     return { recordId: id, outcome: 'new', differences: [] }
   }
@@ -217,12 +215,12 @@ async function filesNamed(db: Db, { content }: Pick<FormRow, 'content'>, answer:
 
 /** Files that came along belong to the record too: to one that the answer made, or that somebody here has said it is for. */
 export async function fileAlong(
-  app: App,
-  db: Db,
+  ground: Ground,
   { content }: Pick<FormRow, 'content'>,
   answer: AnswerRow,
   recordId: string,
 ): Promise<void> {
+  const { db } = ground
   const kept = await filesNamed(db, { content }, answer)
   if (kept.length === 0) return
   await db
@@ -235,7 +233,7 @@ export async function fileAlong(
         size,
         mediaType,
         source: `an answer to ${content.title}`,
-        at: app.now(),
+        at: ground.now(),
       })),
     )
     .onConflictDoNothing()

@@ -149,6 +149,6 @@ export async function signInSitting(app: App, token: string, document: number): 
   const found = (await documentsOf(app, form!, answer))[document]
   if (!found?.mine) throw conflict(say('refusal.mayNot'))
   const party = found.mine
-  const own = await transaction(app, ({ db }) => newLink(db, party.id, app.now(), { fromForm: true }))
+  const own = await transaction(app, (work) => newLink(work.db, party.id, work.now(), { fromForm: true }))
   return { url: `${signingUrl(app, own)}#form=${token}` }
 }

@@ -77,8 +77,8 @@ export async function saveWording(
   const content = same ? null : changed
   if (sameContent(changed, before)) throw conflict('Nothing has been changed in the wording.')
   const bundle = await bundleOf(app, { ...row, content })
-  const drawn = await drawAgreement(app, db, bundle, row.number, row, {
-    rules: (await rulesOfAgreement(app, db, row)).rules,
+  const drawn = await drawAgreement(app, bundle, row.number, row, {
+    rules: (await rulesOfAgreement(app, row)).rules,
     author: by.name,
     files: await filesOf(db, id),
     at: app.now(),
@@ -86,7 +86,7 @@ export async function saveWording(
   await transaction(app, async (work) => {
     // Drawn of what it was: it has to be that still.
     const [now] = await work.db.select().from(agreement).where(eq(agreement.id, id)).for('update')
-    await addRevision(app, work, mayChange(now), drawn, {
+    await addRevision(work, mayChange(now), drawn, {
       act: (revised) => ({
         act: same ? 'wording of the template again' : 'wording changed by hand',
         detail: { ...revised, note: change.note },

@@ -44,7 +44,8 @@ export const claimRows = (
   runId: string,
   asked: readonly number[],
 ): Promise<ReadonlyMap<number, Claim>> =>
-  transaction(app, async ({ db }) => {
+  transaction(app, async (work) => {
+    const { db } = work
     await lockSeries(db, seriesId)
     const these = sql`any(${sql.param([...asked])}::int[])`
     const { rows } = await db.execute<Found & { readonly row: number }>(sql`
@@ -63,7 +64,7 @@ export const claimRows = (
         insert into ${claim} (id, series_id, number, origin, at)
         select gen_random_uuid(), ${seriesId}, last_number - (select count(*) from fresh) + place,
           jsonb_build_object('kind', 'row', 'run', ${runId}::text, 'row', row),
-          ${app.now().toISOString()}::timestamptz
+          ${work.now().toISOString()}::timestamptz
         from fresh, counted
         returning row, id, number
       )
@@ -96,7 +97,8 @@ export const claimOne = (
   origin: Exclude<Origin, { readonly kind: 'row' }>,
   occasion: string,
 ): Promise<Claim> =>
-  transaction(app, async ({ db }) => {
+  transaction(app, async (work) => {
+    const { db } = work
     await lockSeries(db, seriesId)
     const { rows } = await db.execute<Found>(sql`
       with had as (
@@ -111,7 +113,7 @@ export const claimOne = (
         returning last_number
       ), allotted as (
         insert into ${claim} (id, series_id, number, origin, occasion, at)
-        select gen_random_uuid(), ${seriesId}, number, ${JSON.stringify(origin)}::jsonb, ${occasion}, ${app.now().toISOString()}::timestamptz
+        select gen_random_uuid(), ${seriesId}, number, ${JSON.stringify(origin)}::jsonb, ${occasion}, ${work.now().toISOString()}::timestamptz
         from (select number from freed union all select last_number from counted) as next
         returning id, series_id, number
       )

@@ -1,7 +1,6 @@
 import type { ToldOrigin } from '#core/agreement/origin.ts'
 import { routingActs } from '#core/trail/acts.ts'
-import type { App } from '#server/app/app.ts'
-import type { Work } from '#server/app/transaction.ts'
+import type { Work } from '#server/app/app.ts'
 import { agreement } from '#server/db/schema.ts'
 import { firstSteps, keepSteps, ownersOf, stateOf, tellSteps } from '#server/services/agreements/routes.ts'
 import { acted, recordFirst } from '#server/services/agreements/trail.ts'
@@ -29,13 +28,12 @@ export interface MadeFrom {
 
 /** Keeps new agreements with their documents, parties, approvals and the beginning of their trails. */
 export async function keepMade(
-  app: App,
   work: Work,
   { editionId, packetEditions, createdBy }: MadeFrom,
   made: readonly Made[],
 ): Promise<void> {
   const { db } = work
-  const now = app.now()
+  const now = work.now()
   const owners = await ownersOf(
     db,
     made.map(({ claim, recordId }) => ({ id: claim.id, recordId, createdBy })),
@@ -68,7 +66,7 @@ export async function keepMade(
       recordId,
     })),
   )
-  const documents = await keepRevisions(app, db, added)
+  const documents = await keepRevisions(work, added)
   await keepSteps(
     db,
     added.flatMap(({ steps }) => steps),
@@ -88,7 +86,6 @@ export async function keepMade(
   )
   for (const { agreementId, drawn, steps, shapedBy } of added)
     await tellSteps(
-      app,
       work,
       { id: agreementId, name: drawn.content.name, shapedBy: [...shapedBy] },
       steps,

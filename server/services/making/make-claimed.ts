@@ -1,7 +1,6 @@
 import { eq } from 'drizzle-orm'
 import type { Bundle } from '#core/packet/bundle.ts'
-import type { App } from '#server/app/app.ts'
-import type { Work } from '#server/app/transaction.ts'
+import type { App, Work } from '#server/app/app.ts'
 import type { Person } from '#contract/person.ts'
 import type { AgreementRules } from '#core/rules/agreement-facts.ts'
 import type { StoredFile } from '#server/files/store.ts'
@@ -23,7 +22,7 @@ export interface Single extends Pick<Made, 'told' | 'recordId'> {
   readonly origin: Parameters<typeof claimOne>[2]
   /** Names the asking, so that asking again is the same agreement. */
   readonly occasion: string
-  readonly from: Parameters<typeof drawAgreement>[4]
+  readonly from: Parameters<typeof drawAgreement>[3]
   readonly rules: AgreementRules
   readonly by: Person
   /** Somebody else who had a part in what it says. */
@@ -62,7 +61,7 @@ export async function makeClaimed<T>(
       claims.push(claim)
       ready.push({ single, claim, drawn: await drawSingle(app, single, claim.number) })
     }
-    return await transaction(app, (work) => act(work, (kept) => keepReady(app, work, ready, kept)))
+    return await transaction(app, (work) => act(work, (kept) => keepReady(work, ready, kept)))
   } catch (error) {
     await giveBack(
       app,
@@ -76,7 +75,7 @@ async function drawSingle(app: App, single: Single, number: string): Promise<Dra
   const { bundle, from, rules, by, along } = single
   const terms = { rules, author: by.name, files: null, at: app.now() }
   const extra = along ? await along(number) : []
-  const drawn = await drawAgreement(app, app.db, bundle, number, from, terms)
+  const drawn = await drawAgreement(app, bundle, number, from, terms)
   const stored = [...drawn.stored, ...extra.map(({ file }) => file)] as const
   const content = {
     ...drawn.content,
@@ -86,7 +85,6 @@ async function drawSingle(app: App, single: Single, number: string): Promise<Dra
 }
 
 async function keepReady(
-  app: App,
   work: Work,
   ready: readonly ReadySingle[],
   kept: Kept = {},
@@ -101,7 +99,7 @@ async function keepReady(
     if (!there) throw conflict('It was being made by another call, which failed. Ask again.')
     if (await madeOn(work.db, single.occasion)) continue
     const { made, told, recordId, shapedBy, by } = { ...single, ...kept }
-    await keepMade(app, work, { ...made, createdBy: by.id }, [
+    await keepMade(work, { ...made, createdBy: by.id }, [
       { claim, drawn, told, recordId, shapedBy: [...new Set([by.id, shapedBy ?? by.id])] },
     ])
   }

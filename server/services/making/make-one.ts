@@ -79,7 +79,7 @@ export async function proveOne(
   const found = await checkOne(app, by, from, asked)
   const { bundle, checked, fields } = found
   const merged = mergeBundle(bundle, checked.data, null)
-  const drawn = await drawBundle(app, app.db, bundle, merged.documents, { proof: true, at: new Date(0) })
+  const drawn = await drawBundle(app, bundle, merged.documents, { proof: true, at: new Date(0) })
   const origins = merged.documents.flatMap((each) => each.origins)
   const values = valuesOf(found)
   const told = fieldsAndLists(fields)

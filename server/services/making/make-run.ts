@@ -1,10 +1,9 @@
 import { and, asc, eq, exists, inArray, isNotNull, notExists, or, sql } from 'drizzle-orm'
 import type { AgreementRules } from '#core/rules/agreement-facts.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, claim, person, record, run, runRow, sheet } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { tryMoveRun } from '#server/services/runs/move-run.ts'
 import { rulesFor } from '#server/services/rules/in-force.ts'
 import { isFree, taking } from '#server/db/held.ts'
@@ -71,13 +70,14 @@ async function endRun(app: App, runId: string): Promise<void> {
     .select({ row: runRow.row })
     .from(runRow)
     .where(and(eq(runRow.runId, runId), eq(runRow.state, 'ready'), isMeant(app.db)))
-  await transaction(app, async ({ db, enqueue }) => {
+  await transaction(app, async (work) => {
+    const { db, enqueue } = work
     const ended = await tryMoveRun(db, runId, 'finish', {
       // Rows that were made again leave the run as it was before.
       set: {
         state: sql`coalesce(${run.redoneFrom}, 'generated')`,
         redoneFrom: null,
-        generateEndedAt: app.now(),
+        generateEndedAt: work.now(),
       },
       where: notExists(left),
     })
@@ -127,7 +127,7 @@ async function makeTaken(
 }
 
 /** Rows that this process has taken, and nobody else has taken since or made. */
-const ours = (app: App, { run: { id } }: Making, rows: readonly Row[]) =>
+const ours = (ground: Ground, { run: { id } }: Making, rows: readonly Row[]) =>
   and(
     eq(runRow.runId, id),
     inArray(
@@ -135,7 +135,7 @@ const ours = (app: App, { run: { id } }: Making, rows: readonly Row[]) =>
       rows.map(({ row }) => row),
     ),
     eq(runRow.state, 'ready'),
-    eq(runRow.heldBy, app.holder),
+    eq(runRow.heldBy, ground.holder),
   )
 
 /** Whether a row is to be made: where only some are made again, those that have an agreement. */
@@ -224,12 +224,11 @@ async function makeRows(app: App, making: Making, rows: readonly Row[]): Promise
     const left = await db
       .select({ row: runRow.row })
       .from(runRow)
-      .where(ours(app, making, rows))
+      .where(ours(work, making, rows))
       .orderBy(asc(runRow.row))
       .for('no key update')
     const inHand = new Set(now && goesOn(now, making) ? left.map(({ row }) => row) : [])
     await keepRows(
-      app,
       work,
       making,
       drawn.filter(({ row }) => inHand.has(row.row)),
@@ -237,7 +236,7 @@ async function makeRows(app: App, making: Making, rows: readonly Row[]): Promise
     await db
       .update(runRow)
       .set({ heldUntil: null })
-      .where(ours(app, making, rows))
+      .where(ours(work, making, rows))
   })
 }
 
@@ -251,7 +250,7 @@ interface DrawnRow {
   readonly drawn: Drawn
 }
 
-async function keepRows(app: App, work: Work, making: Making, drawn: readonly DrawnRow[]): Promise<void> {
+async function keepRows(work: Work, making: Making, drawn: readonly DrawnRow[]): Promise<void> {
   if (drawn.length === 0) return
   const { db } = work
   // Only a row that had its claim before can have its agreement: it is made again then.
@@ -263,7 +262,7 @@ async function keepRows(app: App, work: Work, making: Making, drawn: readonly Dr
   for (const made of drawn) {
     const there = before.find(({ id }) => id === made.claim.id)
     if (there)
-      await addRevision(app, work, there, made.drawn, {
+      await addRevision(work, there, made.drawn, {
         act: (revised) => ({
           act: 'made again',
           detail: { ...revised, run: making.run.name, row: made.row.row },
@@ -280,7 +279,6 @@ async function keepRows(app: App, work: Work, making: Making, drawn: readonly Dr
       fresh.map(({ row }) => row),
     )
     await keepMade(
-      app,
       work,
       making.run,
       fresh.map(({ row, ...made }) => ({
@@ -309,7 +307,7 @@ async function drawRow(app: App, making: Making, row: Row, number: string): Prom
   const bundle = await bundleOfRun(app, making.run, row.language)
   const { rules, author } = making
   const files = making.run.setup.fileName
-  return drawAgreement(app, app.db, bundle, number, row, { rules, author, files, at: making.run.createdAt })
+  return drawAgreement(app, bundle, number, row, { rules, author, files, at: making.run.createdAt })
 }
 
 /** Whoever shaped the run, and whoever last changed a row's deal: both have a part in what its agreement says. */

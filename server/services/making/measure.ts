@@ -32,7 +32,7 @@ async function measureRow(app: App, found: typeof run.$inferSelect, row: typeof 
   const bundle = await bundleOfRun(app, found, row.language)
   const merged = mergeBundle(bundle, row.data, null)
   const origins = merged.documents.flatMap(({ origins: each }) => each)
-  const drawn = await drawBundle(app, app.db, bundle, merged.documents, {
+  const drawn = await drawBundle(app, bundle, merged.documents, {
     proof: true,
     at: new Date(0),
   }).catch((error: unknown) => {

@@ -10,7 +10,7 @@ import { formOfFiles } from '#core/form/marked.ts'
 import { signerField } from '#core/merge/fields.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { edition, oneOff, person, record, series, template } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
@@ -219,7 +219,7 @@ export async function makeOneOff(app: App, by: Person, id: string, version: numb
     // Asked twice at once: the other made it.
     if (now?.agreementId) return { id: now.agreementId }
     if (now?.draftVersion !== version) throw changed
-    await hold(app, work.db, by, content, held)
+    await hold(work, by, content, held)
     const [agreementId] = await keep()
     await work.db.update(oneOff).set({ agreementId: agreementId! }).where(eq(oneOff.id, id))
     return { id: agreementId! }
@@ -228,13 +228,12 @@ export async function makeOneOff(app: App, by: Person, id: string, version: numb
 
 /** What the agreement is an edition of: a template that is on no list. */
 async function hold(
-  app: App,
-  db: Db,
+  { db, now }: Work,
   by: Person,
   content: TemplateContent,
   { templateId, editionId }: { readonly templateId: string; readonly editionId: string },
 ): Promise<void> {
-  const at = app.now()
+  const at = now()
   await db.insert(template).values({
     id: templateId,
     name: content.title,

@@ -15,11 +15,10 @@ import type { RouteStep } from '#core/routing/route.ts'
 import { blanksHash, peopleHash, shapedHash } from '#core/trail/against.ts'
 import { hashOf } from '#core/trail/trail.ts'
 import type { Act, Revised } from '#core/trail/acts.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, party, record, revision } from '#server/db/schema.ts'
 import type { StoredFile } from '#server/files/store.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { conflict, invalid } from '#server/ground/problem.ts'
 import { drawBundle } from '#server/services/templates/drawing.ts'
 import type { ComposedBundle } from '#server/services/templates/drawing.ts'
@@ -87,7 +86,6 @@ function contentOf(
  */
 export async function drawAgreement(
   app: App,
-  db: Db,
   bundle: Bundle,
   number: string,
   from: Parameters<typeof contentOf>[4],
@@ -102,7 +100,7 @@ export async function drawAgreement(
   const merged = mergeBundle(bundle, from.data, number)
   if (merged.problems.length)
     throw invalid(`This customer’s data does not fit the wording: ${merged.problems[0]!.message}`)
-  const composed = await drawBundle(app, db, bundle, merged.documents, { proof: false, at })
+  const composed = await drawBundle(app, bundle, merged.documents, { proof: false, at })
   const content = contentOf(bundle, merged, number, files, from)
   const [document] = await app.files.store([composed.pdf], 'application/pdf')
   return { bundle, merged, composed, stored: [document!], rules, author, content }
@@ -140,15 +138,12 @@ export interface DrawnRevision {
 
 /** Keeps revisions with their documents and parties; answers the documents' SHA-256, in order. */
 export async function keepRevisions(
-  app: App,
-  db: Db,
+  ground: Ground,
   revisions: readonly DrawnRevision[],
 ): Promise<readonly string[]> {
+  const { db } = ground
   const hashes = revisions.map(({ drawn }) => drawn.stored[0].sha256)
-  await app.files.record(
-    db,
-    revisions.flatMap(({ drawn }) => drawn.stored),
-  )
+  await ground.files.record(revisions.flatMap(({ drawn }) => drawn.stored))
   await db.insert(revision).values(
     revisions.map(({ agreementId, number, drawn: { composed } }, i) => ({
       agreementId,
@@ -274,7 +269,6 @@ async function keepSettings(db: Db, agreementId: string, from: number, to: numbe
 
 /** The next revision of an agreement that has not gone out: a new document under the same number, approved anew. */
 export async function addRevision(
-  app: App,
   work: Work,
   made: Agreement,
   drawn: Drawn,
@@ -292,11 +286,11 @@ export async function addRevision(
   if (!revise.ok) throw conflict(revise.problem)
   const { db } = work
   const number = made.revision + 1
-  const now = app.now()
+  const now = work.now()
   const owner = (await ownersOf(db, [made])).get(made.id) ?? null
   const approval = approvalOf(drawn, { owner, changedClauses: told.changedClauses })
   const shapedBy = [...new Set([...made.shapedBy, ...told.shapedBy])]
-  const [fileSha256] = await keepRevisions(app, db, [{ agreementId: made.id, number, drawn }])
+  const [fileSha256] = await keepRevisions(work, [{ agreementId: made.id, number, drawn }])
   await keepSettings(db, made.id, made.revision, number)
   await db
     .update(agreement)
@@ -324,9 +318,8 @@ export async function addRevision(
     // Those too who sign nothing and are carried over.
     people: peopleHash(parties),
   }
-  await happened(app, work, made.id, drawn.author, told.act(revised))
+  await happened(work, made.id, drawn.author, told.act(revised))
   await putAgain(
-    app,
     work,
     { ...made, shapedBy },
     { revision: number, steps: approval.steps, directory: drawn.rules.directory },

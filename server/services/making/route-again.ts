@@ -4,7 +4,7 @@ import { move } from '#core/agreement/states.ts'
 import { mergeBundle } from '#core/packet/bundle.ts'
 import { changedClauses } from '#core/rules/agreement-facts.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Ground } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, claim, edition, run, sheet } from '#server/db/schema.ts'
@@ -17,8 +17,9 @@ import { approvalOf } from './revisions.ts'
 type Agreement = typeof agreement.$inferSelect
 
 /** What an agreement that is there is routed by: the tables in force for its templates, and how it was made. */
-export async function rulesOfAgreement(app: App, db: Db, row: Agreement) {
-  const bundle = await bundleOf(app, row)
+export async function rulesOfAgreement(ground: Ground, row: Agreement) {
+  const { db } = ground
+  const bundle = await bundleOf(ground, row)
   const [made] = await db
     .select({ rows: sheet.rowCount, by: run.createdBy })
     .from(claim)
@@ -49,14 +50,14 @@ export async function routeAgain(app: App, by: Person, agreementId: string): Pro
     if (!row) throw notFound('agreement')
     const may = move(row.state, 'route', { openSteps: 0, unsigned: 1 })
     if (!may.ok) throw conflict(may.problem)
-    const { bundle, rules } = await rulesOfAgreement(app, db, row)
+    const { bundle, rules } = await rulesOfAgreement(work, row)
     const merged = mergeBundle(bundle, row.data, row.number)
     const owner = (await ownersOf(db, [row])).get(row.id) ?? null
     const approval = approvalOf(
       { bundle, merged, rules, content: row },
       { owner, changedClauses: await changedByHand(db, row) },
     )
-    await putAgain(app, work, row, {
+    await putAgain(work, row, {
       revision: row.revision,
       steps: approval.steps,
       directory: rules.directory,

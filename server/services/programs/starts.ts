@@ -70,7 +70,8 @@ async function take(
   }[],
 ): Promise<void> {
   if (rows.length === 0) return
-  await transaction(app, async ({ db, enqueue }) => {
+  await transaction(app, async (work) => {
+    const { db, enqueue } = work
     await db
       .insert(start)
       .values(
@@ -81,7 +82,7 @@ async function take(
           editionId: made.editionId,
           packetEditions: [...made.packetEditions],
           state: 'taken' as const,
-          at: app.now(),
+          at: work.now(),
         })),
       )
       .onConflictDoNothing({ target: [start.keyId, start.reference] })
@@ -257,7 +258,7 @@ async function make(
     const [agreementId] = await keep()
     await work.db
       .update(start)
-      .set({ state: 'made', agreementId: agreementId!, endedAt: app.now(), heldUntil: null })
+      .set({ state: 'made', agreementId: agreementId!, endedAt: work.now(), heldUntil: null })
       .where(eq(start.id, id))
   })
 }

@@ -177,7 +177,7 @@ export async function sendTold(app: App, by: Person, id: string) {
     if (!found) throw notFound('agreement')
     await requireShelf(work.db, by, [found.of])
     if (['out', 'executed', 'delivered'].includes(found.state)) return
-    await sendOne(app, work, by, id, { unread: true, at: null })
+    await sendOne(work, by, id, { unread: true, at: null })
   })
   const [now] = await app.db.select({ state: agreement.state }).from(agreement).where(eq(agreement.id, id))
   return { id, state: now!.state }

@@ -117,7 +117,7 @@ export async function tellOfSilence(app: App): Promise<void> {
     )
   for (const { hook, to } of silent)
     await transaction(app, (work) =>
-      post(app, work, {
+      post(work, {
         key: `silent:${hook.id}:${hook.silentSince!.toISOString()}`,
         agreementId: null,
         to: to.email,
@@ -127,7 +127,7 @@ export async function tellOfSilence(app: App): Promise<void> {
           paragraphs: [
             `${hook.name} (${hook.url}) has not answered for an hour. What it is to be told waits for three days, and is tried again with growing pauses.`,
           ],
-          link: { label: 'See what it was told', url: `${app.settings.publicUrl}/settings/programs` },
+          link: { label: 'See what it was told', url: `${work.settings.publicUrl}/settings/programs` },
           attachment: null,
           foot: 'Programs that are told of what happens',
         },

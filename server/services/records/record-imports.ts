@@ -13,7 +13,7 @@ import { belongsToCustomer, matchingFields, recordName } from '#core/records/kin
 import type { RecordKind } from '#core/records/kinds.ts'
 import { cellText } from '#core/outline/cell.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { person, record, recordImport, recordImportChange, sheet } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
@@ -128,7 +128,8 @@ export async function previewImport(
 /** Imports a sheet in one piece; faulty rows are left where they are. What it did is kept so that it can be undone. */
 export async function importRecords(app: App, by: Person, kind: RecordKind, asked: Asked) {
   await requireMay(app, by, 'runs')
-  return transaction(app, async ({ db, enqueue }) => {
+  return transaction(app, async (work) => {
+    const { db, enqueue } = work
     await enqueue('follow-records', {})
     const { steps, customers } = await plan(db, kind, asked)
     const [source] = await db.select({ name: sheet.name }).from(sheet).where(eq(sheet.id, asked.sheetId))
@@ -137,14 +138,14 @@ export async function importRecords(app: App, by: Person, kind: RecordKind, aske
     for (const step of steps) {
       const customerId = customers.get(step.row) ?? null
       if (step.kind === 'new') {
-        const recordId = await insertRecord(app, db, by, kind, step.data, customerId)
+        const recordId = await insertRecord(work, by, kind, step.data, customerId)
         changes.push({ importId: id, recordId, before: null, version: 1 })
       }
       if (step.kind === 'changed') {
         const [before] = await db.select().from(record).where(eq(record.id, step.id)).for('update')
         const [after] = await db
           .update(record)
-          .set({ ...written(app, by, step.data), ...(customerId ? { customerId } : {}) })
+          .set({ ...written(work, by, step.data), ...(customerId ? { customerId } : {}) })
           .where(eq(record.id, step.id))
           .returning({ version: record.version })
         changes.push({ importId: id, recordId: step.id, before: before!.data, version: after!.version })
@@ -156,7 +157,7 @@ export async function importRecords(app: App, by: Person, kind: RecordKind, aske
       id,
       kind,
       sheetName: source!.name,
-      at: app.now(),
+      at: work.now(),
       by: by.id,
       made,
       changed: changes.length - made,
@@ -167,11 +168,11 @@ export async function importRecords(app: App, by: Person, kind: RecordKind, aske
   })
 }
 
-const written = (app: App, by: Person, data: RecordData) => ({
+const written = (ground: Ground, by: Person, data: RecordData) => ({
   data,
   name: recordName(data),
   version: sql`${record.version} + 1`,
-  changedAt: app.now(),
+  changedAt: ground.now(),
   changedBy: by.id,
 })
 
@@ -197,7 +198,8 @@ export async function listImports(app: App) {
 /** Takes an import back: new records are put away, changed ones get back what they had. What was changed since stays. */
 export async function undoImport(app: App, by: Person, id: string) {
   await requireMay(app, by, 'runs')
-  return transaction(app, async ({ db, enqueue }) => {
+  return transaction(app, async (work) => {
+    const { db, enqueue } = work
     await enqueue('follow-records', {})
     const [found] = await db.select().from(recordImport).where(eq(recordImport.id, id)).for('update')
     if (!found) throw notFound('import')
@@ -209,11 +211,11 @@ export async function undoImport(app: App, by: Person, id: string) {
         .update(record)
         .set(
           before
-            ? written(app, by, before)
+            ? written(work, by, before)
             : {
-                archivedAt: app.now(),
+                archivedAt: work.now(),
                 version: sql`${record.version} + 1`,
-                changedAt: app.now(),
+                changedAt: work.now(),
                 changedBy: by.id,
               },
         )
@@ -221,7 +223,7 @@ export async function undoImport(app: App, by: Person, id: string) {
         .returning({ id: record.id })
       if (back) undone++
     }
-    await db.update(recordImport).set({ undoneAt: app.now() }).where(eq(recordImport.id, id))
+    await db.update(recordImport).set({ undoneAt: work.now() }).where(eq(recordImport.id, id))
     return { undone, kept: changes.length - undone }
   })
 }

@@ -167,7 +167,7 @@ const readDealsAgain = (app: App, id: string): Promise<void> =>
     const { db } = work
     const { columns } = await lockSheet(db, id)
     // What changes from here on is read the next time.
-    const at = app.now()
+    const at = work.now()
     const rows = (await changedRows(db)).filter(({ sheetId }) => sheetId === id)
     const read = await rowsOfRecords(
       db,

@@ -13,7 +13,7 @@ import { matchKey } from '#core/records/import.ts'
 import { belongsToCustomer, fieldsOfKind, isOwnField, recordName } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, person, record, recordField, recordFile } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
@@ -280,24 +280,24 @@ export async function makeRecord(
   await requireMay(app, by, 'runs')
   const data = readData(await fieldsOf(app.db, kind), change.data)
   const customerId = await customerFor(app.db, kind, change.customer)
-  const id = await transaction(app, async ({ db, enqueue }) => {
+  const id = await transaction(app, async (work) => {
     // A new contact may be the one that a deal names.
-    await enqueue('follow-records', {})
-    return insertRecord(app, db, by, kind, data, customerId)
+    await work.enqueue('follow-records', {})
+    return insertRecord(work, by, kind, data, customerId)
   })
   return shape(await oneRecord(app.db, kind, id))
 }
 
 export async function insertRecord(
-  app: App,
-  db: Db,
+  ground: Ground,
   by: Pick<Person, 'id'>,
   kind: RecordKind,
   data: RecordData,
   customerId: string | null,
 ): Promise<string> {
+  const { db } = ground
   const id = randomUUID()
-  const now = app.now()
+  const now = ground.now()
   await db.insert(record).values({
     id,
     kind,
@@ -313,15 +313,15 @@ export async function insertRecord(
 
 /** Gives a record, which the caller has locked, the values it has from here on; answers its version. One without a name keeps it. */
 export async function changeRecord(
-  app: App,
-  db: Db,
+  ground: Ground,
   by: Pick<Person, 'id'>,
   id: string,
   data: RecordData,
 ): Promise<number> {
+  const { db } = ground
   const [saved] = await db
     .update(record)
-    .set({ data, name: recordName(data) || sql`${record.name}`, ...changed(app, by) })
+    .set({ data, name: recordName(data) || sql`${record.name}`, ...changed(ground, by) })
     .where(eq(record.id, id))
     .returning({ version: record.version })
   return saved!.version
@@ -342,11 +342,12 @@ export async function saveRecord(
   await requireMay(app, by, 'runs')
   const data = readData(await fieldsOf(app.db, kind), change.data)
   const customerId = await customerFor(app.db, kind, change.customer)
-  const saved = await transaction(app, async ({ db, enqueue }) => {
+  const saved = await transaction(app, async (work) => {
+    const { db, enqueue } = work
     await enqueue('follow-records', {})
     return db
       .update(record)
-      .set({ data, name: recordName(data), customerId, ...changed(app, by) })
+      .set({ data, name: recordName(data), customerId, ...changed(work, by) })
       .where(
         and(
           eq(record.id, id),
@@ -364,9 +365,9 @@ export async function saveRecord(
   return shape(found)
 }
 
-const changed = (app: App, by: Pick<Person, 'id'>) => ({
+const changed = (ground: Ground, by: Pick<Person, 'id'>) => ({
   version: sql`${record.version} + 1`,
-  changedAt: app.now(),
+  changedAt: ground.now(),
   changedBy: by.id,
 })
 
@@ -378,7 +379,8 @@ export async function changeRecords(
   change: v.InferOutput<typeof bulkChange>,
 ): Promise<{ changed: number }> {
   await requireMay(app, by, 'runs')
-  return transaction(app, async ({ db, enqueue }) => {
+  return transaction(app, async (work) => {
+    const { db, enqueue } = work
     await enqueue('follow-records', {})
     const fields = await fieldsOf(db, kind)
     const rows: Row[] = await db
@@ -396,8 +398,8 @@ export async function changeRecords(
         .set({
           data,
           name: recordName(data),
-          ...(change.archived === undefined ? {} : { archivedAt: change.archived ? app.now() : null }),
-          ...changed(app, by),
+          ...(change.archived === undefined ? {} : { archivedAt: change.archived ? work.now() : null }),
+          ...changed(work, by),
         })
         .where(eq(record.id, row.id))
     }

@@ -13,7 +13,7 @@ import { directoryOf, today } from './directory.ts'
 
 /** Who is away now or will be, and how whoever asks hears of approvals. */
 export async function listAbsences(app: App, by: Person): Promise<v.InferOutput<typeof absencesSchema>> {
-  const day = await today(app, app.db)
+  const day = await today(app)
   const directory = await directoryOf(app.db)
   const rows = await app.db.select().from(absence).where(gte(absence.to, day)).orderBy(asc(absence.from))
   const [own] = await app.db.select({ mail: person.approvalMail }).from(person).where(eq(person.id, by.id))
@@ -83,10 +83,11 @@ export const setApprovalMail = async (app: App, by: Person, mail: 'each' | 'dail
 export async function setLeft(app: App, by: Person, id: string, left: boolean): Promise<void> {
   await requireMay(app, by, 'settings')
   if (id === by.id) throw invalid('Nobody can say so of themselves.')
-  await transaction(app, async ({ db }) => {
+  await transaction(app, async (work) => {
+    const { db } = work
     const found = await db
       .update(person)
-      .set({ leftAt: left ? app.now() : null })
+      .set({ leftAt: left ? work.now() : null })
       .where(eq(person.id, id))
       .returning({ id: person.id })
     if (!found.length) throw notFound('person')
@@ -94,7 +95,7 @@ export async function setLeft(app: App, by: Person, id: string, left: boolean): 
     if (!left) return
     await db
       .update(apiKey)
-      .set({ revokedAt: app.now() })
+      .set({ revokedAt: work.now() })
       .where(and(eq(apiKey.personId, id), isNull(apiKey.teamId), isNull(apiKey.revokedAt)))
   })
 }

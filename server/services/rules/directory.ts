@@ -1,7 +1,7 @@
 import { asc, eq } from 'drizzle-orm'
 import type { Directory } from '#core/approvers/directory.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
-import type { App } from '#server/app/app.ts'
+import type { Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { absence, person, team, teamMember } from '#server/db/schema.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
@@ -32,5 +32,5 @@ export async function directoryOf(db: Db): Promise<Directory> {
 }
 
 /** The day it is now in the organisation's calendar, ISO 8601. */
-export const today = async (app: App, db: Db): Promise<string> =>
-  dayIn((await organisationOf(db)).timeZone, app.now())
+export const today = async (ground: Ground): Promise<string> =>
+  dayIn((await organisationOf(ground.db)).timeZone, ground.now())

@@ -4,13 +4,12 @@ import { and, eq, inArray, isNull, lte, ne, notInArray, sql } from 'drizzle-orm'
 import type { SQL } from 'drizzle-orm'
 import { BudgetSpent } from '#core/expression/values/budget.ts'
 import type { Person } from '#contract/person.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { WorkEnded } from '#server/lanes/pool.ts'
 import type { Db } from '#server/db/connect.ts'
 import { isFree, taking } from '#server/db/held.ts'
 import { checkedRow, claim, run, runRow, sheet } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { checkRows } from './check-rows.ts'
 import { moveRun, tryMoveRun } from './move-run.ts'
 
@@ -18,17 +17,13 @@ import { moveRun, tryMoveRun } from './move-run.ts'
  * What rows are read from has changed: the runs of the sheet check them again. A run that is being made goes on with the
  * rows as they were checked, and checks at its end.
  */
-export async function checkAgain(
-  { db, enqueue }: Work,
-  sheetId: string,
-  by: Pick<Person, 'id'> | null,
-): Promise<void> {
-  const runs = await db
+export async function checkAgain(work: Work, sheetId: string, by: Pick<Person, 'id'> | null): Promise<void> {
+  const runs = await work.db
     .update(run)
     .set({ version: sql`${run.version} + 1`, ...(by ? { shapedBy: withShaper(by) } : {}) })
     .where(eq(run.sheetId, sheetId))
     .returning({ id: run.id })
-  for (const { id } of runs) await askForCheck({ db, enqueue }, id)
+  for (const { id } of runs) await askForCheck(work, id)
 }
 
 /** Those who have shaped a run, and one more. */

@@ -76,7 +76,8 @@ export async function makeOutput(
     throw conflict('No agreement of this run has been made yet.')
   if (kind === 'one PDF' && made.length > MOST_COMBINED)
     throw invalid(`One PDF takes ${MOST_COMBINED} agreements; this run has ${made.length}. Take the archive.`)
-  await transaction(app, async ({ db, enqueue }) => {
+  await transaction(app, async (work) => {
+    const { db, enqueue } = work
     await db.insert(runOutput).values({
       id,
       runId,
@@ -84,7 +85,7 @@ export async function makeOutput(
       state: 'making',
       total: kind === 'trial' ? chosen.length : kind.startsWith('result') ? 0 : made.length,
       name: `${fileName(found.name)}${endings[kind][0]}`,
-      createdAt: app.now(),
+      createdAt: work.now(),
       createdBy: by.id,
     })
     await enqueue('make-output', { outputId: id, rows: chosen })
@@ -245,7 +246,7 @@ async function trial(app: App, output: Output, told: Told, rows: readonly number
     if (!each) continue
     const bundle = await bundleOfRun(app, found!, each.language)
     const { documents } = mergeBundle(bundle, each.changed ?? each.data, 'TRIAL')
-    const { pdf } = await drawBundle(app, app.db, bundle, documents, {
+    const { pdf } = await drawBundle(app, bundle, documents, {
       proof: false,
       at: output.createdAt,
       mark: 'TRIAL',

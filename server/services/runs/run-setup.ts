@@ -17,8 +17,7 @@ import type { RunSetup } from '#core/run/setup.ts'
 import type { Column } from '#core/sheet/columns.ts'
 import { fileName as namePattern } from '#core/text/pattern.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
-import type { Db } from '#server/db/connect.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { edition, run, runFile, runRow, series, sheet } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
@@ -52,7 +51,8 @@ export async function startRun(
     isGrouped(setup),
   )
   checkSetup(fields, columns, setup)
-  await transaction(app, async ({ db, enqueue }) => {
+  await transaction(app, async (work) => {
+    const { db, enqueue } = work
     await db.insert(run).values({
       id,
       name: asked.name,
@@ -62,11 +62,11 @@ export async function startRun(
       setup,
       drift,
       state: 'checking',
-      createdAt: app.now(),
+      createdAt: work.now(),
       createdBy: by.id,
       shapedBy: [by.id],
     })
-    await keepMapping(app, db, asked.sheetId, templateId, columns, inForce)
+    await keepMapping(work, asked.sheetId, templateId, columns, inForce)
     await enqueue('check-run', { runId: id })
   })
   await checkAtOnce(app, eq(run.id, id))
@@ -238,7 +238,7 @@ export async function changeRun(
       })
       .where(eq(run.id, id))
     if (!change.mapping && !change.setup) return
-    await keepMapping(app, work.db, found.sheetId, bundle.editions[0]!.templateId, columns, mapping)
+    await keepMapping(work, found.sheetId, bundle.editions[0]!.templateId, columns, mapping)
     await askForCheck(work, id)
   })
   await checkAtOnce(app, eq(run.id, id))
@@ -265,7 +265,7 @@ async function changeRows(
   app: App,
   by: Person,
   id: string,
-  act: (db: Db, found: typeof run.$inferSelect) => Promise<void>,
+  act: (work: Work, found: typeof run.$inferSelect) => Promise<void>,
 ): Promise<void> {
   await requireMay(app, by, 'runs')
   await transaction(app, async (work) => {
@@ -273,7 +273,7 @@ async function changeRows(
       version: sql`${run.version} + 1`,
       shapedBy: withShaper(by),
     })
-    await act(work.db, found)
+    await act(work, found)
     await askForCheck(work, id)
   })
   await checkAtOnce(app, eq(run.id, id))
@@ -286,7 +286,7 @@ export const decideRows = (
   id: string,
   { rows, decision }: v.InferOutput<typeof rowsDecided>,
 ): Promise<void> =>
-  changeRows(app, by, id, async (db) => {
+  changeRows(app, by, id, async ({ db }) => {
     const decided = await db
       .update(runRow)
       .set({ decision })
@@ -307,7 +307,7 @@ export const answerRow = (
   row: number,
   { answers }: v.InferOutput<typeof rowAnswers>,
 ): Promise<void> =>
-  changeRows(app, by, id, async (db, found) => {
+  changeRows(app, by, id, async ({ db }, found) => {
     const known = fieldsAndLists(bundleFields(await bundleOfRun(app, found)))
     for (const [name, text] of Object.entries(answers)) checkValue(known, name, text)
     const [there] = await db
@@ -334,8 +334,8 @@ export async function keepRunFile(
   const kept = `${namePattern(clean[1]!)}${clean[2] ?? ''}`
   const stored = await app.files.store([bytes], 'application/octet-stream')
   const { sha256 } = stored[0]!
-  await changeRows(app, by, id, async (db) => {
-    await app.files.record(db, stored)
+  await changeRows(app, by, id, async ({ db, files }) => {
+    await files.record(stored)
     await db
       .insert(runFile)
       .values({ runId: id, name: kept, sha256 })

@@ -264,7 +264,7 @@ export async function rowProof(app: App, id: string, row: number): Promise<Uint8
   if (!found) throw notFound('row')
   const { bundle } = await openRun(app, id, found.language)
   const { documents } = mergeBundle(bundle, found.changed ?? found.data, null)
-  return (await drawBundle(app, app.db, bundle, documents, { proof: true, at: new Date(0) })).pdf
+  return (await drawBundle(app, bundle, documents, { proof: true, at: new Date(0) })).pdf
 }
 
 /** A mapping that cannot be right keeps a run from being made, whatever single rows say. */
@@ -288,11 +288,12 @@ async function refuseFaultyMapping(app: App, id: string): Promise<void> {
 export async function generate(app: App, by: Person, id: string): Promise<void> {
   await requireMay(app, by, 'runs')
   await refuseFaultyMapping(app, id)
-  await transaction(app, async ({ db, enqueue }) => {
+  await transaction(app, async (work) => {
+    const { db, enqueue } = work
     const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
     if (found?.state === 'generating') return
     await moveRun(db, id, 'generate', {
-      generateStartedAt: sql`coalesce(${run.generateStartedAt}, ${app.now()})`,
+      generateStartedAt: sql`coalesce(${run.generateStartedAt}, ${work.now()})`,
       generateEndedAt: null,
       generatedBy: by.id,
       redoneFrom: null,

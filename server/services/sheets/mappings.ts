@@ -11,7 +11,7 @@ import type { Outline } from '#core/outline/field.ts'
 import type { Column } from '#core/sheet/columns.ts'
 import type { Person } from '#contract/person.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { mapping, mappingMemory } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
@@ -156,25 +156,25 @@ export async function saveMapping(
   const content = await draftOf(app, templateId)
   const columns = await columnsOf(app.db, sheetId)
   checkMapping(suppliedFields(content), columns, wanted)
-  await keepMapping(app, app.db, sheetId, templateId, columns, wanted)
+  await keepMapping(app, sheetId, templateId, columns, wanted)
   return readMapping(app, sheetId, templateId)
 }
 
 /** Keeps a mapping for its sheet, and for the next source of the same shape. */
 export async function keepMapping(
-  app: App,
-  db: Db,
+  ground: Ground,
   sheetId: string,
   templateId: string,
   columns: readonly Column[],
   wanted: Mapping,
 ): Promise<void> {
+  const { db } = ground
   await db
     .insert(mapping)
     .values({ sheetId, templateId, columns: wanted })
     .onConflictDoUpdate({ target: [mapping.sheetId, mapping.templateId], set: { columns: wanted } })
   const columnNames = columns.map(({ name }) => name)
-  const memory = { columnNames, columns: wanted, usedAt: app.now() }
+  const memory = { columnNames, columns: wanted, usedAt: ground.now() }
   await db
     .insert(mappingMemory)
     .values({ templateId, shape: sha256(JSON.stringify(columnNames)), ...memory })

@@ -39,13 +39,14 @@ export async function uploadSheet(app: App, by: Person, name: string, bytes: Uin
   const id = randomUUID()
   const stored = await app.files.store([bytes], mediaTypes[read.kind])
   const fileSha256 = stored[0]!.sha256
-  await transaction(app, async ({ db }) => {
-    await app.files.record(db, stored)
+  await transaction(app, async (work) => {
+    const { db } = work
+    await work.files.record(stored)
     await db.insert(sheet).values({
       id,
       name,
       fileSha256,
-      uploadedAt: app.now(),
+      uploadedAt: work.now(),
       uploadedBy: by.id,
       ...asRead(read),
     })
@@ -103,7 +104,8 @@ export async function keepAsSheet(
       { rows: rows.map(({ row }) => row) },
     ),
   )
-  await transaction(app, async ({ db }) => {
+  await transaction(app, async (work) => {
+    const { db } = work
     await db.insert(sheet).values({
       id,
       name,
@@ -111,7 +113,7 @@ export async function keepAsSheet(
       headerRow: 0,
       columns,
       rowCount: rows.length,
-      uploadedAt: app.now(),
+      uploadedAt: work.now(),
       uploadedBy: by.id,
     })
     await insertRows(db, id, rows)

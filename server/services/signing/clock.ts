@@ -2,9 +2,8 @@ import { and, asc, eq, lte } from 'drizzle-orm'
 import { whoseTurn } from '#core/ceremony/parties.ts'
 import { nextLook, noReminders, reminderDue, remindersOf } from '#core/ceremony/times.ts'
 import type { ReminderPlan } from '#core/ceremony/times.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, edition } from '#server/db/schema.ts'
 import { makeMove } from '#server/services/agreements/agreements.ts'
@@ -52,14 +51,14 @@ async function waitedFor(db: Db, row: Agreement) {
 const SEALED_WITHIN = 15 * 60_000
 
 /** Notes when the clock has something to do with an agreement next. To be called after whatever changes that. */
-export async function lookAgain(app: App, work: Work, agreementId: string): Promise<void> {
+export async function lookAgain(work: Work, agreementId: string): Promise<void> {
   const [row] = await work.db.select().from(agreement).where(eq(agreement.id, agreementId))
   const waited = row?.state === 'out' ? await waitedFor(work.db, row) : []
   const lookAt =
     row?.state === 'out' && row.signBy
       ? waited.length
-        ? nextLook(waited, row.signBy, app.now())
-        : new Date(app.now().getTime() + SEALED_WITHIN)
+        ? nextLook(waited, row.signBy, work.now())
+        : new Date(work.now().getTime() + SEALED_WITHIN)
       : null
   await work.db.update(agreement).set({ lookAt }).where(eq(agreement.id, agreementId))
 }
@@ -76,30 +75,29 @@ export async function watchSigning(app: App): Promise<void> {
     .orderBy(asc(agreement.lookAt))
     .limit(AT_ONCE)
   for (const { id } of due)
-    await transaction(app, (work) => lookAt(app, work, id)).catch((error: unknown) =>
+    await transaction(app, (work) => lookAt(work, id)).catch((error: unknown) =>
       // One that cannot be looked at does not hold up the others; it is looked at again.
       app.log.error({ err: error, agreement: id }, 'watching what is out'),
     )
   if (due.length === AT_ONCE) await transaction(app, ({ enqueue }) => enqueue('watch-signing', {}))
 }
 
-async function lookAt(app: App, work: Work, id: string): Promise<void> {
+async function lookAt(work: Work, id: string): Promise<void> {
   const [row] = await work.db.select().from(agreement).where(eq(agreement.id, id)).for('update')
   if (row?.state !== 'out' || !row.signBy) return
   const waited = await waitedFor(work.db, row)
   // Nobody is waited for: it is being sealed, or whatever was to do it has given up.
   if (!waited.length) await work.enqueue('execute-agreement', { agreementId: id })
-  else if (app.now() > row.signBy) return lapse(app, work, row)
+  else if (work.now() > row.signBy) return lapse(work, row)
   for (const { party: each, reminders, writtenAt } of waited) {
-    const due = reminderDue(reminders, writtenAt, app.now())
-    if (due) await remind(app, work, row, each, null, due.key)
+    const due = reminderDue(reminders, writtenAt, work.now())
+    if (due) await remind(work, row, each, null, due.key)
   }
-  await lookAgain(app, work, id)
+  await lookAgain(work, id)
 }
 
 /** Writes to a party again, with a link of its own; `by`: whoever asked for it, null: the plan did. */
 export async function remind(
-  app: App,
   work: Work,
   row: Agreement,
   of: Party,
@@ -108,38 +106,38 @@ export async function remind(
 ): Promise<void> {
   const reader = await readerOf(work.db, row, of)
   const { say, day } = reader.speaker
-  await writeTo(app, work, reader, {
+  await writeTo(work, reader, {
     key: `remind-${occasion}`,
     subject: say('mail.remindSubject', { title: row.name }),
     paragraphs: [
-      say('mail.remind', { title: row.name, day: day(of.invitedAt ?? app.now(), reader.zone) }),
+      say('mail.remind', { title: row.name, day: day(of.invitedAt ?? work.now(), reader.zone) }),
       row.message,
     ],
     link: true,
   })
-  await happened(app, work, row.id, by, {
+  await happened(work, row.id, by, {
     act: 'reminded to sign',
     detail: { name: of.name, email: of.email, role: of.label },
   })
 }
 
 /** The date has passed: nobody can sign any more, and those who were asked are told. */
-async function lapse(app: App, work: Work, row: Agreement): Promise<void> {
-  await makeMove(app, work.db, row.id, 'lapse')
+async function lapse(work: Work, row: Agreement): Promise<void> {
+  await makeMove(work, row.id, 'lapse')
   await work.db.update(agreement).set({ lookAt: null }).where(eq(agreement.id, row.id))
-  await happened(app, work, row.id, null, { act: 'lapsed', detail: { 'sign by': row.signBy!.toISOString() } })
+  await happened(work, row.id, null, { act: 'lapsed', detail: { 'sign by': row.signBy!.toISOString() } })
   for (const each of await partiesOf(work.db, row))
     if (each.invitedAt && !each.signedAt && each.kind !== 'copy') {
       const reader = await readerOf(work.db, row, each)
       const { say } = reader.speaker
-      await writeTo(app, work, reader, {
+      await writeTo(work, reader, {
         key: `lapsed-${row.signBy!.toISOString()}`,
         subject: say('mail.lapsedSubject', { title: row.name }),
         paragraphs: [say('mail.lapsed', { title: row.name, from: reader.from })],
         link: false,
       })
     }
-  await tellSender(app, work, row, {
+  await tellSender(work, row, {
     key: `lapsed:${row.id}:${row.signBy!.toISOString()}`,
     subject: `Lapsed: ${row.name}`,
     paragraphs: [

@@ -10,9 +10,8 @@ import { hasToAct } from '#core/ceremony/parties.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { hashOf } from '#core/trail/trail.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { agreement, party, revision, step } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { makeMove } from '#server/services/agreements/agreements.ts'
@@ -45,7 +44,7 @@ export async function takeCourse(app: App, by: Person, id: string, taken: Taken)
     const unsigned = parties.filter((each) => hasToAct(each) && !each.signedAt).length
     const refusal = courseRefusal(taken.course, row.state, { openSteps: 0, unsigned })
     if (refusal) throw conflict(refusal)
-    const on: On = { app, work, by, row, parties }
+    const on: On = { work, by, row, parties }
     if (courseOf(taken.course).of === 'party') {
       const of = parties.find((each) => 'party' in taken && each.id === taken.party)
       if (!of) throw notFound('party')
@@ -55,12 +54,11 @@ export async function takeCourse(app: App, by: Person, id: string, taken: Taken)
         )
       await partyCourse(on, of, taken)
     } else await agreementCourse(on, taken)
-    await lookAgain(app, work, id)
+    await lookAgain(work, id)
   })
 }
 
 interface On {
-  readonly app: App
   readonly work: Work
   readonly by: Person
   readonly row: Agreement
@@ -71,12 +69,12 @@ async function partyCourse(on: On, of: Party, taken: Taken): Promise<void> {
   switch (taken.course) {
     case 'remind': {
       await unlock(on, of)
-      return remind(on.app, on.work, on.row, of, on.by.name, on.app.now().toISOString())
+      return remind(on.work, on.row, of, on.by.name, on.work.now().toISOString())
     }
     case 'correct address':
       return correctAddress(on, of, taken)
     case 'replace signer':
-      return replaceSigner(on.app, on.work, on.row, of, taken, {
+      return replaceSigner(on.work, on.row, of, taken, {
         why: 'replaced',
         by: on.by.name,
         act: (detail) => ({ act: 'signer replaced', detail }),
@@ -84,7 +82,7 @@ async function partyCourse(on: On, of: Party, taken: Taken): Promise<void> {
     case 'new access code': {
       const codeHash = await hashOfCode(taken.code)
       await on.work.db.update(party).set({ codeHash, wrong: 0 }).where(eq(party.id, of.id))
-      return happened(on.app, on.work, on.row.id, on.by.name, {
+      return happened(on.work, on.row.id, on.by.name, {
         act: 'access code set',
         detail: { role: of.label, settings: await settingsNow(on.work.db, on.row) },
       })
@@ -106,33 +104,33 @@ async function agreementCourse(on: On, taken: Taken): Promise<void> {
 const unlock = ({ work }: On, of: Party) => work.db.update(party).set({ wrong: 0 }).where(eq(party.id, of.id))
 
 async function correctAddress(on: On, of: Party, { email }: Of<'correct address'>): Promise<void> {
-  const { app, work, by, row } = on
+  const { work, by, row } = on
   if (of.email === email) throw invalid('That is the address already.')
-  await endLinks(work.db, of.id, 'address corrected', app.now())
+  await endLinks(work.db, of.id, 'address corrected', work.now())
   const [now] = await work.db.update(party).set({ email, wrong: 0 }).where(eq(party.id, of.id)).returning()
-  await happened(app, work, row.id, by.name, {
+  await happened(work, row.id, by.name, {
     act: 'address corrected',
     detail: { role: of.label, before: of.email, email, people: await peopleNow(work, row) },
   })
-  if (row.state === 'delivered') await deliverAgain(app, work, row, now!, by.name)
-  else if (of.invitedAt) await invite(app, work, row, now!, { key: `invite-${app.now().toISOString()}` })
+  if (row.state === 'delivered') await deliverAgain(work, row, now!, by.name)
+  else if (of.invitedAt) await invite(work, row, now!, { key: `invite-${work.now().toISOString()}` })
 }
 
-async function extend({ app, work, by, row, parties }: On, { day }: Of<'extend'>): Promise<void> {
+async function extend({ work, by, row, parties }: On, { day }: Of<'extend'>): Promise<void> {
   const { timeZone } = await organisationOf(work.db)
   const signBy = endOfDay(timeZone, day)
-  if (day < dayIn(timeZone, app.now()))
+  if (day < dayIn(timeZone, work.now()))
     throw invalid('That day has passed.', [{ pointer: '/day', detail: 'It has passed.' }])
-  if (signBy.getTime() > app.now().getTime() + 366 * 86_400_000)
+  if (signBy.getTime() > work.now().getTime() + 366 * 86_400_000)
     throw invalid('A year from today is the furthest.', [
       { pointer: '/day', detail: 'At most a year from today.' },
     ])
   if (row.state === 'out' && row.signBy?.getTime() === signBy.getTime())
     throw invalid('That is the date already.')
-  await makeMove(app, work.db, row.id, 'extend')
+  await makeMove(work, row.id, 'extend')
   await work.db.update(agreement).set({ signBy }).where(eq(agreement.id, row.id))
   const before = row.signBy!.toISOString()
-  await happened(app, work, row.id, by.name, {
+  await happened(work, row.id, by.name, {
     act: 'date to sign by changed',
     detail: { before, 'sign by': signBy.toISOString() },
   })
@@ -140,7 +138,7 @@ async function extend({ app, work, by, row, parties }: On, { day }: Of<'extend'>
     if (each.invitedAt && !each.signedAt && hasToAct(each)) {
       const reader = await readerOf(work.db, { ...row, signBy }, each)
       const { say } = reader.speaker
-      await writeTo(app, work, reader, {
+      await writeTo(work, reader, {
         key: `extended-${before}-${day}`,
         subject: say('mail.extendedSubject', { title: row.name }),
         paragraphs: [say('mail.extended', { title: row.name })],
@@ -151,7 +149,7 @@ async function extend({ app, work, by, row, parties }: On, { day }: Of<'extend'>
 
 /** Tells all who were written to, but for whoever did it. */
 async function tellInvited(
-  { app, work, row, parties }: On,
+  { work, row, parties }: On,
   told: 'revised' | 'withdrawn',
   reason: string,
 ): Promise<void> {
@@ -160,7 +158,7 @@ async function tellInvited(
       const reader = await readerOf(work.db, row, each)
       const { say } = reader.speaker
       const words = { title: row.name, from: reader.from }
-      await writeTo(app, work, reader, {
+      await writeTo(work, reader, {
         key: told,
         subject: say(`mail.${told}Subject`, words),
         paragraphs: [say(`mail.${told}`, words), ...(reason ? [say('mail.why', { reason })] : [])],
@@ -170,9 +168,9 @@ async function tellInvited(
 }
 
 async function withdraw(on: On): Promise<void> {
-  const { app, work, by, row } = on
-  await makeMove(app, work.db, row.id, 'withdraw')
-  await happened(app, work, row.id, by.name, { act: 'withdrawn', detail: {} })
+  const { work, by, row } = on
+  await makeMove(work, row.id, 'withdraw')
+  await happened(work, row.id, by.name, { act: 'withdrawn', detail: {} })
   if (row.state === 'out') await tellInvited(on, 'withdrawn', '')
 }
 
@@ -181,9 +179,9 @@ async function withdraw(on: On): Promise<void> {
  * and the approvals that were given, which count on where what they rest on stays.
  */
 async function takeBack(on: On, { reason }: Of<'take back'>): Promise<void> {
-  const { app, work, by, row, parties } = on
+  const { work, by, row, parties } = on
   const { db } = work
-  await makeMove(app, db, row.id, 'take back')
+  await makeMove(work, row.id, 'take back')
   const number = row.revision + 1
   const given = (await presentSteps(db, row)).filter(({ state }) => state === 'approved')
   const document = await documentOf(db, row)
@@ -200,7 +198,7 @@ async function takeBack(on: On, { reason }: Of<'take back'>): Promise<void> {
     .set({ revision: number, signBy: null, sentAt: null, sentBy: null, lookAt: null })
     .where(eq(agreement.id, row.id))
   const now = { ...row, revision: number }
-  await happened(app, work, row.id, by.name, {
+  await happened(work, row.id, by.name, {
     act: 'taken back',
     detail: {
       revision: number,

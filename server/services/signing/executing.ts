@@ -36,10 +36,10 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
       .where(eq(agreement.id, agreementId))
       .for('update')
     if (locked?.state !== 'out') return
-    await app.files.record(db, stored)
+    await work.files.record(stored)
     await db.update(agreement).set({ executedSha256, lookAt: null }).where(eq(agreement.id, agreementId))
-    await makeMove(app, db, agreementId, 'execute')
-    await happened(app, work, agreementId, null, { act: 'executed', detail: { file: executedSha256 } })
+    await makeMove(work, agreementId, 'execute')
+    await happened(work, agreementId, null, { act: 'executed', detail: { file: executedSha256 } })
   })
 }
 

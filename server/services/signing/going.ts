@@ -2,9 +2,8 @@ import { and, asc, eq, lte } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { Actor } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { agreement, person } from '#server/db/schema.ts'
 import { conflict, notFound, Refusal } from '#server/ground/problem.ts'
 import { toPerson } from '#server/services/installation/people.ts'
@@ -24,40 +23,34 @@ export async function sendDue(app: App): Promise<void> {
     .limit(AT_ONCE)
   for (const { id } of due)
     try {
-      await transaction(app, (work) => goNow(app, work, id))
+      await transaction(app, (work) => goNow(work, id))
     } catch (error) {
-      if (error instanceof Refusal) await transaction(app, (work) => hold(app, work, id, null, error.message))
+      if (error instanceof Refusal) await transaction(app, (work) => hold(work, id, null, error.message))
       else app.log.error({ err: error, agreement: id }, 'sending what is due')
     }
   if (due.length === AT_ONCE) await transaction(app, ({ enqueue }) => enqueue('watch-signing', {}))
 }
 
-async function goNow(app: App, work: Work, id: string): Promise<void> {
+async function goNow(work: Work, id: string): Promise<void> {
   const [row] = await work.db
     .select()
     .from(agreement)
-    .where(and(eq(agreement.id, id), lte(agreement.goesAt, app.now())))
+    .where(and(eq(agreement.id, id), lte(agreement.goesAt, work.now())))
     .for('update')
   if (!row?.goesBy) return
   const [by] = await work.db.select().from(person).where(eq(person.id, row.goesBy))
   const actor: Actor = { ...toPerson(by!), via: { kind: 'schedule', what: 'goes at its time' } }
-  await sendOne(app, work, actor, id, { unread: row.goesUnread })
+  await sendOne(work, actor, id, { unread: row.goesUnread })
 }
 
 /** Somebody holds what was to go by itself. */
 export async function holdByHand(app: App, by: Person, id: string): Promise<void> {
   await requireMay(app, by, 'send')
-  await transaction(app, (work) => hold(app, work, id, by.name, 'by hand'))
+  await transaction(app, (work) => hold(work, id, by.name, 'by hand'))
 }
 
 /** It does not go by itself any more. `by`: whoever holds it; null: it could not go, and whoever sends it is told. */
-export async function hold(
-  app: App,
-  work: Work,
-  id: string,
-  by: string | null,
-  reason: string,
-): Promise<void> {
+export async function hold(work: Work, id: string, by: string | null, reason: string): Promise<void> {
   const [row] = await work.db.select().from(agreement).where(eq(agreement.id, id)).for('update')
   if (!row) throw notFound('agreement')
   if (!row.goesAt) {
@@ -66,12 +59,11 @@ export async function hold(
   }
   await work.db
     .update(agreement)
-    .set({ goesAt: null, goesBy: null, goesUnread: false, changedAt: app.now() })
+    .set({ goesAt: null, goesBy: null, goesUnread: false, changedAt: work.now() })
     .where(eq(agreement.id, id))
-  await happened(app, work, id, by, { act: 'held', detail: { reason } })
+  await happened(work, id, by, { act: 'held', detail: { reason } })
   if (by === null)
     await tellSender(
-      app,
       work,
       { ...row, sentBy: row.goesBy },
       {

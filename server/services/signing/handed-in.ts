@@ -13,7 +13,7 @@ import type { Visit, Visitor } from './visit.ts'
 
 /** Takes in a file that a signer hands over; it belongs to a blank once that is filled with it. */
 export async function receiveFile(app: App, visitor: Visitor, name: string, bytes: Uint8Array) {
-  const link = await visitOf(app, app.db, visitor)
+  const link = await visitOf(app, visitor)
   must(link, 'fill')
   const { say } = link.speaker
   if (!blanksOf(link.document.blanks, link.signer.role).some(({ kind }) => kind === 'file'))
@@ -26,7 +26,8 @@ export async function receiveFile(app: App, visitor: Visitor, name: string, byte
 /** Keeps what one signer hands in, as far as one may. */
 async function receive(app: App, { signer, speaker: { say } }: Visit, clean: string, bytes: Uint8Array) {
   const stored = await app.files.put(bytes, HANDED_IN)
-  await transaction(app, async ({ db }) => {
+  await transaction(app, async (work) => {
+    const { db } = work
     // One hand-in of a signer at a time, so that none slips past the count.
     await db.select({ id: party.id }).from(party).where(eq(party.id, signer.id)).for('update')
     const before = await db.select().from(handedFile).where(eq(handedFile.partyId, signer.id))
@@ -38,7 +39,7 @@ async function receive(app: App, { signer, speaker: { say } }: Visit, clean: str
       )
     await db
       .insert(handedFile)
-      .values({ partyId: signer.id, sha256: stored, name: clean, size: bytes.length, at: app.now() })
+      .values({ partyId: signer.id, sha256: stored, name: clean, size: bytes.length, at: work.now() })
       .onConflictDoUpdate({ target: [handedFile.partyId, handedFile.sha256], set: { name: clean } })
   })
   return { name: clean, sha256: stored, size: bytes.length }
@@ -74,7 +75,7 @@ const SIGNATURE_NAME = 'signature.png'
 
 /** Takes in a picture of a signature, as PNG; it is drawn once to see that it can be drawn. */
 export async function receiveSignature(app: App, visitor: Visitor, bytes: Uint8Array) {
-  const visit = await visitOf(app, app.db, visitor)
+  const visit = await visitOf(app, visitor)
   must(visit, 'fill')
   const { say } = visit.speaker
   if (bytes.length > LARGEST_SIGNATURE) throw invalid(say('signature.pictureLarge'))

@@ -38,7 +38,6 @@ async function change(
     const introduction = to(row.introduction)
     await work.db.update(agreement).set({ introduction }).where(eq(agreement.id, id))
     await happened(
-      app,
       work,
       id,
       by.name,
@@ -96,7 +95,7 @@ export const ownRecording = async (app: App, by: Person, id: string): Promise<Pl
 
 /** The recording, for the bearer of a link who may read. */
 export async function recordingOfLink(app: App, visitor: Visitor): Promise<Playable> {
-  const visit = await visitOf(app, app.db, visitor)
+  const visit = await visitOf(app, visitor)
   must(visit, 'read')
   return played(app, visit.row)
 }

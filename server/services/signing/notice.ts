@@ -4,9 +4,7 @@ import { readingOf } from '#core/ceremony/reading.ts'
 import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'
 import { fillBundle, mergeBundle } from '#core/packet/bundle.ts'
-import type { App } from '#server/app/app.ts'
-import type { Work } from '#server/app/transaction.ts'
-import type { Db } from '#server/db/connect.ts'
+import type { App, Work, Ground } from '#server/app/app.ts'
 import { party } from '#server/db/schema.ts'
 import type { MailBody } from '#server/db/schema.ts'
 import { documentText } from '#server/post/document-mail.ts'
@@ -28,9 +26,10 @@ interface Letter {
   readonly copies: readonly string[]
 }
 
-async function letterOf(app: App, db: Db, row: Agreement): Promise<Letter> {
+async function letterOf(ground: Ground, row: Agreement): Promise<Letter> {
+  const { db } = ground
   const { fileSha256: file } = await documentOf(db, row)
-  const bundle = await bundleOf(app, row)
+  const bundle = await bundleOf(ground, row)
   const { language } = await organisationOf(db)
   const ours = languageOf(language)
   const readings = () =>
@@ -62,13 +61,12 @@ async function letterOf(app: App, db: Db, row: Agreement): Promise<Letter> {
 }
 
 async function write(
-  app: App,
   work: Work,
   { row, body }: Letter,
   to: Pick<Party, 'name' | 'email' | 'language'> & { readonly id?: string },
   occasion: string,
 ): Promise<void> {
-  await post(app, work, {
+  await post(work, {
     key: `${occasion}:${row.id}:${row.revision}:${to.id ?? to.email}`,
     agreementId: row.id,
     ...(to.id ? { partyId: to.id } : {}),
@@ -81,10 +79,9 @@ async function write(
 /** What a receiver would read of it, as paragraphs. */
 export async function noticeWords(
   app: App,
-  db: Db,
   row: Agreement,
 ): Promise<(to: Pick<Party, 'name' | 'language'>) => string[]> {
-  const letter = await letterOf(app, db, row)
+  const letter = await letterOf(app, row)
   return (to) => {
     const { greeting, paragraphs, document } = letter.body(to)
     return [greeting, ...paragraphs, ...(document ? documentText(document).split('\n\n') : [])].filter(
@@ -94,11 +91,11 @@ export async function noticeWords(
 }
 
 /** Writes a notice to all who receive it, and to those who get a copy. */
-export async function deliverNotice(app: App, work: Work, row: Agreement, by: string): Promise<void> {
-  const letter = await letterOf(app, work.db, row)
-  const at = app.now()
+export async function deliverNotice(work: Work, row: Agreement, by: string): Promise<void> {
+  const letter = await letterOf(work, row)
+  const at = work.now()
   const receivers = await partiesOf(work.db, row)
-  for (const to of receivers) await write(app, work, letter, to, 'notice')
+  for (const to of receivers) await write(work, letter, to, 'notice')
   await work.db
     .update(party)
     .set({ invitedAt: at, writtenAt: at })
@@ -108,29 +105,22 @@ export async function deliverNotice(app: App, work: Work, row: Agreement, by: st
   for (const email of new Set(letter.copies))
     if (!known.has(email.toLowerCase()))
       await write(
-        app,
         work,
         letter,
         { name: email, email, language: languageOf(row.language, languageOf(language)) },
         'notice-copy',
       )
-  await happened(app, work, row.id, by, {
+  await happened(work, row.id, by, {
     act: 'delivered',
     detail: { to: receivers.map(({ name, email }) => `${name} <${email}>`).join(', '), file: letter.file },
   })
 }
 
 /** Writes it once more to one of them, whose address was wrong. */
-export async function deliverAgain(
-  app: App,
-  work: Work,
-  row: Agreement,
-  to: Party,
-  by: string,
-): Promise<void> {
-  await write(app, work, await letterOf(app, work.db, row), to, `notice-${app.now().toISOString()}`)
-  await work.db.update(party).set({ writtenAt: app.now() }).where(eq(party.id, to.id))
-  await happened(app, work, row.id, by, {
+export async function deliverAgain(work: Work, row: Agreement, to: Party, by: string): Promise<void> {
+  await write(work, await letterOf(work, row), to, `notice-${work.now().toISOString()}`)
+  await work.db.update(party).set({ writtenAt: work.now() }).where(eq(party.id, to.id))
+  await happened(work, row.id, by, {
     act: 'delivered again',
     detail: { name: to.name, email: to.email, role: to.label },
   })

@@ -1,7 +1,6 @@
 import { eq } from 'drizzle-orm'
-import type { App } from '#server/app/app.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { agreement } from '#server/db/schema.ts'
 import { Refusal } from '#server/ground/problem.ts'
 

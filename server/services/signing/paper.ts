@@ -9,9 +9,8 @@ import { stateWord } from '#core/agreement/states.ts'
 import { valuesHash } from '#core/trail/against.ts'
 import { PDFDocument } from 'pdf-lib'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, blankValue, paperPage, party, person, revision } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
@@ -64,23 +63,23 @@ export async function printPaper(app: App, by: Person, id: string, partyId: stri
   const refusal = refusalOf(sheet)
   if (refusal) throw conflict(refusal)
   const made = await printed(app, sheet)
-  await transaction(app, (work) => notePrinted(app, work, sheet, by.name))
+  await transaction(app, (work) => notePrinted(work, sheet, by.name))
   return made
 }
 
 /** Prints it for oneself, by a link. */
 export async function printAsParty(app: App, visitor: Visitor) {
-  const visit = await visitOf(app, app.db, visitor)
+  const visit = await visitOf(app, visitor)
   must(visit, 'read')
   const { signer: of, row, document, speaker, passage } = visit
   if (passage.standing !== 'open' || of.kind !== 'signer') throw conflict(speaker.say('refusal.mayNot'))
   const made = await printed(app, { row, of, document })
-  await transaction(app, (work) => notePrinted(app, work, { row, of, document }, of.name))
+  await transaction(app, (work) => notePrinted(work, { row, of, document }, of.name))
   return made
 }
 
-const notePrinted = (app: App, work: Work, { row, of, document }: Sheet, by: string) =>
-  happened(app, work, row.id, by, {
+const notePrinted = (work: Work, { row, of, document }: Sheet, by: string) =>
+  happened(work, row.id, by, {
     act: 'paper printed',
     detail: { role: of.label, document: document.fileSha256 },
   })
@@ -152,13 +151,14 @@ export async function takeScan(
   for (const page of unsigned) taken.delete(page)
   const pictures = new Map<number, string>()
   for (const [page, { picture }] of taken) pictures.set(page, await app.files.put(picture, 'image/jpeg'))
-  await transaction(app, async ({ db }) => {
+  await transaction(app, async (work) => {
+    const { db } = work
     const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
     const now = (await partiesOf(db, row!)).find((each) => each.id === partyId)
     const changed = now ? refusalOf({ row: row!, of: now }) : 'It has been revised meanwhile.'
     if (changed) throw conflict(changed)
     for (const [page, sha256] of pictures) {
-      const set = { sha256, addedBy: by.id, at: app.now() }
+      const set = { sha256, addedBy: by.id, at: work.now() }
       await db
         .insert(paperPage)
         .values({ partyId, page, ...set })
@@ -220,9 +220,9 @@ export async function signOnPaper(app: App, by: Person, id: string, partyId: str
     await db.delete(blankValue).where(eq(blankValue.partyId, of.id))
     await db
       .update(party)
-      .set({ signedAt: app.now(), paper: { sha256, pages: kept.length, by: by.name } })
+      .set({ signedAt: work.now(), paper: { sha256, pages: kept.length, by: by.name } })
       .where(eq(party.id, of.id))
-    await happened(app, work, id, by.name, {
+    await happened(work, id, by.name, {
       act: 'signed on paper',
       detail: {
         role: of.label,
@@ -233,9 +233,9 @@ export async function signOnPaper(app: App, by: Person, id: string, partyId: str
         values: valuesHash([]),
       },
     })
-    const last = await inviteNext(app, work, id)
+    const last = await inviteNext(work, id)
     if (last) await work.enqueue('execute-agreement', { agreementId: id })
-    await db.update(agreement).set({ changedAt: app.now() }).where(eq(agreement.id, row.id))
+    await db.update(agreement).set({ changedAt: work.now() }).where(eq(agreement.id, row.id))
   })
 }
 

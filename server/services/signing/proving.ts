@@ -4,10 +4,8 @@ import { and, count, desc, eq, gt } from 'drizzle-orm'
 import { MOST_WRONG } from '#core/ceremony/parties.ts'
 import { veiledMail, veiledPhone } from '#core/evidence/evidence.ts'
 import type { Act } from '#core/trail/acts.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work, Ground } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
-import type { Db } from '#server/db/connect.ts'
 import { party, sentCode, shownProof } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { conflict, invalid, Refusal } from '#server/ground/problem.ts'
@@ -52,7 +50,7 @@ export const veiled = ({
 /** Sends a code for one use, by mail or text as the sender has set it. */
 export async function sendCode(app: App, visitor: Visitor): Promise<void> {
   await transaction(app, async (work) => {
-    const visit = await visitOf(app, work.db, visitor, true)
+    const visit = await visitOf(work, visitor, true)
     must(visit, 'prove')
     const { signer, row, speaker, from } = visit
     if (signer.check !== 'mail code' && signer.check !== 'text code')
@@ -61,24 +59,24 @@ export async function sendCode(app: App, visitor: Visitor): Promise<void> {
     const [asked] = await work.db
       .select({ codes: count() })
       .from(sentCode)
-      .where(and(eq(sentCode.partyId, signer.id), gt(sentCode.sentAt, new Date(app.now().getTime() - HOUR))))
+      .where(and(eq(sentCode.partyId, signer.id), gt(sentCode.sentAt, new Date(work.now().getTime() - HOUR))))
     if ((asked?.codes ?? 0) >= MOST_CODES)
       throw new Refusal(429, 'Too many codes', speaker.say('check.tooMany'))
     const id = randomUUID()
     const code = String(randomInt(1_000_000)).padStart(6, '0')
     await work.db
       .insert(sentCode)
-      .values({ id, partyId: signer.id, hash: codeHash(id, code), sentAt: app.now() })
+      .values({ id, partyId: signer.id, hash: codeHash(id, code), sentAt: work.now() })
     const said = { title: row.name, code, from }
     if (signer.check === 'text code')
-      await postText(app, work, {
+      await postText(work, {
         key: `code:${id}`,
         agreementId: row.id,
         to: signer.phone,
         text: speaker.say('text.code', said),
       })
     else
-      await post(app, work, {
+      await post(work, {
         key: `code:${id}`,
         agreementId: row.id,
         partyId: signer.id,
@@ -92,7 +90,7 @@ export async function sendCode(app: App, visitor: Visitor): Promise<void> {
           attachment: null,
         },
       })
-    await happened(app, work, row.id, null, {
+    await happened(work, row.id, null, {
       act: 'code sent',
       detail: { role: signer.label, to: veiled(signer) },
     })
@@ -110,12 +108,12 @@ const locked = ({ speaker, from }: Visit) => new Refusal(423, 'Locked', speaker.
  */
 export async function prove(app: App, visitor: Visitor, code: string): Promise<{ readonly proof: string }> {
   const result = await transaction(app, async (work) => {
-    const visit = await visitOf(app, work.db, visitor, true)
+    const visit = await visitOf(work, visitor, true)
     must(visit, 'prove')
     const { signer, row } = visit
     if (signer.wrong >= MOST_WRONG) return { refusal: locked(visit) }
     const detail = { role: signer.label, check: signer.check, address: visitor.address }
-    const right = await isRight(app, work.db, visit, code)
+    const right = await isRight(work, visit, code)
     if (right === 'old') return { refusal: invalid(visit.speaker.say('check.old')) }
     if (!right) {
       const left = MOST_WRONG - signer.wrong - 1
@@ -123,11 +121,11 @@ export async function prove(app: App, visitor: Visitor, code: string): Promise<{
         .update(party)
         .set({ wrong: signer.wrong + 1 })
         .where(eq(party.id, signer.id))
-      await happened(app, work, row.id, signer.name, {
+      await happened(work, row.id, signer.name, {
         act: 'identity not shown',
         detail: { ...detail, left },
       })
-      if (left === 0) await tellLocked(app, work, visit)
+      if (left === 0) await tellLocked(work, visit)
       return {
         refusal: left === 0 ? locked(visit) : invalid(visit.speaker.say('check.wrong', { count: left })),
       }
@@ -138,19 +136,20 @@ export async function prove(app: App, visitor: Visitor, code: string): Promise<{
       tokenHash: sha256(proof),
       partyId: signer.id,
       check: signer.check,
-      at: app.now(),
-      expiresAt: new Date(app.now().getTime() + SHOWN),
+      at: work.now(),
+      expiresAt: new Date(work.now().getTime() + SHOWN),
       address: visitor.address,
     })
     const shown: Act = { act: 'identity shown', detail }
-    await happened(app, work, row.id, signer.name, shown)
+    await happened(work, row.id, signer.name, shown)
     return { proof }
   })
   if ('refusal' in result) throw result.refusal
   return result
 }
 
-async function isRight(app: App, db: Db, { signer }: Visit, code: string): Promise<boolean | 'old'> {
+async function isRight(ground: Ground, { signer }: Visit, code: string): Promise<boolean | 'old'> {
+  const { db } = ground
   if (signer.check === 'access code') return isCode(code, signer.codeHash!)
   const [newest] = await db
     .select()
@@ -158,15 +157,15 @@ async function isRight(app: App, db: Db, { signer }: Visit, code: string): Promi
     .where(eq(sentCode.partyId, signer.id))
     .orderBy(desc(sentCode.sentAt))
     .limit(1)
-  if (!newest || newest.usedAt || newest.sentAt.getTime() + COUNTS < app.now().getTime()) return 'old'
+  if (!newest || newest.usedAt || newest.sentAt.getTime() + COUNTS < ground.now().getTime()) return 'old'
   const right = timingSafeEqual(Buffer.from(codeHash(newest.id, plain(code))), Buffer.from(newest.hash))
-  if (right) await db.update(sentCode).set({ usedAt: app.now() }).where(eq(sentCode.id, newest.id))
+  if (right) await db.update(sentCode).set({ usedAt: ground.now() }).where(eq(sentCode.id, newest.id))
   return right
 }
 
-async function tellLocked(app: App, work: Work, { signer, row }: Visit): Promise<void> {
-  await tellSender(app, work, row, {
-    key: `locked:${signer.id}:${app.now().toISOString()}`,
+async function tellLocked(work: Work, { signer, row }: Visit): Promise<void> {
+  await tellSender(work, row, {
+    key: `locked:${signer.id}:${work.now().toISOString()}`,
     subject: `Too many wrong codes: ${row.name}`,
     paragraphs: [
       `Somebody with the link of ${signer.name} (${signer.label}) gave ${MOST_WRONG} wrong codes. Nobody gets in by it now.`,

@@ -39,7 +39,7 @@ export async function askAsParty(
   { text, passage }: { readonly text: string; readonly passage: string },
 ): Promise<void> {
   await transaction(app, async (work) => {
-    const visit = await visitOf(app, work.db, visitor, true)
+    const visit = await visitOf(work, visitor, true)
     must(visit, 'ask')
     const { signer, row } = visit
     const open = (await questionsOfParty(work.db, signer.id)).filter(({ answer }) => answer === null)
@@ -47,12 +47,12 @@ export async function askAsParty(
     const id = randomUUID()
     await work.db
       .insert(partyQuestion)
-      .values({ id, agreementId: row.id, partyId: signer.id, text, passage, askedAt: app.now() })
-    await happened(app, work, row.id, signer.name, {
+      .values({ id, agreementId: row.id, partyId: signer.id, text, passage, askedAt: work.now() })
+    await happened(work, row.id, signer.name, {
       act: 'asked as a party',
       detail: { role: signer.label, question: text, passage },
     })
-    await tellSender(app, work, row, {
+    await tellSender(work, row, {
       key: `party-question:${id}`,
       subject: `A question from ${signer.name}: ${row.name}`,
       paragraphs: [
@@ -76,7 +76,7 @@ export async function answerParty(
   await transaction(app, async (work) => {
     const [answered] = await work.db
       .update(partyQuestion)
-      .set({ answer, answeredBy: by.id, answeredAt: app.now() })
+      .set({ answer, answeredBy: by.id, answeredAt: work.now() })
       .where(
         and(
           eq(partyQuestion.id, questionId),
@@ -91,13 +91,13 @@ export async function answerParty(
     }
     const [row] = await work.db.select().from(agreement).where(eq(agreement.id, agreementId))
     const [asked] = await work.db.select().from(party).where(eq(party.id, answered.partyId))
-    await happened(app, work, agreementId, by.name, {
+    await happened(work, agreementId, by.name, {
       act: 'party answered',
       detail: { question: answered.text, answer },
     })
     const reader = await readerOf(work.db, row!, asked!)
     const { say } = reader.speaker
-    await writeTo(app, work, reader, {
+    await writeTo(work, reader, {
       key: `answer-${questionId}`,
       subject: say('mail.answerSubject', { title: row!.name }),
       paragraphs: [

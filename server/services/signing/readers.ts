@@ -3,8 +3,7 @@ import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import type { Speaker } from '#core/languages/speak.ts'
-import type { App } from '#server/app/app.ts'
-import type { Work } from '#server/app/transaction.ts'
+import type { Work, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, party } from '#server/db/schema.ts'
 import { post } from '#server/services/agreements/mails.ts'
@@ -40,7 +39,7 @@ export async function readerOf(db: Db, row: Agreement, of: Party): Promise<Reade
   }
 }
 
-export const signingUrl = (app: App, token: string) => `${app.settings.publicUrl}/sign/${token}`
+export const signingUrl = (ground: Ground, token: string) => `${ground.settings.publicUrl}/sign/${token}`
 
 interface Occasion {
   /** Names the mail once and for all, behind the party’s id. */
@@ -69,28 +68,28 @@ export const textOf = ({ party: { kind }, row, speaker: { say }, from }: Reader,
   })
 
 /** Writes to a party; with a link, they count as written to. */
-export async function writeTo(app: App, work: Work, reader: Reader, occasion: Occasion): Promise<void> {
+export async function writeTo(work: Work, reader: Reader, occasion: Occasion): Promise<void> {
   const { party: to, row, speaker, zone } = reader
   const { say } = speaker
-  const at = app.now()
+  const at = work.now()
   const acts = to.kind !== 'copy'
   let url: string | null = null
   if (occasion.link) {
-    url = signingUrl(app, await newLink(work.db, to.id, at))
+    url = signingUrl(work, await newLink(work.db, to.id, at))
     await work.db
       .update(party)
       .set({ invitedAt: to.invitedAt ?? at, writtenAt: at })
       .where(eq(party.id, to.id))
   }
   if (url !== null && to.linkBy === 'text')
-    return postText(app, work, {
+    return postText(work, {
       key: `${occasion.key}:${to.id}`,
       agreementId: row.id,
       to: to.phone,
       text: textOf(reader, url),
     })
   const closing = url !== null ? closingOf(reader) : []
-  await post(app, work, {
+  await post(work, {
     key: `${occasion.key}:${to.id}`,
     agreementId: row.id,
     partyId: to.id,

@@ -23,7 +23,7 @@ export async function readFlowing(
   app: App,
   visitor: Visitor,
 ): Promise<{ readonly documents: readonly ReadingDocument[] }> {
-  const visit = await visitOf(app, app.db, visitor)
+  const visit = await visitOf(app, visitor)
   must(visit, 'read')
   const { signer, parties, document } = visit
   const filled = await filledBlanks(app.db, parties, document.blanks)
@@ -62,7 +62,7 @@ async function linesOf(app: App, documents: readonly FinishedDocument[]): Promis
 
 /** A picture of the text; others of the store are not found by a link. */
 export async function readPicture(app: App, visitor: Visitor, file: string) {
-  const visit = await visitOf(app, app.db, visitor)
+  const visit = await visitOf(app, visitor)
   must(visit, 'read')
   const named = (await documentsOf(app, visit)).flatMap(picturesOf)
   if (named.includes(file)) return picture(app, file)

@@ -2,8 +2,7 @@ import { eq } from 'drizzle-orm'
 import type { LinkEnd } from '#core/ceremony/gates.ts'
 import type { Act, ActDetails } from '#core/trail/acts.ts'
 import { peopleHash } from '#core/trail/against.ts'
-import type { App } from '#server/app/app.ts'
-import type { Work } from '#server/app/transaction.ts'
+import type { Work } from '#server/app/app.ts'
 import { blankValue, handedFile, paperPage, party, sentCode, shownProof } from '#server/db/schema.ts'
 import { conflict, invalid } from '#server/ground/problem.ts'
 import { happened } from '#server/services/agreements/trail.ts'
@@ -24,7 +23,6 @@ export const peopleNow = async (work: Work, row: Agreement): Promise<string> =>
  * and the other one invited, where it is their turn.
  */
 export async function replaceSigner(
-  app: App,
   work: Work,
   row: Agreement,
   of: Party,
@@ -38,7 +36,7 @@ export async function replaceSigner(
   const { db } = work
   if (of.signedAt) throw conflict(`${of.name} has signed already.`)
   if (of.email === to.email && of.name === to.name) throw invalid('That is who signs already.')
-  const at = app.now()
+  const at = work.now()
   await endLinks(db, of.id, told.why, at)
   await db.delete(blankValue).where(eq(blankValue.partyId, of.id))
   await db.delete(handedFile).where(eq(handedFile.partyId, of.id))
@@ -61,7 +59,6 @@ export async function replaceSigner(
     .where(eq(party.id, of.id))
     .returning()
   await happened(
-    app,
     work,
     row.id,
     told.by,
@@ -78,7 +75,7 @@ export async function replaceSigner(
   const occasion = `${told.why}-${at.toISOString()}`
   if (told.why !== 'handed over') {
     const former = await readerOf(db, row, of)
-    await writeTo(app, work, former, {
+    await writeTo(work, former, {
       key: `taken-${occasion}`,
       subject: former.speaker.say('mail.takenSubject', { title: row.name }),
       paragraphs: [former.speaker.say('mail.taken', { title: row.name })],
@@ -88,10 +85,10 @@ export async function replaceSigner(
   const reader = await readerOf(db, row, now!)
   const { say } = reader.speaker
   const words = { title: row.name, before: of.name, from: reader.from, role: of.label }
-  await invite(app, work, row, now!, {
+  await invite(work, row, now!, {
     key: `invite-${occasion}`,
     subject: told.why === 'handed over' ? say('mail.handedSubject', words) : row.subject,
     opening: [say(told.why === 'handed over' ? 'mail.handed' : 'mail.replaced', words)],
   })
-  await lookAgain(app, work, row.id)
+  await lookAgain(work, row.id)
 }

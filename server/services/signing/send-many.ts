@@ -11,7 +11,7 @@ import { patternNames } from '#core/text/pattern.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { stateWord } from '#core/agreement/states.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Ground } from '#server/app/app.ts'
 import { agreement, edition } from '#server/db/schema.ts'
 import { invalid, notFound } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
@@ -112,10 +112,10 @@ export async function setSendingOfMany(app: App, by: Person, ids: readonly strin
   const { subject, message } = set
   const says = subject !== undefined || message !== undefined
   const { done, refused } = await oneByOne(app, ids, (work, id) =>
-    setOne(app, work, by, id, async (row) => {
+    setOne(work, by, id, async (row) => {
       const parties = await partiesOf(work.db, row)
       const sending = withCommon(await settingsOf(work.db, timeZone, row), parties, row, set)
-      const words = says ? await filled(app, row, { subject: subject ?? '', message: message ?? '' }) : null
+      const words = says ? await filled(work, row, { subject: subject ?? '', message: message ?? '' }) : null
       return {
         sending: {
           ...sending,
@@ -169,11 +169,11 @@ const given = <T extends object>(of: T) =>
 
 /** Words with their merge fields filled for one agreement. Names that it has no field of are refused. */
 async function filled(
-  app: App,
+  ground: Ground,
   row: Agreement,
   words: { readonly subject: string; readonly message: string },
 ) {
-  const found = await fillWords(app, row, words)
+  const found = await fillWords(ground, row, words)
   if (found.unknown.length)
     throw invalid(`There is no field ${found.unknown.map((name) => `“${name}”`).join(', ')}.`)
   if (words.subject && !found.subject.trim()) throw invalid('Its subject would be empty.')
@@ -181,11 +181,11 @@ async function filled(
 }
 
 async function fillWords(
-  app: App,
+  ground: Ground,
   row: Agreement,
   { subject, message }: { readonly subject: string; readonly message: string },
 ) {
-  const bundle = await bundleOf(app, row)
+  const bundle = await bundleOf(ground, row)
   const fields = new Set([
     'number',
     ...bundle.parts.flatMap(({ content }) => [

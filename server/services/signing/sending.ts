@@ -5,9 +5,8 @@ import { stateWord } from '#core/agreement/states.ts'
 import { whoseTurn } from '#core/ceremony/parties.ts'
 import { signByOf } from '#core/ceremony/times.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { agreement } from '#server/db/schema.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { conflict, invalid, Refusal } from '#server/ground/problem.ts'
 import { isRead, makeMove } from '#server/services/agreements/agreements.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
@@ -34,7 +33,7 @@ export async function sendAgreements(
 ) {
   await requireMay(app, by, 'send')
   if (at) mustCome(app.now(), at)
-  const { done, refused } = await oneByOne(app, ids, (work, id) => sendOne(app, work, by, id, { unread, at }))
+  const { done, refused } = await oneByOne(app, ids, (work, id) => sendOne(work, by, id, { unread, at }))
   return {
     sent: done,
     refused: refusalsTold(refused),
@@ -57,7 +56,6 @@ function mustCome(now: Date, at: Date): void {
 
 /** Sends one agreement, or a notice; `at`: has it go by itself then. */
 export async function sendOne(
-  app: App,
   work: Work,
   by: Person,
   id: string,
@@ -78,9 +76,9 @@ export async function sendOne(
     throw conflict(
       `${found.row.number}: type what is said in the recording; some of those who sign cannot hear it.`,
     )
-  if (at) return setTime(app, work, by, found.row, { at, unread: !read })
+  if (at) return setTime(work, by, found.row, { at, unread: !read })
   const { timeZone } = await organisationOf(work.db)
-  const sentAt = app.now()
+  const sentAt = work.now()
   const signBy =
     found.row.signBy && found.row.signBy > sentAt
       ? found.row.signBy
@@ -90,20 +88,19 @@ export async function sendOne(
     .set({ signBy: found.row.notice ? null : signBy, sentAt, sentBy: by.id })
     .where(eq(agreement.id, id))
   if (found.row.notice) {
-    await makeMove(app, work.db, id, 'deliver')
-    return deliverNotice(app, work, await rowOf(work, id), by.name)
+    await makeMove(work, id, 'deliver')
+    return deliverNotice(work, await rowOf(work, id), by.name)
   }
-  await makeMove(app, work.db, id, 'send')
-  await happened(app, work, id, by.name, {
+  await makeMove(work, id, 'send')
+  await happened(work, id, by.name, {
     act: read ? 'sent' : 'sent unread',
     detail: { 'sign by': signBy.toISOString(), settings: await settingsNow(work.db, found.row) },
   })
-  await inviteCopies(app, work, id)
-  await inviteNext(app, work, id)
+  await inviteCopies(work, id)
+  await inviteNext(work, id)
 }
 
 async function setTime(
-  app: App,
   work: Work,
   by: Person,
   { id, number, state }: Agreement,
@@ -112,22 +109,22 @@ async function setTime(
   if (state !== 'cleared') throw conflict(`${number} is ${stateWord(state)}; it cannot be set to go.`)
   await work.db
     .update(agreement)
-    .set({ goesAt: at, goesBy: by.id, goesUnread: unread, changedAt: app.now() })
+    .set({ goesAt: at, goesBy: by.id, goesUnread: unread, changedAt: work.now() })
     .where(eq(agreement.id, id))
-  await happened(app, work, id, by.name, { act: 'time to go set', detail: { at: at.toISOString() } })
+  await happened(work, id, by.name, { act: 'time to go set', detail: { at: at.toISOString() } })
 }
 
 const rowOf = async (work: Work, id: string): Promise<Agreement> =>
   (await work.db.select().from(agreement).where(eq(agreement.id, id)))[0]!
 
 /** Those who may read it while it is being signed. */
-async function inviteCopies(app: App, work: Work, id: string): Promise<void> {
+async function inviteCopies(work: Work, id: string): Promise<void> {
   const row = await rowOf(work, id)
   for (const each of await partiesOf(work.db, row))
     if (each.kind === 'copy' && each.copyNow) {
       const reader = await readerOf(work.db, row, each)
       const { say } = reader.speaker
-      await writeTo(app, work, reader, {
+      await writeTo(work, reader, {
         key: 'copy',
         subject: say('mail.copySubject', { title: row.name }),
         paragraphs: [say('mail.copyNow', { from: reader.from, title: row.name })],
@@ -138,7 +135,6 @@ async function inviteCopies(app: App, work: Work, id: string): Promise<void> {
 
 /** Invites one party, and says so in the trail. `opening`: what stands before the message of all. */
 export async function invite(
-  app: App,
   work: Work,
   row: Agreement,
   of: Party,
@@ -148,23 +144,23 @@ export async function invite(
     opening = [],
   }: { readonly key: string; readonly subject?: string; readonly opening?: readonly string[] },
 ): Promise<void> {
-  await writeTo(app, work, await readerOf(work.db, row, of), {
+  await writeTo(work, await readerOf(work.db, row, of), {
     key,
     subject,
     paragraphs: [...opening, row.message],
     link: true,
   })
-  await happened(app, work, row.id, null, {
+  await happened(work, row.id, null, {
     act: 'invited',
     detail: { name: of.name, email: of.email, role: of.label },
   })
 }
 
 /** Writes to everyone whose turn it is and who was not written to yet. True where nobody is left to sign. */
-export async function inviteNext(app: App, work: Work, agreementId: string): Promise<boolean> {
+export async function inviteNext(work: Work, agreementId: string): Promise<boolean> {
   const row = await rowOf(work, agreementId)
   const turn = whoseTurn(await partiesOf(work.db, row))
-  for (const next of turn) if (!next.invitedAt) await invite(app, work, row, next, { key: 'invite' })
-  await lookAgain(app, work, agreementId)
+  for (const next of turn) if (!next.invitedAt) await invite(work, row, next, { key: 'invite' })
+  await lookAgain(work, agreementId)
   return turn.length === 0
 }

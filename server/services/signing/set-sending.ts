@@ -8,9 +8,8 @@ import { hasToAct, MOST_PARTIES, MOST_WRONG } from '#core/ceremony/parties.ts'
 import { endOfDay, signByOf } from '#core/ceremony/times.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { requireMay } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, party, team, teamMember } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
@@ -51,7 +50,7 @@ export async function sendingOf(
     signBy: found.row.signBy ?? signByOf(timeZone, app.now(), signDays),
   }
   const parties = await partiesOf(app.db, row)
-  const words = row.notice ? await noticeWords(app, app.db, row) : null
+  const words = row.notice ? await noticeWords(app, row) : null
   const previews = []
   for (const each of parties) {
     const reader = await readerOf(app.db, row, each)
@@ -169,13 +168,12 @@ export async function setSending(app: App, by: Person, id: string, sending: Send
   const hashes = await Promise.all(
     sending.parties.map(({ code }) => (code === null ? null : hashOfCode(code))),
   )
-  await transaction(app, (work) => setOne(app, work, by, id, () => Promise.resolve({ sending, hashes })))
+  await transaction(app, (work) => setOne(work, by, id, () => Promise.resolve({ sending, hashes })))
   return sendingOf(app, by, id)
 }
 
 /** Sets one agreement under its lock, as `asked` says of it as it stands. */
 export async function setOne(
-  app: App,
   work: Work,
   by: Person,
   id: string,
@@ -185,7 +183,7 @@ export async function setOne(
 ): Promise<void> {
   const { db } = work
   const { timeZone } = await organisationOf(db)
-  const today = dayIn(timeZone, app.now())
+  const today = dayIn(timeZone, work.now())
   const { row } = await forSender(db, by, id, true)
   const refusal = refusalOf(row)
   if (refusal) throw conflict(refusal)
@@ -248,10 +246,10 @@ export async function setOne(
       plan: sending.plan,
       signBy: sending.signByDay ? endOfDay(timeZone, sending.signByDay) : null,
       teamId: sending.team,
-      changedAt: app.now(),
+      changedAt: work.now(),
     })
     .where(eq(agreement.id, id))
-  await happened(app, work, id, by.name, {
+  await happened(work, id, by.name, {
     act: 'parties set',
     detail: { people: await peopleNow(work, row), told: toldOf(sending) },
   })
@@ -289,8 +287,8 @@ export async function handDevice(
         `Too many wrong codes were given for ${of.name}. A new code, a reminder or another address lets them in again.`,
       )
     const own = of.email.toLowerCase() === by.email.toLowerCase()
-    const token = await newLink(work.db, of.id, app.now(), { atDeviceOf: own ? null : by.name })
-    const { passage } = await visitOf(app, work.db, { token, proof: null, address: '' })
+    const token = await newLink(work.db, of.id, work.now(), { atDeviceOf: own ? null : by.name })
+    const { passage } = await visitOf(work, { token, proof: null, address: '' })
     if (passage.standing !== 'open')
       throw conflict(
         passage.standing === 'waiting'
@@ -298,7 +296,7 @@ export async function handDevice(
           : `${of.name} cannot sign it now.`,
       )
     if (!own)
-      await happened(app, work, id, by.name, {
+      await happened(work, id, by.name, {
         act: 'device handed over',
         detail: { name: of.name, role: of.label },
       })

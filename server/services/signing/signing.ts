@@ -7,12 +7,11 @@ import { blanksOf } from '#core/agreement/signing.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import type { Language } from '#core/languages/language.ts'
 import type { BlankKind } from '#core/document/tree.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { agreement, blankValue, party } from '#server/db/schema.ts'
 import { FILLED_BY } from '#core/agreement/filled.ts'
 import type { FilledKind } from '#core/agreement/filled.ts'
 import { transaction } from '#server/app/transaction.ts'
-import type { Work } from '#server/app/transaction.ts'
 import { invalid } from '#server/ground/problem.ts'
 import { makeMove } from '#server/services/agreements/agreements.ts'
 import { documentLanguage } from '#server/services/agreements/parties.ts'
@@ -31,7 +30,7 @@ type Signing = v.InferOutput<typeof signingSchema>
 
 /** What the bearer of a link sees: only what is theirs, and nothing before they have shown who they are. Reading it notes nothing: programs that look through mail do so too. */
 export async function readSigning(app: App, visitor: Visitor): Promise<Signing> {
-  const visit = await visitOf(app, app.db, visitor)
+  const visit = await visitOf(app, visitor)
   const { signer, row, document, passage, values, speaker, from } = visit
   const { standing, gates, may } = passage
   const reads = may.has('read')
@@ -73,45 +72,45 @@ export async function readSigning(app: App, visitor: Visitor): Promise<Signing> 
 /** That somebody has the document open before them: said by the page at their first touch, scroll or key. Noted once. */
 export async function openedByHand(app: App, visitor: Visitor): Promise<void> {
   await transaction(app, async (work) => {
-    const visit = await visitOf(app, work.db, visitor, true)
+    const visit = await visitOf(work, visitor, true)
     if (visit.passage.standing === 'open' && visit.passage.may.has('read'))
-      await noteOpened(app, work, visit, visitor)
+      await noteOpened(work, visit, visitor)
   })
 }
 
 /** Noted once, with whatever a party does first. */
-async function noteOpened(app: App, work: Work, { signer, row }: Visit, { address }: Visitor): Promise<void> {
+async function noteOpened(work: Work, { signer, row }: Visit, { address }: Visitor): Promise<void> {
   if (signer.openedAt) return
-  await work.db.update(party).set({ openedAt: app.now() }).where(eq(party.id, signer.id))
-  await happened(app, work, row.id, signer.name, {
+  await work.db.update(party).set({ openedAt: work.now() }).where(eq(party.id, signer.id))
+  await happened(work, row.id, signer.name, {
     act: 'opened',
     detail: { role: signer.label, address },
   })
-  await lookAgain(app, work, row.id)
+  await lookAgain(work, row.id)
 }
 
 /** The agreement whose document a link may show: none once the link's revision is void or the agreement ended unsigned. */
 export async function documentOfLink(app: App, visitor: Visitor): Promise<string> {
-  const visit = await visitOf(app, app.db, visitor)
+  const visit = await visitOf(app, visitor)
   must(visit, 'read')
   return visit.row.id
 }
 
 /** The language that a party wants to be spoken to in, on the page and from now on in mails. */
 export async function chooseLanguage(app: App, visitor: Visitor, language: Language): Promise<void> {
-  const { signer } = await visitOf(app, app.db, visitor)
+  const { signer } = await visitOf(app, visitor)
   await app.db.update(party).set({ language }).where(eq(party.id, signer.id))
 }
 
 export async function consent(app: App, visitor: Visitor): Promise<void> {
   await transaction(app, async (work) => {
-    const visit = await visitOf(app, work.db, visitor, true)
+    const visit = await visitOf(work, visitor, true)
     const { signer, row } = visit
     if (visit.passage.standing === 'open' && visit.passage.may.has('read') && signer.consentedAt) return
     must(visit, 'consent')
-    await noteOpened(app, work, visit, visitor)
-    await work.db.update(party).set({ consentedAt: app.now() }).where(eq(party.id, signer.id))
-    await happened(app, work, row.id, signer.name, {
+    await noteOpened(work, visit, visitor)
+    await work.db.update(party).set({ consentedAt: work.now() }).where(eq(party.id, signer.id))
+    await happened(work, row.id, signer.name, {
       act: 'agreed to sign electronically',
       detail: { role: signer.label, address: visitor.address },
     })
@@ -124,8 +123,9 @@ export async function fillBlanks(
   visitor: Visitor,
   values: v.InferOutput<typeof blankFill>['values'],
 ): Promise<void> {
-  await transaction(app, async ({ db }) => {
-    const visit = await visitOf(app, db, visitor, true)
+  await transaction(app, async (work) => {
+    const { db } = work
+    const visit = await visitOf(work, visitor, true)
     must(visit, 'fill')
     const { signer, document } = visit
     const { say, language } = visit.speaker
@@ -147,7 +147,7 @@ export async function fillBlanks(
           .delete(blankValue)
           .where(and(eq(blankValue.partyId, signer.id), eq(blankValue.blankId, blankId)))
       else {
-        const row = { partyId: signer.id, blankId, value, filledAt: app.now() }
+        const row = { partyId: signer.id, blankId, value, filledAt: work.now() }
         await db
           .insert(blankValue)
           .values(row)
@@ -166,7 +166,7 @@ const fits = (kind: BlankKind, value: FilledKind): boolean => FILLED_BY[kind].in
 export async function finish(app: App, visitor: Visitor): Promise<{ executed: boolean }> {
   return transaction(app, async (work) => {
     const { db, enqueue } = work
-    const visit = await visitOf(app, db, visitor, true)
+    const visit = await visitOf(work, visitor, true)
     const { signer, row, document, values } = visit
     const { missing, standing } = visit.passage
     const { say } = visit.speaker
@@ -185,9 +185,9 @@ export async function finish(app: App, visitor: Visitor): Promise<{ executed: bo
     const { address } = visitor
     await db
       .update(party)
-      .set({ signedAt: app.now(), address, atDeviceOf: visit.atDeviceOf, fromForm: visit.fromForm })
+      .set({ signedAt: work.now(), address, atDeviceOf: visit.atDeviceOf, fromForm: visit.fromForm })
       .where(eq(party.id, signer.id))
-    await happened(app, work, row.id, signer.name, {
+    await happened(work, row.id, signer.name, {
       act: signer.kind === 'assenter' ? 'assented' : 'signed',
       detail: {
         role: signer.label,
@@ -199,9 +199,9 @@ export async function finish(app: App, visitor: Visitor): Promise<{ executed: bo
         ...(visit.fromForm ? { identity: 'what was entered in the intake form alone' } : {}),
       },
     })
-    const last = await inviteNext(app, work, row.id)
+    const last = await inviteNext(work, row.id)
     if (last) await enqueue('execute-agreement', { agreementId: row.id })
-    await db.update(agreement).set({ changedAt: app.now() }).where(eq(agreement.id, row.id))
+    await db.update(agreement).set({ changedAt: work.now() }).where(eq(agreement.id, row.id))
     return { executed: last }
   })
 }
@@ -209,15 +209,18 @@ export async function finish(app: App, visitor: Visitor): Promise<{ executed: bo
 /** Refuses with a reason; nobody can sign after that, and the sender and those who were asked hear of it. */
 export async function decline(app: App, visitor: Visitor, reason: string): Promise<void> {
   await transaction(app, async (work) => {
-    const visit = await visitOf(app, work.db, visitor, true)
+    const visit = await visitOf(work, visitor, true)
     must(visit, 'decline')
-    await noteOpened(app, work, visit, visitor)
+    await noteOpened(work, visit, visitor)
     const { signer, row } = visit
     const { address } = visitor
-    await work.db.update(party).set({ declinedAt: app.now(), address, reason }).where(eq(party.id, signer.id))
-    await makeMove(app, work.db, row.id, 'decline')
-    await lookAgain(app, work, row.id)
-    await happened(app, work, row.id, signer.name, {
+    await work.db
+      .update(party)
+      .set({ declinedAt: work.now(), address, reason })
+      .where(eq(party.id, signer.id))
+    await makeMove(work, row.id, 'decline')
+    await lookAgain(work, row.id)
+    await happened(work, row.id, signer.name, {
       act: 'declined',
       detail: { role: signer.label, reason, address },
     })
@@ -231,13 +234,12 @@ export async function handOver(
   { name, email, reason }: v.InferOutput<typeof handOverSchema>,
 ): Promise<void> {
   await transaction(app, async (work) => {
-    const visit = await visitOf(app, work.db, visitor, true)
+    const visit = await visitOf(work, visitor, true)
     must(visit, 'hand over')
-    await noteOpened(app, work, visit, visitor)
+    await noteOpened(work, visit, visitor)
     const { signer, row } = visit
     const { address } = visitor
     await replaceSigner(
-      app,
       work,
       row,
       signer,

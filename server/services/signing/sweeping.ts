@@ -73,8 +73,8 @@ async function dropFile(app: App, sha256: string): Promise<void> {
       or exists (select from received_mail where attachments @> ${JSON.stringify([{ sha256 }])}::jsonb)
       or exists (select from ${blankValue} join ${party} on ${party.id} = ${blankValue.partyId} where ${blankValue.value}->>'sha256' = ${sha256})
       as named`
-  await transaction(app, ({ db }) =>
-    app.files.remove(db, sha256, async () => {
+  await transaction(app, ({ db, files }) =>
+    files.forget(sha256, async () => {
       await db.select().from(file).where(eq(file.sha256, sha256)).for('update')
       const { rows } = await db.execute<{ named: boolean }>(isNamed)
       return !rows[0]!.named

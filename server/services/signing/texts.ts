@@ -1,18 +1,16 @@
 import { eq } from 'drizzle-orm'
-import type { App } from '#server/app/app.ts'
-import type { Work } from '#server/app/transaction.ts'
+import type { App, Work } from '#server/app/app.ts'
 import { textMessage } from '#server/db/schema.ts'
 import { sendText } from '#server/post/texter.ts'
 
 /** Writes a text to be sent to a telephone once the transaction commits; the same occasion is written once. */
 export async function postText(
-  app: App,
-  { db, enqueue }: Work,
+  { db, now, enqueue }: Work,
   written: { readonly key: string; readonly agreementId: string; readonly to: string; readonly text: string },
 ): Promise<void> {
   const [made] = await db
     .insert(textMessage)
-    .values({ ...written, createdAt: app.now() })
+    .values({ ...written, createdAt: now() })
     .onConflictDoNothing()
     .returning({ key: textMessage.key })
   if (made) await enqueue('send-text', { key: made.key })

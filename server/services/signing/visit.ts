@@ -5,8 +5,7 @@ import { MOST_WRONG } from '#core/ceremony/parties.ts'
 import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'
 import type { Speaker } from '#core/languages/speak.ts'
-import type { App } from '#server/app/app.ts'
-import type { Db } from '#server/db/connect.ts'
+import type { Ground } from '#server/app/app.ts'
 import { agreement, blankValue, party, revision } from '#server/db/schema.ts'
 import { conflict, Refusal } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
@@ -46,7 +45,8 @@ const unknownLink = () =>
   )
 
 /** Reads a visit; `lock`: for an act, so that what another changed meanwhile is seen. */
-export async function visitOf(app: App, db: Db, { token, proof }: Visitor, lock = false): Promise<Visit> {
+export async function visitOf(ground: Ground, { token, proof }: Visitor, lock = false): Promise<Visit> {
+  const { db } = ground
   const before = await linkOf(db, token)
   if (!before) throw unknownLink()
   const ofParty = db.select().from(party).where(eq(party.id, before.partyId))
@@ -71,10 +71,10 @@ export async function visitOf(app: App, db: Db, { token, proof }: Visitor, lock 
       proved:
         (atDeviceOf !== null && signer!.wrong < MOST_WRONG) ||
         signer!.check === 'link' ||
-        (await hasShown(db, signer!.id, proof, app.now())),
+        (await hasShown(db, signer!.id, proof, ground.now())),
       values: new Map(values.map(({ blankId, value }) => [blankId, value])),
     },
-    app.now(),
+    ground.now(),
     speaker.say,
   )
   return {

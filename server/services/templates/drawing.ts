@@ -69,20 +69,16 @@ export interface ComposedBundle extends Composed {
   readonly parts: readonly PacketPart[]
 }
 
-/**
- * Draws all documents of a bundle, those of a packet one behind the other in one file; its blanks keep their pages. `db`: a
- * transaction's own connection, where there is one: waiting for a second one, many of them would wait for each other.
- */
+/** Draws all documents of a bundle, those of a packet one behind the other in one file; its blanks keep their pages. */
 export async function drawBundle(
   app: App,
-  db: Db,
   bundle: Bundle & { readonly editions?: readonly { readonly id: string }[] },
   documents: readonly Merged[],
   options: Omit<DrawOptions, 'look' | 'pictures'>,
 ): Promise<ComposedBundle> {
   const drawn = await Promise.all(
     documents.map(async ({ document }, i) =>
-      drawDocument(app, document, await lookOf(db, bundle.parts[i]!.content.look), options),
+      drawDocument(app, document, await lookOf(app.db, bundle.parts[i]!.content.look), options),
     ),
   )
   if (drawn.length === 1) return { ...drawn[0]!, parts: [] }

@@ -6,7 +6,7 @@ import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { PreparedTemplate, ReadyTemplate } from '#core/merge/prepare.ts'
 import { bundleConflicts } from '#core/packet/bundle.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
-import type { App } from '#server/app/app.ts'
+import type { App, Ground } from '#server/app/app.ts'
 import { edition, packet, template } from '#server/db/schema.ts'
 import type { agreement, run } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
@@ -32,16 +32,20 @@ export interface ReadyEdition {
 
 /** A published edition that can be merged, its formats in another language where one is given. */
 export function readyEdition(
-  app: App,
+  ground: Ground,
   editionId: string,
   language: string | null = null,
 ): Promise<ReadyEdition> {
-  const key = `${app.settings.databaseUrl} ${editionId} ${language ?? ''}`
-  return byEdition.take(key, () => loadEdition(app, editionId, language))
+  const key = `${ground.settings.databaseUrl} ${editionId} ${language ?? ''}`
+  return byEdition.take(key, () => loadEdition(ground, editionId, language))
 }
 
-async function loadEdition(app: App, editionId: string, language: string | null): Promise<ReadyEdition> {
-  const [found] = await app.db
+async function loadEdition(
+  ground: Ground,
+  editionId: string,
+  language: string | null,
+): Promise<ReadyEdition> {
+  const [found] = await ground.db
     .select()
     .from(edition)
     .innerJoin(template, eq(template.id, edition.templateId))
@@ -63,11 +67,11 @@ const editionIds = (made: Pick<typeof run.$inferSelect, 'editionId' | 'packetEdi
 
 /** What a run makes of each row: its template, or all of its packet. */
 export async function bundleOfRun(
-  app: App,
+  ground: Ground,
   made: Pick<typeof run.$inferSelect, 'editionId' | 'packetEditions'>,
   language: string | null = null,
 ): Promise<Bundle & { readonly editions: readonly ReadyEdition[] }> {
-  const editions = await Promise.all(editionIds(made).map((id) => readyEdition(app, id, language)))
+  const editions = await Promise.all(editionIds(made).map((id) => readyEdition(ground, id, language)))
   const [first, ...others] = editions.map(({ ready }) => ready)
   return { parts: [first!, ...others], editions }
 }
@@ -102,10 +106,10 @@ type Agreement = typeof agreement.$inferSelect
 
 /** What an agreement is made of: its editions, or the wording somebody gave it by hand. */
 export async function bundleOf(
-  app: App,
+  ground: Ground,
   found: Pick<Agreement, 'editionId' | 'packetEditions' | 'content' | 'language'>,
 ): Promise<Bundle & { readonly editions: readonly ReadyEdition[] }> {
-  const bundle = await bundleOfRun(app, found, found.language)
+  const bundle = await bundleOfRun(ground, found, found.language)
   if (!found.content) return bundle
   const prepared = prepare(found.language ? { ...found.content, language: found.language } : found.content)
   if (!prepared.ok) throw new Error('A wording changed by hand cannot be merged.')

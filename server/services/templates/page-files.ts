@@ -23,10 +23,11 @@ export async function bringIn(app: App, by: Person, name: string, bytes: Uint8Ar
   const { pdf, pages, fields, remarks } = brought
   const sha256 = await app.files.put(pdf, 'application/pdf')
   const fingerprint = fingerprintOf(pages)
-  await transaction(app, async ({ db }) => {
+  await transaction(app, async (work) => {
+    const { db } = work
     const [made] = await db
       .insert(pageFile)
-      .values({ sha256, name, pages: pages.length, fields, fingerprint, at: app.now(), by: by.id })
+      .values({ sha256, name, pages: pages.length, fields, fingerprint, at: work.now(), by: by.id })
       .onConflictDoNothing()
       .returning({ sha256: pageFile.sha256 })
     if (!made) return

@@ -13,14 +13,14 @@ const STEPS = 100_000
 
 /** A field of the record gets a value: a deal's status follows its agreement like that. */
 export const changeRecordAct: Doing<'change the record'> = {
-  inside: async (app, work, { step, row, context, by }) => {
+  inside: async (work, { step, row, context, by }) => {
     const { db } = work
     if (!row.recordId) throw conflict('The agreement belongs to no record.')
     const [own] = await db.select().from(record).where(eq(record.id, row.recordId))
     const id = step.of === 'customer' && own?.kind !== 'customer' ? own?.customerId : row.recordId
     if (!id) throw conflict('The record belongs to no customer.')
     const [found] = await db.select().from(record).where(eq(record.id, id)).for('update')
-    const fields = await fieldsOf(db, found!.kind)
+    const fields = await fieldsOf(work.db, found!.kind)
     const field = fields.find(({ name }) => name === step.field)
     if (!field) throw conflict(`A ${found!.kind} has no field “${step.field}”.`)
     const compiled = compileExpression(step.value)
@@ -31,7 +31,7 @@ export const changeRecordAct: Doing<'change the record'> = {
     if (read.value === null) throw conflict(`There is no value for “${field.label}”.`)
     if (found!.data[field.name] === read.value)
       return { said: `${field.label} was ${String(read.value)} already` }
-    await changeRecord(app, db, by, id, { ...found!.data, [field.name]: read.value })
+    await changeRecord(work, by, id, { ...found!.data, [field.name]: read.value })
     await work.enqueue('follow-records', {})
     return { said: `${found!.name}: ${field.label} is ${String(read.value)}` }
   },

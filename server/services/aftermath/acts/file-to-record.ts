@@ -6,11 +6,11 @@ import type { Doing } from './following.ts'
 
 /** The document goes to the agreement's record. */
 export const fileToRecord: Doing<'file to the record'> = {
-  inside: async (app, { db }, following) => {
+  inside: async (work, following) => {
     const { row, step, file } = following
     if (!row.recordId) throw conflict('The agreement belongs to no record.')
     const name = `${fileName(filled(following, step.name))}.pdf`
-    await db
+    await work.db
       .insert(recordFile)
       .values({
         recordId: row.recordId,
@@ -20,7 +20,7 @@ export const fileToRecord: Doing<'file to the record'> = {
         mediaType: 'application/pdf',
         source: `${row.number}, ${step.on}`,
         agreementId: row.id,
-        at: app.now(),
+        at: work.now(),
       })
       .onConflictDoNothing()
     return { said: `filed as ${name}` }

@@ -8,11 +8,11 @@ import type { Doing } from './following.ts'
 
 /** Somebody has something to do: it stands on their desk until they say that it is done. */
 export const followUpAct: Doing<'follow-up'> = {
-  inside: async (app, { db }, following) => {
+  inside: async (work, following) => {
     const { id, step, row, at } = following
-    const { timeZone } = await organisationOf(db)
+    const { timeZone } = await organisationOf(work.db)
     const dueOn = Temporal.PlainDate.from(dayIn(timeZone, at)).add({ days: step.days }).toString()
-    await db
+    await work.db
       .insert(followUp)
       .values({
         id,
@@ -20,7 +20,7 @@ export const followUpAct: Doing<'follow-up'> = {
         personId: step.person,
         text: cut(filled(following, step.text), 500),
         dueOn,
-        createdAt: app.now(),
+        createdAt: work.now(),
       })
       .onConflictDoNothing()
     return { said: `to be done until ${dueOn}` }

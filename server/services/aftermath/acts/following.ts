@@ -3,8 +3,7 @@ import type { Context } from '#core/expression/values/value.ts'
 import { fillBundle } from '#core/packet/bundle.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
 import type { Actor } from '#server/app/actor.ts'
-import type { App } from '#server/app/app.ts'
-import type { Work } from '#server/app/transaction.ts'
+import type { App, Work } from '#server/app/app.ts'
 import type { Single } from '#server/services/making/make-claimed.ts'
 import type { agreement } from '#server/db/schema.ts'
 
@@ -45,7 +44,7 @@ export interface Making {
  */
 export type Doing<K extends StepKind> =
   | { readonly outside: (app: App, following: Following<K>) => Promise<Came> }
-  | { readonly inside: (app: App, work: Work, following: Following<K>) => Promise<Came> }
+  | { readonly inside: (work: Work, following: Following<K>) => Promise<Came> }
   | { readonly makes: (app: App, following: Following<K>) => Promise<Making> }
 
 /** A text of a step with the agreement's values in its merge fields. */

@@ -6,11 +6,11 @@ import type { Doing } from './following.ts'
 
 /** A mail to somebody who hears of it only now. */
 export const mailAct: Doing<'mail'> = {
-  inside: async (app, work, following) => {
+  inside: async (work, following) => {
     const { id, step, row, file } = following
     const to = filled(following, step.to).trim()
     if (!isEmail(to)) throw conflict(`“${to}” is no mail address.`)
-    await post(app, work, {
+    await post(work, {
       key: `aftermath:${id}`,
       agreementId: row.id,
       to,
