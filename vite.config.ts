@@ -104,7 +104,7 @@ export default defineConfig({
     rolldownOptions: { input: ['index.html', 'sign.html', 'form.html'], checks: { pluginTimings: false } },
   },
   server: {
-    port: 4381,
+    port: Number(process.env['BREVAN_DEV_PORT'] ?? 4381),
     strictPort: true,
     proxy: { '/api': { target: `http://127.0.0.1:${process.env['BREVAN_PORT'] ?? 4380}` } },
   },

@@ -1,7 +1,25 @@
-// Builds the server's entries into dist/server; packages stay in node_modules.
-import { build } from 'esbuild'
+// Builds the server's entries into dist/server; packages stay in node_modules. With --watch again after every change.
+import { mkdir, readFile, writeFile } from 'node:fs/promises'
+import { dirname } from 'node:path'
+import { context } from 'esbuild'
+import type { Plugin } from 'esbuild'
 
-await build({
+/** Writes what has changed, of a build without a fault: servers that run go on with the last one that was whole. */
+const writing: Plugin = {
+  name: 'writing',
+  setup: (builder) =>
+    builder.onEnd(async ({ errors, outputFiles = [] }) => {
+      if (errors.length) return
+      for (const { path, contents } of outputFiles) {
+        const there = await readFile(path).catch(() => null)
+        if (there?.equals(contents)) continue
+        await mkdir(dirname(path), { recursive: true })
+        await writeFile(path, contents)
+      }
+    }),
+}
+
+const building = await context({
   entryPoints: {
     web: 'server/web.ts',
     worker: 'server/worker.ts',
@@ -18,6 +36,8 @@ await build({
     customers: 'demo/customer-system/main.ts',
   },
   outdir: 'dist/server',
+  write: false,
+  plugins: [writing],
   bundle: true,
   splitting: true,
   format: 'esm',
@@ -27,3 +47,6 @@ await build({
   sourcemap: 'linked',
   logLevel: 'warning',
 })
+await building.rebuild()
+if (process.argv.includes('--watch')) await building.watch()
+else await building.dispose()

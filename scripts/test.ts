@@ -1,49 +1,76 @@
-// Runs the layers of tests one after another and adds up their counts: `./brevan test [layer …]`.
+// Runs tests and adds up their counts: `./brevan test [layer …]`, or `./brevan test FILE … [-g NAME]`. Layers run two at once,
+// for most of the time one waits for jobs, pages or the disk; what failed is told once more at the end.
 import { spawn } from 'node:child_process'
 
-const LAYERS = ['lint', 'unit', 'outside', 'api', 'hostile', 'browser'] as const
-type Layer = (typeof LAYERS)[number]
-
-const commands: Record<Layer, readonly (readonly string[])[]> = {
+/** Each layer's commands, the layers that take longest first. */
+const LAYERS = {
+  api: [['mocha', 'test/api/**/*.test.ts']],
+  browser: [['mocha', 'test/browser/**/*.test.ts']],
+  outside: [['mocha', 'test/outside/**/*.test.ts']],
+  hostile: [['mocha', 'test/hostile/**/*.test.ts']],
   lint: [
-    ['tsc', '-p', '.'],
+    ['tsc', '-p', '.', '--incremental', '--tsBuildInfoFile', 'node_modules/.cache/brevan.tsbuildinfo'],
     ['eslint', '.', '--max-warnings', '0'],
     ['prettier', '--check', '--log-level', 'warn', '.'],
   ],
   unit: [['mocha', 'test/unit/**/*.test.ts']],
-  outside: [['mocha', 'test/outside/**/*.test.ts']],
-  api: [['mocha', 'test/api/**/*.test.ts']],
-  hostile: [['mocha', 'test/hostile/**/*.test.ts']],
-  browser: [['mocha', 'test/browser/**/*.test.ts']],
+} as const satisfies Record<string, readonly (readonly string[])[]>
+type Layer = keyof typeof LAYERS
+
+interface Task {
+  readonly name: string
+  readonly command: readonly string[]
+}
+interface Result {
+  readonly passed: number
+  readonly failed: number
+  readonly output: string
 }
 
-const asked = process.argv.slice(2) as Layer[]
-const wrong = asked.find((layer) => !LAYERS.includes(layer))
-if (wrong) {
-  process.stderr.write(`There is no layer “${wrong}”: ${LAYERS.join(', ')}.\n`)
-  process.exit(2)
+const AT_ONCE = 2
+
+/** What to run: layers by their names, or files with the arguments of the test runner. `./brevan` has looked at them. */
+function tasksOf(asked: readonly string[]): readonly Task[] {
+  const layers = Object.keys(LAYERS) as Layer[]
+  const isLayer = (name: string): name is Layer => (layers as string[]).includes(name)
+  if (asked.length > 0 && !asked.every(isLayer)) return [{ name: 'mocha', command: ['mocha', ...asked] }]
+  return layers
+    .filter((layer) => asked.length === 0 || asked.includes(layer))
+    .flatMap((layer) => LAYERS[layer].map((command): Task => ({ name: layer, command })))
 }
 
-let [passed, failed] = [0, 0]
-const failures: string[] = []
-for (const layer of asked.length ? asked : LAYERS) {
-  for (const command of commands[layer]) {
-    process.stdout.write(`\n— ${layer}: ${command[0]}\n`)
-    const { code, output } = await run(command)
-    const count = (word: string) => Number(new RegExp(`^\\s*(\\d+) ${word}`, 'm').exec(output)?.[1] ?? 0)
-    if (command[0] === 'mocha') {
-      passed += count('passing')
-      failed += count('failing')
-      if (code !== 0 && count('failing') === 0) failed++
-    } else if (code === 0) passed++
-    else failed++
-    if (code !== 0) failures.push(`— ${layer}: ${command[0]}\n${whatFailed(output)}`)
-  }
+/** Runs one command; its lines come as they are said, behind its name where several run at once. */
+function run({ command }: Task, prefix: string): Promise<Result> {
+  return new Promise((resolve) => {
+    const child = spawn('npx', ['--no-install', ...command], {
+      stdio: ['ignore', 'pipe', 'pipe'],
+      env: { ...process.env, FORCE_COLOR: '0' },
+    })
+    let output = ''
+    for (const stream of ['stdout', 'stderr'] as const) {
+      let line = ''
+      const say = (text: string) => process[stream].write(text)
+      child[stream].on('data', (chunk: Buffer) => {
+        const text = chunk.toString()
+        output += text
+        if (!prefix) return say(text)
+        const lines = (line + text).split('\n')
+        line = lines.pop()!
+        return lines.map((each) => say(`${prefix}${each}\n`))
+      })
+      child[stream].on('end', () => line && say(`${prefix}${line}\n`))
+    }
+    child.on('close', (code) => resolve({ ...counted(command, code ?? 1, output), output }))
+  })
 }
-// Told once more at the end: of a long run often only its last lines are kept.
-for (const failure of failures) process.stdout.write(`\nFailed ${failure}\n`)
-process.stdout.write(`\n${passed} passed, ${failed} failed\n`)
-process.exitCode = failed || passed === 0 ? 1 : 0
+
+function counted(command: readonly string[], code: number, output: string) {
+  if (command[0] !== 'mocha') return { passed: code === 0 ? 1 : 0, failed: code === 0 ? 0 : 1 }
+  const count = (word: string) => Number(new RegExp(`^\\s*(\\d+) ${word}`, 'm').exec(output)?.[1] ?? 0)
+  // One that ended without a count has failed too.
+  const failed = count('failing') || (code === 0 ? 0 : 1)
+  return { passed: count('passing'), failed }
+}
 
 /** What a command printed from its list of failures on, or its last lines where it made no list. */
 function whatFailed(output: string): string {
@@ -51,18 +78,28 @@ function whatFailed(output: string): string {
   return list >= 0 ? output.slice(list).trimEnd() : output.trimEnd().split('\n').slice(-20).join('\n')
 }
 
-function run(command: readonly string[]): Promise<{ code: number; output: string }> {
-  return new Promise((resolve) => {
-    const child = spawn('npx', ['--no-install', ...command], {
-      stdio: ['ignore', 'pipe', 'pipe'],
-      env: { ...process.env, FORCE_COLOR: '0' },
-    })
-    let output = ''
-    for (const stream of ['stdout', 'stderr'] as const)
-      child[stream].on('data', (chunk: Buffer) => {
-        output += chunk.toString()
-        process[stream].write(chunk)
-      })
-    child.on('close', (code) => resolve({ code: code ?? 1, output }))
-  })
+const tasks = tasksOf(process.argv.slice(2))
+const waiting = [...tasks]
+const done: { readonly task: Task; readonly result: Result; readonly seconds: number }[] = []
+const width = Math.max(...tasks.map(({ name }) => name.length))
+
+async function work(): Promise<void> {
+  for (let task = waiting.shift(); task; task = waiting.shift()) {
+    const began = Date.now()
+    const result = await run(task, tasks.length > 1 ? `${task.name.padEnd(width)} │ ` : '')
+    done.push({ task, result, seconds: Math.round((Date.now() - began) / 1000) })
+  }
 }
+await Promise.all(Array.from({ length: AT_ONCE }, work))
+
+for (const { task, result } of done)
+  if (result.failed > 0)
+    process.stdout.write(`\n— ${task.name}: ${task.command[0]} failed\n${whatFailed(result.output)}\n`)
+if (tasks.length > 1) process.stdout.write('\n')
+for (const { task, result, seconds } of tasks.length > 1 ? done : [])
+  process.stdout.write(
+    `${task.name.padEnd(width)} ${task.command[0]!.padEnd(8)} ${String(result.passed).padStart(5)} passed, ${result.failed} failed, ${seconds} s\n`,
+  )
+const sum = (of: 'passed' | 'failed') => done.reduce((total, { result }) => total + result[of], 0)
+process.stdout.write(`\n${sum('passed')} passed, ${sum('failed')} failed\n`)
+process.exitCode = sum('failed') || sum('passed') === 0 ? 1 : 0

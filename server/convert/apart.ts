@@ -14,6 +14,10 @@ export interface ApartLimits {
   readonly answer: number
 }
 
+/** Characters of its error output that are looked at for why it did not start. */
+const SAID = 2000
+const UNSTARTED = /ERR_MODULE_NOT_FOUND|MODULE_NOT_FOUND|does not provide an export named/
+
 /** Milliseconds between two looks at how much memory a program holds. */
 const LOOK = 150
 /** Bytes of a page of memory, which proc(5) counts in. */
@@ -34,7 +38,8 @@ const programOf = (source: string): readonly string[] =>
  */
 export function apart(source: string, bytes: Uint8Array, limits: ApartLimits): Promise<Buffer> {
   return new Promise((resolve, reject) => {
-    const child = spawn(process.execPath, [`--max-old-space-size=${limits.heap}`, ...programOf(source)], {
+    const program = programOf(source)
+    const child = spawn(process.execPath, [`--max-old-space-size=${limits.heap}`, ...program], {
       stdio: 'pipe',
       // It needs nothing of what the server knows.
       env: { PATH: process.env['PATH'] },
@@ -44,7 +49,9 @@ export function apart(source: string, bytes: Uint8Array, limits: ApartLimits): P
     const { seconds, silent = seconds, memory = Infinity } = limits
     const stop = watched(seconds, async () => (await heldBy(child.pid)) > memory * 1_000_000, kill)
     let quiet = setTimeout(kill, silent * 1000)
-    child.stderr.on('data', () => {
+    let said = ''
+    child.stderr.on('data', (part: Buffer) => {
+      said = (said + part.toString()).slice(-SAID)
       clearTimeout(quiet)
       quiet = setTimeout(kill, silent * 1000)
     })
@@ -57,7 +64,12 @@ export function apart(source: string, bytes: Uint8Array, limits: ApartLimits): P
       else parts.push(part)
     })
     child.on('error', (error) => (end(), reject(error)))
-    child.on('close', () => (end(), resolve(Buffer.concat(parts))))
+    child.on('close', () => {
+      end()
+      // The program is at fault then, not the file: it is not built, or not as the server beside it is.
+      if (UNSTARTED.test(said)) reject(new Error(`${program.at(-1)} did not start: ${said}`))
+      else resolve(Buffer.concat(parts))
+    })
     // One that has ended before it read everything has told why, or not.
     child.stdin.on('error', () => undefined)
     child.stdin.end(bytes)

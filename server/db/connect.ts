@@ -1,3 +1,5 @@
+import { readdir, readFile } from 'node:fs/promises'
+import { join } from 'node:path'
 import { drizzle } from 'drizzle-orm/node-postgres'
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres'
 import { migrate as runMigrations } from 'drizzle-orm/node-postgres/migrator'
@@ -41,12 +43,24 @@ export async function migrate(urls: {
   try {
     if (urls.ownerUrl === null && !(await mayMigrate(client))) return
     await client.query('select pg_advisory_lock(727001)')
-    await runMigrations(drizzle(client, { schema }), { migrationsFolder: roomFile('server/db/migrations') })
+    await runMigrations(drizzle(client, { schema }), { migrationsFolder: MIGRATIONS }).catch(nameFile)
     const role = decodeURIComponent(new URL(urls.databaseUrl).username)
     if (urls.ownerUrl !== null) await grant(client, role)
   } finally {
     await client.end()
   }
+}
+
+const MIGRATIONS = roomFile('server/db/migrations')
+
+/** Says in which file the statement stands that failed. */
+async function nameFile(error: unknown): Promise<never> {
+  const { query } = error as { query?: unknown }
+  if (typeof query !== 'string') throw error
+  for (const name of (await readdir(MIGRATIONS)).filter((each) => each.endsWith('.sql')).reverse())
+    if ((await readFile(join(MIGRATIONS, name), 'utf8')).includes(query))
+      throw new Error(`Migration ${name} failed`, { cause: error })
+  throw error
 }
 
 async function mayMigrate(client: pg.Client): Promise<boolean> {

@@ -45,7 +45,7 @@ describe('what follows an agreement', () => {
     })
     buyer = made.id
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   const common = () => ({
     id: randomUUID(),

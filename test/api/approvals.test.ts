@@ -46,7 +46,7 @@ describe('approvals', () => {
     templateId = (await who('ines').call('templates')).find(({ name }) => name.startsWith('Season'))!.id
     customers = (await who('ines').call('records', { params: { kind: 'customer' } })).records
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   let next = 0
   /** An agreement that Petra Vance makes of a customer. */

@@ -32,8 +32,8 @@ describe('a customer system', () => {
     address = await system.start()
   })
   after(async () => {
-    await running.stop()
-    await system.stop()
+    await running?.stop()
+    await system?.stop()
   })
 
   const auth = () => ({

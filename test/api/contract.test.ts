@@ -99,7 +99,7 @@ describe('every route of the contract', () => {
     })
     key = ((await made.json()) as { secret: string }).secret
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   it('that is for people asks who is there', async () => {
     for (const { name, route } of routes) {

@@ -34,7 +34,7 @@ describe('a worker killed in the middle of a run', () => {
   })
   after(async () => {
     for (const worker of workers) worker.kill('SIGKILL')
-    await running.stop()
+    await running?.stop()
   })
 
   it('makes every row exactly once after it is started again, with numbers in an unbroken row', async () => {

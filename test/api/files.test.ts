@@ -42,8 +42,8 @@ describe('files', () => {
     for (const name of ['AWS_ACCESS_KEY_ID', 'AWS_SECRET_ACCESS_KEY']) process.env[name] = bucket.env[name]
   })
   after(async () => {
-    await bucket.stop()
-    await running.stop()
+    await bucket?.stop()
+    await running?.stop()
     await rm(folder, { recursive: true, force: true })
   })
 

@@ -43,7 +43,7 @@ describe('forms', () => {
     running = await startApp('forms', { sheet: false })
     ines = await Client.signedIn(running.url, 'ines.hallow')
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   const draftOf = async (id: string) => ines.call('template', { params: { id } })
   const publish = async (id: string) =>

@@ -77,8 +77,8 @@ describe('a run of a thousand on two hosts, with one database and one bucket', (
     web.kill('SIGKILL')
     await ended(web)
     await Promise.all(hosts.map((host) => host.stop()))
-    await bucket.stop()
-    await database.drop()
+    await bucket?.stop()
+    await database?.drop()
     await rm(folder, { recursive: true, force: true })
   })
 

@@ -38,7 +38,7 @@ describe('intake forms', () => {
     outsider = new Client(running.url)
     sale = (await ines.call('templates')).find(({ name }) => name === 'Colony sale')!.id
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   type Detail = Answer<Api['intake']>
   const makeForm = async (change: (form: IntakeForm) => IntakeForm = (form) => form): Promise<Detail> => {

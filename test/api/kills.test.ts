@@ -86,7 +86,7 @@ describe('a run of a thousand while its programs are killed', () => {
   after(async () => {
     for (const child of [web, ...workers]) child.kill('SIGKILL')
     await Promise.all([web, ...workers].map(ended))
-    await cluster.remove()
+    await cluster?.remove()
     await rm(folder, { recursive: true, force: true })
   })
 

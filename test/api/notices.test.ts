@@ -28,7 +28,7 @@ describe('notices, and sending many', () => {
     notice = templates.find(({ name }) => name === arrivalNotice.title)!.id
     customers = (await ines.call('records', { params: { kind: 'customer' } })).records
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   const agreement = (id: string) => ines.call('agreement', { params: { id } })
   async function make(templateId: string) {

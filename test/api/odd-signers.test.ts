@@ -25,7 +25,7 @@ describe('signing by those who do not do as one should', () => {
     ines = await Client.signedIn(running.url, 'ines.hallow')
     make = await clearedOnes(ines)
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   const read = (id: string) => ines.call('agreement', { params: { id } })
   const send = (id: string) => ines.call('sendAgreements', { body: { agreements: [id] } })

@@ -36,7 +36,7 @@ describe('one agreement of one record, without a run', () => {
     const { records } = await ines.call('records', { params: { kind: 'customer' } })
     customer = records[3]!
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   it('is proved with what is missing at its field, and with the pages as they would be', async () => {
     const proof = await ines.call('recordProof', { params: params(), body: { templateId } })

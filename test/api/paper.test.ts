@@ -31,7 +31,7 @@ describe('a signature on paper, and a word before the text', function () {
     make = await clearedOnes(ines)
     folder = await mkdtemp(join(tmpdir(), 'paper-'))
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   const agreement = (id: string) => ines.call('agreement', { params: { id } })
   async function out() {

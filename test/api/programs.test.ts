@@ -32,7 +32,7 @@ describe('programs that call', () => {
     ;({ secret: key } = await makeKey())
     program = withKey(key)
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   describe('have keys', () => {
     it('whose secret is told once and kept nowhere', async () => {

@@ -12,7 +12,7 @@ import type { Running } from '#test/support/running.ts'
 describe('conditions over records, as far as the database decides them', () => {
   let running: Running
   before(async () => (running = await startApp('record_where', { sheet: false, worker: false })))
-  after(() => running.stop())
+  after(() => running?.stop())
 
   it('let through what the whole condition does, and never less', async function () {
     this.timeout(120_000)

@@ -22,7 +22,7 @@ describe('what the API refuses, and how', () => {
     templateId = (await ines.call('templates')).find(({ name }) => name.startsWith('Season'))!.id
     draft = (await ines.call('template', { params: { id: templateId } })).draft
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   describe('people', () => {
     it('who are not signed in see nothing but the sign-in', async () => {

@@ -46,7 +46,7 @@ describe('rights', () => {
     const [found] = await running.app.db.select({ id: template.id }).from(template).limit(1)
     templateId = found!.id
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   it('are for each route those of the list kept by hand', () => {
     const listed = Object.entries(WHO_MAY).flatMap(([who, names]) =>

@@ -14,7 +14,7 @@ describe('rule tables', () => {
     ines = await Client.signedIn(running.url, 'ines.hallow')
     petra = await Client.signedIn(running.url, 'petra.vance')
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   const make = async (draft: ReturnType<typeof rulesThat>) =>
     (await ines.call('makeRuleTable', { body: { draft } })).id

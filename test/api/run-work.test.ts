@@ -70,7 +70,7 @@ describe('the work on a run', () => {
     const { columns } = await ines.call('mapping', { params })
     await ines.call('saveMapping', { params, body: { columns: { ...columns, first_season: 'New grower' } } })
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   it('takes rows as the last run of such a sheet did: its rule is remembered, and offers what the column says', async () => {
     const status = (row: string, i: number) => `${row},${i % 2 ? 'agreed' : 'Open'}`

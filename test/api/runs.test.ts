@@ -33,7 +33,7 @@ describe('runs', () => {
     templateId = (await ines.call('templates')).find(({ name }) => name.startsWith('Season'))!.id
     sheetId = (await ines.call('sheets')).find(({ name }) => name.startsWith('bookings'))!.id
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   it('keep the rows that need a hand with their own reasons, told once', async () => {
     const id = await start('Reasons')

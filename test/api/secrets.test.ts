@@ -45,7 +45,7 @@ describe('secrets', () => {
       id,
     }
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   const wish = (more: object = {}) => ({
     name: 'Growers',

@@ -29,7 +29,7 @@ describe('sending and signing', () => {
     templateId = (await ines.call('templates')).find(({ name }) => name.startsWith('Season'))!.id
     customers = (await ines.call('records', { params: { kind: 'customer' } })).records
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   const read = (id: string) => ines.call('agreement', { params: { id } })
   const anyone = () => new Client(running.url)

@@ -22,7 +22,7 @@ describe('sheets and the record book', () => {
     petra = await Client.signedIn(running.url, 'petra.vance')
     gideon = await Client.signedIn(running.url, 'gideon.farrow')
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   describe('a sheet', () => {
     it('shows each cell at fault in its place, and only those rows when asked', async () => {

@@ -64,7 +64,7 @@ describe('a transaction', () => {
   before(async () => {
     running = await startApp('standstill', { connections: 4 })
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   it('asks for no second connection, draws nothing, and stores no file; what is read in it sees what it wrote', async () => {
     const { app } = running

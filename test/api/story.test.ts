@@ -31,7 +31,7 @@ describe('the demo’s story so far', function () {
     running = await startApp('story', { sheet: false, past: 0.05 })
     ines = await Client.signedIn(running.url, 'ines.hallow')
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   it('begins with agreements of two seasons, each with an edition and numbers of its own', async () => {
     const all = await told()

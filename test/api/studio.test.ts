@@ -24,7 +24,7 @@ describe('the studio’s services', () => {
     sheetId = (await ines.call('sheets')).find(({ name }) => name.startsWith('colony'))!.id
     draft = (await ines.call('template', { params: { id: saleId } })).draft
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   const proof = (content: TemplateContent, row: number | null = null) =>
     ines.call('proof', { body: { templateId: saleId, content, sheetId, row } })

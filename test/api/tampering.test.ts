@@ -179,7 +179,7 @@ describe('what is changed behind the app’s back', () => {
     expect((await ines.call('agreement', { params: { id: waiting } })).state).to.equal('in approval')
     ids = { out: made.id, waiting }
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   it('is told of column by column: each shows, or is listed with the reason', () => {
     for (const { table, columns } of COLUMNS) {

@@ -22,7 +22,7 @@ describe('the thin line: from a sheet to sealed agreements', () => {
     ines = await Client.signedIn(running.url, 'ines.hallow')
     silas = await Client.signedIn(running.url, 'silas.brandt')
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   it('suggests the mapping of an uploaded sheet and finds the rows that need a hand once it is corrected', async () => {
     const bytes = new Uint8Array(await readFile('demo/sheets/bookings-2027.xlsx'))

@@ -90,8 +90,8 @@ describe('webhooks', () => {
   })
   after(async () => {
     receiver.closeAllConnections()
-    receiver.close()
-    await running.stop()
+    receiver?.close()
+    await running?.stop()
   })
 
   it('tell each act once, in its order, signed (package standardwebhooks) and as an event (package cloudevents)', async () => {

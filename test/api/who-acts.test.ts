@@ -18,7 +18,7 @@ describe('who acts', () => {
     ines = await Client.signedIn(running.url, 'ines.hallow')
     make = await clearedOnes(ines)
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   const idOf = async (email: string) =>
     (await running.app.db.select({ id: person.id }).from(person).where(eq(person.email, email)))[0]!.id

@@ -11,7 +11,7 @@ describe('workers, each with the jobs it has in hand', () => {
   before(async () => {
     running = await startApp('workers', { sheet: false, worker: false })
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   /** A job as the queue gives it to a worker, so many seconds ago. */
   async function taken(ago = 0): Promise<string> {

@@ -18,7 +18,7 @@ describe('a customer system, through the real interface', function () {
       system.add(`Rowan Farm ${i}`, [{ item: 'Full colony', quantity: i, unit: 'colony', price: 245 }])
     await system.start()
   })
-  after(() => system.stop())
+  after(() => system?.stop())
 
   it('is connected, and tells what it has', async () => {
     await page.goto(`${running.url}/settings`)

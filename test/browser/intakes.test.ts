@@ -67,8 +67,8 @@ describe('an intake form, through the real interface', function () {
     elsewhere = `http://127.0.0.1:${(site.address() as AddressInfo).port}`
   })
   after(async () => {
-    site.close()
-    await system.stop()
+    site?.close()
+    await system?.stop()
   })
 
   it('is made from two templates in one step; what both need is asked once', async () => {

@@ -116,7 +116,7 @@ describe('what a signer sees is what is sealed', function () {
     running = await startApp('seen', { sheet: false })
     ines = await Client.signedIn(running.url, 'ines.hallow')
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   /** An agreement that is out to one grower, with a place of every kind that somebody fills. */
   async function sent(to: string): Promise<string> {

@@ -20,7 +20,7 @@ describe('what nobody gets round', () => {
     petra = await Client.signedIn(running.url, 'petra.vance')
     season = (await ines.call('templates')).find(({ name }) => name.startsWith('Season'))!.id
   })
-  after(() => running.stop())
+  after(() => running?.stop())
 
   /** A run of a few sound bookings by somebody, made. */
   const made = async (by: Client, name: string, rows: number, from = 0, generatedBy = by) => {

@@ -49,7 +49,7 @@ describe('authorisation', () => {
   })
   after(async () => {
     await server.stop()
-    system.close()
+    system?.close()
   })
 
   const ask = (now: Date) => {

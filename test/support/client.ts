@@ -2,6 +2,7 @@ import { Ajv2020 } from 'ajv/dist/2020.js'
 import { api } from '#contract/api.ts'
 import type { Api, RouteName } from '#contract/api.ts'
 import type { Problem } from '#contract/problem.ts'
+import { lastFault } from './faults.ts'
 import { answersFile, NOTHING } from '#contract/route.ts'
 import type { Answer, Route } from '#contract/route.ts'
 
@@ -17,7 +18,8 @@ export class Refused extends Error {
     readonly status: number,
     readonly problem: Problem,
   ) {
-    super(problem.detail)
+    // What is behind a fault of the server's own stands in its log alone.
+    super(status === 500 ? `${problem.detail} Behind it: ${lastFault()}` : problem.detail)
   }
 }
 

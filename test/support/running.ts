@@ -15,6 +15,7 @@ import { openPostRoom } from '#server/post/post-room.ts'
 import { readSettings } from '#server/ground/settings.ts'
 import { makeApp } from '#server/start.ts'
 import { freshDatabase } from './database.ts'
+import { hearFaults } from './faults.ts'
 
 export interface Running {
   readonly app: App
@@ -69,6 +70,7 @@ export async function startApp(
       LOG_LEVEL: process.env['TEST_LOG'] ?? 'silent',
     }),
   )
+  hearFaults(app)
   if (options.demo === false) await migrate(app.settings)
   else await loadDemo(app, { sheet: options.sheet ?? true, ...(options.past ? { past: options.past } : {}) })
   await app.queue.start()
