@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { DELAY_UNITS, MOMENTS, MOST_STEPS } from '#core/aftermath/steps.ts'
 import type { Step } from '#core/aftermath/steps.ts'
+import { FOLLOWING } from '#core/states/all.ts'
 import { count, id, instant, shortText } from './basics.ts'
 import { fieldSchema } from './template.ts'
 
@@ -116,7 +117,7 @@ export const stepTold = v.object({
   agreement: v.object({ id, number: v.string(), name: v.string() }),
   says: v.string(),
   on: v.picklist(MOMENTS),
-  state: v.picklist(['waiting', 'done', 'skipped', 'failed']),
+  state: v.picklist(FOLLOWING.states),
   dueAt: instant,
   endedAt: v.nullable(instant),
   tries: count,

@@ -6,7 +6,7 @@ import { GATES, PARTY_ACTS, STANDINGS } from '#core/ceremony/gates.ts'
 import { CHECKS, MOST_PARTIES, PARTY_KINDS, WAYS } from '#core/ceremony/parties.ts'
 import { LANGUAGES } from '#core/languages/language.ts'
 import { isEmail } from '#core/outline/coerce.ts'
-import { STEP_STATES } from '#core/agreement/thread.ts'
+import { STEP } from '#core/states/all.ts'
 import { NOTICE_FORMS } from '#core/document/template.ts'
 import { BLANK_KINDS } from '#core/document/tree.ts'
 import { RECORD_KINDS } from '#core/records/kinds.ts'
@@ -55,7 +55,7 @@ export const stepSchema = v.object({
   id,
   approver: v.string(),
   reason: v.string(),
-  state: v.picklist(STEP_STATES),
+  state: v.picklist(STEP.states),
   since: instant,
   decidedAt: v.nullable(instant),
   decidedBy: v.nullable(v.string()),

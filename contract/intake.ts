@@ -4,6 +4,7 @@ import type { Answers } from '#core/intake/answers.ts'
 import { AFTERWARDS, MOST_QUESTIONS, questionsOf } from '#core/intake/form.ts'
 import type { IntakeForm } from '#core/intake/form.ts'
 import { LANGUAGES } from '#core/languages/language.ts'
+import { ANSWER } from '#core/states/all.ts'
 import { count, id, instant, sha256, shortText } from './basics.ts'
 import { fieldSchema } from './template.ts'
 
@@ -196,9 +197,6 @@ const answerProblem = v.object({
   message: v.string(),
 })
 
-/** How an answer stands. */
-export const ANSWER_STATES = ['begun', 'handed in', 'made', 'needs a hand', 'put aside'] as const
-
 /** An answer in a list. */
 export const answerSummary = v.object({
   id,
@@ -206,7 +204,7 @@ export const answerSummary = v.object({
   name: v.string(),
   email: v.string(),
   by: v.picklist(['open link', 'invitation']),
-  state: v.picklist(ANSWER_STATES),
+  state: v.picklist(ANSWER.states),
   outcome: v.nullable(v.picklist(['new', 'changed', 'same', 'taken', 'kept'])),
   createdAt: instant,
   handedInAt: v.nullable(instant),

@@ -1,7 +1,8 @@
 import * as v from 'valibot'
-import { ANSWER_STATES, invitationWish } from './intake.ts'
+import { invitationWish } from './intake.ts'
 import { STATES } from '#core/agreement/states.ts'
 import { RUN_STATES } from '#core/run/states.ts'
+import { ANSWER, DELIVERY, START } from '#core/states/all.ts'
 import type { Json } from '#core/mapping/nested.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { count, eitherOr, id, instant, recordData, shortText, wholeNumber } from './basics.ts'
@@ -89,7 +90,7 @@ const pointed = v.object({ pointer: v.string(), message: v.string() })
 /** Something a program asked for: taken (it is being made), made (there is an agreement), refused (with what is wrong). */
 export const startSchema = v.object({
   id,
-  state: v.picklist(['taken', 'made', 'refused']),
+  state: v.picklist(START.states),
   /** Where to look, below the server’s address. */
   at: v.string(),
   agreement: v.nullable(id),
@@ -98,7 +99,7 @@ export const startSchema = v.object({
 /** One of several: what is wrong with it is told in its row, and keeps no other from being taken. */
 export const startRowSchema = v.object({
   row: count,
-  state: v.picklist(['taken', 'made', 'refused']),
+  state: v.picklist(START.states),
   start: v.nullable(id),
   at: v.nullable(v.string()),
   problems: v.array(pointed),
@@ -222,7 +223,7 @@ export const deliverySchema = v.object({
   number: v.string(),
   seq: count,
   act: v.string(),
-  state: v.picklist(['waiting', 'told', 'given up']),
+  state: v.picklist(DELIVERY.states),
   tries: count,
   at: instant,
   status: v.nullable(v.number()),
@@ -247,7 +248,7 @@ export const askWish = v.strictObject({
 export const askedSchema = v.object({ id, at: v.string(), url: v.nullable(v.string()) })
 export const programAnswerSchema = v.object({
   id,
-  state: v.picklist(ANSWER_STATES),
+  state: v.picklist(ANSWER.states),
   handedInAt: v.nullable(instant),
   record: v.nullable(id),
   agreements: v.array(id),

@@ -1,5 +1,6 @@
 import { FIELD_TYPES } from '#core/outline/field.ts'
 import { RUN_STATES } from '#core/run/states.ts'
+import { OUTPUT } from '#core/states/all.ts'
 import * as v from 'valibot'
 import { count, id, instant, shortText, eitherOr } from './basics.ts'
 import { columnSchema, mappingColumns, rowProblemSchema } from './sheet.ts'
@@ -20,8 +21,6 @@ export const OUTPUT_KINDS = [
 ] as const
 export type OutputKind = (typeof OUTPUT_KINDS)[number]
 /** How far such a thing is. */
-export const OUTPUT_STATES = ['making', 'ready', 'failed'] as const
-export type OutputState = (typeof OUTPUT_STATES)[number]
 
 const name200 = v.pipe(v.string(), v.minLength(1), v.maxLength(200))
 const expression = v.pipe(v.string(), v.trim(), v.maxLength(4000))
@@ -240,7 +239,7 @@ export const outputStart = v.object({
 export const outputSchema = v.object({
   id,
   kind: v.picklist(OUTPUT_KINDS),
-  state: v.picklist(OUTPUT_STATES),
+  state: v.picklist(OUTPUT.states),
   done: count,
   total: count,
   name: v.string(),

@@ -1,3 +1,4 @@
+import type { StepState } from '../states/all.ts'
 import type { AgreementState } from './states.ts'
 
 /** One knot of a thread: an approval (square) or a signature (circle). */
@@ -8,10 +9,6 @@ export interface Knot {
   readonly status: 'done' | 'holds' | 'to come' | 'refused' | 'stopped'
   readonly since: string | null
 }
-
-/** `to come`: earlier ones are asked for first. `fallen`: counts no more, for what it rested on has changed. */
-export const STEP_STATES = ['to come', 'waiting', 'approved', 'returned', 'fallen'] as const
-export type StepState = (typeof STEP_STATES)[number]
 
 export interface ThreadStep {
   readonly approver: string

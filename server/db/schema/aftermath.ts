@@ -1,6 +1,8 @@
 import { sql } from 'drizzle-orm'
 import { check, date, index, integer, jsonb, pgTable, text, unique, uuid } from 'drizzle-orm/pg-core'
 import type { Step } from '#core/aftermath/steps.ts'
+import { FOLLOWING } from '#core/states/all.ts'
+import type { FollowingState } from '#core/states/all.ts'
 import { agreement } from './agreements.ts'
 import type { Sealed } from '#server/ground/secrets.ts'
 import { held, instant, oneOf } from './columns.ts'
@@ -52,7 +54,7 @@ export const aftermathStep = pgTable(
     step: jsonb('step').notNull().$type<Step>(),
     stepId: text('step_id').notNull(),
     place: integer('place').notNull(),
-    state: text('state').notNull().$type<'waiting' | 'done' | 'skipped' | 'failed'>(),
+    state: text('state').notNull().$type<FollowingState>(),
     dueAt: instant('due_at').notNull(),
     tries: integer('tries').notNull().default(0),
     /** Whoever had it done again; null: it goes by whoever sent the agreement. */
@@ -70,7 +72,7 @@ export const aftermathStep = pgTable(
     index('aftermath_step_due')
       .on(t.dueAt)
       .where(sql`${t.state} = 'waiting'`),
-    check('aftermath_step_state', oneOf(t.state, ['waiting', 'done', 'skipped', 'failed'])),
+    check('aftermath_step_state', oneOf(t.state, FOLLOWING.states)),
   ],
 )
 

@@ -26,8 +26,8 @@ import type { ReminderPlan } from '#core/ceremony/times.ts'
 import { NOTICE_FORMS } from '#core/document/template.ts'
 import type { NoticeForm, TemplateContent } from '#core/document/template.ts'
 import type { RecordData } from '#core/outline/field.ts'
-import { STEP_STATES } from '#core/agreement/thread.ts'
-import type { StepState } from '#core/agreement/thread.ts'
+import { STEP } from '#core/states/all.ts'
+import type { StepState } from '#core/states/all.ts'
 import type { AnyOf } from '#core/approvers/mention.ts'
 import type { Basis, Reason } from '#core/routing/route.ts'
 import { instant, oneOf } from './columns.ts'
@@ -425,7 +425,7 @@ export const step = pgTable(
       columns: [t.agreementId, t.revision],
       foreignColumns: [revision.agreementId, revision.number],
     }),
-    check('step_state', oneOf(t.state, STEP_STATES)),
+    check('step_state', oneOf(t.state, STEP.states)),
     check('step_decided', sql`(${t.state} in ('approved', 'returned')) = (${t.decidedAt} is not null)`),
     check('step_return_note', sql`${t.state} <> 'returned' or length(${t.note}) > 0`),
     index('step_waiting')

@@ -14,6 +14,8 @@ import {
 import type { Answers, AnswerProblem } from '#core/intake/answers.ts'
 import type { IntakeForm } from '#core/intake/form.ts'
 import { LANGUAGES } from '#core/languages/language.ts'
+import { ANSWER } from '#core/states/all.ts'
+import type { AnswerState } from '#core/states/all.ts'
 import type { Language } from '#core/languages/language.ts'
 import type { Sealed } from '#server/ground/secrets.ts'
 import { held, instant, oneOf } from './columns.ts'
@@ -93,7 +95,7 @@ export const intakeAnswer = pgTable(
     asked: text('asked'),
     /** Counts what was kept: a browser that comes late does not undo another. */
     version: integer('version').notNull().default(1),
-    state: text('state').notNull().$type<'begun' | 'handed in' | 'made' | 'needs a hand' | 'put aside'>(),
+    state: text('state').notNull().$type<AnswerState>(),
     /** What keeps it from being made. */
     problems: jsonb('problems').notNull().default([]).$type<readonly AnswerProblem[]>(),
     /** What it is to the record book; `changed` waits for somebody to say which of the two counts. */
@@ -123,7 +125,7 @@ export const intakeAnswer = pgTable(
     unique('intake_answer_reference').on(t.keyId, t.reference),
     index('intake_answer_by_record').on(t.recordId),
     check('intake_answer_language', oneOf(t.language, LANGUAGES)),
-    check('intake_answer_state', oneOf(t.state, ['begun', 'handed in', 'made', 'needs a hand', 'put aside'])),
+    check('intake_answer_state', oneOf(t.state, ANSWER.states)),
     check('intake_answer_outcome', oneOf(t.outcome, ['new', 'changed', 'same', 'taken', 'kept'])),
   ],
 )

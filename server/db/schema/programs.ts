@@ -14,9 +14,11 @@ import {
 import type { Scope } from '#contract/scope.ts'
 import type { PointedProblem } from '#core/mapping/nested.ts'
 import type { RecordData } from '#core/outline/field.ts'
+import { DELIVERY, START } from '#core/states/all.ts'
+import type { DeliveryState, StartState } from '#core/states/all.ts'
 import { agreement } from './agreements.ts'
 import type { Sealed } from '#server/ground/secrets.ts'
-import { held, instant } from './columns.ts'
+import { held, instant, oneOf } from './columns.ts'
 import { person, team } from './people.ts'
 import { record } from './records.ts'
 
@@ -66,7 +68,7 @@ export const start = pgTable(
     packetEditions: uuid('packet_editions').array().notNull(),
     data: jsonb('data').notNull().$type<RecordData>(),
     recordId: uuid('record_id').references(() => record.id),
-    state: text('state').notNull().$type<'taken' | 'made' | 'refused'>(),
+    state: text('state').notNull().$type<StartState>(),
     agreementId: uuid('agreement_id').references(() => agreement.id),
     problems: jsonb('problems').notNull().default([]).$type<readonly PointedProblem[]>(),
     tries: integer('tries').notNull().default(0),
@@ -79,7 +81,7 @@ export const start = pgTable(
       .on(t.at)
       .where(sql`${t.state} = 'taken'`),
     unique('program_start_reference').on(t.keyId, t.reference),
-    check('program_start_state', sql`${t.state} in ('taken', 'made', 'refused')`),
+    check('program_start_state', oneOf(t.state, START.states)),
   ],
 )
 
@@ -117,7 +119,7 @@ export const webhookDelivery = pgTable(
       .references(() => webhook.id, { onDelete: 'cascade' }),
     agreementId: uuid('agreement_id').notNull(),
     seq: integer('seq').notNull(),
-    state: text('state').notNull().$type<'waiting' | 'told' | 'given up'>(),
+    state: text('state').notNull().$type<DeliveryState>(),
     tries: integer('tries').notNull().default(0),
     at: instant('at').notNull(),
     dueAt: instant('due_at').notNull(),
@@ -131,7 +133,7 @@ export const webhookDelivery = pgTable(
     index('webhook_delivery_waiting')
       .on(t.webhookId, t.agreementId, t.seq)
       .where(sql`${t.state} = 'waiting'`),
-    check('webhook_delivery_state', sql`${t.state} in ('waiting', 'told', 'given up')`),
+    check('webhook_delivery_state', oneOf(t.state, DELIVERY.states)),
   ],
 )
 

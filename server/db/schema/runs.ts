@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm'
 import { check, index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core'
-import { OUTPUT_KINDS, OUTPUT_STATES, ROW_STATES } from '#contract/run.ts'
-import type { OutputKind, OutputState, RowState } from '#contract/run.ts'
+import { OUTPUT_KINDS, ROW_STATES } from '#contract/run.ts'
+import type { OutputKind, RowState } from '#contract/run.ts'
 import type { RowProblem } from '#core/mapping/apply.ts'
 import type { Drift } from '#core/mapping/remember.ts'
 import type { Mapping } from '#core/mapping/suggest.ts'
@@ -9,6 +9,8 @@ import type { RecordData } from '#core/outline/field.ts'
 import type { RunSetup } from '#core/run/setup.ts'
 import { RUN_STATES } from '#core/run/states.ts'
 import type { RunState } from '#core/run/states.ts'
+import { OUTPUT } from '#core/states/all.ts'
+import type { OutputState } from '#core/states/all.ts'
 import { held, instant, oneOf } from './columns.ts'
 import { file } from './files.ts'
 import type { ExtraFile } from './files.ts'
@@ -183,7 +185,7 @@ export const runOutput = pgTable(
   },
   (t) => [
     check('run_output_kind', oneOf(t.kind, OUTPUT_KINDS)),
-    check('run_output_state', oneOf(t.state, OUTPUT_STATES)),
+    check('run_output_state', oneOf(t.state, OUTPUT.states)),
     check('run_output_file', sql`${t.state} <> 'ready' or ${t.fileSha256} is not null`),
     index('run_output_by_run').on(t.runId),
   ],

@@ -9,6 +9,8 @@ import { pauseAfter } from '#core/trail/telling.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App, Work, Ground } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
+import { FOLLOWING } from '#core/states/all.ts'
+import { moving } from '#server/db/moving.ts'
 import { aftermathStep, agreement, file, person } from '#server/db/schema.ts'
 import { Refusal } from '#server/ground/problem.ts'
 import { post } from '#server/services/agreements/mails.ts'
@@ -49,7 +51,7 @@ async function doOne(app: App, row: Row): Promise<void> {
     // Of a step that needs more it is asked again, by name.
     await requireMay(app, following.by, 'send', 'runs')
     if (!holds(following)) {
-      await transaction(app, (work) => end(work, row, 'skipped', 'its condition does not hold'))
+      await transaction(app, (work) => end(work, row, 'skip', 'its condition does not hold'))
       return
     }
     const act = ACTS[following.step.kind] as Doing<StepKind>
@@ -84,7 +86,7 @@ async function waitsStill({ db }: Work, { id }: Row): Promise<boolean> {
 }
 
 async function done(work: Work, row: Row, came: Came): Promise<void> {
-  await end(work, row, 'done', came.said, came.made ?? null)
+  await end(work, row, 'do', came.said, came.made ?? null)
   await happened(work, row.agreementId, null, {
     act: 'followed',
     detail: { step: row.step.kind, came: came.said },
@@ -94,14 +96,16 @@ async function done(work: Work, row: Row, came: Came): Promise<void> {
 const end = (
   { db, now }: Ground,
   { id, tries }: Row,
-  state: 'done' | 'skipped' | 'failed',
+  move: 'do' | 'skip' | 'fail',
   said: string,
   madeId: string | null = null,
-) =>
-  db
+) => {
+  const { to, where } = moving(aftermathStep.state, FOLLOWING, move)
+  return db
     .update(aftermathStep)
-    .set({ state, said: cut(said, 1000), madeId, tries: tries + 1, heldUntil: null, endedAt: now() })
-    .where(and(eq(aftermathStep.id, id), eq(aftermathStep.state, 'waiting')))
+    .set({ state: to, said: cut(said, 1000), madeId, tries: tries + 1, heldUntil: null, endedAt: now() })
+    .where(and(eq(aftermathStep.id, id), where))
+}
 
 /** What cannot be done fails with the reason; what came to nothing is tried again, a good while, and fails then. */
 async function failed(app: App, row: Row, error: unknown): Promise<void> {
@@ -122,7 +126,7 @@ async function failed(app: App, row: Row, error: unknown): Promise<void> {
     return
   }
   await transaction(app, async (work) => {
-    await end(work, row, 'failed', why)
+    await end(work, row, 'fail', why)
     await happened(work, row.agreementId, null, {
       act: 'not followed',
       detail: { step: row.step.kind, why: cut(why, 500) },

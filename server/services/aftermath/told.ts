@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, isNotNull, or } from 'drizzle-orm'
+import { and, asc, desc, eq, isNotNull } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { stepTold } from '#contract/aftermath.ts'
 import type { Person } from '#contract/person.ts'
@@ -6,6 +6,8 @@ import { stepSaid } from '#core/aftermath/steps.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
+import { FOLLOWING } from '#core/states/all.ts'
+import { moving } from '#server/db/moving.ts'
 import { aftermathStep, agreement, edition, folder, person, template, webhook } from '#server/db/schema.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 import { requireShelf } from '#server/services/templates/shelves.ts'
@@ -85,19 +87,16 @@ export async function settleStep(app: App, by: Person, id: string, what: 'again'
       .where(eq(aftermathStep.id, id))
     if (!found) throw notFound('step')
     await requireShelf(db, by, [found.templateId])
+    const { to, where } = moving(aftermathStep.state, FOLLOWING, what)
     const settled = await db
       .update(aftermathStep)
-      .set(
-        what === 'again'
-          ? { state: 'waiting', byId: by.id, tries: 0, dueAt: work.now(), heldUntil: null, endedAt: null }
-          : { state: 'skipped', said: `left by ${by.name}`, endedAt: work.now() },
-      )
-      .where(
-        and(
-          eq(aftermathStep.id, id),
-          or(eq(aftermathStep.state, 'failed'), eq(aftermathStep.state, 'waiting')),
-        ),
-      )
+      .set({
+        state: to,
+        ...(what === 'again'
+          ? { byId: by.id, tries: 0, dueAt: work.now(), heldUntil: null, endedAt: null }
+          : { said: `left by ${by.name}`, endedAt: work.now() }),
+      })
+      .where(and(eq(aftermathStep.id, id), where))
       .returning({ id: aftermathStep.id })
     if (!settled.length) throw conflict('It is done, or let be, already.')
     await enqueue('do-aftermath', {})

@@ -1,11 +1,13 @@
 import { randomUUID } from 'node:crypto'
-import { eq } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { Decider } from '#core/approvers/authority.ts'
 import { ALL_GIVEN } from '#core/trail/acts.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
+import { STEP } from '#core/states/all.ts'
+import { moving } from '#server/db/moving.ts'
 import { agreement, step, wordingOpened } from '#server/db/schema.ts'
 import { invalid, notFound, Refusal } from '#server/ground/problem.ts'
 import { makeMove } from './agreements.ts'
@@ -50,16 +52,17 @@ async function approve(
   note: string,
   { directory }: Authority,
 ): Promise<void> {
+  const { to, where } = moving(step.state, STEP, 'approve')
   await work.db
     .update(step)
     .set({
-      state: 'approved',
+      state: to,
       note: note || null,
       decidedAt: work.now(),
       decidedBy: by.id,
       decidedFor: as.standsInFor,
     })
-    .where(eq(step.id, found.id))
+    .where(and(eq(step.id, found.id), where))
   await openNext(work, row, directory)
   const moved = await makeMove(work, row.id, 'approve')
   await happened(work, row.id, by.name, {
@@ -83,17 +86,18 @@ async function giveBack(
   const present = await presentSteps(db, row)
   const earlier = to ? present.find(({ id, state }) => id === to && state === 'approved') : null
   if (to && !earlier) throw invalid('It can go back only to somebody who has approved it.')
+  const { to: returned, where } = moving(step.state, STEP, 'return')
   await db
     .update(step)
     .set({
-      state: 'returned',
+      state: returned,
       note,
       decidedAt: work.now(),
       decidedBy: by.id,
       decidedFor: as.standsInFor,
       dueAt: null,
     })
-    .where(eq(step.id, found.id))
+    .where(and(eq(step.id, found.id), where))
   const told = { as: found.approver, reason: found.reason, note, ...inTheName(as) }
   if (!earlier) {
     await makeMove(work, row.id, 'return')

@@ -13,6 +13,8 @@ import { ALL_GIVEN, routingActs } from '#core/trail/acts.ts'
 import type { Act } from '#core/trail/acts.ts'
 import type { Work } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
+import { STEP } from '#core/states/all.ts'
+import { moving } from '#server/db/moving.ts'
 import { agreement, person, record, step } from '#server/db/schema.ts'
 import { conflict } from '#server/ground/problem.ts'
 import { today } from '#server/services/rules/directory.ts'
@@ -122,12 +124,11 @@ export async function letOpenFall(
   db: Db,
   { id, revision }: Pick<Agreement, 'id' | 'revision'>,
 ): Promise<void> {
+  const { to, where } = moving(step.state, STEP, 'fall')
   await db
     .update(step)
-    .set({ state: 'fallen', dueAt: null })
-    .where(
-      and(eq(step.agreementId, id), eq(step.revision, revision), inArray(step.state, ['waiting', 'to come'])),
-    )
+    .set({ state: to, dueAt: null })
+    .where(and(eq(step.agreementId, id), eq(step.revision, revision), where))
 }
 
 /** Opens the steps that come next, once none waits any more. */
@@ -138,12 +139,13 @@ export async function openNext(work: Work, row: Agreement, directory: Directory)
   const opened: Step[] = []
   for (const each of steps.filter(({ state, order }) => state === 'to come' && order === next)) {
     const since = work.now()
+    const { to, where } = moving(step.state, STEP, 'open')
     const [made] = await work.db
       .update(step)
-      .set({ state: 'waiting', since, dueAt: dueFrom(each.days, since) })
-      .where(eq(step.id, each.id))
+      .set({ state: to, since, dueAt: dueFrom(each.days, since) })
+      .where(and(eq(step.id, each.id), where))
       .returning()
-    opened.push(made!)
+    if (made) opened.push(made)
   }
   await tellSteps(work, row, opened, directory)
 }

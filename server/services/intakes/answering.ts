@@ -16,6 +16,7 @@ import { fileName } from '#core/text/pattern.ts'
 import type { App, Ground } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
+import { ANSWER } from '#core/states/all.ts'
 import { intakeAnswer, intakeFile, intakeForm, openLink } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { conflict, invalid, Refusal } from '#server/ground/problem.ts'
@@ -322,7 +323,7 @@ export async function handIn(app: App, token: string, address: string, given: Gi
       .set({
         answers: await ownAnswers(db, visit, given),
         language: given.language,
-        state: 'handed in',
+        state: ANSWER.moves['hand in'].to,
         handedInAt: work.now(),
         changedAt: work.now(),
         version: sql`${intakeAnswer.version} + 1`,

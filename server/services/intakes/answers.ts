@@ -6,6 +6,8 @@ import type { Answers } from '#core/intake/answers.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
+import { ANSWER } from '#core/states/all.ts'
+import { moving } from '#server/db/moving.ts'
 import { agreement, intakeAnswer, intakeFile, intakeForm, person, record } from '#server/db/schema.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 import { changeRecord, fieldsOf } from '#server/services/records/records.ts'
@@ -154,24 +156,19 @@ export async function mendAnswer(
   await mustUse(app, by, await formRow(app, row.formId))
   await transaction(app, async (work) => {
     const { db, enqueue } = work
+    const { to, where } = moving(intakeAnswer.state, ANSWER, 'mend')
     const saved = await db
       .update(intakeAnswer)
       .set({
         answers,
         version: sql`${intakeAnswer.version} + 1`,
-        state: 'handed in',
+        state: to,
         problems: [],
         tries: 0,
         seen: true,
         changedAt: work.now(),
       })
-      .where(
-        and(
-          eq(intakeAnswer.id, id),
-          eq(intakeAnswer.version, version),
-          eq(intakeAnswer.state, 'needs a hand'),
-        ),
-      )
+      .where(and(eq(intakeAnswer.id, id), eq(intakeAnswer.version, version), where))
       .returning({ id: intakeAnswer.id })
     if (!saved.length)
       throw conflict('Somebody saw to this answer after you opened it. Open it again to see how it stands.')
@@ -212,10 +209,11 @@ export async function dropAnswer(app: App, by: Person, id: string): Promise<void
   await requireMay(app, by, 'runs')
   const row = await answerRow(app, id)
   if (row.state === 'made') throw conflict('Its agreements are made; end those instead.')
+  const { to, where } = moving(intakeAnswer.state, ANSWER, 'put aside')
   await app.db
     .update(intakeAnswer)
-    .set({ state: 'put aside', changedAt: app.now() })
-    .where(and(eq(intakeAnswer.id, id), sql`${intakeAnswer.state} <> 'made'`))
+    .set({ state: to, changedAt: app.now() })
+    .where(and(eq(intakeAnswer.id, id), where))
 }
 
 export async function answerFile(app: App, by: Person, id: string, sha256: string) {

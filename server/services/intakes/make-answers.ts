@@ -16,6 +16,8 @@ import { labelField } from '#core/run/label.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App, Work, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
+import { ANSWER } from '#core/states/all.ts'
+import { moving } from '#server/db/moving.ts'
 import { intakeAnswer, intakeFile, intakeForm, party, record, recordFile } from '#server/db/schema.ts'
 import { Refusal } from '#server/ground/problem.ts'
 import { givenChecker } from '#server/services/making/check-given.ts'
@@ -54,14 +56,15 @@ async function notMade(app: App, { id, tries }: AnswerRow, error: unknown): Prom
   if (because === null) app.log.error({ err: error, answer: id }, 'an answer could not be made')
   const message = because ?? 'It could not be made here, after several tries; the log of the server says why.'
   const ends = because !== null || tries + 1 >= TRIES
+  const { to, where } = moving(intakeAnswer.state, ANSWER, 'ask for a hand')
   await app.db
     .update(intakeAnswer)
     .set({
       tries: tries + 1,
       heldUntil: null,
-      ...(ends ? { state: 'needs a hand' as const, problems: [{ question: '', message }] } : {}),
+      ...(ends ? { state: to, problems: [{ question: '', message }] } : {}),
     })
-    .where(and(eq(intakeAnswer.id, id), eq(intakeAnswer.state, 'handed in'), eq(intakeAnswer.tries, tries)))
+    .where(and(eq(intakeAnswer.id, id), where, eq(intakeAnswer.tries, tries)))
 }
 
 async function make(app: App, answer: AnswerRow): Promise<void> {
@@ -88,17 +91,18 @@ async function make(app: App, answer: AnswerRow): Promise<void> {
     const about = await toRecord(work, form, answer, read.data, owner)
     const ids = await keep({ recordId: about.recordId })
     await speakTo(db, answer, ids, ready.roles)
+    const { to, where } = moving(intakeAnswer.state, ANSWER, problems.length ? 'ask for a hand' : 'make')
     await db
       .update(intakeAnswer)
       .set({
         ...about,
-        state: problems.length ? 'needs a hand' : 'made',
+        state: to,
         problems,
         agreementIds: [...ids],
         changedAt: work.now(),
         heldUntil: null,
       })
-      .where(eq(intakeAnswer.id, answer.id))
+      .where(and(eq(intakeAnswer.id, answer.id), where))
     if (ids.length && form.content.afterwards !== 'wait' && (await goesUnseen(db, { ...answer, ...about })))
       await work.enqueue('send-made', { agreementIds: [...ids], by: owner.id })
   })

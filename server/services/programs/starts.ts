@@ -8,6 +8,8 @@ import { requireMay } from '#server/app/actor.ts'
 import type { Actor } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
+import { START } from '#core/states/all.ts'
+import { moving } from '#server/db/moving.ts'
 import { apiKey, record, start } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { conflict, invalidAt, notFound, Refusal } from '#server/ground/problem.ts'
@@ -256,10 +258,11 @@ async function make(
       .for('update')
     if (now?.state !== 'taken') return
     const [agreementId] = await keep()
+    const { to, where } = moving(start.state, START, 'make')
     await work.db
       .update(start)
-      .set({ state: 'made', agreementId: agreementId!, endedAt: work.now(), heldUntil: null })
-      .where(eq(start.id, id))
+      .set({ state: to, agreementId: agreementId!, endedAt: work.now(), heldUntil: null })
+      .where(and(eq(start.id, id), where))
   })
 }
 
@@ -269,17 +272,16 @@ async function notMade(app: App, { id, tries }: Start, error: unknown): Promise<
   if (because === null) app.log.error({ err: error, start: id }, 'a start could not be made')
   const message = because ?? 'It could not be made here, after several tries; the log of the server says why.'
   const refused = because !== null || tries + 1 >= TRIES
+  const { to, where } = moving(start.state, START, 'refuse')
   await app.db
     .update(start)
     .set({
       tries: tries + 1,
       heldUntil: null,
-      ...(refused
-        ? { state: 'refused' as const, problems: [{ pointer: '', message }], endedAt: app.now() }
-        : {}),
+      ...(refused ? { state: to, problems: [{ pointer: '', message }], endedAt: app.now() } : {}),
     })
     // Another worker may have had its try since: that one's counts.
-    .where(and(eq(start.id, id), eq(start.state, 'taken'), eq(start.tries, tries)))
+    .where(and(eq(start.id, id), where, eq(start.tries, tries)))
 }
 
 /** Milliseconds that what a program started can be asked about, and its reference stands for that one call. */

@@ -5,6 +5,8 @@ import { eventOf } from '#core/trail/events.ts'
 import { pauseAfter } from '#core/trail/telling.ts'
 import type { App } from '#server/app/app.ts'
 import { isFree } from '#server/db/held.ts'
+import { DELIVERY } from '#core/states/all.ts'
+import { moving } from '#server/db/moving.ts'
 import { agreement, trail, webhook, webhookDelivery } from '#server/db/schema.ts'
 import { callOut } from '#server/outside/call-out.ts'
 import type { CalledOut } from '#server/outside/call-out.ts'
@@ -76,16 +78,11 @@ async function giveUp(app: App, id: string, silentSince: Date): Promise<void> {
   const now = app.now()
   const long = new Date(now.getTime() - THREE_DAYS)
   if (silentSince > long) return
+  const { to, where } = moving(webhookDelivery.state, DELIVERY, 'give up')
   await app.db
     .update(webhookDelivery)
-    .set({ state: 'given up', said: 'Nobody answered for three days.', endedAt: now })
-    .where(
-      and(
-        eq(webhookDelivery.webhookId, id),
-        eq(webhookDelivery.state, 'waiting'),
-        lte(webhookDelivery.at, long),
-      ),
-    )
+    .set({ state: to, said: 'Nobody answered for three days.', endedAt: now })
+    .where(and(eq(webhookDelivery.webhookId, id), where, lte(webhookDelivery.at, long)))
 }
 
 type Delivery = typeof webhookDelivery.$inferSelect
@@ -159,6 +156,7 @@ async function settle(app: App, hook: Hook, one: Delivery, answered: CalledOut):
   const told = status !== null && status >= 200 && status < 300
   const late = now.getTime() - one.at.getTime() >= THREE_DAYS
   const tries = one.tries + 1
+  const { to, where } = moving(webhookDelivery.state, DELIVERY, told ? 'tell' : 'give up')
   await app.db
     .update(webhookDelivery)
     .set({
@@ -166,9 +164,9 @@ async function settle(app: App, hook: Hook, one: Delivery, answered: CalledOut):
       status,
       said,
       dueAt: new Date(now.getTime() + pauseAfter(tries)),
-      ...(told || late ? { state: told ? ('told' as const) : ('given up' as const), endedAt: now } : {}),
+      ...(told || late ? { state: to, endedAt: now } : {}),
     })
-    .where(and(eq(webhookDelivery.id, one.id), eq(webhookDelivery.state, 'waiting')))
+    .where(and(eq(webhookDelivery.id, one.id), where))
   if (told) {
     // It is back: what waits has its turn now.
     if (hook.failures > 0) await wake(app, hook.id, { failures: 0, silentSince: null })

@@ -5,6 +5,8 @@ import type { troubleSchema } from '#contract/program.ts'
 import { TOLD_AFTER } from '#core/connection/kinds.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
+import { START } from '#core/states/all.ts'
+import { moving } from '#server/db/moving.ts'
 import { apiKey, connection, person, start, webhook } from '#server/db/schema.ts'
 import { conflict, forbidden, notFound } from '#server/ground/problem.ts'
 import { post } from '#server/services/agreements/mails.ts'
@@ -94,10 +96,11 @@ export async function startAgain(app: App, by: Person, id: string): Promise<void
     if (found.person !== by.id && !by.rights.includes('settings'))
       throw forbidden('It was started in somebody else’s name.')
     if (found.state !== 'refused') throw conflict(`It is ${found.state}; there is nothing to do again.`)
+    const { to, where } = moving(start.state, START, 'again')
     await db
       .update(start)
-      .set({ state: 'taken', tries: 0, problems: [], endedAt: null })
-      .where(eq(start.id, id))
+      .set({ state: to, tries: 0, problems: [], endedAt: null })
+      .where(and(eq(start.id, id), where))
     await enqueue('make-starts', {})
   })
 }

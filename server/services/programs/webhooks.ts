@@ -5,6 +5,8 @@ import type { Person } from '#contract/person.ts'
 import type { deliverySchema, webhookSchema, webhookWish } from '#contract/program.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
+import { DELIVERY } from '#core/states/all.ts'
+import { moving } from '#server/db/moving.ts'
 import { agreement, person, trail, webhook, webhookDelivery } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 
@@ -78,10 +80,11 @@ export async function endWebhook(app: App, id: string, because: string): Promise
     .where(eq(webhook.id, id))
     .returning({ id: webhook.id })
   if (!ended) throw notFound('webhook')
+  const { to, where } = moving(webhookDelivery.state, DELIVERY, 'give up')
   await app.db
     .update(webhookDelivery)
-    .set({ state: 'given up', said: because, endedAt: app.now() })
-    .where(and(eq(webhookDelivery.webhookId, id), eq(webhookDelivery.state, 'waiting')))
+    .set({ state: to, said: because, endedAt: app.now() })
+    .where(and(eq(webhookDelivery.webhookId, id), where))
 }
 
 const LOGGED = 200
@@ -125,10 +128,11 @@ export async function tellAgain(app: App, by: Person, id: string, delivery: numb
   const [hook] = await app.db.select().from(webhook).where(eq(webhook.id, id))
   if (!hook) throw notFound('webhook')
   if (hook.endedAt) throw conflict(`It is not told any more: ${hook.endedBecause ?? ''}.`)
+  const { to, where } = moving(webhookDelivery.state, DELIVERY, 'again')
   const again = await app.db
     .update(webhookDelivery)
-    .set({ state: 'waiting', tries: 0, at: app.now(), dueAt: app.now(), endedAt: null })
-    .where(and(eq(webhookDelivery.id, delivery), eq(webhookDelivery.webhookId, id)))
+    .set({ state: to, tries: 0, at: app.now(), dueAt: app.now(), endedAt: null })
+    .where(and(eq(webhookDelivery.id, delivery), eq(webhookDelivery.webhookId, id), where))
     .returning({ id: webhookDelivery.id })
   if (again.length === 0) throw notFound('delivery')
   await app.db.update(webhook).set({ triedAgainAt: null }).where(eq(webhook.id, id))

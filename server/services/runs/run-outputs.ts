@@ -15,6 +15,8 @@ import { tellingRows } from '#core/wording/typical.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { CombinedPart } from '#server/compose/combine.ts'
+import { OUTPUT } from '#core/states/all.ts'
+import { moving } from '#server/db/moving.ts'
 import {
   agreement,
   claim,
@@ -129,17 +131,26 @@ export async function fillOutput(app: App, outputId: string, rows: readonly numb
   const told = progress(app, outputId)
   try {
     const fileSha256 = await makers[found.kind](app, found, told, rows)
-    await app.db.update(runOutput).set({ state: 'ready', fileSha256 }).where(eq(runOutput.id, outputId))
+    await endOutput(app, outputId, 'finish', { fileSha256 })
   } catch (error) {
     app.log.error({ err: error, output: outputId }, 'output could not be made')
-    await app.db
-      .update(runOutput)
-      .set({
-        state: 'failed',
-        problem: 'It could not be made. The cause is in the log; it can be asked for again.',
-      })
-      .where(eq(runOutput.id, outputId))
+    await endOutput(app, outputId, 'fail', {
+      problem: 'It could not be made. The cause is in the log; it can be asked for again.',
+    })
   }
+}
+
+async function endOutput(
+  app: App,
+  id: string,
+  move: 'finish' | 'fail',
+  told: { readonly fileSha256: string } | { readonly problem: string },
+): Promise<void> {
+  const { to, where } = moving(runOutput.state, OUTPUT, move)
+  await app.db
+    .update(runOutput)
+    .set({ state: to, ...told })
+    .where(and(eq(runOutput.id, id), where))
 }
 
 type Told = (done: number) => Promise<void>
