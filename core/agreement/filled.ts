@@ -14,6 +14,7 @@ const sha256 = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))
 /** Of an uploaded picture, in its pixels. */
 const pixels = v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(6000))
 
+/** As it comes from a page, and is kept. */
 export const filledSchema = v.variant('kind', [
   v.object({
     kind: v.literal('typed'),
@@ -55,7 +56,9 @@ type Read<T> = T extends readonly (infer E)[]
     ? { readonly [K in keyof T]: Read<T[K]> }
     : T
 
+/** A value in a blank. */
 export type Filled = Read<v.InferOutput<typeof filledSchema>>
+/** Its kinds. */
 export type FilledKind = Filled['kind']
 
 /** What may stand in each kind of blank; a date is filled by the act of signing. */

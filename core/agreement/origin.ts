@@ -1,6 +1,6 @@
 /**
  * Where an agreement comes from, with what names the place. What is common to all of them, a number and an agreement's id,
- * belongs to the claim, so that no kind needs another's things. A new kind is a line here and one in `SAID`.
+ * belongs to the claim, so that no kind needs another's things. A new kind is a line here and one in `ORIGINS`.
  */
 export interface Origins {
   /** A row of a run. */
@@ -16,6 +16,7 @@ export interface Origins {
   /** What follows another agreement. */
   aftermath: { readonly agreement: string; readonly step: string }
 }
+/** The kinds of origins. */
 export type OriginKind = keyof Origins
 
 /** One place that an agreement comes from. */
@@ -26,14 +27,26 @@ export type ToldOrigin =
   | { readonly run: string; readonly row: number }
   | { readonly origin: Exclude<OriginKind, 'row'>; readonly named: string }
 
-const SAID: Readonly<Record<Exclude<OriginKind, 'row'>, (named: string) => string>> = {
-  record: (named) => `the record ${named}`,
-  file: (named) => `the file ${named}`,
-  answer: (named) => `an answer to ${named}`,
-  call: (named) => `a call of ${named}`,
-  aftermath: (named) => `what follows ${named}`,
-}
+/** Each kind of origin: what rules call it (`run.from`), and what is said of it behind “made from”. */
+export const ORIGINS = {
+  row: { rules: 'sheet', says: (named) => named },
+  record: { rules: 'record', says: (named) => `the record ${named}` },
+  file: { rules: 'file', says: (named) => `the file ${named}` },
+  answer: { rules: 'answer', says: (named) => `an answer to ${named}` },
+  call: { rules: 'program', says: (named) => `a call of ${named}` },
+  // What follows is about the record of the agreement that it follows.
+  aftermath: { rules: 'record', says: (named) => `what follows ${named}` },
+} as const satisfies Readonly<
+  Record<OriginKind, { readonly rules: string; readonly says: (named: string) => string }>
+>
+
+/** What rules may find an agreement to be made from. */
+export type RuleOrigin = (typeof ORIGINS)[OriginKind]['rules']
+/** All of them, for a choice. */
+export const RULE_ORIGINS: readonly RuleOrigin[] = [
+  ...new Set(Object.values(ORIGINS).map(({ rules }) => rules)),
+]
 
 /** An origin in words, behind “made from”. */
 export const originSaid = (told: ToldOrigin): string =>
-  'run' in told ? `row ${told.row} of ${told.run}` : SAID[told.origin](told.named)
+  'run' in told ? ORIGINS.row.says(`row ${told.row} of ${told.run}`) : ORIGINS[told.origin].says(told.named)

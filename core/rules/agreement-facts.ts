@@ -1,3 +1,4 @@
+import type { RuleOrigin } from '../agreement/origin.ts'
 import { sameContent } from '../compare/equal.ts'
 import type { Body, Clause, FormPage, Placement } from '../document/tree.ts'
 import { allParts, passageTitle } from '../document/walk.ts'
@@ -20,7 +21,7 @@ import type { Decided } from './decide.ts'
 export interface AgreementFacts {
   readonly author: { readonly name: string; readonly post: string; readonly teams: readonly string[] }
   /** Where it comes from, and how many rows that has: 1 where it is no run. */
-  readonly from: 'sheet' | 'record' | 'file' | 'answer' | 'program'
+  readonly from: RuleOrigin
   readonly rows: number
   readonly language: string | null
   /** Clauses whose words somebody changed for this one customer; null: nothing was changed by hand. */

@@ -1,3 +1,4 @@
+import { RULE_ORIGINS } from '../agreement/origin.ts'
 import type { NameTypes } from '../expression/check.ts'
 import type { InWords } from '../expression/explain.ts'
 import type { TypeName, Value } from '../expression/values/value.ts'
@@ -20,7 +21,7 @@ export const FACTS: Outline = [
   fact('agreement.changed_by_hand', 'Wording changed by hand', 'yes/no'),
   fact('agreement.changed_clauses', 'Clauses changed by hand', 'list'),
   fact('agreement.conditional_clauses', 'Conditional clauses that stand', 'list'),
-  { ...fact('run.from', 'Made from', 'choice'), choices: ['sheet', 'record', 'file', 'answer', 'program'] },
+  { ...fact('run.from', 'Made from', 'choice'), choices: [...RULE_ORIGINS] },
   fact('run.rows', 'Rows of the run', 'number'),
   fact('author.name', 'Author', 'text'),
   fact('author.post', 'Post of the author', 'text'),

@@ -13,6 +13,7 @@ export const STEP = stateTable({
     fall: { from: ['to come', 'waiting'], to: 'fallen' },
   },
 })
+/** One of its states. */
 export type StepState = StateOf<typeof STEP>
 
 /** What somebody outside answers on an intake form, and what becomes of it. */
@@ -27,6 +28,7 @@ export const ANSWER = stateTable({
     'put aside': { from: ['begun', 'handed in', 'needs a hand', 'put aside'], to: 'put aside' },
   },
 })
+/** One of its states. */
 export type AnswerState = StateOf<typeof ANSWER>
 
 /** What a program asked to be started. */
@@ -39,6 +41,7 @@ export const START = stateTable({
     again: { from: ['refused'], to: 'taken' },
   },
 })
+/** One of its states. */
 export type StartState = StateOf<typeof START>
 
 /** An event that a webhook is to be told. */
@@ -51,6 +54,7 @@ export const DELIVERY = stateTable({
     again: { from: ['waiting', 'told', 'given up'], to: 'waiting' },
   },
 })
+/** One of its states. */
 export type DeliveryState = StateOf<typeof DELIVERY>
 
 /** A step of what follows an agreement. */
@@ -65,6 +69,7 @@ export const FOLLOWING = stateTable({
     leave: { from: ['waiting', 'failed'], to: 'skipped' },
   },
 })
+/** One of its states. */
 export type FollowingState = StateOf<typeof FOLLOWING>
 
 /** A file of a whole run. */
@@ -76,4 +81,5 @@ export const OUTPUT = stateTable({
     fail: { from: ['making'], to: 'failed' },
   },
 })
+/** One of its states. */
 export type OutputState = StateOf<typeof OUTPUT>

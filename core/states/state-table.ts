@@ -20,6 +20,7 @@ export const stateTable = <const S extends string, const M extends string>(
   table: StateTable<S, M>,
 ): StateTable<S, M> => table
 
+/** The names of a table's states. */
 export type StateOf<T> = T extends StateTable<infer S, string> ? S : never
 
 /** The states that no move leads out of, but back to where it is. */

@@ -86,6 +86,8 @@ export interface ActDetails {
     readonly values: string
     /** At whose device, where they were there in person. */
     readonly 'in person with'?: string
+    /** What the identity rests on, where that is less than a link to an address. */
+    readonly identity?: string
   }
   /** By somebody who only has to agree; the same is kept as of a signature. */
   assented: ActDetails['signed']

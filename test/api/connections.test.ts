@@ -164,7 +164,7 @@ describe('a customer system', () => {
     system.hook = { url: `${running.url}/api/connections/${id}/hook`, secret }
     const grower = system.growers[4]!
     Object.assign(grower, { address: '77 Hive Row', updated_at: system.now() })
-    expect(await system.tell()).to.equal(200)
+    expect(await system.tell()).to.equal(204)
     await eventually(async () => {
       await pullConnections(running.app)
       return (await find('customer', 'Willow Farm 5'))?.data['address'] === '77 Hive Row'
