@@ -10,5 +10,8 @@ import './styles.css'
 import { createRoot } from 'react-dom/client'
 import { BrevanApp } from './brevan-app.tsx'
 import { facesHere } from './faces.ts'
+import { askBeforeLeaving } from './frame/kept-here.ts'
+
+askBeforeLeaving(window)
 
 void facesHere().then(() => createRoot(document.getElementById('root')!).render(<BrevanApp />))

@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
 import type { DocumentTree } from '#core/document/tree.ts'
+import { signIn } from '#test/support/browser.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { openedApp } from '#test/support/opened-app.ts'
 import type { Running } from '#test/support/running.ts'
@@ -244,6 +245,42 @@ describe('hands at work, through the real interface', () => {
     await page.getByLabel('E-mail', { exact: true }).fill('otter@ford.example')
     await page.getByRole('button', { name: 'Save', exact: true }).click()
     await eventually(async () => (await record())['email'] === 'otter@ford.example', 'the record')
+  })
+
+  it('are asked before they sign out with something unsaved, which the next person does not meet', async () => {
+    const { id } = await ines.call('makeRecord', {
+      params: { kind: 'customer' },
+      body: { data: { name: 'Sedge Hill Fruit', legal_form: 'LLC' }, customer: null },
+    })
+    const record = async () => (await ines.call('record', { params: { kind: 'customer', id } })).data
+    const email = page.getByLabel('E-mail', { exact: true })
+    const away = async () => {
+      await page.getByRole('button', { name: /^Ines Hallow/ }).click()
+      await page.getByRole('menuitem', { name: 'Sign out' }).click()
+    }
+    await page.goto(`${running.url}/records/customers/${id}`)
+    await page.getByLabel('Legal form', { exact: true }).fill('Cooperative')
+    await email.fill('nobody')
+    await away()
+    await page.getByRole('button', { name: 'Stay signed in' }).click()
+    expect(await email.inputValue()).to.equal('nobody')
+    await email.fill('')
+    await away()
+    await page.getByRole('button', { name: 'Sign in', exact: true }).waitFor()
+    expect(await record(), 'what could be saved').to.include({ legal_form: 'Cooperative' })
+    await signIn(page, running.url, 'Ines Hallow')
+    await page.goto(`${running.url}/records/customers/${id}`)
+    await email.fill('nobody')
+    await away()
+    await page.getByRole('dialog').getByRole('button', { name: 'Sign out' }).click()
+    await page.getByRole('button', { name: /^Jonah Teel/ }).click()
+    await page.getByRole('navigation', { name: 'Areas' }).waitFor()
+    await page.evaluate((to) => {
+      history.pushState(null, '', to)
+      dispatchEvent(new PopStateEvent('popstate'))
+    }, `/records/customers/${id}`)
+    await email.waitFor()
+    expect(await email.inputValue()).to.equal('')
   })
 
   it('change two sources in quick succession, and both are kept', async () => {

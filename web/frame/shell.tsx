@@ -1,15 +1,13 @@
 import { Suspense, useEffect, useState } from 'react'
-import { NavLink, Outlet, useNavigate } from 'react-router'
-import type { Person } from '#contract/person.ts'
-import { Menu, MenuItem } from '#web/parts/menu.tsx'
+import { NavLink, Outlet } from 'react-router'
 import { Loading, Failed } from '#web/parts/states.tsx'
-import { call, useAnswer } from '#web/api/client.ts'
+import { useAnswer } from '#web/api/client.ts'
 import { CommandBar } from './command-bar.tsx'
 import { KeyHelp } from './key-help.tsx'
-import { beforeSignOut } from './leaving.ts'
+import { belongsTo } from './kept-here.ts'
 import { FirstRun } from './first-run.tsx'
 import { OrganisationContext, PersonContext } from './person.ts'
-import { queries } from '#web/api/queries.ts'
+import { PersonMenu } from './person-menu.tsx'
 import { SignIn } from './sign-in.tsx'
 import { AREAS } from './areas.ts'
 import { Wordmark } from './wordmark.tsx'
@@ -32,8 +30,9 @@ export function Shell() {
   const { person, organisation, demo } = session.data
   if (!organisation) return <FirstRun />
   if (!person) return <SignIn demo={demo} organisation={organisation.name} />
+  belongsTo(person.id)
   return (
-    <PersonContext.Provider value={person}>
+    <PersonContext.Provider key={person.id} value={person}>
       <OrganisationContext.Provider value={organisation}>
         <div className="flex h-dvh flex-col">
           <header className="flex h-11 shrink-0 items-center gap-3 border-b border-hair px-4 max-md:h-auto max-md:flex-wrap max-md:gap-y-0 max-md:pt-1 lg:gap-6">
@@ -85,30 +84,5 @@ export function Shell() {
         <KeyHelp />
       </OrganisationContext.Provider>
     </PersonContext.Provider>
-  )
-}
-
-function PersonMenu({ person }: { readonly person: Person }) {
-  const navigate = useNavigate()
-  const signOut = async () => {
-    await Promise.all([...beforeSignOut].map((end) => end()))
-    await call('signOut')
-    queries.clear()
-    await navigate('/desk')
-  }
-  return (
-    <Menu
-      trigger={
-        <button className="min-w-0 text-left leading-tight">
-          <span className="block truncate font-semibold">{person.name}</span>
-          <span className="block truncate text-xs text-soft">{person.post}</span>
-        </button>
-      }
-    >
-      {person.rights.includes('settings') && (
-        <MenuItem onSelect={() => void navigate('/settings')}>Settings</MenuItem>
-      )}
-      <MenuItem onSelect={() => void signOut()}>Sign out</MenuItem>
-    </Menu>
   )
 }

@@ -1,4 +1,5 @@
 import type { IntakeForm } from '#core/intake/form.ts'
+import { keepHere } from '#web/frame/kept-here.ts'
 import { FormDraft } from './form-draft.ts'
 
 const drafts = new Map<string, FormDraft>()
@@ -12,6 +13,7 @@ export function draftOf(id: string, form: IntakeForm, version: number): FormDraf
   return draft
 }
 
-window.addEventListener('beforeunload', (event) => {
-  if ([...drafts.values()].some((draft) => draft.read().changed)) event.preventDefault()
+keepHere({
+  unsaved: () => [...drafts.values()].some((draft) => draft.read().changed),
+  forget: () => drafts.clear(),
 })

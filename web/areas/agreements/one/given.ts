@@ -62,7 +62,13 @@ export class GivenKeeper {
   }
 }
 
-const keyOf = (of: string): string => `brevan.one-agreement ${of}`
+const PREFIX = 'brevan.one-agreement '
+const keyOf = (of: string): string => PREFIX + of
+
+/** Forgets what was given for all agreements that were not made. */
+export function forgetGiven(storage: Storage): void {
+  for (const key of Object.keys(storage)) if (key.startsWith(PREFIX)) storage.removeItem(key)
+}
 
 function read(kept: string | null): Given | null {
   try {

@@ -6,7 +6,11 @@ import { call, problemText } from '#web/api/client.ts'
 import { faultsIn, faultsUnder } from '#web/api/problem.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useSettled } from '#web/parts/use-settled.ts'
-import { GivenKeeper } from './given.ts'
+import { keepHere } from '#web/frame/kept-here.ts'
+import { forgetGiven, GivenKeeper } from './given.ts'
+
+// What was given is kept by the browser beyond the page, so nothing of it is lost by leaving.
+keepHere({ unsaved: () => false, forget: () => forgetGiven(sessionStorage) })
 
 /** What an agreement is made of by itself. */
 export interface MadeOf {

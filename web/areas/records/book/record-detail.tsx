@@ -211,9 +211,11 @@ function RecordForm({
   readonly onMade: (id: string) => void
 }) {
   const say = useNotice()
-  const [back] = useState(() => enteredFor(record?.id))
-  const [values, setValues] = useState<Values>(back?.values ?? record?.data ?? {})
-  const [owner, setOwner] = useState(back ? back.customer : customer)
+  const [values, setValues] = useState<Values>(() => enteredFor(record?.id)?.values ?? record?.data ?? {})
+  const [owner, setOwner] = useState(() => {
+    const back = enteredFor(record?.id)
+    return back ? back.customer : customer
+  })
   const save = useCall('saveRecord')
   const make = useCall('makeRecord', ({ id }) => onMade(id))
   const pending = save.isPending || make.isPending
@@ -225,16 +227,14 @@ function RecordForm({
     owner !== (record?.customer?.id ?? customer)
   const set = (name: string, value: FieldValue) => setValues((before) => ({ ...before, [name]: value }))
   const body = { data: values, customer: owner, ...(record ? { version: record.version } : {}) }
+  const taken = (saved: BookRecord): true => {
+    setValues(saved.data)
+    setOwner(saved.customer?.id ?? null)
+    return true
+  }
   const send = async (): Promise<boolean> => {
     if (!record || !changed) return true
-    return save.mutateAsync({ params: { kind, id: record.id }, body }).then(
-      (saved) => {
-        setValues(saved.data)
-        setOwner(saved.customer?.id ?? null)
-        return true
-      },
-      () => false,
-    )
+    return save.mutateAsync({ params: { kind, id: record.id }, body }).then(taken, () => false)
   }
   useImperativeHandle(ref, () => ({ save: send }))
   // Where nothing is entered, what somebody else saved is shown.
@@ -251,11 +251,19 @@ function RecordForm({
   }, [record, values])
   const leaving = useRef<(() => void) | null>(null)
   useEffect(() => {
-    if (record) keepEntered(record.id, changed ? { values, customer: owner } : null)
+    if (!record) return
+    const entered = changed
+      ? {
+          values,
+          customer: owner,
+          save: () => call('saveRecord', { params: { kind, id: record.id }, body }).then(taken),
+        }
+      : null
+    keepEntered(record.id, entered)
     leaving.current =
-      record && may && changed
+      may && entered
         ? () =>
-            void call('saveRecord', { params: { kind, id: record.id }, body }).then(
+            void entered.save().then(
               () => {
                 keepEntered(record.id, null)
                 say(`${record.name} is saved.`)

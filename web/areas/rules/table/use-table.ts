@@ -1,13 +1,18 @@
 import { useEffect, useSyncExternalStore } from 'react'
 import { call } from '#web/api/client.ts'
 import { queries } from '#web/api/queries.ts'
-import { beforeSignOut } from '#web/frame/leaving.ts'
+import { keepHere } from '#web/frame/kept-here.ts'
 import type { RuleTableAnswer } from '#contract/rule.ts'
 import { TableKeeper } from './keeper.ts'
 import type { KeptTable } from './keeper.ts'
 
 /** Keepers outlive the screen: coming back brings what could be undone too. */
 const keepers = new Map<string, TableKeeper>()
+keepHere({
+  unsaved: () => [...keepers.values()].some((keeper) => keeper.state().saving.kind !== 'saved'),
+  settle: () => Promise.all([...keepers.values()].map((keeper) => keeper.settle())),
+  forget: () => keepers.clear(),
+})
 
 export function keeperOf(table: Pick<RuleTableAnswer, 'id' | 'draft' | 'version'>): TableKeeper {
   const known = keepers.get(table.id)
@@ -31,21 +36,11 @@ export function keeperOf(table: Pick<RuleTableAnswer, 'id' | 'draft' | 'version'
 export const useKeptTable = (keeper: TableKeeper): KeptTable =>
   useSyncExternalStore(keeper.subscribe, keeper.state)
 
-/** What is written is saved before the page is left. */
+/** What is written is saved when its screen is left for another. */
 export function useSavedOnLeaving(keeper: TableKeeper, id: string): void {
-  useEffect(() => {
-    const settle = async () => void (await keeper.settle())
-    const leaving = (event: BeforeUnloadEvent) => {
-      if (keeper.state().saving.kind === 'saved') return
-      void settle()
-      event.preventDefault()
-    }
-    beforeSignOut.add(settle)
-    window.addEventListener('beforeunload', leaving)
-    return () => {
-      beforeSignOut.delete(settle)
-      window.removeEventListener('beforeunload', leaving)
-      void settle().then(() => queries.invalidateQueries({ queryKey: ['ruleTable', { id }] }))
-    }
-  }, [keeper, id])
+  useEffect(
+    () => () =>
+      void keeper.settle().then(() => queries.invalidateQueries({ queryKey: ['ruleTable', { id }] })),
+    [keeper, id],
+  )
 }

@@ -2,7 +2,7 @@ import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { call, ProblemError, problemText } from '#web/api/client.ts'
-import { beforeSignOut } from '#web/frame/leaving.ts'
+import { keepHere } from '#web/frame/kept-here.ts'
 import { DraftKeeper } from './keeper.ts'
 import type { DraftStore, Kept } from './keeper.ts'
 
@@ -74,18 +74,20 @@ class OpenDrafts {
     return [...this.keepers.values()].some((keeper) => keeper.unsaved)
   }
 
-  /** Saves what is unsaved and forgets all of it: somebody else may sign in. */
-  async close(): Promise<void> {
+  async settle(): Promise<void> {
     await Promise.all([...this.keepers.values()].map((keeper) => keeper.settle()))
+  }
+
+  forget(): void {
     this.keepers.clear()
   }
 }
 
 export const openDrafts = new OpenDrafts()
-beforeSignOut.add(() => openDrafts.close())
-
-window.addEventListener('beforeunload', (event) => {
-  if (openDrafts.unsaved) event.preventDefault()
+keepHere({
+  unsaved: () => openDrafts.unsaved,
+  settle: () => openDrafts.settle(),
+  forget: () => openDrafts.forget(),
 })
 
 /** A draft that is saved by whoever opened it, not by itself. */

@@ -1,2 +1,0 @@
-/** What has to be brought to its end before somebody signs out. */
-export const beforeSignOut = new Set<() => Promise<void>>()
