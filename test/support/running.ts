@@ -1,4 +1,4 @@
-import { mkdtemp, rm } from 'node:fs/promises'
+import { cp, mkdtemp, rm } from 'node:fs/promises'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -15,6 +15,7 @@ import { openPostRoom } from '#server/post/post-room.ts'
 import { readSettings } from '#server/ground/settings.ts'
 import { makeApp } from '#server/start.ts'
 import { freshDatabase } from './database.ts'
+import type { FreshDatabase } from './database.ts'
 import { hearFaults } from './faults.ts'
 
 export interface Running {
@@ -49,30 +50,88 @@ export async function freePort(): Promise<number> {
   }
 }
 
+type DemoOptions = NonNullable<Parameters<typeof loadDemo>[1]>
+
+/** The demo as it stands once it is loaded, to begin copies from: a database that nobody is connected to, and the files. */
+interface Loaded {
+  readonly database: string
+  readonly folder: string
+  drop(): Promise<void>
+}
+
+const loadedDemos = new Map<string, Promise<Loaded>>()
+
+// Of the whole process: a hook outside of every group. What measures has none.
+const atEnd = (globalThis as { after?: (act: () => Promise<void>) => void }).after
+atEnd?.(async () => {
+  for (const loaded of loadedDemos.values()) await loaded.then(({ drop }) => drop()).catch(() => undefined)
+})
+
+/** Loads the demo once for all tests of this process that ask for the same of it. */
+function loadedDemo(options: DemoOptions): Promise<Loaded> {
+  const key = JSON.stringify(options)
+  const known = loadedDemos.get(key)
+  if (known) return known
+  const loading = (async () => {
+    const database = await freshDatabase(`demo_${loadedDemos.size}`)
+    const folder = await mkdtemp(join(tmpdir(), 'brevan-demo-'))
+    const app = await makeApp('worker', testSettings(database, folder, await freePort(), await freePort()))
+    hearFaults(app)
+    await loadDemo(app, options)
+    await app.pages.stop()
+    await app.pool.end()
+    return {
+      database: database.name,
+      folder,
+      drop: async () => {
+        await database.drop()
+        await rm(folder, { recursive: true, force: true })
+      },
+    }
+  })()
+  loadedDemos.set(key, loading)
+  return loading
+}
+
+const testSettings = (
+  database: Pick<FreshDatabase, 'url' | 'ownerUrl'>,
+  folder: string,
+  port: number,
+  smtpPort: number,
+  more: Readonly<Record<string, string>> = {},
+) =>
+  readSettings({
+    DATABASE_URL: database.url,
+    DATABASE_OWNER_URL: database.ownerUrl,
+    BREVAN_PORT: String(port),
+    BREVAN_SMTP_PORT: String(smtpPort),
+    BREVAN_DATA: folder,
+    BREVAN_DEMO: 'yes',
+    LOG_LEVEL: process.env['TEST_LOG'] ?? 'silent',
+    ...more,
+  })
+
 /** The whole application in this process, on a database of its own with the demo in it, if not said otherwise: web, worker and post room. */
 export async function startApp(
   name: string,
   options: { sheet?: boolean; worker?: boolean; demo?: boolean; past?: number; connections?: number } = {},
 ): Promise<Running> {
-  const database = await freshDatabase(name)
+  const { demo = true, sheet = true, past, connections } = options
+  const from = demo ? await loadedDemo({ sheet, ...(past ? { past } : {}) }) : null
+  const database = await freshDatabase(name, from?.database)
   const folder = await mkdtemp(join(tmpdir(), 'brevan-test-'))
+  if (from) await cp(from.folder, folder, { recursive: true })
   const [port, smtpPort] = [await freePort(), await freePort()]
   const app = await makeApp(
     'worker',
-    readSettings({
-      DATABASE_URL: database.url,
-      DATABASE_OWNER_URL: database.ownerUrl,
-      BREVAN_PORT: String(port),
-      BREVAN_SMTP_PORT: String(smtpPort),
-      BREVAN_DATA: folder,
-      ...(options.connections ? { BREVAN_CONNECTIONS: String(options.connections) } : {}),
-      BREVAN_DEMO: options.demo === false ? 'no' : 'yes',
-      LOG_LEVEL: process.env['TEST_LOG'] ?? 'silent',
+    testSettings(database, folder, port, smtpPort, {
+      ...(connections ? { BREVAN_CONNECTIONS: String(connections) } : {}),
+      BREVAN_DEMO: demo ? 'yes' : 'no',
     }),
   )
   hearFaults(app)
-  if (options.demo === false) await migrate(app.settings)
-  else await loadDemo(app, { sheet: options.sheet ?? true, ...(options.past ? { past: options.past } : {}) })
+  // Rights on the database itself are not copied with it.
+  await migrate(app.settings)
   await app.queue.start()
   const stopWork = options.worker === false ? () => app.queue.stop() : await startWork(app)
   const room = await openPostRoom(app, smtpPort, (token, raw) => takeReturned(app, token, raw))
