@@ -132,7 +132,7 @@ export const courseSchema = v.variant('course', [
   }),
   v.object({ course: v.literal('withdraw') }),
 ])
-export type TakenCourse = v.InferOutput<typeof courseSchema>
+export type SentCommand = v.InferOutput<typeof courseSchema>
 
 /** How one party is set up; one that is new has no id. A role's name stands in the document and is not changed here. */
 export const partySetting = v.object({

@@ -8,7 +8,7 @@ import type { Filled } from '#core/agreement/filled.ts'
 import { decide } from '#server/services/agreements/approvals.ts'
 import { routeAgain } from '#server/services/making/route-again.ts'
 import { authorityNow, decidersNow } from '#server/services/agreements/deciding.ts'
-import { takeCourse } from '#server/services/signing/courses.ts'
+import { runSenderCommand } from '#server/services/signing/courses.ts'
 import { newLink } from '#server/services/signing/links.ts'
 import { sendAgreements } from '#server/services/signing/sending.ts'
 import { consent, decline, fillBlanks, finish, readSigning } from '#server/services/signing/signing.ts'
@@ -131,7 +131,7 @@ async function live(
     if (now!.state === fate.ends && (now!.state !== 'out' || steps > 1)) {
       // What is out when the demo begins can still be signed for a while.
       if (now!.state === 'out')
-        await takeCourse(past, people.ines, id, {
+        await runSenderCommand(past, people.ines, id, {
           course: 'extend',
           day: dayIn('America/Los_Angeles', new Date(until.getTime() + 15 * DAY)),
         })
@@ -225,12 +225,12 @@ async function nextSigner(past: PastApp, people: People, id: string, fate: Fate)
     return true
   }
   if (fate.ends === 'withdrawn') {
-    await takeCourse(past, people.ines, id, { course: 'withdraw' })
+    await runSenderCommand(past, people.ines, id, { course: 'withdraw' })
     return true
   }
   // Whoever takes longer than there is time gets more of it.
   if (row!.signBy! < new Date(past.now().getTime() + DAY))
-    await takeCourse(past, people.ines, id, {
+    await runSenderCommand(past, people.ines, id, {
       course: 'extend',
       day: dayIn('America/Los_Angeles', new Date(past.now().getTime() + 14 * DAY)),
     })

@@ -4,7 +4,7 @@ import { pino } from 'pino'
 import type { App } from './app/app.ts'
 import { PagePool } from './lanes/pool.ts'
 import { connect } from './db/connect.ts'
-import { openKeeper } from './files/open-keeper.ts'
+import { openStorage } from './files/open-keeper.ts'
 import { FileStore } from './files/store.ts'
 import { JOBS } from './jobs/jobs.ts'
 import { Queue } from './queue/queue.ts'
@@ -29,7 +29,7 @@ export async function makeApp(role: 'web' | 'worker', settings: Settings = readS
     secrets:
       settings.secretKey === null ? Secrets.ofFile(settings.secretKeys) : Secrets.ofKey(settings.secretKey),
     log,
-    files: new FileStore(await openKeeper(settings), db, now),
+    files: new FileStore(await openStorage(settings), db, now),
     pages: new PagePool(role === 'web' ? 1 : settings.threads),
     queue: new Queue(settings.databaseUrl, log, role === 'worker', JOBS),
     now,

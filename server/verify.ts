@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
 import { speaks } from '#core/languages/all.ts'
-import { isKnownSealer, verdictSaid } from '#core/evidence/verdict.ts'
+import { isKnownSealer, describeVerdict } from '#core/evidence/verdict.ts'
 import { examine } from './seal/examine.ts'
 import { anchorsFile, anchorsIn } from './seal/means.ts'
 
@@ -35,5 +35,5 @@ const bytes = await read(path!)
 // What the PDF library remarks on broken files is no part of the verdict.
 console.warn = () => undefined
 const examined = await examine(bytes)
-process.stdout.write(`${verdictSaid(examined, speaks('en'), anchors).join('\n')}\n`)
+process.stdout.write(`${describeVerdict(examined, speaks('en'), anchors).join('\n')}\n`)
 process.exit(examined.kind === 'sealed' && examined.intact ? (isKnownSealer(examined, anchors) ? 0 : 2) : 1)

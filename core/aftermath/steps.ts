@@ -86,7 +86,7 @@ export type Step = { readonly [K in StepKind]: StepOf<K> }[StepKind]
 export const MOST_STEPS = 40
 
 /** What a step does, in a few words; `named`: what ids stand for. */
-export function stepSaid(step: Step, named: (id: string) => string): string {
+export function describeStep(step: Step, named: (id: string) => string): string {
   switch (step.kind) {
     case 'file to the record':
       return `file it to the record as ${step.name}`

@@ -3,7 +3,7 @@ import { number } from '../expression/values/value.ts'
 import type { Value } from '../expression/values/value.ts'
 import type { Language } from '../languages/language.ts'
 import type { Speaker } from '../languages/speak.ts'
-import { readingsSaid, readTyped, shownIn } from '../text/typed-number.ts'
+import { describeReadings, readTyped, shownIn } from '../text/typed-number.ts'
 import { signatureProblem, textProblem } from './signature.ts'
 import type { Filled } from './filled.ts'
 import type { PlacedBlank } from './signing.ts'
@@ -27,7 +27,7 @@ export function valueProblem(
   if (unseen) return rules.message ?? unseen
   const typed = kind === 'number' ? readTyped(value.text, language) : null
   if (typed && !typed.ok && typed.readings) {
-    const [one, other] = readingsSaid(typed.readings, language)
+    const [one, other] = describeReadings(typed.readings, language)
     return say('value.twoReadings', { text: value.text, one, other })
   }
   const amount = typed?.ok ? typed.value : null

@@ -48,5 +48,5 @@ export const RULE_ORIGINS: readonly RuleOrigin[] = [
 ]
 
 /** An origin in words, behind “made from”. */
-export const originSaid = (told: ToldOrigin): string =>
+export const describeOrigin = (told: ToldOrigin): string =>
   'run' in told ? ORIGINS.row.says(`row ${told.row} of ${told.run}`) : ORIGINS[told.origin].says(told.named)

@@ -118,7 +118,7 @@ const SPOKEN: Partial<Record<AgreementState, string>> = { cleared: 'ready to sen
 export const stateWord = (state: AgreementState): string => SPOKEN[state] ?? state
 
 /** The state with what its mail came to: of a notice its mail is all there is. `undelivered`: the last to somebody came back. */
-export const stateSaid = (state: AgreementState, undelivered: boolean): string =>
+export const describeState = (state: AgreementState, undelivered: boolean): string =>
   undelivered
     ? state === 'delivered'
       ? 'not delivered'

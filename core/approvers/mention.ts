@@ -100,7 +100,7 @@ function readOne(name: string, { people, teams }: Directory): Mention | null {
 }
 
 /** A mention as it is written. */
-export const mentionSaid = (mention: Mention): string => {
+export const describeMention = (mention: Mention): string => {
   switch (mention.kind) {
     case 'post':
       return mention.post
@@ -113,4 +113,4 @@ export const mentionSaid = (mention: Mention): string => {
   }
 }
 
-export const anyOfSaid = (any: AnyOf): string => any.map(mentionSaid).join(' or ')
+export const describeAnyOf = (any: AnyOf): string => any.map(describeMention).join(' or ')

@@ -7,7 +7,7 @@ import type { Turn } from './parties.ts'
 export type Asks = 'nothing' | 'reason' | 'day' | 'address' | 'person' | 'code'
 
 /** One thing that the sender can do with an agreement that has gone out, or with one of its parties. */
-export interface Course {
+export interface SenderCommand {
   readonly name: string
   readonly label: string
   readonly of: 'agreement' | 'party'
@@ -96,13 +96,14 @@ export const COURSES = [
     says: 'Nobody can sign it after that, and it cannot be taken up again. Its number is kept.',
     final: true,
   },
-] as const satisfies readonly Course[]
-export type CourseName = (typeof COURSES)[number]['name']
+] as const satisfies readonly SenderCommand[]
+export type SenderCommandName = (typeof COURSES)[number]['name']
 
-export const courseOf = (name: CourseName): Course => COURSES.find((course) => course.name === name)!
+export const courseOf = (name: SenderCommandName): SenderCommand =>
+  COURSES.find((course) => course.name === name)!
 
 /** Why a course cannot be taken now; null: it can. */
-export function courseRefusal(name: CourseName, state: AgreementState, facts: Facts): string | null {
+export function courseRefusal(name: SenderCommandName, state: AgreementState, facts: Facts): string | null {
   const course = courseOf(name)
   if (course.move) {
     const moved = move(state, course.move, facts)
@@ -116,12 +117,12 @@ export function courseRefusal(name: CourseName, state: AgreementState, facts: Fa
 }
 
 /** The courses of an agreement as a whole that can be taken now. */
-export const coursesNow = (state: AgreementState, facts: Facts): readonly CourseName[] =>
+export const coursesNow = (state: AgreementState, facts: Facts): readonly SenderCommandName[] =>
   COURSES.filter(({ name }) => courseRefusal(name, state, facts) === null).map(({ name }) => name)
 
 /** Whether a course concerns a party as far as they are. */
 export function concerns(
-  name: CourseName,
+  name: SenderCommandName,
   party: Pick<Turn, 'kind'> & {
     readonly invitedAt: unknown
     readonly signedAt: unknown

@@ -49,7 +49,7 @@ export const STANDINGS = [
   'revised',
   ...LINK_ENDS,
 ] as const
-export type Standing = (typeof STANDINGS)[number]
+export type LinkStatus = (typeof STANDINGS)[number]
 
 export const GATES = ['turn', 'identity', 'consent', 'blanks', 'finish'] as const
 export type Gate = (typeof GATES)[number]
@@ -72,8 +72,8 @@ export interface Missing {
   readonly message: string | null
 }
 
-export interface Passage {
-  readonly standing: Standing
+export interface SigningAccess {
+  readonly standing: LinkStatus
   /** In the order in which they are passed; none where nothing is to be passed. */
   readonly gates: readonly { readonly gate: Gate; readonly passed: boolean }[]
   readonly missing: readonly Missing[]
@@ -81,7 +81,7 @@ export interface Passage {
 }
 
 /** Where a link leads, before anybody has shown who they are. */
-function standingOf(ceremony: Ceremony, bearer: Bearer, now: Date): Standing {
+function standingOf(ceremony: Ceremony, bearer: Bearer, now: Date): LinkStatus {
   const { state, revision, signBy } = ceremony
   if (bearer.link) return bearer.link
   if (bearer.revision !== revision) return 'revised'
@@ -96,7 +96,7 @@ function standingOf(ceremony: Ceremony, bearer: Bearer, now: Date): Standing {
 }
 
 /** Standings in which the document may be read by the link's bearer, once they have shown who they are. */
-const READABLE: readonly Standing[] = ['open', 'signed', 'reading', 'executed', 'declined']
+const READABLE: readonly LinkStatus[] = ['open', 'signed', 'reading', 'executed', 'declined']
 
 /** What is not filled in that has to be, or not as it has to be, in reading order. */
 export function missingOf(
@@ -114,7 +114,7 @@ export function missingOf(
 }
 
 /** What the bearer of a link may do now, and what is missing for the rest; `say`: in whose language that is told. */
-export function passageOf(ceremony: Ceremony, bearer: Bearer, now: Date, say: Say): Passage {
+export function passageOf(ceremony: Ceremony, bearer: Bearer, now: Date, say: Say): SigningAccess {
   const standing = standingOf(ceremony, bearer, now)
   const identity = bearer.check === 'link' || bearer.proved
   if (standing !== 'open') {

@@ -34,7 +34,7 @@ const shown = (value: FieldValue | undefined): string =>
  * changed to different values is a conflict of the whole record; nothing is guessed. Met for the first time, what ours has already
  * and theirs says otherwise is a conflict too.
  */
-export function meet(
+export function reconcile(
   ours: RecordData,
   theirs: RecordData,
   last: LastMet | null,

@@ -72,12 +72,12 @@ export interface EvidenceAct {
 }
 
 /** An address of which its owner sees that it is theirs, and nobody else which it is. */
-export function veiledMail(email: string): string {
+export function maskAddress(email: string): string {
   const at = email.lastIndexOf('@')
   const name = [...email.slice(0, at)]
   return `${name[0] ?? ''}…${name.length > 2 ? name.at(-1)! : ''}@${email.slice(at + 1)}`
 }
-export const veiledPhone = (phone: string): string => `…${phone.slice(-3)}`
+export const maskPhone = (phone: string): string => `…${phone.slice(-3)}`
 
 /** A party as their record has them, of those who have signed or agreed. */
 export interface SignedParty {
@@ -114,10 +114,10 @@ const partyOf = (party: SignedParty): EvidenceParty => ({
   title: party.title,
   proofs: proofsOf(party),
   atDeviceOf: party.atDeviceOf,
-  mail: { veiled: veiledMail(party.email), sha256: hashOf(party.email) },
+  mail: { veiled: maskAddress(party.email), sha256: hashOf(party.email) },
   phone:
     party.check === 'text code' || party.linkBy === 'text'
-      ? { veiled: veiledPhone(party.phone), sha256: hashOf(party.phone) }
+      ? { veiled: maskPhone(party.phone), sha256: hashOf(party.phone) }
       : null,
   consentedAt: party.consentedAt?.toISOString() ?? null,
   signedAt: party.signedAt.toISOString(),

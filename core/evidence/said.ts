@@ -51,13 +51,13 @@ const ACT_WORDS: Partial<Record<ActName, WordKey>> = {
   'signed on paper': 'evidence.acts.paper',
 }
 
-export const actSaid = (act: ActName, say: Say): string => {
+export const describeAct = (act: ActName, say: Say): string => {
   const key = ACT_WORDS[act]
   return key ? say(key) : act
 }
 
 /** The proofs of who a party is, in plain words, weakest first. */
-export const proofsSaid = (
+export const describeProofs = (
   party: Pick<EvidenceParty, 'proofs' | 'atDeviceOf'> & {
     readonly paper?: Pick<PaperEvidence, 'by'> | null | undefined
     readonly mail: { readonly veiled: string }
@@ -74,7 +74,7 @@ export const proofsSaid = (
   )
 
 /** Says evidence in a language; times in UTC, to the second, so that they are the same for every reader. */
-export function evidenceSaid(evidence: Evidence, { say, moment, language }: Speaker): SaidEvidence {
+export function describeEvidence(evidence: Evidence, { say, moment, language }: Speaker): SaidEvidence {
   const { agreement, document, trail, parties, acts, verify } = evidence
   const time = (at: string) => moment(new Date(at), 'UTC')
   const row = (label: WordKey, text: string, code = false): Row => ({ label: say(label), text, code })
@@ -98,7 +98,7 @@ export function evidenceSaid(evidence: Evidence, { say, moment, language }: Spea
       label: party.label,
       name: party.title ? `${party.name}, ${party.title}` : party.name,
       rows: [
-        row('evidence.identity', proofsSaid(party, say).join('; ')),
+        row('evidence.identity', describeProofs(party, say).join('; ')),
         ...(party.consentedAt ? [row('evidence.consent', time(party.consentedAt))] : []),
         row(
           party.kind === 'assenter' ? 'evidence.agreed' : 'evidence.signed',
@@ -115,7 +115,7 @@ export function evidenceSaid(evidence: Evidence, { say, moment, language }: Spea
       String(seq),
       time(at),
       actor,
-      networkAddress ? `${actSaid(act, say)} (${networkAddress})` : actSaid(act, say),
+      networkAddress ? `${describeAct(act, say)} (${networkAddress})` : describeAct(act, say),
       hash.slice(0, 12),
     ]),
     closing: say('evidence.closing'),

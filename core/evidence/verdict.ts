@@ -1,6 +1,6 @@
 import type { Speaker } from '../languages/speak.ts'
 import type { EvidenceParty } from './evidence.ts'
-import { proofsSaid } from './said.ts'
+import { describeProofs } from './said.ts'
 
 type Party = Pick<EvidenceParty, 'label' | 'kind' | 'name' | 'proofs' | 'atDeviceOf' | 'signedAt'> & {
   readonly mail: { readonly veiled: string }
@@ -42,7 +42,7 @@ export function isKnownSealer(verdict: Verdict, anchors: ReadonlySet<string>): b
 }
 
 /** The same in plain words, a line each. */
-export function verdictSaid(
+export function describeVerdict(
   verdict: Verdict,
   { say, moment }: Speaker,
   anchors: ReadonlySet<string>,
@@ -72,7 +72,7 @@ export function verdictSaid(
   )
   for (const party of evidence.parties)
     lines.push(
-      `${party.kind === 'assenter' ? 'Agreed' : 'Signed'} by ${party.name} as ${party.label}, ${time(party.signedAt)}: ${proofsSaid(party, say).join('; ')}`,
+      `${party.kind === 'assenter' ? 'Agreed' : 'Signed'} by ${party.name} as ${party.label}, ${time(party.signedAt)}: ${describeProofs(party, say).join('; ')}`,
     )
   return lines
 }

@@ -5,7 +5,7 @@ import { withBudget } from '../expression/values/budget.ts'
 import type { Language } from '../languages/language.ts'
 import type { Say } from '../languages/speak.ts'
 import type { Json } from '../mapping/nested.ts'
-import { readingsSaid, readTyped } from '../text/typed-number.ts'
+import { describeReadings, readTyped } from '../text/typed-number.ts'
 import { coerce } from '../outline/coerce.ts'
 import { isItems, nameTypes } from '../outline/field.ts'
 import type { Field, FieldType, FieldValue, Outline, PlainValue, RecordData } from '../outline/field.ts'
@@ -245,7 +245,7 @@ export function readPlain(
       ? readTyped(answer.trim().replace(field.type === 'percent' ? /%$/ : /\p{Sc}/gu, ''), language)
       : null
   if (typed && !typed.ok && typed.readings) {
-    const [one, other] = readingsSaid(typed.readings, language)
+    const [one, other] = describeReadings(typed.readings, language)
     return { value: null, problem: say('value.twoReadings', { text: String(answer), one, other }) }
   }
   // Texts come with typographic quotes, line breaks and all; only what cannot be kept or seen is refused elsewhere.

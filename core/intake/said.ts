@@ -14,7 +14,7 @@ export interface SaidAnswer {
 }
 
 /** All that was answered to what is asked, as the reader would write it. */
-export function answersSaid(
+export function describeAnswers(
   asked: AskedForm,
   answers: Answers,
   reader: { readonly say: Say; readonly language: Language },
@@ -30,7 +30,7 @@ export function answersSaid(
           ? (answer as readonly AnsweredFile[]).map(({ name }) => name).join(', ')
           : ''
         : field && read.data[id] !== undefined
-          ? valueSaid(field, read.data[id], reader)
+          ? describeValue(field, read.data[id], reader)
           : typeof answer === 'string'
             ? answer
             : ''
@@ -43,7 +43,7 @@ export function answersSaid(
 }
 
 /** A value as the reader would write it. */
-export function valueSaid(
+export function describeValue(
   field: Field,
   value: FieldValue,
   reader: { readonly say: Say; readonly language: Language },
@@ -53,7 +53,7 @@ export function valueSaid(
       .map((item) =>
         (field.items ?? [])
           .flatMap((each) =>
-            item[each.name] === undefined ? [] : [valueSaid(each, item[each.name]!, reader)],
+            item[each.name] === undefined ? [] : [describeValue(each, item[each.name]!, reader)],
           )
           .join(', '),
       )

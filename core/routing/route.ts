@@ -1,5 +1,5 @@
 import { RECORD_STEPS, withBudget } from '../expression/values/budget.ts'
-import { anyOfSaid } from '../approvers/mention.ts'
+import { describeAnyOf } from '../approvers/mention.ts'
 import type { AnyOf } from '../approvers/mention.ts'
 import type { Directory } from '../approvers/directory.ts'
 import { decide } from '../rules/decide.ts'
@@ -85,7 +85,7 @@ export const routeOf = ({ tables, directory }: RoutedBy, decided: Decided, of: R
         for (const copy of outcome.copies) route.copies.add(copy)
         const escalateTo = approversOf(table.table.escalateTo, directory, of).flat()
         for (const who of approversOf(fired.then.approver ?? '', directory, of)) {
-          const approver = anyOfSaid(who)
+          const approver = describeAnyOf(who)
           const { order, days } = outcome
           const basis = basisOf(fired, of)
           steps.set(
@@ -160,9 +160,9 @@ function joined(before: RouteStep | undefined, step: RouteStep): RouteStep {
 }
 
 /** A row as it is named where it decides: "row 2 of Season approvals, edition 3". */
-export const rowSaid = ({ name, edition, row }: Pick<Reason, 'name' | 'edition' | 'row'>): string =>
+export const describeRow = ({ name, edition, row }: Pick<Reason, 'name' | 'edition' | 'row'>): string =>
   `row ${row} of ${name}, edition ${edition}`
 
 /** A step's reasons in one sentence; what several tables say alike is said once. */
-export const reasonsSaid = (reasons: readonly Reason[]): string =>
+export const describeReasons = (reasons: readonly Reason[]): string =>
   [...new Set(reasons.map(({ says }) => says))].join('; ')

@@ -1,5 +1,5 @@
 import { mayAnybody } from '../approvers/authority.ts'
-import { anyOfSaid, readApprovers } from '../approvers/mention.ts'
+import { describeAnyOf, readApprovers } from '../approvers/mention.ts'
 import type { Directory } from '../approvers/directory.ts'
 import { checkExpression, inferredType } from '../expression/check.ts'
 import { compileExpression, compileUnaryTests } from '../expression/compile.ts'
@@ -83,7 +83,7 @@ export function tableFaults(table: RuleTable, names: RuleNames, directory: Direc
 function withoutApprover(text: string, directory: Directory): string | null {
   const read = readApprovers(text, directory)
   const none = read.ok ? read.all.find((any) => !any.some((each) => mayAnybody(each, directory))) : undefined
-  return none ? anyOfSaid(none) : null
+  return none ? describeAnyOf(none) : null
 }
 
 interface Mended {

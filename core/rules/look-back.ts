@@ -1,4 +1,4 @@
-import { anyOfSaid } from '../approvers/mention.ts'
+import { describeAnyOf } from '../approvers/mention.ts'
 import type { Directory } from '../approvers/directory.ts'
 import type { TemplateContent } from '../document/template.ts'
 import type { RecordData } from '../outline/field.ts'
@@ -62,7 +62,7 @@ function asksOf(
 ): (decided: Decided) => { readonly names: readonly string[]; readonly problem: string | null } {
   const said = table.table.rows.map(({ then }) => {
     const { approver, refuse } = readOutcome(then, directory)
-    return [...approver.map(anyOfSaid), ...(refuse === null ? [] : [REFUSED])]
+    return [...approver.map(describeAnyOf), ...(refuse === null ? [] : [REFUSED])]
   })
   return (decided) => {
     const counting = rowsThatCount(table, decided)

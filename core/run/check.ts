@@ -11,7 +11,7 @@ import { prepareTemplate } from '../merge/prepare.ts'
 import type { FieldValue, RecordData } from '../outline/field.ts'
 import { bundleFields, examineBundle } from '../packet/bundle.ts'
 import type { Bundle } from '../packet/bundle.ts'
-import { reasonsSaid, routeOf, rowSaid, straight } from '../routing/route.ts'
+import { describeReasons, routeOf, describeRow, straight } from '../routing/route.ts'
 import type { Routed } from '../routing/route.ts'
 import { decidedOf } from '../rules/agreement-facts.ts'
 import type { AgreementRules } from '../rules/agreement-facts.ts'
@@ -117,7 +117,7 @@ function checkGroup(
     problems.push({
       field: '',
       column: null,
-      message: `Not to be made: ${refusal.says} (${rowSaid(refusal)})`,
+      message: `Not to be made: ${refusal.says} (${describeRow(refusal)})`,
     })
   const { row } = rows[0]!
   return {
@@ -128,7 +128,7 @@ function checkGroup(
     problems,
     wording: merged.wording,
     approvals: routed.ok
-      ? routed.route.steps.map(({ approver, reasons }) => ({ approver, reason: reasonsSaid(reasons) }))
+      ? routed.route.steps.map(({ approver, reasons }) => ({ approver, reason: describeReasons(reasons) }))
       : [],
     people: merged.people.map(({ label, name, email, order }) => ({ label, name, email, order })),
     language: extras.language,

@@ -66,7 +66,7 @@ export function shownIn(value: string, language: string): string {
 }
 
 /** Both readings of what has two, as somebody of a language may write each so that it has one. */
-export const readingsSaid = (
+export const describeReadings = (
   readings: readonly [string, string],
   language: Language,
 ): readonly [string, string] => [

@@ -1,7 +1,7 @@
-import { originSaid } from '../agreement/origin.ts'
+import { describeOrigin } from '../agreement/origin.ts'
 import type { Moment } from '../aftermath/steps.ts'
 import type { ToldOrigin } from '../agreement/origin.ts'
-import { reasonsSaid, rowSaid } from '../routing/route.ts'
+import { describeReasons, describeRow } from '../routing/route.ts'
 import type { RouteStep } from '../routing/route.ts'
 import { hashOf } from './trail.ts'
 import type { TrailAct } from './trail.ts'
@@ -161,9 +161,9 @@ const noted = (note: string) => (note ? `: “${note}”` : '')
 
 /** What is said of each act, and to whom. */
 export const ACTS: { readonly [N in ActName]: Told<N> } = {
-  made: { says: (detail) => `made it from ${originSaid(detail)}`, parties: false },
+  made: { says: (detail) => `made it from ${describeOrigin(detail)}`, parties: false },
   'made again': {
-    says: (detail) => `made it again from ${originSaid(detail)}, revision ${detail.revision}`,
+    says: (detail) => `made it again from ${describeOrigin(detail)}, revision ${detail.revision}`,
     parties: false,
   },
   'wording changed by hand': {
@@ -331,8 +331,8 @@ export const routingActs = (
         act: 'put to approval',
         detail: {
           approver: step.approver,
-          reason: reasonsSaid(step.reasons),
-          rows: step.reasons.map(rowSaid).join('; '),
+          reason: describeReasons(step.reasons),
+          rows: step.reasons.map(describeRow).join('; '),
           may: mayHash(step),
         },
       }))

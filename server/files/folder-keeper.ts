@@ -3,7 +3,7 @@ import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promis
 import type { FileHandle } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import type { Readable } from 'node:stream'
-import type { Keeper } from './keeper.ts'
+import type { FileStorage } from './keeper.ts'
 
 /** Milliseconds after which a part that nobody has finished is left over. */
 const PART_AGE = 10_000
@@ -12,7 +12,7 @@ const PART_AGE = 10_000
 const [OWN, OWN_FOLDER] = [0o600, 0o700]
 
 /** Keeps files in a folder: written as a part, brought to the disk, and named when they are whole. */
-export class FolderKeeper implements Keeper {
+export class FolderStorage implements FileStorage {
   private readonly parts: string
 
   constructor(private readonly folder: string) {

@@ -4,7 +4,7 @@ import type { Readable } from 'node:stream'
  * Where the bytes of files lie: a folder, or a store that speaks S3's protocol. Names are SHA-256 in hex. Nothing is ever
  * there in part: a process that dies leaves a file whole or not at all.
  */
-export interface Keeper {
+export interface FileStorage {
   /** Bytes of a file; null: it is not there. */
   sizeOf(name: string): Promise<number | null>
   put(name: string, bytes: Uint8Array): Promise<void>

@@ -1,11 +1,11 @@
 import { join } from 'node:path'
 import type { Settings } from '#server/ground/settings.ts'
-import { FolderKeeper } from './folder-keeper.ts'
-import type { Keeper } from './keeper.ts'
+import { FolderStorage } from './folder-keeper.ts'
+import type { FileStorage } from './keeper.ts'
 
 /** The keeper of the settings; what a store needs is read only where there is one. */
-export async function openKeeper({ bucket, dataFolder }: Settings): Promise<Keeper> {
-  if (!bucket) return new FolderKeeper(join(dataFolder, 'files'))
-  const { S3Keeper } = await import('./s3-keeper.ts')
-  return new S3Keeper(bucket)
+export async function openStorage({ bucket, dataFolder }: Settings): Promise<FileStorage> {
+  if (!bucket) return new FolderStorage(join(dataFolder, 'files'))
+  const { S3Storage } = await import('./s3-keeper.ts')
+  return new S3Storage(bucket)
 }

@@ -15,14 +15,14 @@ import {
   S3Client,
 } from '@aws-sdk/client-s3'
 import type { Bucket } from '#server/ground/settings.ts'
-import type { Keeper } from './keeper.ts'
+import type { FileStorage } from './keeper.ts'
 
 /** Milliseconds without an answer after which a request is tried again. */
 const PATIENCE = { connectionTimeout: 3_000, requestTimeout: 30_000 }
 const ATTEMPTS = 4
 
 /** Keeps files as objects of a bucket. Putting an object is whole or not at all by the protocol. */
-export class S3Keeper implements Keeper {
+export class S3Storage implements FileStorage {
   private readonly client: S3Client
 
   constructor(private readonly bucket: Bucket) {

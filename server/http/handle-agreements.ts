@@ -12,7 +12,7 @@ import { dropMessage, keepMessage, savedMessages } from '#server/services/signin
 import { fillMessage, sendingOfMany, setSendingOfMany } from '#server/services/signing/send-many.ts'
 import { answerParty } from '#server/services/signing/questions.ts'
 import { handDevice, sendingOf, setSending } from '#server/services/signing/set-sending.ts'
-import { takeCourse } from '#server/services/signing/courses.ts'
+import { runSenderCommand } from '#server/services/signing/courses.ts'
 import type { Handlers } from './handlers.ts'
 import { DOCX, sendFile, sendPart, uploaded } from './files.ts'
 import {
@@ -85,7 +85,7 @@ export const agreementHandlers = {
   takeScan: async ({ app, person, params, request }) =>
     takeScan(app, person, params.id, params.party, uploaded(request.body)),
   signOnPaper: async ({ app, person, params }) => signOnPaper(app, person, params.id, params.party),
-  takeCourse: async ({ app, person, params, body }) => takeCourse(app, person, params.id, body),
+  takeCourse: async ({ app, person, params, body }) => runSenderCommand(app, person, params.id, body),
   answerParty: async ({ app, person, params, body }) =>
     answerParty(app, person, params.id, params.question, body.answer),
 } satisfies Partial<Handlers>

@@ -22,12 +22,12 @@ export const programHandlers = {
   troubles: async ({ app, person }) => troubles.troublesOf(app, person),
   tellNow: async ({ app, person, params }) => hooks.tellNow(app, person, params.id),
   startAgain: async ({ app, person, params }) => troubles.startAgain(app, person, params.id),
-  tellAgain: async ({ app, person, params }) => hooks.tellAgain(app, person, params.id, params.delivery),
-  programTemplates: async ({ app, caller }) => told.templatesTold(app, caller.person),
-  programTemplate: async ({ app, caller, params }) => told.templateTold(app, caller.person, params.id),
-  programPackets: async ({ app, caller }) => told.packetsTold(app, caller.person),
-  programPacket: async ({ app, caller, params }) => told.packetTold(app, caller.person, params.id),
-  programRecords: async ({ app, params, query }) => told.recordsTold(app, params.kind, query),
+  tellAgain: async ({ app, person, params }) => hooks.resendEvent(app, person, params.id, params.delivery),
+  programTemplates: async ({ app, caller }) => told.templateViews(app, caller.person),
+  programTemplate: async ({ app, caller, params }) => told.templateView(app, caller.person, params.id),
+  programPackets: async ({ app, caller }) => told.packetViews(app, caller.person),
+  programPacket: async ({ app, caller, params }) => told.packetView(app, caller.person, params.id),
+  programRecords: async ({ app, params, query }) => told.recordViews(app, params.kind, query),
   programStart: async ({ app, caller, body, reference, response }) => {
     const started = await starts.startOne(app, caller, body, reference)
     response.location(started.at)
@@ -39,22 +39,22 @@ export const programHandlers = {
     response.location(started.at)
     return started
   },
-  programRun: async ({ app, caller, params }) => runs.runTold(app, caller, params.id),
+  programRun: async ({ app, caller, params }) => runs.runView(app, caller, params.id),
   programStarted: async ({ app, caller, params }) => starts.readStart(app, caller, params.id),
-  programForms: async ({ app }) => asking.formsTold(app),
-  programForm: async ({ app, params }) => asking.formTold(app, params.id),
+  programForms: async ({ app }) => asking.formViews(app),
+  programForm: async ({ app, params }) => asking.formView(app, params.id),
   programAsk: async ({ app, caller, params, body, reference, response }) => {
     const asked = await asking.askOne(app, caller, params.id, body, reference)
     response.location(asked.at)
     return asked
   },
-  programAnswer: async ({ app, caller, params }) => asking.askedTold(app, caller, params.id),
-  programAgreements: async ({ app, query }) => told.agreementsTold(app, query),
-  programAgreement: async ({ app, caller, params }) => told.agreementTold(app, caller.person, params.id),
+  programAnswer: async ({ app, caller, params }) => asking.questionViews(app, caller, params.id),
+  programAgreements: async ({ app, query }) => told.agreementViews(app, query),
+  programAgreement: async ({ app, caller, params }) => told.agreementView(app, caller.person, params.id),
   programTrail: async ({ app, params }) => trailOf(app, params.id),
   programDocument: async ({ app, params, response }) => {
     const { bytes, fileName } = await documentNow(app, params.id)
     sendFile(response, bytes, fileName, 'application/pdf', 'inline')
   },
-  programSend: async ({ app, caller, params }) => told.sendTold(app, caller.person, params.id),
+  programSend: async ({ app, caller, params }) => told.sendStarted(app, caller.person, params.id),
 } satisfies Partial<Handlers>

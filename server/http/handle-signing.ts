@@ -4,13 +4,13 @@ import { documentNow } from '#server/services/agreements/document-now.ts'
 import { receiveFile, receiveSignature } from '#server/services/signing/handed-in.ts'
 import { recordingOfLink } from '#server/services/signing/introduction.ts'
 import { printAsParty } from '#server/services/signing/paper.ts'
-import { prove, sendCode } from '#server/services/signing/proving.ts'
+import { verifyCode, sendCode } from '#server/services/signing/proving.ts'
 import { readFlowing, readPicture } from '#server/services/signing/reading.ts'
 import { askAsParty } from '#server/services/signing/questions.ts'
 import * as signing from '#server/services/signing/signing.ts'
 import type { Visitor } from '#server/services/signing/visit.ts'
 import type { ExaminedFile } from '#contract/verify.ts'
-import { examineFile, verifyCode } from '#server/services/signing/verifying-files.ts'
+import { examineFile, sealedByCode } from '#server/services/signing/verifying-files.ts'
 import { sendFile, sendPart, uploaded } from './files.ts'
 import type { Handlers } from './handlers.ts'
 
@@ -60,10 +60,10 @@ export const signingHandlers = {
     const examined = await examineFile(app, address, uploaded(request.body))
     return examined as ExaminedFile
   },
-  verifyCode: async ({ app, params }) => verifyCode(app, params.code),
+  verifyCode: async ({ app, params }) => sealedByCode(app, params.code),
   sendCode: async ({ app, ...call }) => sendCode(app, visitor(call)),
   prove: async ({ app, body, response, ...call }) => {
-    const { proof } = await prove(app, visitor(call), body.code)
+    const { proof } = await verifyCode(app, visitor(call), body.code)
     response.cookie(PROOF_COOKIE, proof, {
       httpOnly: true,
       sameSite: 'strict',

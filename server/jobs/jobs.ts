@@ -19,7 +19,7 @@ import { doAftermath } from '#server/services/aftermath/doing.ts'
 import { planAftermath } from '#server/services/aftermath/planning.ts'
 import { pullConnections } from '#server/services/connections/pulling.ts'
 import { sendMade } from '#server/services/signing/send-made.ts'
-import { giveBackForgotten } from '#server/services/making/claims.ts'
+import { releaseForgotten } from '#server/services/making/claims.ts'
 import { makeAnswers } from '#server/services/intakes/make-answers.ts'
 import { forgetBegun } from '#server/services/intakes/answers.ts'
 import { makeOnce } from './making.ts'
@@ -109,7 +109,7 @@ export const JOBS: { readonly [N in JobName]: Job<N> } = {
       await closeDay(app)
       await forgetBegun(app)
       await forgetStarts(app)
-      await giveBackForgotten(app)
+      await releaseForgotten(app)
       await sweepNight(app)
       await forgetTold(app)
     },

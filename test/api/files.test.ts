@@ -3,9 +3,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import { expect } from 'chai'
-import { FolderKeeper } from '#server/files/folder-keeper.ts'
-import type { Keeper } from '#server/files/keeper.ts'
-import { S3Keeper } from '#server/files/s3-keeper.ts'
+import { FolderStorage } from '#server/files/folder-keeper.ts'
+import type { FileStorage } from '#server/files/keeper.ts'
+import { S3Storage } from '#server/files/s3-keeper.ts'
 import { FileRecords, FileStore, sha256 } from '#server/files/store.ts'
 import { startBucket } from '#test/support/bucket.ts'
 import type { TestBucket } from '#test/support/bucket.ts'
@@ -24,10 +24,10 @@ describe('files', () => {
   let running: Running
   let folder = ''
   let bucket: TestBucket
-  const keepers: Record<string, () => Keeper> = {
-    'in a folder': () => new FolderKeeper(folder),
+  const keepers: Record<string, () => FileStorage> = {
+    'in a folder': () => new FolderStorage(folder),
     'in a bucket': () =>
-      new S3Keeper({
+      new S3Storage({
         name: 'agreements',
         prefix: 'test/',
         endpoint: bucket.env['S3_ENDPOINT']!,
@@ -144,7 +144,7 @@ describe('files', () => {
     })
 
   it('begun in a folder by a process that died are tidied up, those being written are not', async () => {
-    const keeper = new FolderKeeper(folder)
+    const keeper = new FolderStorage(folder)
     const slow = new Readable({ read: () => undefined })
     const writing = keeper.putStream(slow, () => sha256('slow'))
     slow.push('begun')
@@ -164,7 +164,7 @@ describe('files', () => {
   })
 
   it('of a store that is away are refused within seconds, not waited for', async () => {
-    const away = new S3Keeper({ name: 'nowhere', prefix: '', endpoint: 'http://127.0.0.1:9', region: 'x' })
+    const away = new S3Storage({ name: 'nowhere', prefix: '', endpoint: 'http://127.0.0.1:9', region: 'x' })
     expect(await failure(away.get(sha256('x')))).to.be.instanceOf(Error)
   })
 })

@@ -7,7 +7,7 @@ import { Ajv2020 } from 'ajv/dist/2020.js'
 import { expect } from 'chai'
 import { PDFDocument } from 'pdf-lib'
 import { seeded } from '#demo/random.ts'
-import { verdictSaid } from '#core/evidence/verdict.ts'
+import { describeVerdict } from '#core/evidence/verdict.ts'
 import { speaks } from '#core/languages/all.ts'
 import { PagePool } from '#server/lanes/pool.ts'
 import { openKey } from '#server/seal/certificates.ts'
@@ -202,7 +202,7 @@ describe('a seal, by other people’s programs', () => {
   })
 
   it('is told by ours as theirs do, in plain words', async () => {
-    const said = verdictSaid(await examine(sealed), speaks('en'), anchors()).join('\n')
+    const said = describeVerdict(await examine(sealed), speaks('en'), anchors()).join('\n')
     expect(said).to.contain('UNCHANGED since it was sealed')
     expect(said).to.contain('Signed by Maud Ellery as Grower')
     expect(said).to.contain(
@@ -217,7 +217,7 @@ describe('a seal, by other people’s programs', () => {
     try {
       const forged = await examine(await sealOne(forger))
       expect(forged).to.deep.include({ kind: 'sealed', intact: true })
-      const [first, ...more] = verdictSaid(forged, speaks('en'), anchors())
+      const [first, ...more] = describeVerdict(forged, speaks('en'), anchors())
       expect(first).to.match(/^BY AN UNKNOWN SEALER/)
       expect(more.join('\n')).to.contain('The seal calls itself Seal of Larkmere Pollination')
       const path = await save('forged.pdf', await sealOne(forger))

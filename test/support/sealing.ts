@@ -1,7 +1,7 @@
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import type { Evidence } from '#core/evidence/evidence.ts'
-import { evidenceSaid } from '#core/evidence/said.ts'
+import { describeEvidence } from '#core/evidence/said.ts'
 import { speaks } from '#core/languages/all.ts'
 import { emptyList, makeOwnKeys, openKey } from '#server/seal/certificates.ts'
 import type { OwnKeys } from '#server/seal/certificates.ts'
@@ -106,4 +106,4 @@ export const someEvidence = (at: Date): Evidence => ({
   verify: { url: 'http://127.0.0.1:4380/verify', code: '6a2b3c9e-5d0f-4a83-9d3e-0b8f0d1c2a34' },
 })
 
-export const saidEvidence = (at: Date) => evidenceSaid(someEvidence(at), speaks('en'))
+export const saidEvidence = (at: Date) => describeEvidence(someEvidence(at), speaks('en'))

@@ -1,6 +1,6 @@
 import { and, asc, eq, lte } from 'drizzle-orm'
 import type { StepKind } from '#core/aftermath/steps.ts'
-import { stepSaid } from '#core/aftermath/steps.ts'
+import { describeStep } from '#core/aftermath/steps.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { BudgetSpent, withBudget } from '#core/expression/values/budget.ts'
 import { completeRecord } from '#core/outline/record.ts'
@@ -13,7 +13,7 @@ import { FOLLOWING } from '#core/states/all.ts'
 import { moving } from '#server/db/moving.ts'
 import { aftermathStep, agreement, file, person } from '#server/db/schema.ts'
 import { Refusal } from '#server/ground/problem.ts'
-import { post } from '#server/services/agreements/mails.ts'
+import { enqueueEmail } from '#server/services/agreements/mails.ts'
 import { documentOf } from '#server/services/agreements/parties.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { takeFirst } from '#server/db/held.ts'
@@ -140,7 +140,7 @@ async function tell(work: Work, row: Row, why: string): Promise<void> {
   const [to] = await work.db.select().from(person).where(eq(person.id, row.step.tell))
   if (!to || to.leftAt) return
   const [about] = await work.db.select().from(agreement).where(eq(agreement.id, row.agreementId))
-  await post(work, {
+  await enqueueEmail(work, {
     key: `aftermath-failed:${row.id}:${work.now().toISOString()}`,
     agreementId: row.agreementId,
     to: to.email,
@@ -148,7 +148,7 @@ async function tell(work: Work, row: Row, why: string): Promise<void> {
     body: {
       greeting: `${to.name},`,
       paragraphs: [
-        `After ${about!.number}, ${about!.name}, this could not be done: ${stepSaid(row.step, () => 'it')}.`,
+        `After ${about!.number}, ${about!.name}, this could not be done: ${describeStep(row.step, () => 'it')}.`,
         why,
         'It stands on your desk, and can be tried again from there.',
       ],
@@ -177,7 +177,7 @@ async function followingOf(app: App, { id, step, agreementId, at, byId }: Row): 
       bundle.parts.flatMap(({ outline }) => [...completeRecord(outline, { ...row!.data }).context]),
     ),
     file: { sha256, size: stored?.size ?? 0 },
-    by: { ...toPerson(by!), via: { kind: 'schedule', what: stepSaid(step, () => 'it') } },
+    by: { ...toPerson(by!), via: { kind: 'schedule', what: describeStep(step, () => 'it') } },
     at,
   }
 }

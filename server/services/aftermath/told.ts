@@ -2,7 +2,7 @@ import { and, asc, desc, eq, isNotNull } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { stepTold } from '#contract/aftermath.ts'
 import type { Person } from '#contract/person.ts'
-import { stepSaid } from '#core/aftermath/steps.ts'
+import { describeStep } from '#core/aftermath/steps.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
@@ -30,7 +30,7 @@ async function namesOf(app: App): Promise<(id: string) => string> {
 const shape = (row: Row, of: { number: string; name: string }, named: (id: string) => string): Told => ({
   id: row.id,
   agreement: { id: row.agreementId, ...of },
-  says: stepSaid(row.step, named),
+  says: describeStep(row.step, named),
   on: row.step.on,
   state: row.state,
   dueAt: row.dueAt.toISOString(),

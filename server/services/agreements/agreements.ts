@@ -324,7 +324,7 @@ export async function trailOf(app: App, id: string) {
 }
 
 /** Locks an agreement for a move and makes it; the one way its state ever changes. */
-export async function makeMove(
+export async function transitionAgreement(
   ground: Ground,
   id: string,
   made: Move,

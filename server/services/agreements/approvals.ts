@@ -10,7 +10,7 @@ import { STEP } from '#core/states/all.ts'
 import { moving } from '#server/db/moving.ts'
 import { agreement, step, wordingOpened } from '#server/db/schema.ts'
 import { invalid, notFound, Refusal } from '#server/ground/problem.ts'
-import { makeMove } from './agreements.ts'
+import { transitionAgreement } from './agreements.ts'
 import type { Authority } from './deciding.ts'
 import { opened, refuseDecided, refuseOthers } from './open-step.ts'
 import { keepSteps, letOpenFall, openNext, presentSteps } from './routes.ts'
@@ -64,7 +64,7 @@ async function approve(
     })
     .where(and(eq(step.id, found.id), where))
   await openNext(work, row, directory)
-  const moved = await makeMove(work, row.id, 'approve')
+  const moved = await transitionAgreement(work, row.id, 'approve')
   await happened(work, row.id, by.name, {
     act: 'approved',
     detail: { as: found.approver, reason: found.reason, note, ...inTheName(as) },
@@ -100,7 +100,7 @@ async function giveBack(
     .where(and(eq(step.id, found.id), where))
   const told = { as: found.approver, reason: found.reason, note, ...inTheName(as) }
   if (!earlier) {
-    await makeMove(work, row.id, 'return')
+    await transitionAgreement(work, row.id, 'return')
     await happened(work, row.id, by.name, { act: 'returned', detail: told })
     return
   }

@@ -8,7 +8,7 @@ import { transaction } from '#server/app/transaction.ts'
 import { agreement, person, question, step } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { decidersNow } from './deciding.ts'
-import { post } from './mails.ts'
+import { enqueueEmail } from './mails.ts'
 import { opened, refuseDecided, refuseOthers } from './open-step.ts'
 import { dueFrom, tellSteps } from './routes.ts'
 import type { Step } from './routes.ts'
@@ -97,7 +97,7 @@ export async function mailDeciders(
       ),
     )
   for (const { id, name, email } of people)
-    await post(work, {
+    await enqueueEmail(work, {
       key: `${key}:${id}`,
       agreementId: row.id,
       to: email,
@@ -136,7 +136,7 @@ export async function ask(
       detail: { as: found.approver, question: text },
     })
     const [author] = await work.db.select().from(person).where(eq(person.id, row.createdBy))
-    await post(work, {
+    await enqueueEmail(work, {
       key: `question:${id}`,
       agreementId: row.id,
       to: author!.email,
@@ -176,7 +176,7 @@ export async function answer(
       detail: { question: found.text, answer: text },
     })
     const [asker] = await work.db.select().from(person).where(eq(person.id, found.askedBy))
-    await post(work, {
+    await enqueueEmail(work, {
       key: `answer:${questionId}`,
       agreementId: row.id,
       to: asker!.email,

@@ -15,7 +15,7 @@ export interface NewMail {
 }
 
 /** Writes a mail to be sent once the transaction commits. */
-export async function post({ db, now, enqueue }: Work, written: NewMail): Promise<void> {
+export async function enqueueEmail({ db, now, enqueue }: Work, written: NewMail): Promise<void> {
   const [made] = await db
     .insert(mail)
     .values({ ...written, returnToken: randomBytes(16).toString('hex'), createdAt: now() })

@@ -8,7 +8,7 @@ import type { Work } from '#server/app/app.ts'
 import { agreement, edition } from '#server/db/schema.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
-import { post } from './mails.ts'
+import { enqueueEmail } from './mails.ts'
 import { partiesOf, senderOf, tellSender } from './parties.ts'
 
 type Agreement = typeof agreement.$inferSelect
@@ -50,7 +50,7 @@ async function tellOfRefusal(
   const { language } = await organisationOf(work.db)
   for (const each of parties.filter(({ id, invitedAt }) => invitedAt !== null && id !== refused.id)) {
     const { say, language: spoken } = speaks(each.language ?? languageOf(language))
-    await post(work, {
+    await enqueueEmail(work, {
       key: `declined-others:${each.id}`,
       agreementId: row.id,
       partyId: each.id,
@@ -132,7 +132,7 @@ async function tellEveryone(
   ]
   for (const reader of new Map(readers.reverse().map((each) => [each.email, each])).values()) {
     const { say, language: spoken } = speaks(reader.language)
-    await post(work, {
+    await enqueueEmail(work, {
       key: `executed:${row.id}:${reader.email}`,
       agreementId: row.id,
       to: reader.email,

@@ -3,7 +3,7 @@ import { settingsHash } from '#core/trail/against.ts'
 import type { Work } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, edition, party, person, revision, team } from '#server/db/schema.ts'
-import { post } from './mails.ts'
+import { enqueueEmail } from './mails.ts'
 
 type Agreement = typeof agreement.$inferSelect
 
@@ -67,7 +67,7 @@ export async function tellSender(
   },
 ): Promise<void> {
   const sender = await senderOf(work.db, row)
-  await post(work, {
+  await enqueueEmail(work, {
     key: told.key,
     agreementId: row.id,
     to: sender.email,

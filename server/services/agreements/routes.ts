@@ -7,7 +7,7 @@ import { decidersOf } from '#core/approvers/authority.ts'
 import type { Directory } from '#core/approvers/directory.ts'
 import { routedAgain } from '#core/routing/again.ts'
 import type { GivenApproval } from '#core/routing/again.ts'
-import { reasonsSaid } from '#core/routing/route.ts'
+import { describeReasons } from '#core/routing/route.ts'
 import type { RouteStep } from '#core/routing/route.ts'
 import { ALL_GIVEN, routingActs } from '#core/trail/acts.ts'
 import type { Act } from '#core/trail/acts.ts'
@@ -18,7 +18,7 @@ import { moving } from '#server/db/moving.ts'
 import { agreement, person, record, step } from '#server/db/schema.ts'
 import { conflict } from '#server/ground/problem.ts'
 import { today } from '#server/services/rules/directory.ts'
-import { post } from './mails.ts'
+import { enqueueEmail } from './mails.ts'
 import { happened } from './trail.ts'
 
 // The steps of an agreement's route: kept, opened one after the other, worked out again after an edit.
@@ -50,7 +50,7 @@ export function firstSteps(
     approver,
     who,
     order,
-    reason: reasonsSaid(reasons),
+    reason: describeReasons(reasons),
     reasons,
     basis,
     days,
@@ -258,7 +258,7 @@ export async function tellSteps(
     .where(inArray(person.id, [...asked.keys()]))
   for (const { id, name, email, mail } of people)
     if (mail === 'each')
-      await post(work, {
+      await enqueueEmail(work, {
         key: `approval:${asked.get(id)!.id}:${id}`,
         agreementId: row.id,
         to: email,

@@ -7,7 +7,7 @@ import { organisationOf } from '#server/services/installation/organisation.ts'
 import { today } from '#server/services/rules/directory.ts'
 import { mailDeciders } from './asking.ts'
 import { authorityNow, decidersNow, waitingSteps } from './deciding.ts'
-import { post } from './mails.ts'
+import { enqueueEmail } from './mails.ts'
 import { happened } from './trail.ts'
 
 // What comes by the clock: approvals that are overdue, and the one mail a day.
@@ -48,7 +48,7 @@ export async function digestApprovals(app: App): Promise<void> {
     if (!theirs.length) continue
     const told = theirs.slice(0, 40).map(({ agreement: row, step: found }) => `${row.name}: ${found.reason}`)
     await transaction(app, (work) =>
-      post(work, {
+      enqueueEmail(work, {
         key: `digest:${reader.id}:${day}`,
         agreementId: null,
         to: reader.email,

@@ -10,7 +10,7 @@ import type { App } from '#server/app/app.ts'
 import { isFree } from '#server/db/held.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { connectedRecord, connection, person } from '#server/db/schema.ts'
-import { post } from '#server/services/agreements/mails.ts'
+import { enqueueEmail } from '#server/services/agreements/mails.ts'
 import { fieldsOf } from '#server/services/records/records.ts'
 import type { Connection } from './connections.ts'
 import { askPage, describedKinds } from './finding.ts'
@@ -108,7 +108,7 @@ async function failed(app: App, { id, name, failures, ownerId }: Connection, pro
       .where(eq(connection.id, id))
     const [to] = await work.db.select().from(person).where(eq(person.id, ownerId))
     if (failures + 1 !== TOLD_AFTER || !to || to.leftAt) return
-    await post(work, {
+    await enqueueEmail(work, {
       key: `connection-failed:${id}:${work.now().toISOString()}`,
       agreementId: null,
       to: to.email,

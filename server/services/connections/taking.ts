@@ -1,5 +1,5 @@
 import { and, eq, isNull, sql } from 'drizzle-orm'
-import { meet } from '#core/connection/meet.ts'
+import { reconcile } from '#core/connection/meet.ts'
 import type { TheirKind } from '#core/connection/kinds.ts'
 import type { TheirRecord } from '#core/connection/read.ts'
 import type { RecordData } from '#core/outline/field.ts'
@@ -83,7 +83,7 @@ export async function takeRecord(
     return 'made'
   }
   const last = known?.recordId ? { theirs: known.theirs, version: known.ourVersion } : null
-  const met = meet(ours.data, theirs.data, last, fillsOf(kind, theirs))
+  const met = reconcile(ours.data, theirs.data, last, fillsOf(kind, theirs))
   if (met.kind === 'conflict') {
     await note({
       recordId: ours.id,

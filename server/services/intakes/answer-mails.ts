@@ -1,11 +1,11 @@
-import { answersSaid } from '#core/intake/said.ts'
+import { describeAnswers } from '#core/intake/said.ts'
 import type { AskedForm } from '#core/intake/answers.ts'
 import { saidIn, textKey } from '#core/intake/form.ts'
 import { speaks } from '#core/languages/all.ts'
 import type { Person } from '#contract/person.ts'
 import type { Work } from '#server/app/app.ts'
 import type { intakeAnswer } from '#server/db/schema.ts'
-import { post } from '#server/services/agreements/mails.ts'
+import { enqueueEmail } from '#server/services/agreements/mails.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 
 type AnswerRow = typeof intakeAnswer.$inferSelect
@@ -21,14 +21,14 @@ export async function writeAnswers(
   const { form } = asked
   const said = (language: AnswerRow['language']) => {
     const speaker = speaks(language)
-    return answersSaid(asked, answer.answers, speaker)
+    return describeAnswers(asked, answer.answers, speaker)
       .filter(({ text }) => text !== null)
       .map(({ label, text }) => `${label}: ${text}`)
   }
   if (answer.email) {
     const { say, language } = speaks(answer.language)
     const title = saidIn(form, language, textKey.title, form.title)
-    await post(work, {
+    await enqueueEmail(work, {
       key: `form-answers:${answer.id}`,
       agreementId: null,
       to: answer.email,
@@ -44,7 +44,7 @@ export async function writeAnswers(
     })
   }
   const who = answer.name || answer.email || 'Somebody'
-  await post(work, {
+  await enqueueEmail(work, {
     key: `form-answers-owner:${answer.id}`,
     agreementId: null,
     to: owner.email,

@@ -15,7 +15,7 @@ import { transaction } from '#server/app/transaction.ts'
 import { intakeAnswer } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { conflict, forbidden } from '#server/ground/problem.ts'
-import { post } from '#server/services/agreements/mails.ts'
+import { enqueueEmail } from '#server/services/agreements/mails.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { recordSource } from '#server/services/records/record-sources.ts'
 import { suggestedMapping } from '#server/services/sheets/mappings.ts'
@@ -96,7 +96,7 @@ async function writeInvitation(
   const { name, timeZone } = await organisationOf(work.db)
   const title = saidIn(form.content, language, textKey.title, form.content.title)
   const from = `${by.name}, ${name}`
-  await post(work, {
+  await enqueueEmail(work, {
     key: `form-invite:${id}`,
     agreementId: null,
     to: wish.email,

@@ -7,7 +7,7 @@ import { agreement, claim, freeNumber, runRow, series } from '#server/db/schema.
 import { transaction } from '#server/app/transaction.ts'
 
 /** The right to make one agreement: its id and its number. `had`: it was claimed before. */
-export interface Claim {
+export interface ReservedNumber {
   readonly id: string
   readonly number: string
   readonly had: boolean
@@ -27,7 +27,7 @@ interface Found extends Record<string, unknown> {
   readonly had: boolean
 }
 
-const shaped = ({ id, pattern, number, had }: Found): Claim => ({
+const shaped = ({ id, pattern, number, had }: Found): ReservedNumber => ({
   id,
   number: numberText(pattern, number),
   had,
@@ -38,12 +38,12 @@ const shaped = ({ id, pattern, number, had }: Found): Claim => ({
  * later in the making leaves no gap, because a row finds its claim again. Rows before them that others are making get theirs
  * first, so that numbers follow the rows.
  */
-export const claimRows = (
+export const reserveRowNumbers = (
   app: App,
   seriesId: string,
   runId: string,
   asked: readonly number[],
-): Promise<ReadonlyMap<number, Claim>> =>
+): Promise<ReadonlyMap<number, ReservedNumber>> =>
   transaction(app, async (work) => {
     const { db } = work
     await lockSeries(db, seriesId)
@@ -91,12 +91,12 @@ export async function madeOn(db: Db, occasion: string): Promise<string | null> {
  * The claim of one agreement, committed at once by a transaction of its own, so that nothing is locked while it is drawn. Asked
  * again on the same occasion it is the same claim. Where nothing comes of it, `giveBack` frees its number for the next.
  */
-export const claimOne = (
+export const reserveNumber = (
   app: App,
   seriesId: string,
   origin: Exclude<Origin, { readonly kind: 'row' }>,
   occasion: string,
-): Promise<Claim> =>
+): Promise<ReservedNumber> =>
   transaction(app, async (work) => {
     const { db } = work
     await lockSeries(db, seriesId)
@@ -125,7 +125,7 @@ export const claimOne = (
   })
 
 /** Takes claims back of which no agreement was made: the series counts down again, or the number is the next one's. */
-export const giveBack = (app: App, ids: readonly string[]): Promise<void> =>
+export const releaseNumbers = (app: App, ids: readonly string[]): Promise<void> =>
   transaction(app, async ({ db }) => {
     for (const id of ids) {
       const [found] = await db.select({ seriesId: claim.seriesId }).from(claim).where(eq(claim.id, id))
@@ -150,7 +150,7 @@ export const giveBack = (app: App, ids: readonly string[]): Promise<void> =>
 const FORGOTTEN = 86_400_000
 
 /** Job: gives back what crashes left claimed and nobody asked for again. */
-export async function giveBackForgotten(app: App): Promise<void> {
+export async function releaseForgotten(app: App): Promise<void> {
   const left = await app.db
     .select({ id: claim.id })
     .from(claim)
@@ -162,7 +162,7 @@ export async function giveBackForgotten(app: App): Promise<void> {
         lt(claim.at, new Date(app.now().getTime() - FORGOTTEN)),
       ),
     )
-  await giveBack(
+  await releaseNumbers(
     app,
     left.map(({ id }) => id),
   )

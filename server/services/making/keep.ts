@@ -4,13 +4,13 @@ import type { Work } from '#server/app/app.ts'
 import { agreement } from '#server/db/schema.ts'
 import { firstSteps, keepSteps, ownersOf, stateOf, tellSteps } from '#server/services/agreements/routes.ts'
 import { acted, recordFirst } from '#server/services/agreements/trail.ts'
-import type { Claim } from './claims.ts'
+import type { ReservedNumber } from './claims.ts'
 import { approvalOf, keepRevisions, proofOf } from './revisions.ts'
 import type { Drawn } from './revisions.ts'
 
 /** An agreement drawn under its claim. */
 export interface Made {
-  readonly claim: Claim
+  readonly claim: ReservedNumber
   readonly drawn: Drawn
   /** Where it comes from, as the trail says it. */
   readonly told: ToldOrigin

@@ -7,8 +7,8 @@ import type { StoredFile } from '#server/files/store.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { claim as claims } from '#server/db/schema.ts'
 import { conflict } from '#server/ground/problem.ts'
-import { claimOne, giveBack, madeOn } from './claims.ts'
-import type { Claim } from './claims.ts'
+import { reserveNumber, releaseNumbers, madeOn } from './claims.ts'
+import type { ReservedNumber } from './claims.ts'
 import { keepMade } from './keep.ts'
 import type { Made, MadeFrom } from './keep.ts'
 import { drawAgreement } from './revisions.ts'
@@ -19,7 +19,7 @@ export interface Single extends Pick<Made, 'told' | 'recordId'> {
   readonly bundle: Bundle
   readonly made: Pick<MadeFrom, 'editionId' | 'packetEditions'>
   readonly series: string
-  readonly origin: Parameters<typeof claimOne>[2]
+  readonly origin: Parameters<typeof reserveNumber>[2]
   /** Names the asking, so that asking again is the same agreement. */
   readonly occasion: string
   readonly from: Parameters<typeof drawAgreement>[3]
@@ -36,7 +36,7 @@ export interface Single extends Pick<Made, 'told' | 'recordId'> {
 /** A single agreement, drawn under its claim; nothing of it counts before it is kept. */
 export interface ReadySingle {
   readonly single: Single
-  readonly claim: Claim
+  readonly claim: ReservedNumber
   readonly drawn: Drawn
 }
 
@@ -54,16 +54,16 @@ export async function makeClaimed<T>(
   act: (work: Work, keep: (kept?: Kept) => Promise<readonly string[]>) => Promise<T>,
 ): Promise<T> {
   const ready: ReadySingle[] = []
-  const claims: Claim[] = []
+  const claims: ReservedNumber[] = []
   try {
     for (const single of singles) {
-      const claim = await claimOne(app, single.series, single.origin, single.occasion)
+      const claim = await reserveNumber(app, single.series, single.origin, single.occasion)
       claims.push(claim)
       ready.push({ single, claim, drawn: await drawSingle(app, single, claim.number) })
     }
     return await transaction(app, (work) => act(work, (kept) => keepReady(work, ready, kept)))
   } catch (error) {
-    await giveBack(
+    await releaseNumbers(
       app,
       claims.map(({ id }) => id),
     )

@@ -4,13 +4,13 @@ import type { App, Work, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, claim, person, record, run, runRow, sheet } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { tryMoveRun } from '#server/services/runs/move-run.ts'
+import { tryTransitionRun } from '#server/services/runs/move-run.ts'
 import { rulesFor } from '#server/services/rules/in-force.ts'
 import { isFree, taking } from '#server/db/held.ts'
 import { Turns } from '#server/ground/turns.ts'
 import { perObject } from '#core/per-object.ts'
-import { claimRows } from './claims.ts'
-import type { Claim } from './claims.ts'
+import { reserveRowNumbers } from './claims.ts'
+import type { ReservedNumber } from './claims.ts'
 import { bundleOfRun } from '#server/services/templates/editions.ts'
 import { keepMade } from './keep.ts'
 import { addRevision, drawAgreement } from './revisions.ts'
@@ -72,7 +72,7 @@ async function endRun(app: App, runId: string): Promise<void> {
     .where(and(eq(runRow.runId, runId), eq(runRow.state, 'ready'), isMeant(app.db)))
   await transaction(app, async (work) => {
     const { db, enqueue } = work
-    const ended = await tryMoveRun(db, runId, 'finish', {
+    const ended = await tryTransitionRun(db, runId, 'finish', {
       // Rows that were made again leave the run as it was before.
       set: {
         state: sql`coalesce(${run.redoneFrom}, 'generated')`,
@@ -202,7 +202,7 @@ async function markFailed(app: App, making: Making, row: number, error: unknown)
  */
 async function makeRows(app: App, making: Making, rows: readonly Row[]): Promise<void> {
   const runId = making.run.id
-  const claims = await claimRows(
+  const claims = await reserveRowNumbers(
     app,
     making.seriesId,
     runId,
@@ -246,7 +246,7 @@ const goesOn = (now: Pick<Making['run'], 'state' | 'version'>, { run: before }: 
 
 interface DrawnRow {
   readonly row: Row
-  readonly claim: Claim
+  readonly claim: ReservedNumber
   readonly drawn: Drawn
 }
 

@@ -15,7 +15,7 @@ import { transaction } from '#server/app/transaction.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 import { revisionRefusal } from './revisions.ts'
 import { openRun } from '#server/services/runs/runs.ts'
-import { moveRun } from '#server/services/runs/move-run.ts'
+import { transitionRun } from '#server/services/runs/move-run.ts'
 
 /** What a made row would say now, against what it says: the values that differ, and the paragraphs. */
 export async function rowChanges(
@@ -96,7 +96,11 @@ export async function redoRows(app: App, by: Person, id: string, rows?: readonly
           ),
         ),
       )
-    await moveRun(db, id, 'redo', { redoneFrom: found.state, generateEndedAt: null, generatedBy: by.id })
+    await transitionRun(db, id, 'redo', {
+      redoneFrom: found.state,
+      generateEndedAt: null,
+      generatedBy: by.id,
+    })
     await enqueue('generate-run', { runId: id })
     return { redone: redone.length, refused: changed.length - redone.length }
   })

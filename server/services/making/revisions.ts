@@ -10,7 +10,7 @@ import type { Bundle, MergedBundle } from '#core/packet/bundle.ts'
 import { fileName } from '#core/text/pattern.ts'
 import { decidedOf } from '#core/rules/agreement-facts.ts'
 import type { AgreementRules } from '#core/rules/agreement-facts.ts'
-import { rowSaid, routeOf } from '#core/routing/route.ts'
+import { describeRow, routeOf } from '#core/routing/route.ts'
 import type { RouteStep } from '#core/routing/route.ts'
 import { blanksHash, peopleHash, shapedHash } from '#core/trail/against.ts'
 import { hashOf } from '#core/trail/trail.ts'
@@ -229,7 +229,7 @@ export function approvalOf(
   })
   if (!routed.ok) throw conflict(routed.problem)
   const { steps, refusals, signBy, copies } = routed.route
-  if (refusals.length) throw conflict(`Not to be made: ${refusals[0]!.says} (${rowSaid(refusals[0]!)})`)
+  if (refusals.length) throw conflict(`Not to be made: ${refusals[0]!.says} (${describeRow(refusals[0]!)})`)
   return { steps, signDays: signBy, copies }
 }
 

@@ -17,10 +17,10 @@ import { usedBefore } from './starts.ts'
 // Intakes that programs start: a person is asked, with what the program knows of them in place.
 
 /** Forms that people can be asked to answer, with what can be given for each. */
-export const formsTold = async (app: App) =>
+export const formViews = async (app: App) =>
   (await listForms(app)).map(({ id, title, makes }) => ({ id, title, makes }))
 
-export async function formTold(app: App, id: string) {
+export async function formView(app: App, id: string) {
   const row = await formRow(app, id)
   if (row.archivedAt) throw notFound('intake form')
   const { form, outline } = await askedOf(app, row)
@@ -80,7 +80,7 @@ export async function askOne(
 }
 
 /** How an answer stands that this key asked for; another's is not found. */
-export async function askedTold(app: App, { key }: Caller, id: string) {
+export async function questionViews(app: App, { key }: Caller, id: string) {
   const [found] = await app.db
     .select()
     .from(intakeAnswer)

@@ -55,7 +55,7 @@ export async function startRunOf(
       throw error
     })
   }
-  return runTold(app, caller, runId)
+  return runView(app, caller, runId)
 }
 
 const isThere = async (app: App, id: string): Promise<boolean> =>
@@ -93,7 +93,7 @@ async function begin(
 }
 
 /** How far a run is that this key started; another's is not found. */
-export async function runTold(
+export async function runView(
   app: App,
   { key }: Caller,
   id: string,

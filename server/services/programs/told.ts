@@ -22,13 +22,13 @@ import { behind, exactly, pageOf } from './paging.ts'
 // What programs are told of templates and agreements: less than people see, in words that stay.
 
 /** Templates that agreements can be started of. */
-export const templatesTold = async (app: App, by: Person) =>
+export const templateViews = async (app: App, by: Person) =>
   (await listTemplates(app, by, null)).flatMap(({ id, name, latestEdition: number, may }) =>
     number !== null && may.use ? [{ id, name, edition: number }] : [],
   )
 
 /** One with what it needs. Whoever may not use it does not find it. */
-export async function templateTold(app: App, by: Person, id: string) {
+export async function templateView(app: App, by: Person, id: string) {
   const [found] = await app.db.select().from(template).where(eq(template.id, id))
   if (!found || found.oneOff || !(await mayWith(app.db, by, id)).use) throw notFound('template')
   const { bundle, numbers } = await chosenBundle(app, by, { templateId: id })
@@ -36,8 +36,8 @@ export async function templateTold(app: App, by: Person, id: string) {
 }
 
 /** Packets that can be used, with the names of their documents. */
-export async function packetsTold(app: App, by: Person) {
-  const usable = new Set((await templatesTold(app, by)).map(({ id }) => id))
+export async function packetViews(app: App, by: Person) {
+  const usable = new Set((await templateViews(app, by)).map(({ id }) => id))
   return (await listPackets(app)).flatMap(({ id, name, templates, problem }) =>
     problem === null && templates.every((each) => usable.has(each.id))
       ? [{ id, name, templates: templates.map((each) => each.name) }]
@@ -46,8 +46,8 @@ export async function packetsTold(app: App, by: Person) {
 }
 
 /** One with what its documents need together. */
-export async function packetTold(app: App, by: Person, id: string) {
-  const found = (await packetsTold(app, by)).find((each) => each.id === id)
+export async function packetView(app: App, by: Person, id: string) {
+  const found = (await packetViews(app, by)).find((each) => each.id === id)
   if (!found) throw notFound('packet')
   const { bundle } = await chosenBundle(app, by, { packetId: id })
   return { ...found, schema: schemaOf(bundle) }
@@ -59,7 +59,7 @@ const schemaOf = (bundle: Bundle) => ({
 })
 
 /** Agreements in the order in which they changed. What changes again while somebody turns the pages comes again later. */
-export async function agreementsTold(app: App, query: v.InferOutput<typeof programAgreementsQuery>) {
+export async function agreementViews(app: App, query: v.InferOutput<typeof programAgreementsQuery>) {
   const { state, template: of, record: about, cursor, limit } = query
   const rows = await app.db
     .select({ row: agreement, template: template.name, exact: exactly(agreement.changedAt) })
@@ -96,7 +96,7 @@ export async function agreementsTold(app: App, query: v.InferOutput<typeof progr
 }
 
 /** Records of a kind in the order in which they changed, without those put away. */
-export async function recordsTold(
+export async function recordViews(
   app: App,
   kind: RecordKind,
   query: v.InferOutput<typeof programRecordsQuery>,
@@ -130,7 +130,7 @@ export async function recordsTold(
 }
 
 /** One agreement as a program sees it. */
-export async function agreementTold(app: App, by: Person, id: string) {
+export async function agreementView(app: App, by: Person, id: string) {
   const found = await readAgreement(app, by, id)
   const { number, name, state, revision, template: of, createdAt, changedAt, executed } = found
   return {
@@ -165,7 +165,7 @@ export async function agreementTold(app: App, by: Person, id: string) {
 }
 
 /** Sends one that is ready. One that is out already, or was, stays as it is, so that a call may be made again. */
-export async function sendTold(app: App, by: Person, id: string) {
+export async function sendStarted(app: App, by: Person, id: string) {
   await requireMay(app, by, 'send')
   await transaction(app, async (work) => {
     const [found] = await work.db

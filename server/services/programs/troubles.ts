@@ -9,7 +9,7 @@ import { START } from '#core/states/all.ts'
 import { moving } from '#server/db/moving.ts'
 import { apiKey, connection, person, start, webhook } from '#server/db/schema.ts'
 import { conflict, forbidden, notFound } from '#server/ground/problem.ts'
-import { post } from '#server/services/agreements/mails.ts'
+import { enqueueEmail } from '#server/services/agreements/mails.ts'
 import { TAKEN_BACK } from './webhooks.ts'
 
 // What goes wrong between programs and here, told to people: on the desk, by mail, with what can be done.
@@ -120,7 +120,7 @@ export async function tellOfSilence(app: App): Promise<void> {
     )
   for (const { hook, to } of silent)
     await transaction(app, (work) =>
-      post(work, {
+      enqueueEmail(work, {
         key: `silent:${hook.id}:${hook.silentSince!.toISOString()}`,
         agreementId: null,
         to: to.email,

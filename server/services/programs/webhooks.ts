@@ -123,7 +123,7 @@ export async function deliveriesOf(
 }
 
 /** Has one told again, whatever became of it: with the same id, so that whoever knows it already passes it over. */
-export async function tellAgain(app: App, by: Person, id: string, delivery: number): Promise<void> {
+export async function resendEvent(app: App, by: Person, id: string, delivery: number): Promise<void> {
   await requireMay(app, by, 'settings')
   const [hook] = await app.db.select().from(webhook).where(eq(webhook.id, id))
   if (!hook) throw notFound('webhook')

@@ -13,7 +13,7 @@ type Values = { readonly [C in keyof Run]?: Run[C] | SQL | undefined }
  * Makes a move of a run, the one way its state ever changes: in one statement, so that of two who come at once the second
  * finds what the first has made of it. Null where the move cannot be made, or not under `where`.
  */
-export async function tryMoveRun(
+export async function tryTransitionRun(
   db: Db,
   id: string,
   made: RunMove,
@@ -42,8 +42,8 @@ export async function tryMoveRun(
 }
 
 /** The same, refused in words where it cannot be made. */
-export async function moveRun(db: Db, id: string, made: RunMove, set: Values = {}): Promise<Run> {
-  const moved = await tryMoveRun(db, id, made, { set })
+export async function transitionRun(db: Db, id: string, made: RunMove, set: Values = {}): Promise<Run> {
+  const moved = await tryTransitionRun(db, id, made, { set })
   if (moved) return moved
   const [found] = await db.select().from(run).where(eq(run.id, id))
   if (!found) throw notFound('run')

@@ -11,7 +11,7 @@ import { isFree, taking } from '#server/db/held.ts'
 import { checkedRow, claim, run, runRow, sheet } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { checkRows } from './check-rows.ts'
-import { moveRun, tryMoveRun } from './move-run.ts'
+import { transitionRun, tryTransitionRun } from './move-run.ts'
 
 /**
  * What rows are read from has changed: the runs of the sheet check them again. A run that is being made goes on with the
@@ -32,7 +32,7 @@ export const withShaper = (by: Pick<Person, 'id'>): SQL =>
 
 /** Puts a run whose version has been raised to check; one that is being made is checked at its end. */
 export async function askForCheck({ db, enqueue }: Work, id: string): Promise<void> {
-  if (await tryMoveRun(db, id, 'read anew', { set: { problem: null } }))
+  if (await tryTransitionRun(db, id, 'read anew', { set: { problem: null } }))
     await enqueue('check-run', { runId: id })
 }
 
@@ -88,11 +88,17 @@ export async function checkRun(app: App, runId: string): Promise<void> {
       // Another change came in between: the check that was asked for then gives its rows.
       if (!now || now.state === 'generating' || now.version !== found.version) return
       if (!checked.ok) {
-        await moveRun(db, runId, 'give up rows', { problem: checked.problem, checkedVersion: now.version })
+        await transitionRun(db, runId, 'give up rows', {
+          problem: checked.problem,
+          checkedVersion: now.version,
+        })
         return
       }
       await keepRows(db, runId, id)
-      const { state } = await moveRun(db, runId, 'take rows', { problem: null, checkedVersion: now.version })
+      const { state } = await transitionRun(db, runId, 'take rows', {
+        problem: null,
+        checkedVersion: now.version,
+      })
       if (state === 'checked') await enqueue('measure-run', { runId })
     })
   } finally {

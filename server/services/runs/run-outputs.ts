@@ -5,7 +5,7 @@ import type * as v from 'valibot'
 import yazl from 'yazl'
 import type { Person } from '#contract/person.ts'
 import type { OutputKind, outputSchema, outputStart } from '#contract/run.ts'
-import { stateSaid } from '#core/agreement/states.ts'
+import { describeState } from '#core/agreement/states.ts'
 import { mergeBundle } from '#core/packet/bundle.ts'
 import type { Cell } from '#core/outline/cell.ts'
 import { writeCsv } from '#core/sheet/write.ts'
@@ -337,7 +337,9 @@ async function resultRows(app: App, runId: string): Promise<readonly (readonly C
         row,
         aside ? 'set aside' : each ? RESULTS[each.row.state] : 'not taken',
         each?.number ?? null,
-        each?.state === 'delivered' ? stateSaid(each.state, cameBack(each.arrived)) : (each?.state ?? null),
+        each?.state === 'delivered'
+          ? describeState(each.state, cameBack(each.arrived))
+          : (each?.state ?? null),
         each?.revision ?? null,
         each?.arrived ?? null,
         aside ?? (each?.row.problems.map(({ message }) => message).join(' ') || null),

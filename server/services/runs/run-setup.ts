@@ -30,7 +30,7 @@ import { askForCheck, checkAtOnce, withShaper } from './run-check.ts'
 import { shownFields, tellingFields } from './row-values.ts'
 import { columnsOf } from '#server/services/sheets/sheet-rows.ts'
 import { shownColumn } from '#server/services/sheets/sheets.ts'
-import { moveRun } from './move-run.ts'
+import { transitionRun } from './move-run.ts'
 
 /** Sets up a run of the newest editions over a sheet; its rows are checked by a job at once. */
 export async function startRun(
@@ -220,7 +220,7 @@ export async function changeRun(
   if (change.mapping) checkMapping(fields, columns, change.mapping)
   if (change.setup) checkSetup(fields, columns, change.setup)
   await transaction(app, async (work) => {
-    await moveRun(work.db, id, 'shape')
+    await transitionRun(work.db, id, 'shape')
     const grouped = isGrouped(change.setup ?? found.setup)
     const mapping =
       change.mapping ??
@@ -269,7 +269,7 @@ async function changeRows(
 ): Promise<void> {
   await requireMay(app, by, 'runs')
   await transaction(app, async (work) => {
-    const found = await moveRun(work.db, id, 'shape', {
+    const found = await transitionRun(work.db, id, 'shape', {
       version: sql`${run.version} + 1`,
       shapedBy: withShaper(by),
     })

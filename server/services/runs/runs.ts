@@ -26,7 +26,7 @@ import { drawBundle } from '#server/services/templates/drawing.ts'
 import { bundleOfRun } from '#server/services/templates/editions.ts'
 import { faultsOf } from '#server/services/sheets/mappings.ts'
 import { columnsOf } from '#server/services/sheets/sheet-rows.ts'
-import { moveRun } from './move-run.ts'
+import { transitionRun } from './move-run.ts'
 
 const EMPTY: RunSummary['rows'] = {
   ready: 0,
@@ -292,7 +292,7 @@ export async function generate(app: App, by: Person, id: string): Promise<void> 
     const { db, enqueue } = work
     const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
     if (found?.state === 'generating') return
-    await moveRun(db, id, 'generate', {
+    await transitionRun(db, id, 'generate', {
       generateStartedAt: sql`coalesce(${run.generateStartedAt}, ${work.now()})`,
       generateEndedAt: null,
       generatedBy: by.id,
@@ -330,13 +330,13 @@ async function rowsInHand(app: App, id: string): Promise<void> {
 /** Stops after the rows in hand, and answers when they are made; `generate` goes on. */
 export async function pauseRun(app: App, by: Person, id: string): Promise<void> {
   await requireMay(app, by, 'runs')
-  await moveRun(app.db, id, 'pause')
+  await transitionRun(app.db, id, 'pause')
   await rowsInHand(app, id)
 }
 
 /** Ends the making for good, as far as nobody goes on with it: what is made stays. */
 export async function cancelRun(app: App, by: Person, id: string): Promise<void> {
   await requireMay(app, by, 'runs')
-  await moveRun(app.db, id, 'cancel', { generateEndedAt: app.now() })
+  await transitionRun(app.db, id, 'cancel', { generateEndedAt: app.now() })
   await rowsInHand(app, id)
 }

@@ -6,7 +6,7 @@ import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, edition } from '#server/db/schema.ts'
-import { makeMove } from '#server/services/agreements/agreements.ts'
+import { transitionAgreement } from '#server/services/agreements/agreements.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { partiesOf, tellSender } from '#server/services/agreements/parties.ts'
@@ -123,7 +123,7 @@ export async function remind(
 
 /** The date has passed: nobody can sign any more, and those who were asked are told. */
 async function lapse(work: Work, row: Agreement): Promise<void> {
-  await makeMove(work, row.id, 'lapse')
+  await transitionAgreement(work, row.id, 'lapse')
   await work.db.update(agreement).set({ lookAt: null }).where(eq(agreement.id, row.id))
   await happened(work, row.id, null, { act: 'lapsed', detail: { 'sign by': row.signBy!.toISOString() } })
   for (const each of await partiesOf(work.db, row))

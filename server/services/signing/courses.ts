@@ -4,7 +4,7 @@ import type * as v from 'valibot'
 import type { courseSchema } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
 import { concerns, courseOf, courseRefusal } from '#core/ceremony/courses.ts'
-import type { CourseName } from '#core/ceremony/courses.ts'
+import type { SenderCommandName } from '#core/ceremony/courses.ts'
 import { endOfDay } from '#core/ceremony/times.ts'
 import { hasToAct } from '#core/ceremony/parties.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
@@ -14,7 +14,7 @@ import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { agreement, party, revision, step } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
-import { makeMove } from '#server/services/agreements/agreements.ts'
+import { transitionAgreement } from '#server/services/agreements/agreements.ts'
 import { presentSteps } from '#server/services/agreements/routes.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
@@ -32,10 +32,10 @@ import { invite } from './sending.ts'
 // What the sender does with an agreement that has gone out; `core/ceremony/courses.ts` is the table of it.
 
 type Taken = v.InferOutput<typeof courseSchema>
-type Of<N extends CourseName> = Extract<Taken, { course: N }>
+type Of<N extends SenderCommandName> = Extract<Taken, { course: N }>
 
 /** Takes one course; whether it can be taken is the table's to say. */
-export async function takeCourse(app: App, by: Person, id: string, taken: Taken): Promise<void> {
+export async function runSenderCommand(app: App, by: Person, id: string, taken: Taken): Promise<void> {
   await requireMay(app, by, 'send')
   await transaction(app, async (work) => {
     const [row] = await work.db.select().from(agreement).where(eq(agreement.id, id)).for('update')
@@ -127,7 +127,7 @@ async function extend({ work, by, row, parties }: On, { day }: Of<'extend'>): Pr
     ])
   if (row.state === 'out' && row.signBy?.getTime() === signBy.getTime())
     throw invalid('That is the date already.')
-  await makeMove(work, row.id, 'extend')
+  await transitionAgreement(work, row.id, 'extend')
   await work.db.update(agreement).set({ signBy }).where(eq(agreement.id, row.id))
   const before = row.signBy!.toISOString()
   await happened(work, row.id, by.name, {
@@ -169,7 +169,7 @@ async function tellInvited(
 
 async function withdraw(on: On): Promise<void> {
   const { work, by, row } = on
-  await makeMove(work, row.id, 'withdraw')
+  await transitionAgreement(work, row.id, 'withdraw')
   await happened(work, row.id, by.name, { act: 'withdrawn', detail: {} })
   if (row.state === 'out') await tellInvited(on, 'withdrawn', '')
 }
@@ -181,7 +181,7 @@ async function withdraw(on: On): Promise<void> {
 async function takeBack(on: On, { reason }: Of<'take back'>): Promise<void> {
   const { work, by, row, parties } = on
   const { db } = work
-  await makeMove(work, row.id, 'take back')
+  await transitionAgreement(work, row.id, 'take back')
   const number = row.revision + 1
   const given = (await presentSteps(db, row)).filter(({ state }) => state === 'approved')
   const document = await documentOf(db, row)

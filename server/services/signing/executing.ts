@@ -2,7 +2,7 @@ import { eq } from 'drizzle-orm'
 import { hasToAct } from '#core/ceremony/parties.ts'
 import { evidenceOf } from '#core/evidence/evidence.ts'
 import type { EvidenceParty, SignedParty } from '#core/evidence/evidence.ts'
-import { evidenceSaid } from '#core/evidence/said.ts'
+import { describeEvidence } from '#core/evidence/said.ts'
 import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'
 import { valuesHash } from '#core/trail/against.ts'
@@ -12,7 +12,7 @@ import { transaction } from '#server/app/transaction.ts'
 import type { Stamp } from '#server/compose/stamps.ts'
 import { sealMeans } from './seal-keys.ts'
 import type { SealRequest } from '#server/seal/seal.ts'
-import { makeMove } from '#server/services/agreements/agreements.ts'
+import { transitionAgreement } from '#server/services/agreements/agreements.ts'
 import { present } from '#server/services/agreements/document-now.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { happened, readTrail } from '#server/services/agreements/trail.ts'
@@ -38,7 +38,7 @@ export async function executeAgreement(app: App, agreementId: string): Promise<v
     if (locked?.state !== 'out') return
     await work.files.record(stored)
     await db.update(agreement).set({ executedSha256, lookAt: null }).where(eq(agreement.id, agreementId))
-    await makeMove(work, agreementId, 'execute')
+    await transitionAgreement(work, agreementId, 'execute')
     await happened(work, agreementId, null, { act: 'executed', detail: { file: executedSha256 } })
   })
 }
@@ -95,7 +95,7 @@ async function sealRequest(app: App, agreementId: string): Promise<SealRequest |
     pdf: scans.length ? await app.pages.combine([{ pdf: shown, title: row.name }, ...scans], at) : shown,
     stamps,
     evidence,
-    pages: evidenceSaid(evidence, speaks(languageOf(row.language, languageOf(organisation.language)))),
+    pages: describeEvidence(evidence, speaks(languageOf(row.language, languageOf(organisation.language)))),
     means,
     by: { name: organisation.name, location: organisation.place, contact: organisation.sender },
     reason: `Executed: ${row.name}`,

@@ -18,7 +18,7 @@ import type { Visitor } from './visit.ts'
 // A word of the sender's that stands before the text; it is no part of the document.
 
 /** What others see of it. */
-export const introductionTold = ({ introduction }: Pick<Agreement, 'introduction'>) =>
+export const toIntroductionView = ({ introduction }: Pick<Agreement, 'introduction'>) =>
   introduction && { kind: introduction.kind, transcript: introduction.transcript }
 
 /** Bytes that an upload of a recording may have. */

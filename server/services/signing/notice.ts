@@ -8,7 +8,7 @@ import type { App, Work, Ground } from '#server/app/app.ts'
 import { party } from '#server/db/schema.ts'
 import type { MailBody } from '#server/db/schema.ts'
 import { documentText } from '#server/post/document-mail.ts'
-import { post } from '#server/services/agreements/mails.ts'
+import { enqueueEmail } from '#server/services/agreements/mails.ts'
 import { documentOf, partiesOf } from '#server/services/agreements/parties.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
@@ -66,7 +66,7 @@ async function write(
   to: Pick<Party, 'name' | 'email' | 'language'> & { readonly id?: string },
   occasion: string,
 ): Promise<void> {
-  await post(work, {
+  await enqueueEmail(work, {
     key: `${occasion}:${row.id}:${row.revision}:${to.id ?? to.email}`,
     agreementId: row.id,
     ...(to.id ? { partyId: to.id } : {}),

@@ -34,5 +34,5 @@ export async function oneByOne(
 }
 
 /** The same as it is told to whoever asked for it. */
-export const refusalsTold = (refused: readonly Refused[]) =>
+export const toRefusalViews = (refused: readonly Refused[]) =>
   refused.map(({ number, error }) => ({ number, problem: error.message }))

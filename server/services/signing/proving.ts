@@ -2,14 +2,14 @@ import { createHash, randomBytes, randomInt, randomUUID, scrypt, timingSafeEqual
 import { promisify } from 'node:util'
 import { and, count, desc, eq, gt } from 'drizzle-orm'
 import { MOST_WRONG } from '#core/ceremony/parties.ts'
-import { veiledMail, veiledPhone } from '#core/evidence/evidence.ts'
+import { maskAddress, maskPhone } from '#core/evidence/evidence.ts'
 import type { Act } from '#core/trail/acts.ts'
 import type { App, Work, Ground } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { party, sentCode, shownProof } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { conflict, invalid, Refusal } from '#server/ground/problem.ts'
-import { post } from '#server/services/agreements/mails.ts'
+import { enqueueEmail } from '#server/services/agreements/mails.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { tellSender } from '#server/services/agreements/parties.ts'
 import { postText } from './texts.ts'
@@ -40,12 +40,12 @@ async function isCode(code: string, kept: string): Promise<boolean> {
 const plain = (code: string) => code.replace(/\s+/g, '').toLowerCase()
 
 /** Where a code goes, as whoever asks for it may see it. */
-export const veiled = ({
+export const maskedBy = ({
   check,
   email,
   phone,
 }: Pick<Visit['signer'], 'check' | 'email' | 'phone'>): string =>
-  check === 'text code' ? veiledPhone(phone) : veiledMail(email)
+  check === 'text code' ? maskPhone(phone) : maskAddress(email)
 
 /** Sends a code for one use, by mail or text as the sender has set it. */
 export async function sendCode(app: App, visitor: Visitor): Promise<void> {
@@ -76,7 +76,7 @@ export async function sendCode(app: App, visitor: Visitor): Promise<void> {
         text: speaker.say('text.code', said),
       })
     else
-      await post(work, {
+      await enqueueEmail(work, {
         key: `code:${id}`,
         agreementId: row.id,
         partyId: signer.id,
@@ -92,7 +92,7 @@ export async function sendCode(app: App, visitor: Visitor): Promise<void> {
       })
     await happened(work, row.id, null, {
       act: 'code sent',
-      detail: { role: signer.label, to: veiled(signer) },
+      detail: { role: signer.label, to: maskedBy(signer) },
     })
   })
 }
@@ -106,7 +106,11 @@ const locked = ({ speaker, from }: Visit) => new Refusal(423, 'Locked', speaker.
  * Takes a code; answers what the browser is to keep as its proof. A wrong one is counted, noted and told, also where the same
  * request is refused: the count is committed first.
  */
-export async function prove(app: App, visitor: Visitor, code: string): Promise<{ readonly proof: string }> {
+export async function verifyCode(
+  app: App,
+  visitor: Visitor,
+  code: string,
+): Promise<{ readonly proof: string }> {
   const result = await transaction(app, async (work) => {
     const visit = await visitOf(work, visitor, true)
     must(visit, 'prove')

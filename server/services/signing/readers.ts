@@ -6,7 +6,7 @@ import type { Speaker } from '#core/languages/speak.ts'
 import type { Work, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, party } from '#server/db/schema.ts'
-import { post } from '#server/services/agreements/mails.ts'
+import { enqueueEmail } from '#server/services/agreements/mails.ts'
 import { senderOf } from '#server/services/agreements/parties.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { newLink } from './links.ts'
@@ -89,7 +89,7 @@ export async function writeTo(work: Work, reader: Reader, occasion: Occasion): P
       text: textOf(reader, url),
     })
   const closing = url !== null ? closingOf(reader) : []
-  await post(work, {
+  await enqueueEmail(work, {
     key: `${occasion.key}:${to.id}`,
     agreementId: row.id,
     partyId: to.id,

@@ -19,7 +19,7 @@ import { partiesOf } from '#server/services/agreements/parties.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
 import { requireShelf } from '#server/services/templates/shelves.ts'
 import { forSender } from './for-sender.ts'
-import { oneByOne, refusalsTold } from './one-by-one.ts'
+import { oneByOne, toRefusalViews } from './one-by-one.ts'
 import type { Agreement, Party } from './readers.ts'
 import { setOne, settingsOf, teamsOf } from './set-sending.ts'
 
@@ -126,7 +126,7 @@ export async function setSendingOfMany(app: App, by: Person, ids: readonly strin
       }
     }),
   )
-  return { set: done, refused: refusalsTold(refused) }
+  return { set: done, refused: toRefusalViews(refused) }
 }
 
 function withCommon(now: Sending, parties: readonly Party[], row: Agreement, set: CommonSending): Sending {

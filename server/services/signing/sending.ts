@@ -8,13 +8,13 @@ import { requireMay } from '#server/app/actor.ts'
 import type { App, Work } from '#server/app/app.ts'
 import { agreement } from '#server/db/schema.ts'
 import { conflict, invalid, Refusal } from '#server/ground/problem.ts'
-import { isRead, makeMove } from '#server/services/agreements/agreements.ts'
+import { isRead, transitionAgreement } from '#server/services/agreements/agreements.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { lookAgain } from './clock.ts'
 import { forSender } from './for-sender.ts'
 import { deliverNotice } from './notice.ts'
-import { oneByOne, refusalsTold } from './one-by-one.ts'
+import { oneByOne, toRefusalViews } from './one-by-one.ts'
 import { partiesOf, settingsNow } from '#server/services/agreements/parties.ts'
 import { readerOf, writeTo } from './readers.ts'
 import type { Agreement, Party } from './readers.ts'
@@ -36,7 +36,7 @@ export async function sendAgreements(
   const { done, refused } = await oneByOne(app, ids, (work, id) => sendOne(work, by, id, { unread, at }))
   return {
     sent: done,
-    refused: refusalsTold(refused),
+    refused: toRefusalViews(refused),
     unread: refused.filter(({ error }) => error instanceof Unread).length,
   }
 }
@@ -88,10 +88,10 @@ export async function sendOne(
     .set({ signBy: found.row.notice ? null : signBy, sentAt, sentBy: by.id })
     .where(eq(agreement.id, id))
   if (found.row.notice) {
-    await makeMove(work, id, 'deliver')
+    await transitionAgreement(work, id, 'deliver')
     return deliverNotice(work, await rowOf(work, id), by.name)
   }
-  await makeMove(work, id, 'send')
+  await transitionAgreement(work, id, 'send')
   await happened(work, id, by.name, {
     act: read ? 'sent' : 'sent unread',
     detail: { 'sign by': signBy.toISOString(), settings: await settingsNow(work.db, found.row) },

@@ -13,13 +13,13 @@ import { FILLED_BY } from '#core/agreement/filled.ts'
 import type { FilledKind } from '#core/agreement/filled.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { invalid } from '#server/ground/problem.ts'
-import { makeMove } from '#server/services/agreements/agreements.ts'
+import { transitionAgreement } from '#server/services/agreements/agreements.ts'
 import { documentLanguage } from '#server/services/agreements/parties.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { lookAgain } from './clock.ts'
-import { introductionTold } from './introduction.ts'
+import { toIntroductionView } from './introduction.ts'
 import { isHandedIn } from './handed-in.ts'
-import { veiled } from './proving.ts'
+import { maskedBy } from './proving.ts'
 import { questionsOfParty } from './questions.ts'
 import { replaceSigner } from './replacing.ts'
 import { inviteNext } from './sending.ts'
@@ -39,7 +39,7 @@ export async function readSigning(app: App, visitor: Visitor): Promise<Signing> 
     language: speaker.language,
     gates: gates.map((each) => ({ ...each })),
     may: [...may],
-    check: { kind: signer.check, to: may.has('prove') ? veiled(signer) : '' },
+    check: { kind: signer.check, to: may.has('prove') ? maskedBy(signer) : '' },
     kind: signer.kind,
     atDeviceOf: visit.atDeviceOf,
     name: signer.name,
@@ -51,7 +51,7 @@ export async function readSigning(app: App, visitor: Visitor): Promise<Signing> 
     signByDay: row.signBy && dayIn(visit.zone, row.signBy),
     consented: signer.consentedAt !== null,
     pages: document.pages,
-    introduction: reads ? introductionTold(row) : null,
+    introduction: reads ? toIntroductionView(row) : null,
     message: reads ? row.message : '',
     alone: reads ? signer.message : '',
     questions: reads ? await questionsOfParty(app.db, signer.id) : [],
@@ -218,7 +218,7 @@ export async function decline(app: App, visitor: Visitor, reason: string): Promi
       .update(party)
       .set({ declinedAt: work.now(), address, reason })
       .where(eq(party.id, signer.id))
-    await makeMove(work, row.id, 'decline')
+    await transitionAgreement(work, row.id, 'decline')
     await lookAgain(work, row.id)
     await happened(work, row.id, signer.name, {
       act: 'declined',

@@ -71,7 +71,7 @@ export async function evidenceNow(
 }
 
 /** The hash of an executed agreement's file, for whoever has the code from its last pages. */
-export async function verifyCode(app: App, code: string) {
+export async function sealedByCode(app: App, code: string) {
   const [found] = await app.db
     .select({ sha256: agreement.executedSha256, at: agreement.changedAt })
     .from(agreement)

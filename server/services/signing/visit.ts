@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm'
 import { passageOf } from '#core/ceremony/gates.ts'
-import type { Passage, PartyAct, Standing } from '#core/ceremony/gates.ts'
+import type { SigningAccess, PartyAct, LinkStatus } from '#core/ceremony/gates.ts'
 import { MOST_WRONG } from '#core/ceremony/parties.ts'
 import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'
@@ -27,7 +27,7 @@ export interface Visit {
   readonly parties: readonly Party[]
   readonly document: typeof revision.$inferSelect
   readonly values: readonly (typeof blankValue.$inferSelect)[]
-  readonly passage: Passage
+  readonly passage: SigningAccess
   readonly speaker: Speaker
   readonly from: string
   readonly zone: string
@@ -106,5 +106,5 @@ export function must(visit: Visit, act: PartyAct): void {
   throw conflict(speaker.say('refusal.mayNot'))
 }
 
-const closedText = ({ say }: Speaker, standing: Exclude<Standing, 'open'>, from: string): string =>
+const closedText = ({ say }: Speaker, standing: Exclude<LinkStatus, 'open'>, from: string): string =>
   say(`closed.${standing}.text`, { from })

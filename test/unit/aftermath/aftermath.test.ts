@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import { dueAt } from '#core/aftermath/due.ts'
 import { stepProblems } from '#core/aftermath/problems.ts'
 import type { Named } from '#core/aftermath/problems.ts'
-import { MOMENTS, momentsOf, stepSaid } from '#core/aftermath/steps.ts'
+import { MOMENTS, momentsOf, describeStep } from '#core/aftermath/steps.ts'
 import type { Step } from '#core/aftermath/steps.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import type { Outline } from '#core/outline/field.ts'
@@ -101,7 +101,7 @@ describe('what follows', () => {
   })
 
   it('says what it does in a few words', () => {
-    const said = stepSaid({ ...common, kind: 'tell a program', program: 'hive' }, (id) => `the ${id}`)
+    const said = describeStep({ ...common, kind: 'tell a program', program: 'hive' }, (id) => `the ${id}`)
     expect(said).to.equal('tell the hive')
   })
 })

@@ -1,14 +1,14 @@
 import { expect } from 'chai'
-import { originSaid } from '#core/agreement/origin.ts'
+import { describeOrigin } from '#core/agreement/origin.ts'
 
 describe('an origin in words', () => {
   it('names a row by its number in its run', () => {
-    expect(originSaid({ run: 'Season 2027', row: 12 })).to.equal('row 12 of Season 2027')
+    expect(describeOrigin({ run: 'Season 2027', row: 12 })).to.equal('row 12 of Season 2027')
   })
 
   it('names each other kind by what people call it', () => {
     const said = (['record', 'file', 'answer', 'call'] as const).map((origin) =>
-      originSaid({ origin, named: 'Alder Bend' }),
+      describeOrigin({ origin, named: 'Alder Bend' }),
     )
     expect(said).to.deep.equal([
       'the record Alder Bend',

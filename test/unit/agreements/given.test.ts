@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { GivenKeeper } from '#web/areas/agreements/one/given.ts'
+import { GivenStore } from '#web/areas/agreements/one/given.ts'
 import type { Store } from '#web/areas/agreements/one/given.ts'
 import { splitValues } from '#web/areas/agreements/one/use-one-agreement.ts'
 
@@ -14,7 +14,7 @@ const storage = (): Store & { readonly all: Map<string, string> } => {
   }
 }
 let occasions = 0
-const open = (store: Store, of = 'deal/1/t') => new GivenKeeper(store, of, () => `occasion ${++occasions}`)
+const open = (store: Store, of = 'deal/1/t') => new GivenStore(store, of, () => `occasion ${++occasions}`)
 
 describe('what is given for one agreement', () => {
   it('is there again when the page is loaded anew, under the same occasion, and is another record’s never', () => {

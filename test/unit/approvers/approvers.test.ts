@@ -2,7 +2,7 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { circleOfStandIns, decidersOf } from '#core/approvers/authority.ts'
 import type { Absence, Directory } from '#core/approvers/directory.ts'
-import { anyOfSaid, readApprovers } from '#core/approvers/mention.ts'
+import { describeAnyOf, readApprovers } from '#core/approvers/mention.ts'
 import type { AnyOf } from '#core/approvers/mention.ts'
 import { larkmere } from '#test/support/rule-tables.ts'
 
@@ -35,12 +35,15 @@ const away = (
 
 describe('who approves, as a rule says it', () => {
   it('reads posts, people and teams; commas for all of them, or for one', () => {
-    expect(asked('legal, Ruth Ambler or finance').map(anyOfSaid)).to.deep.equal([
+    expect(asked('legal, Ruth Ambler or finance').map(describeAnyOf)).to.deep.equal([
       'legal',
       'Ruth Ambler or finance',
     ])
-    expect(asked('team Sales').map(anyOfSaid)).to.deep.equal(['team Sales'])
-    expect(asked('everyone in Contract desk').map(anyOfSaid)).to.deep.equal(['Ines Hallow', 'Maren Oakes'])
+    expect(asked('team Sales').map(describeAnyOf)).to.deep.equal(['team Sales'])
+    expect(asked('everyone in Contract desk').map(describeAnyOf)).to.deep.equal([
+      'Ines Hallow',
+      'Maren Oakes',
+    ])
     expect(asked('nobody')).to.deep.equal([])
   })
 

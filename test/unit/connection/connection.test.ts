@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { driftOf, kindInSample, kindsInDescription, suggestedFor } from '#core/connection/found.ts'
-import { meet } from '#core/connection/meet.ts'
+import { reconcile } from '#core/connection/meet.ts'
 import { readPage } from '#core/connection/read.ts'
 import type { TheirKind } from '#core/connection/kinds.ts'
 import type { Json } from '#core/mapping/nested.ts'
@@ -153,18 +153,20 @@ describe('a customer system', () => {
     const last = { theirs: { name: 'A', email: 'a@x.example' }, version: 3 }
     const fills = ['name', 'email']
     const ours = { name: 'A', email: 'a@x.example', phone: '1' }
-    expect(meet(ours, { name: 'A', email: 'a@x.example' }, last, fills)).to.deep.equal({ kind: 'same' })
-    expect(meet(ours, { name: 'B', email: 'a@x.example' }, last, fills)).to.deep.equal({
+    expect(reconcile(ours, { name: 'A', email: 'a@x.example' }, last, fills)).to.deep.equal({ kind: 'same' })
+    expect(reconcile(ours, { name: 'B', email: 'a@x.example' }, last, fills)).to.deep.equal({
       kind: 'take',
       data: { name: 'B', email: 'a@x.example', phone: '1' },
     })
-    expect(meet({ ...ours, name: 'C' }, { name: 'A', email: 'a@x.example' }, last, fills).kind).to.equal(
+    expect(reconcile({ ...ours, name: 'C' }, { name: 'A', email: 'a@x.example' }, last, fills).kind).to.equal(
       'same',
     )
-    expect(meet({ ...ours, name: 'C' }, { name: 'B', email: 'a@x.example' }, last, fills)).to.deep.equal({
-      kind: 'conflict',
-      differences: [{ field: 'name', ours: 'C', theirs: 'B' }],
-    })
+    expect(reconcile({ ...ours, name: 'C' }, { name: 'B', email: 'a@x.example' }, last, fills)).to.deep.equal(
+      {
+        kind: 'conflict',
+        differences: [{ field: 'name', ours: 'C', theirs: 'B' }],
+      },
+    )
   })
 
   it('never loses what we changed and they did not, nor touches what they do not fill', () => {
@@ -172,7 +174,7 @@ describe('a customer system', () => {
     fc.assert(
       fc.property(data, data, data, (ours, theirs, before) => {
         const fills = ['a', 'b', 'c']
-        const met = meet(ours, theirs, { theirs: before, version: 1 }, fills)
+        const met = reconcile(ours, theirs, { theirs: before, version: 1 }, fills)
         const end: RecordData = met.kind === 'take' ? met.data : ours
         expect(end['d']).to.equal(ours['d'])
         for (const field of fills) {
@@ -182,7 +184,7 @@ describe('a customer system', () => {
         }
         // Met again with the same, nothing more happens.
         if (met.kind === 'take')
-          expect(meet(met.data, theirs, { theirs, version: 2 }, fills).kind).to.equal('same')
+          expect(reconcile(met.data, theirs, { theirs, version: 2 }, fills).kind).to.equal('same')
       }),
     )
   })

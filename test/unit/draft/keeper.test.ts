@@ -4,13 +4,13 @@ import { emptyTemplate } from '#core/document/empty.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import type { DocumentTree } from '#core/document/tree.ts'
 import {
-  DraftKeeper,
+  DraftStore,
   FOLLOW_PAUSE,
   RETRY_PAUSE,
   SAVE_PAUSE,
   TOGETHER,
 } from '#web/areas/templates/draft/keeper.ts'
-import type { Clock, DraftStore, Saved } from '#web/areas/templates/draft/keeper.ts'
+import type { Clock, DraftServer, Saved } from '#web/areas/templates/draft/keeper.ts'
 import { writtenIn } from '#test/support/bodies.ts'
 
 /** A clock that goes on only when it is told to. */
@@ -45,7 +45,7 @@ class HandClock implements Clock {
 const settled = () => new Promise((resolve) => setImmediate(resolve))
 
 /** A server with one draft, that can be away, refuse, or have been changed by somebody else. */
-class MadeUpServer implements DraftStore {
+class MadeUpServer implements DraftServer {
   version = 1
   content: TemplateContent
   mood: 'well' | 'away' | 'refusing' = 'well'
@@ -90,7 +90,7 @@ const first = emptyTemplate('Note to growers')
 function opened() {
   const clock = new HandClock()
   const server = new MadeUpServer(first)
-  const keeper = new DraftKeeper({ content: first, version: 1, at: '2027-01-01T00:00:00Z' }, server, clock)
+  const keeper = new DraftStore({ content: first, version: 1, at: '2027-01-01T00:00:00Z' }, server, clock)
   return { clock, server, keeper }
 }
 

@@ -8,7 +8,7 @@ import { filledFields, questionsOf } from '#core/intake/form.ts'
 import type { IntakeForm } from '#core/intake/form.ts'
 import { formFrom } from '#core/intake/made.ts'
 import { formProblems } from '#core/intake/problems.ts'
-import { answersSaid } from '#core/intake/said.ts'
+import { describeAnswers } from '#core/intake/said.ts'
 import { speaks } from '#core/languages/all.ts'
 import type { Field, FieldType, Outline } from '#core/outline/field.ts'
 import { fieldsOfKind } from '#core/records/kinds.ts'
@@ -210,7 +210,7 @@ describe('an intake form', () => {
   })
 
   it('says its answers as the reader writes them', () => {
-    const said = answersSaid({ form: form(), outline: season }, { ...whole, leased: true }, speaks('fr'))
+    const said = describeAnswers({ form: form(), outline: season }, { ...whole, leased: true }, speaks('fr'))
     expect(said.find(({ question }) => question === 'leased')?.text).to.equal('Oui')
     expect(said.find(({ question }) => question === 'acres')?.text).to.equal('1,25')
     expect(said.find(({ question }) => question === 'landowner')?.text).to.equal(null)

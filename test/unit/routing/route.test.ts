@@ -2,7 +2,7 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { number } from '#core/expression/values/value.ts'
 import type { Value } from '#core/expression/values/value.ts'
-import { reasonsSaid, routeOf } from '#core/routing/route.ts'
+import { describeReasons, routeOf } from '#core/routing/route.ts'
 import type { RouteStep } from '#core/routing/route.ts'
 import type { Decided } from '#core/rules/decide.ts'
 import type { RuleTable } from '#core/rules/table.ts'
@@ -78,9 +78,9 @@ describe('a route', () => {
     const [finance] = steps([season], values(1, 25, 60, false)).filter(
       ({ approver }) => approver === 'finance',
     )
-    expect(reasonsSaid(finance!.reasons)).to.equal('Discount 25% is over 20%; Days to pay 60 is over 45')
+    expect(describeReasons(finance!.reasons)).to.equal('Discount 25% is over 20%; Days to pay 60 is over 45')
     const [reason] = finance!.reasons
-    expect(reasonsSaid([reason!, { ...reason!, row: 9 }]), 'once, whoever says it').to.equal(reason!.says)
+    expect(describeReasons([reason!, { ...reason!, row: 9 }]), 'once, whoever says it').to.equal(reason!.says)
     expect(finance!.reasons.map(({ row, edition }) => [row, edition])).to.deep.equal([
       [2, 3],
       [4, 3],
@@ -157,6 +157,6 @@ describe('a route', () => {
   it('rests a row without tests on all there is', () => {
     const [step] = steps([tableOf('collect', [], [['legal']])], { total: number(1) })
     expect(step!.basis).to.deep.include({ '@data': { value: 'data', label: 'The data', shown: '' } })
-    expect(reasonsSaid(step!.reasons)).to.equal('Every agreement that this table is about')
+    expect(describeReasons(step!.reasons)).to.equal('Every agreement that this table is about')
   })
 })

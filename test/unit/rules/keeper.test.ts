@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import type { RuleTable } from '#core/rules/table.ts'
 import { ProblemError } from '#web/api/problem.ts'
-import { TableKeeper } from '#web/areas/rules/table/keeper.ts'
+import { TableStore } from '#web/areas/rules/table/keeper.ts'
 import { tableOf } from '#test/support/rule-tables.ts'
 
 const first = tableOf('collect', ['total'], [['> 10', 'legal']])
@@ -14,7 +14,7 @@ function world() {
   const timers = new Map<number, () => void>()
   let count = 0
   const saved: string[] = []
-  const keeper = new TableKeeper(
+  const keeper = new TableStore(
     {
       save: (from, { name }) => {
         if (refuse) return Promise.reject(refuse())

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { FillKeeper } from '#web/areas/signing/fill-keeper.ts'
+import { FillStore } from '#web/areas/signing/fill-keeper.ts'
 import type { Arrival, Value } from '#web/areas/signing/fill-keeper.ts'
 
 const text = (said: string): Value => ({ kind: 'text', text: said })
@@ -12,7 +12,7 @@ function world(answers: readonly ('kept' | 'lost' | 'refused')[]) {
   const timers: (() => void)[] = []
   const told: string[] = []
   let n = 0
-  const keeper = new FillKeeper(
+  const keeper = new FillStore(
     {},
     {
       send: async (changes): Promise<Arrival> => {
@@ -72,7 +72,7 @@ describe('what a signer fills in', () => {
     const timers: (() => void)[] = []
     const sent: Record<string, Value | null>[] = []
     let answer: Arrival = { kept: false, problem: null }
-    const keeper = new FillKeeper<Value>(
+    const keeper = new FillStore<Value>(
       {},
       {
         send: async (changes) => {

@@ -2,7 +2,7 @@ import { Plus, X } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { namedIn, stepProblems } from '#core/aftermath/problems.ts'
-import { MOMENTS, momentsOf, STEP_KINDS, stepSaid } from '#core/aftermath/steps.ts'
+import { MOMENTS, momentsOf, STEP_KINDS, describeStep } from '#core/aftermath/steps.ts'
 import type { Delay, Moment, Step, StepKind } from '#core/aftermath/steps.ts'
 import { useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
@@ -34,7 +34,7 @@ export default function AftermathPage({ kind }: { readonly kind: 'template' | 'p
 const hours = ({ count, unit }: Delay): number => count * (unit === 'hours' ? 1 : unit === 'days' ? 24 : 33.6)
 
 /** When a step is due, in words. */
-export const delaySaid = ({ count, unit }: Delay): string =>
+export const describeDelay = ({ count, unit }: Delay): string =>
   count === 0 ? 'at once' : `${count} ${count === 1 ? unit.replace(/s$/, '') : unit} after`
 
 function Opened({
@@ -140,7 +140,7 @@ function Opened({
                       <Line
                         key={each.id}
                         step={each}
-                        said={stepSaid(each, (of) => names.get(of) ?? '…')}
+                        said={describeStep(each, (of) => names.get(of) ?? '…')}
                         tells={names.get(each.tell) ?? '…'}
                         problems={problems
                           .filter(({ step: of }) => of === each.id)
@@ -199,7 +199,7 @@ function Line({
       className={`grid grid-cols-[9.5rem_minmax(0,1fr)_auto] items-baseline gap-3 border-b border-hair/60 ${chosen ? 'bg-petrol-wash' : 'hover:bg-wash'}`}
     >
       <span className="border-r border-hair py-2 pr-3 text-right text-sm text-soft tabular-nums">
-        {delaySaid(step.delay)}
+        {describeDelay(step.delay)}
       </span>
       <button className="min-w-0 py-2 text-left" aria-pressed={chosen} onClick={onChoose}>
         <span className="block first-letter:capitalize wrap-anywhere">{said}</span>

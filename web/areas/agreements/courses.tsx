@@ -1,8 +1,8 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
-import type { Agreement, TakenCourse } from '#contract/agreement.ts'
+import type { Agreement, SentCommand } from '#contract/agreement.ts'
 import { courseOf } from '#core/ceremony/courses.ts'
-import type { CourseName } from '#core/ceremony/courses.ts'
+import type { SenderCommandName } from '#core/ceremony/courses.ts'
 import { call, problemText } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
@@ -14,7 +14,7 @@ import { Day, When } from '#web/parts/signs/when.tsx'
 type Party = Agreement['parties'][number]
 
 /** What is said once a course has been taken. */
-const DONE: Readonly<Record<CourseName, string>> = {
+const DONE: Readonly<Record<SenderCommandName, string>> = {
   remind: 'They are reminded by mail.',
   'correct address': 'The address is corrected.',
   'replace signer': 'Somebody else signs now.',
@@ -45,7 +45,7 @@ interface Asked {
   readonly code: string
 }
 
-function takenOf(name: CourseName, party: Party | null, asked: Asked): TakenCourse {
+function takenOf(name: SenderCommandName, party: Party | null, asked: Asked): SentCommand {
   const of = party?.id ?? ''
   switch (name) {
     case 'remind':
@@ -74,11 +74,11 @@ export function Courses({
 }: {
   readonly agreement: Agreement
   readonly party?: Party | null
-  readonly names: readonly CourseName[]
+  readonly names: readonly SenderCommandName[]
   readonly large?: boolean
 }) {
   const may = useMay('send')
-  const [open, setOpen] = useState<CourseName | null>(null)
+  const [open, setOpen] = useState<SenderCommandName | null>(null)
   if (!may || names.length === 0) return null
   return (
     <span className={`inline-flex flex-wrap ${large ? 'gap-2' : 'gap-x-3'}`}>
@@ -110,7 +110,7 @@ function CourseDialog({
   party,
   onClose,
 }: {
-  readonly name: CourseName
+  readonly name: SenderCommandName
   readonly agreement: Agreement
   readonly party: Party | null
   readonly onClose: () => void

@@ -1,4 +1,4 @@
-import { stateSaid } from '#core/agreement/states.ts'
+import { describeState } from '#core/agreement/states.ts'
 import type { AgreementState } from '#core/agreement/states.ts'
 
 const tones: Partial<Record<AgreementState, string>> = {
@@ -21,8 +21,8 @@ export const StateWord = ({
 }) => (
   <span
     className={undelivered ? 'text-brick' : (tones[state] ?? '')}
-    title={undelivered ? stateSaid(state, true) : undefined}
+    title={undelivered ? describeState(state, true) : undefined}
   >
-    {stateSaid(state, undelivered)}
+    {describeState(state, undelivered)}
   </span>
 )

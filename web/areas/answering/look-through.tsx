@@ -1,7 +1,7 @@
 import type { AnswerProblem, Answers, AskedForm } from '#core/intake/answers.ts'
 import { saidIn, textKey } from '#core/intake/form.ts'
 import type { QuestionPage } from '#core/intake/form.ts'
-import { answersSaid } from '#core/intake/said.ts'
+import { describeAnswers } from '#core/intake/said.ts'
 import { useWords } from '#web/areas/signing/words.tsx'
 
 /** All that was answered, page by page, before it is handed in. */
@@ -19,7 +19,9 @@ export function LookThrough({
   readonly onChange: (page: number) => void
 }) {
   const { say, language } = useWords()
-  const said = new Map(answersSaid(asked, answers, { say, language }).map((each) => [each.question, each]))
+  const said = new Map(
+    describeAnswers(asked, answers, { say, language }).map((each) => [each.question, each]),
+  )
   return (
     <section aria-label={say('form.check')}>
       <h2 className="mt-8 text-lg">{say('form.check')}</h2>

@@ -7,7 +7,7 @@ import type { IntakeForm } from '#core/intake/form.ts'
 import type { Language } from '#core/languages/language.ts'
 import { call } from '#web/api/client.ts'
 import { ProblemError } from '#web/api/problem.ts'
-import { FillKeeper } from '#web/areas/signing/fill-keeper.ts'
+import { FillStore } from '#web/areas/signing/fill-keeper.ts'
 
 export type PublicForm = Answered<Api['form']>
 /** A form that can be answered. */
@@ -53,7 +53,7 @@ export function useAnswering(token: string, form: OpenForm, language: Language) 
           own = null
           throw error
         }))
-    const keeper = new FillKeeper<Answer>(firstAnswers(form), {
+    const keeper = new FillStore<Answer>(firstAnswers(form), {
       send: async (_changes, whole) => {
         await new Promise((resolve) => setTimeout(resolve, SETTLES))
         try {

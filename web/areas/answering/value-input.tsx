@@ -1,5 +1,5 @@
 import { readPlain } from '#core/intake/answers.ts'
-import { valueSaid } from '#core/intake/said.ts'
+import { describeValue } from '#core/intake/said.ts'
 import { isNumeric } from '#core/outline/field.ts'
 import type { Field } from '#core/outline/field.ts'
 import { FIELD } from '#web/areas/signing/sheet.tsx'
@@ -120,7 +120,7 @@ function Understood({ field, text }: { readonly field: Field; readonly text: str
   const { value } = readPlain(field, text, { say, language })
   return value === null ? null : (
     <p className="mt-0.5 text-sm text-soft">
-      {say('form.read', { value: valueSaid(field, value, { say, language }) })}
+      {say('form.read', { value: describeValue(field, value, { say, language }) })}
     </p>
   )
 }

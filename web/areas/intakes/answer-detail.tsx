@@ -5,7 +5,7 @@ import type { AgreementState } from '#core/agreement/states.ts'
 import { stateWord } from '#core/agreement/states.ts'
 import { readAnswers } from '#core/intake/answers.ts'
 import type { Answers } from '#core/intake/answers.ts'
-import { answersSaid } from '#core/intake/said.ts'
+import { describeAnswers } from '#core/intake/said.ts'
 import { speaks } from '#core/languages/all.ts'
 import { PLURALS } from '#core/records/kinds.ts'
 import { QuestionPart } from '#web/areas/answering/question.tsx'
@@ -149,7 +149,7 @@ export function AnswerDetail({ id, form }: { readonly id: string; readonly form:
       ) : (
         <>
           <dl className="mt-4">
-            {answersSaid(asked, data.answers, speaks('en')).map(({ question, label, text }) => (
+            {describeAnswers(asked, data.answers, speaks('en')).map(({ question, label, text }) => (
               <div
                 key={question}
                 className="grid grid-cols-[12rem_minmax(0,1fr)] gap-4 border-b border-hair/60 py-1"

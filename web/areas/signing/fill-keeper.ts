@@ -30,7 +30,7 @@ const LONGEST_PAUSE = 20_000
  * Holds what one person has filled in, in a document or a form, and sees that it is kept: changes go out one after the other, those made meanwhile together,
  * and what does not arrive is sent again until it does.
  */
-export class FillKeeper<V = Value> {
+export class FillStore<V = Value> {
   private readonly listeners = new Set<() => void>()
   private filling: Filling<V>
   /** What is known to be kept. */

@@ -12,7 +12,7 @@ import { Loading } from '#web/parts/states.tsx'
 import { AskedList } from './asked-list.tsx'
 import { Ask } from './asking.tsx'
 import { Decline, HandOver } from './decline.tsx'
-import { FillKeeper } from './fill-keeper.ts'
+import { FillStore } from './fill-keeper.ts'
 import type { Blank, Value } from './fill-keeper.ts'
 import { FillPanel } from './fill-panel.tsx'
 import { LanguageMenu } from './language-menu.tsx'
@@ -35,7 +35,7 @@ function useKeeper(token: string, signing: Signing) {
   const notice = useNotice()
   const [keeper] = useState(
     () =>
-      new FillKeeper(signing.values, {
+      new FillStore(signing.values, {
         send: async (changes) => {
           try {
             await call('fillBlanks', { params: { token }, body: { values: changes }, goesOn: true })

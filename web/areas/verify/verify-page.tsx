@@ -2,7 +2,7 @@ import { useMutation } from '@tanstack/react-query'
 import { FileCheck } from 'lucide-react'
 import { useRef, useState } from 'react'
 import type { ExaminedFile } from '#contract/verify.ts'
-import { proofsSaid } from '#core/evidence/said.ts'
+import { describeProofs } from '#core/evidence/said.ts'
 import { call, problemText } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Speaking, useWords } from '#web/areas/signing/words.tsx'
@@ -181,7 +181,7 @@ function Result({ name, found }: { readonly name: string; readonly found: Examin
                   {party.kind === 'assenter' ? 'agreed' : say(`evidence.manner.${party.signature}`)},{' '}
                   {time(party.signedAt)}
                 </p>
-                <p className="text-sm text-soft">Known by {proofsSaid(party, say).join('; and by ')}.</p>
+                <p className="text-sm text-soft">Known by {describeProofs(party, say).join('; and by ')}.</p>
                 <p className="text-sm text-soft">From the network address {party.networkAddress}.</p>
               </li>
             ))}

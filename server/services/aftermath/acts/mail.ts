@@ -1,6 +1,6 @@
 import { isEmail } from '#core/outline/coerce.ts'
 import { conflict } from '#server/ground/problem.ts'
-import { post } from '#server/services/agreements/mails.ts'
+import { enqueueEmail } from '#server/services/agreements/mails.ts'
 import { filled } from './following.ts'
 import type { Doing } from './following.ts'
 
@@ -10,7 +10,7 @@ export const mailAct: Doing<'mail'> = {
     const { id, step, row, file } = following
     const to = filled(following, step.to).trim()
     if (!isEmail(to)) throw conflict(`“${to}” is no mail address.`)
-    await post(work, {
+    await enqueueEmail(work, {
       key: `aftermath:${id}`,
       agreementId: row.id,
       to,

@@ -15,7 +15,7 @@ export type Store = Pick<Storage, 'getItem' | 'setItem' | 'removeItem'>
  * Keeps what is given for one agreement until it is made: it is there again after going back, going elsewhere and loading
  * the page anew. Known by what it is made of (`of`: record and template).
  */
-export class GivenKeeper {
+export class GivenStore {
   private given: Given
   private readonly listeners = new Set<() => void>()
 

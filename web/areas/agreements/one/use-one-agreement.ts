@@ -7,7 +7,7 @@ import { faultsIn, faultsUnder } from '#web/api/problem.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useSettled } from '#web/parts/use-settled.ts'
 import { keepHere } from '#web/frame/kept-here.ts'
-import { forgetGiven, GivenKeeper } from './given.ts'
+import { forgetGiven, GivenStore } from './given.ts'
 
 // What was given is kept by the browser beyond the page, so nothing of it is lost by leaving.
 keepHere({ unsaved: () => false, forget: () => forgetGiven(sessionStorage) })
@@ -33,7 +33,7 @@ export function useOneAgreement(of: MadeOf, what: string) {
   const navigate = useNavigate()
   const say = useNotice()
   const [keeper] = useState(
-    () => new GivenKeeper(sessionStorage, `${of.kind}/${of.id}/${what}`, () => crypto.randomUUID()),
+    () => new GivenStore(sessionStorage, `${of.kind}/${of.id}/${what}`, () => crypto.randomUUID()),
   )
   const given = useSyncExternalStore(keeper.subscribe, keeper.current)
   const answers = useSettled(given.answers, PAUSE)

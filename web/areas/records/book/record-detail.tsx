@@ -9,7 +9,7 @@ import { useNotice } from '#web/api/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { isItems } from '#core/outline/field.ts'
 import type { Field, FieldValue, ItemData } from '#core/outline/field.ts'
-import { stateSaid } from '#core/agreement/states.ts'
+import { describeState } from '#core/agreement/states.ts'
 import { belongsToCustomer, PLURALS } from '#core/records/kinds.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { Button } from '#web/parts/button.tsx'
@@ -139,7 +139,7 @@ function AgreementList({
             <span className="tabular-nums">{agreement.number}</span>
             <span className="truncate">{agreement.name}</span>
             <Thread columns={agreement.thread} />
-            <span>{stateSaid(agreement.state, agreement.undelivered)}</span>
+            <span>{describeState(agreement.state, agreement.undelivered)}</span>
           </Link>
         </li>
       ))}

@@ -11,12 +11,12 @@ import type { OutputKey } from '#core/rules/outputs.ts'
 import type { RuleTable } from '#core/rules/table.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
-import type { TableKeeper } from './keeper.ts'
+import type { TableStore } from './keeper.ts'
 import { HANDLE, HEAD, keyOf, newId } from './grid.ts'
 
 interface Props {
   readonly table: RuleTable
-  readonly keeper: TableKeeper
+  readonly keeper: TableStore
   readonly names: RuleNames
   readonly columns: readonly ColumnOf[]
   readonly widths: readonly number[]
@@ -93,7 +93,7 @@ function InputHead({
   editable,
 }: {
   readonly table: RuleTable
-  readonly keeper: TableKeeper
+  readonly keeper: TableStore
   readonly names: RuleNames
   readonly id: string
   readonly fault: TableFault | undefined

@@ -7,7 +7,7 @@ import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { When } from '#web/parts/signs/when.tsx'
-import type { TableKeeper } from './keeper.ts'
+import type { TableStore } from './keeper.ts'
 import { headOf } from './grid.ts'
 
 /** The editions of a table: what each said, against the draft, and a way to bring it back. */
@@ -19,7 +19,7 @@ export function Editions({
 }: {
   readonly answer: RuleTableAnswer
   readonly table: RuleTable
-  readonly keeper: TableKeeper
+  readonly keeper: TableStore
   readonly editable: boolean
 }) {
   const [open, setOpen] = useState(answer.editions[0]?.number ?? null)
@@ -62,7 +62,7 @@ function Edition({
   readonly id: string
   readonly number: number
   readonly table: RuleTable
-  readonly keeper: TableKeeper
+  readonly keeper: TableStore
   readonly editable: boolean
 }) {
   const say = useNotice()

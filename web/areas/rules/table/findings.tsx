@@ -9,7 +9,7 @@ import { useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
-import type { TableKeeper } from './keeper.ts'
+import type { TableStore } from './keeper.ts'
 import { newId } from './grid.ts'
 import { shownExample } from './shown-example.ts'
 
@@ -25,7 +25,7 @@ const HEADS: Readonly<Record<Finding['kind'], string>> = {
 interface Props {
   readonly id: string
   readonly table: RuleTable
-  readonly keeper: TableKeeper
+  readonly keeper: TableStore
   readonly names: RuleNames
   readonly told: AnalysisTold | null
   /** Whether that is about the table as it stands. */

@@ -34,7 +34,7 @@ const STEPS = 200
  * A rule table's draft while it is worked on: its history, and its way to the server. What could not be saved is tried again; where
  * somebody else has saved, nothing is overwritten until a person chooses.
  */
-export class TableKeeper {
+export class TableStore {
   private past: RuleTable[] = []
   private future: RuleTable[] = []
   private group: string | null = null

@@ -11,7 +11,7 @@ import { Dialog } from '#web/parts/dialog.tsx'
 import { Labelled, TextArea } from '#web/parts/input.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
 import type { AnalysisTold } from './analysis-worker.ts'
-import type { KeptTable, TableKeeper } from './keeper.ts'
+import type { KeptTable, TableStore } from './keeper.ts'
 
 /** How the draft stands with the server; after somebody else’s save one chooses. */
 export function SavingLine({
@@ -20,7 +20,7 @@ export function SavingLine({
   kept,
 }: {
   readonly id: string
-  readonly keeper: TableKeeper
+  readonly keeper: TableStore
   readonly kept: KeptTable
 }) {
   const { saving } = kept
@@ -60,7 +60,7 @@ export function Publish({
   names,
 }: {
   readonly answer: RuleTableAnswer
-  readonly keeper: TableKeeper
+  readonly keeper: TableStore
   readonly kept: KeptTable
   readonly told: AnalysisTold | null
   readonly names: RuleNames

@@ -27,11 +27,11 @@ import { ColumnHeads } from './column-heads.tsx'
 import { HANDLE, HEAD, newId, range, ROW, widthOf } from './grid.ts'
 import type { Chosen } from './grid.ts'
 import { RuleRow } from './rule-row.tsx'
-import type { TableKeeper } from './keeper.ts'
+import type { TableStore } from './keeper.ts'
 
 interface Props {
   readonly table: RuleTable
-  readonly keeper: TableKeeper
+  readonly keeper: TableStore
   readonly names: RuleNames
   readonly directory: Directory
   readonly reading: Reading

@@ -3,21 +3,21 @@ import { call } from '#web/api/client.ts'
 import { queries } from '#web/api/queries.ts'
 import { keepHere } from '#web/frame/kept-here.ts'
 import type { RuleTableAnswer } from '#contract/rule.ts'
-import { TableKeeper } from './keeper.ts'
+import { TableStore } from './keeper.ts'
 import type { KeptTable } from './keeper.ts'
 
 /** Keepers outlive the screen: coming back brings what could be undone too. */
-const keepers = new Map<string, TableKeeper>()
+const keepers = new Map<string, TableStore>()
 keepHere({
   unsaved: () => [...keepers.values()].some((keeper) => keeper.state().saving.kind !== 'saved'),
   settle: () => Promise.all([...keepers.values()].map((keeper) => keeper.settle())),
   forget: () => keepers.clear(),
 })
 
-export function keeperOf(table: Pick<RuleTableAnswer, 'id' | 'draft' | 'version'>): TableKeeper {
+export function keeperOf(table: Pick<RuleTableAnswer, 'id' | 'draft' | 'version'>): TableStore {
   const known = keepers.get(table.id)
   if (known && (known.state().version >= table.version || known.state().saving.kind !== 'saved')) return known
-  const made = new TableKeeper(
+  const made = new TableStore(
     {
       save: (version, draft) =>
         call('saveRuleDraft', { params: { id: table.id }, body: { version, draft }, goesOn: true }),
@@ -33,11 +33,11 @@ export function keeperOf(table: Pick<RuleTableAnswer, 'id' | 'draft' | 'version'
   return made
 }
 
-export const useKeptTable = (keeper: TableKeeper): KeptTable =>
+export const useKeptTable = (keeper: TableStore): KeptTable =>
   useSyncExternalStore(keeper.subscribe, keeper.state)
 
 /** What is written is saved when its screen is left for another. */
-export function useSavedOnLeaving(keeper: TableKeeper, id: string): void {
+export function useSavedOnLeaving(keeper: TableStore, id: string): void {
   useEffect(
     () => () =>
       void keeper.settle().then(() => queries.invalidateQueries({ queryKey: ['ruleTable', { id }] })),

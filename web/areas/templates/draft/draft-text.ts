@@ -2,13 +2,13 @@ import { Extension } from '@tiptap/core'
 import type { Editor } from '@tiptap/core'
 import type { DocumentTree } from '#core/document/tree.ts'
 import { isText } from '#core/document/walk.ts'
-import type { DraftKeeper } from './keeper.ts'
+import type { DraftStore } from './keeper.ts'
 import { EXTERNAL, replaceDocument } from './replace-document.ts'
 
 const documentOf = (editor: Editor) => editor.getJSON() as unknown as DocumentTree
 
 /** Makes the editor's text a view of a draft: what is written goes to its keeper, what changes there is shown here. */
-export const DraftText = (keeper: DraftKeeper) =>
+export const DraftText = (keeper: DraftStore) =>
   Extension.create<object, { stop: () => void }>({
     name: 'draftText',
     addStorage: () => ({ stop: () => undefined }),

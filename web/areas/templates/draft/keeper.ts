@@ -30,7 +30,7 @@ export type Saved =
   | { readonly ok: false; readonly kind: 'overtaken'; readonly text: string; readonly theirs: Theirs | null }
 
 /** Where a draft is kept. Never throws. */
-export interface DraftStore {
+export interface DraftServer {
   /** `version`: the one that the content was made from. */
   save(content: TemplateContent, version: number): Promise<Saved>
 }
@@ -81,7 +81,7 @@ type Timer = 'save' | 'follow'
  * A lost connection is tried again. Where somebody else saved since, neither is written over: `theirs` tells theirs until
  * `settleConflict` chooses. Without a store nothing is saved; whoever made the keeper takes the content.
  */
-export class DraftKeeper {
+export class DraftStore {
   private newest: TemplateContent
   private shown: DraftState
   private version: number
@@ -96,7 +96,7 @@ export class DraftKeeper {
 
   constructor(
     opened: Kept,
-    private readonly store: DraftStore | null,
+    private readonly store: DraftServer | null,
     private readonly clock: Clock = wallClock,
   ) {
     this.newest = opened.content
@@ -249,7 +249,7 @@ export class DraftKeeper {
     return this.saving
   }
 
-  private async attempt(store: DraftStore): Promise<boolean> {
+  private async attempt(store: DraftServer): Promise<boolean> {
     const sent = this.newest
     this.dirty = false
     this.set({ save: { kind: 'saving' } })

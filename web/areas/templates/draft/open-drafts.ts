@@ -3,8 +3,8 @@ import type { Answer } from '#contract/route.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { call, ProblemError, problemText } from '#web/api/client.ts'
 import { keepHere } from '#web/frame/kept-here.ts'
-import { DraftKeeper } from './keeper.ts'
-import type { DraftStore, Kept } from './keeper.ts'
+import { DraftStore } from './keeper.ts'
+import type { DraftServer, Kept } from './keeper.ts'
 
 type Drafted = Pick<Answer<Api['template']>, 'id' | 'draft' | 'draftVersion' | 'changedAt' | 'changedBy'>
 
@@ -22,7 +22,7 @@ const asKept = ({ draft, draftVersion, changedAt }: Drafted): Kept => ({
 })
 
 /** Keeps a draft on the server. */
-const serverStore = (id: string, kind: DraftOf): DraftStore => ({
+const serverStore = (id: string, kind: DraftOf): DraftServer => ({
   async save(content, version) {
     try {
       const saved = await call(ROUTES[kind].save, {
@@ -52,12 +52,12 @@ const MOST = 12
 
 /** The drafts that were opened in this window: whoever comes back to one finds it as it was left, with its undo. */
 class OpenDrafts {
-  private readonly keepers = new Map<string, DraftKeeper>()
+  private readonly keepers = new Map<string, DraftStore>()
 
   /** The draft of this id; what the server said of it last is taken in where it is newer. */
-  of(drafted: Drafted, kind: DraftOf = 'template'): DraftKeeper {
+  of(drafted: Drafted, kind: DraftOf = 'template'): DraftStore {
     const known = this.keepers.get(drafted.id)
-    const keeper = known ?? new DraftKeeper(asKept(drafted), serverStore(drafted.id, kind))
+    const keeper = known ?? new DraftStore(asKept(drafted), serverStore(drafted.id, kind))
     // Whichever was used last is last to be given up.
     this.keepers.delete(drafted.id)
     this.keepers.set(drafted.id, keeper)
@@ -91,5 +91,5 @@ keepHere({
 })
 
 /** A draft that is saved by whoever opened it, not by itself. */
-export const looseDraft = (content: TemplateContent): DraftKeeper =>
-  new DraftKeeper({ content, version: 0, at: '' }, null)
+export const looseDraft = (content: TemplateContent): DraftStore =>
+  new DraftStore({ content, version: 0, at: '' }, null)

@@ -1,6 +1,6 @@
 import { useSyncExternalStore } from 'react'
-import type { DraftKeeper, DraftState } from './keeper.ts'
+import type { DraftStore, DraftState } from './keeper.ts'
 
 /** What is shown of a draft, renewed as it changes. */
-export const useDraft = (keeper: DraftKeeper): DraftState =>
+export const useDraft = (keeper: DraftStore): DraftState =>
   useSyncExternalStore(keeper.subscribe, keeper.state)

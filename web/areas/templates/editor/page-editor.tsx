@@ -19,7 +19,7 @@ import { ConditionForm } from '../condition/condition-form.tsx'
 import { KeepForm, LibraryPicker } from '../panels/library-picker.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { DraftText } from '../draft/draft-text.ts'
-import type { DraftKeeper } from '../draft/keeper.ts'
+import type { DraftStore } from '../draft/keeper.ts'
 import { useDraft } from '../draft/use-draft.ts'
 import { Annotations, annotationsKey } from '#web/areas/templates/text/annotations.ts'
 import {
@@ -71,7 +71,7 @@ const FieldsAsTyped = Extension.create({
 type Asking = 'condition' | 'phrase' | 'repeat' | 'reference' | 'library' | 'keep' | null
 
 interface Props {
-  readonly draft: DraftKeeper
+  readonly draft: DraftStore
   readonly onEditor: (editor: Editor | null) => void
 }
 

@@ -7,7 +7,7 @@ import { fieldsByName } from '#core/outline/field.ts'
 import { call, problemText } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
-import type { DraftKeeper } from '#web/areas/templates/draft/keeper.ts'
+import type { DraftStore } from '#web/areas/templates/draft/keeper.ts'
 import { useZoom } from '#web/parts/pages/zoom.tsx'
 import { ChosenStrip } from './chosen-strip.tsx'
 import { FindsBar, useFinds } from './finds.tsx'
@@ -23,7 +23,7 @@ import { Sheet } from './sheet.tsx'
 const NOTHING: readonly string[] = []
 
 /** The pages of a form with everything placed on them. */
-export function FormEditor({ draft, goTo }: { readonly draft: DraftKeeper; readonly goTo: string | null }) {
+export function FormEditor({ draft, goTo }: { readonly draft: DraftStore; readonly goTo: string | null }) {
   const { content, editable, all } = useStudio()
   const [placing] = useState(() => new Placing(() => draft.content, draft.change))
   const state = useSyncExternalStore(placing.subscribe, placing.state)
@@ -204,7 +204,7 @@ const chosenOn = (page: FormPage, chosen: readonly string[]): readonly string[] 
 }
 
 /** Gives a placement its cue; beside every occurrence the server finds them. */
-function useCues(placing: Placing, draft: DraftKeeper) {
+function useCues(placing: Placing, draft: DraftStore) {
   const say = useNotice()
   return (id: string, cue: TextCue | null) => {
     placing.setCue(id, cue)

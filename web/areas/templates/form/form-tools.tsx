@@ -20,7 +20,7 @@ import { call, problemText } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Gap, Tool } from '#web/areas/templates/editor/tool.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
-import type { DraftKeeper } from '#web/areas/templates/draft/keeper.ts'
+import type { DraftStore } from '#web/areas/templates/draft/keeper.ts'
 import { PAGE_FILES } from './bring-files.ts'
 import { newId, Placing } from './placing.ts'
 import { ReplaceDialog } from './replace-dialog.tsx'
@@ -37,7 +37,7 @@ export function FormTools({
   onSnap,
   onLook,
 }: {
-  readonly draft: DraftKeeper
+  readonly draft: DraftStore
   readonly placing: Placing
   readonly pages: readonly FormPage[]
   readonly file: string | null
