@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 import { filledSchema } from '#core/agreement/filled.ts'
 import { STATES } from '#core/agreement/states.ts'
-import { COURSES } from '#core/ceremony/courses.ts'
+import { COURSES } from '#core/ceremony/sender-commands.ts'
 import { GATES, PARTY_ACTS, STANDINGS } from '#core/ceremony/gates.ts'
 import { CHECKS, MOST_PARTIES, PARTY_KINDS, WAYS } from '#core/ceremony/parties.ts'
 import { LANGUAGES } from '#core/languages/language.ts'
@@ -364,7 +364,7 @@ export const partySchema = v.object({
   undelivered: v.nullable(v.string()),
   /** When their mail server took the last mail to them. */
   arrivedAt: v.nullable(instant),
-  /** What can be done about them now (core/ceremony/courses.ts). */
+  /** What can be done about them now (core/ceremony/sender-commands.ts). */
   courses: v.array(courseName),
   writtenAt: v.nullable(instant),
   invitedAt: v.nullable(instant),

@@ -1,4 +1,4 @@
-import { aftermathRoutes } from './aftermath-routes.ts'
+import { aftermathRoutes } from './next-steps-routes.ts'
 import { agreementRoutes, signingRoutes } from './agreement-routes.ts'
 import { approvalRoutes } from './approval-routes.ts'
 import { organisationRoutes } from './organisation-routes.ts'

@@ -25,7 +25,7 @@ const building = await context({
     worker: 'server/worker.ts',
     migrate: 'server/migrate.ts',
     supervisor: 'server/supervisor.ts',
-    thread: 'server/lanes/thread.ts',
+    thread: 'server/worker-pools/thread.ts',
     'draw-pages': 'server/convert/scan/draw-pages.ts',
     'paper-marks': 'server/convert/scan/paper-marks.ts',
     'read-pages': 'server/convert/pages/read-pages.ts',

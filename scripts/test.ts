@@ -1,13 +1,13 @@
-// Runs tests and adds up their counts: `./brevan test [layer …]`, or `./brevan test FILE … [-g NAME]`. Layers run two at once,
-// for most of the time one waits for jobs, pages or the disk; what failed is told once more at the end.
+// Runs tests and adds up their counts: `./brevan test [layer …]`, or `./brevan test FILE … [-g NAME]`. Layers that run the whole
+// application go one after the other, what computes alone goes beside them; what failed is told once more at the end.
 import { spawn } from 'node:child_process'
 
-/** Each layer's commands, the layers that take longest first. */
+/** Each layer's commands. */
 const LAYERS = {
-  api: [['mocha', 'test/api/**/*.test.ts']],
   browser: [['mocha', 'test/browser/**/*.test.ts']],
-  outside: [['mocha', 'test/outside/**/*.test.ts']],
+  api: [['mocha', 'test/api/**/*.test.ts']],
   hostile: [['mocha', 'test/hostile/**/*.test.ts']],
+  outside: [['mocha', 'test/outside/**/*.test.ts']],
   lint: [
     ['tsc', '-p', '.', '--incremental', '--tsBuildInfoFile', 'node_modules/.cache/brevan.tsbuildinfo'],
     ['eslint', '.', '--max-warnings', '0'],
@@ -16,6 +16,9 @@ const LAYERS = {
   unit: [['mocha', 'test/unit/**/*.test.ts']],
 } as const satisfies Record<string, readonly (readonly string[])[]>
 type Layer = keyof typeof LAYERS
+
+/** Those that run servers, workers and browsers, which would be in each other's way. */
+const WHOLE: ReadonlySet<string> = new Set<Layer>(['browser', 'api', 'hostile'])
 
 interface Task {
   readonly name: string
@@ -26,8 +29,6 @@ interface Result {
   readonly failed: number
   readonly output: string
 }
-
-const AT_ONCE = 2
 
 /** What to run: layers by their names, or files with the arguments of the test runner. `./brevan` has looked at them. */
 function tasksOf(asked: readonly string[]): readonly Task[] {
@@ -79,18 +80,20 @@ function whatFailed(output: string): string {
 }
 
 const tasks = tasksOf(process.argv.slice(2))
-const waiting = [...tasks]
 const done: { readonly task: Task; readonly result: Result; readonly seconds: number }[] = []
 const width = Math.max(...tasks.map(({ name }) => name.length))
 
-async function work(): Promise<void> {
-  for (let task = waiting.shift(); task; task = waiting.shift()) {
+async function work(lane: readonly Task[]): Promise<void> {
+  for (const task of lane) {
     const began = Date.now()
     const result = await run(task, tasks.length > 1 ? `${task.name.padEnd(width)} │ ` : '')
     done.push({ task, result, seconds: Math.round((Date.now() - began) / 1000) })
   }
 }
-await Promise.all(Array.from({ length: AT_ONCE }, work))
+await Promise.all([
+  work(tasks.filter(({ name }) => WHOLE.has(name))),
+  work(tasks.filter(({ name }) => !WHOLE.has(name))),
+])
 
 for (const { task, result } of done)
   if (result.failed > 0)

@@ -14,7 +14,7 @@ const ClauseLibrary = lazy(() => import('#web/areas/templates/library/library.ts
 const Packets = lazy(() => import('#web/areas/templates/shelves/packets.tsx'))
 const Connections = lazy(() => import('#web/areas/connections/connections-page.tsx'))
 const Connection = lazy(() => import('#web/areas/connections/connection-page.tsx'))
-const Aftermath = lazy(() => import('#web/areas/aftermath/aftermath-page.tsx'))
+const Aftermath = lazy(() => import('#web/areas/next-steps/next-steps-page.tsx'))
 const Intakes = lazy(() => import('#web/areas/intakes/intakes-page.tsx'))
 const Intake = lazy(() => import('#web/areas/intakes/intake-page.tsx'))
 const Studio = lazy(() => import('#web/areas/templates/studio/studio.tsx'))

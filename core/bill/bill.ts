@@ -1,5 +1,5 @@
 import { Decimal } from 'decimal.js'
-import type { BillFields } from '../aftermath/steps.ts'
+import type { BillFields } from '../next-steps/steps.ts'
 import type { TaxScheme } from '../organisation/organisation.ts'
 import { taxesList, totalsGroup } from '../merge/fields.ts'
 import { currencyOf, completeRecord, LINE_AMOUNT } from '../outline/record.ts'

@@ -1,6 +1,6 @@
 import type { Speaker } from '../languages/speak.ts'
 import type { EvidenceParty } from './evidence.ts'
-import { describeProofs } from './said.ts'
+import { describeProofs } from './describe.ts'
 
 type Party = Pick<EvidenceParty, 'label' | 'kind' | 'name' | 'proofs' | 'atDeviceOf' | 'signedAt'> & {
   readonly mail: { readonly veiled: string }

@@ -1,5 +1,5 @@
 import { describeOrigin } from '../agreement/origin.ts'
-import type { Moment } from '../aftermath/steps.ts'
+import type { Moment } from '../next-steps/steps.ts'
 import type { ToldOrigin } from '../agreement/origin.ts'
 import { describeReasons, describeRow } from '../routing/route.ts'
 import type { RouteStep } from '../routing/route.ts'

@@ -1,5 +1,5 @@
 import type { Logger } from 'pino'
-import type { PagePool } from '#server/lanes/pool.ts'
+import type { PagePool } from '#server/worker-pools/pool.ts'
 import type { Db } from '#server/db/connect.ts'
 import type { AppPool } from '#server/db/open-transaction.ts'
 import type { FileRecords, FileStore } from '#server/files/store.ts'

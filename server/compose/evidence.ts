@@ -1,4 +1,4 @@
-import type { SaidEvidence } from '#core/evidence/said.ts'
+import type { SaidEvidence } from '#core/evidence/describe.ts'
 
 /** What the evidence pages show: text alone. */
 export type EvidencePages = SaidEvidence

@@ -4,7 +4,7 @@ import { and, eq, lt } from 'drizzle-orm'
 import { file, fileBegun } from '#server/db/schema.ts'
 import type { Db } from '#server/db/connect.ts'
 import { onlyOutside } from '#server/db/open-transaction.ts'
-import type { FileStorage } from './keeper.ts'
+import type { FileStorage } from './storage.ts'
 
 export const sha256 = (bytes: Uint8Array | string): string => createHash('sha256').update(bytes).digest('hex')
 

@@ -12,7 +12,7 @@ import { dropMessage, keepMessage, savedMessages } from '#server/services/signin
 import { fillMessage, sendingOfMany, setSendingOfMany } from '#server/services/signing/send-many.ts'
 import { answerParty } from '#server/services/signing/questions.ts'
 import { handDevice, sendingOf, setSending } from '#server/services/signing/set-sending.ts'
-import { runSenderCommand } from '#server/services/signing/courses.ts'
+import { runSenderCommand } from '#server/services/signing/sender-commands.ts'
 import type { Handlers } from './handlers.ts'
 import { DOCX, sendFile, sendPart, uploaded } from './files.ts'
 import {

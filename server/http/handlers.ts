@@ -3,7 +3,7 @@ import type { Api, RouteName } from '#contract/api.ts'
 import type { Person } from '#contract/person.ts'
 import type { Answer, Body, NeedsKey, NeedsPerson, Params, Query } from '#contract/route.ts'
 import type { App } from '#server/app/app.ts'
-import type { Caller } from '#server/services/programs/keys.ts'
+import type { Caller } from '#server/services/api/keys.ts'
 
 /** What a handler is given: the parsed parts of the request, and who calls, as its route's access promises. */
 export interface Call<N extends RouteName> {

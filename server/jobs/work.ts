@@ -1,6 +1,6 @@
 import type { App } from '#server/app/app.ts'
 import type { JobName } from '#server/queue/job-data.ts'
-import { tellWebhooks } from '#server/services/programs/telling.ts'
+import { tellWebhooks } from '#server/services/webhooks/telling.ts'
 import { JOBS } from './jobs.ts'
 import { lendHand } from './making.ts'
 import { Presence } from './presence.ts'

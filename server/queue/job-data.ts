@@ -1,4 +1,4 @@
-import type { Moment } from '#core/aftermath/steps.ts'
+import type { Moment } from '#core/next-steps/steps.ts'
 /** What each kind of job is given. Every job may run twice, or after a crash once more: each finds out by itself what is left to do. */
 export interface JobData {
   readonly 'check-run': { readonly runId: string }

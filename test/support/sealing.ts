@@ -1,7 +1,7 @@
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import type { Evidence } from '#core/evidence/evidence.ts'
-import { describeEvidence } from '#core/evidence/said.ts'
+import { describeEvidence } from '#core/evidence/describe.ts'
 import { speaks } from '#core/languages/all.ts'
 import { emptyList, makeOwnKeys, openKey } from '#server/seal/certificates.ts'
 import type { OwnKeys } from '#server/seal/certificates.ts'

@@ -19,7 +19,7 @@ describe('the structure of the code', () => {
   })
 
   it('is read whole: rooms, types, and imports written as calls', () => {
-    expect(imports.get('server/files/open-keeper.ts')).to.include('server/files/s3-keeper.ts')
+    expect(imports.get('server/files/open-storage.ts')).to.include('server/files/s3-storage.ts')
     expect(imports.get('web/brevan-app.tsx')).to.include('web/areas/desk/desk.tsx')
     expect(imports.get('contract/agreement.ts')).to.include('core/agreement/states.ts')
     expect(imports.size).to.be.above(300)

@@ -1,7 +1,7 @@
 import { boolean, index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core'
 import type { Auth, TheirKind } from '#core/connection/kinds.ts'
 import type { Drift } from '#core/connection/found.ts'
-import type { Difference } from '#core/connection/meet.ts'
+import type { Difference } from '#core/connection/reconcile.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import type { Sealed } from '#server/ground/secrets.ts'
 import { instant } from './columns.ts'

@@ -5,7 +5,7 @@ import type { App } from '#server/app/app.ts'
 import { connection } from '#server/db/schema.ts'
 import { NONE } from '#server/ground/secrets.ts'
 import { Refusal } from '#server/ground/problem.ts'
-import { signatureOf } from '#server/services/programs/telling.ts'
+import { signatureOf } from '#server/services/webhooks/telling.ts'
 import { pullSoon } from './connections.ts'
 
 /** Seconds that a call's own time may differ from ours (Standard Webhooks). */

@@ -1,5 +1,5 @@
 import { and, eq, isNull, sql } from 'drizzle-orm'
-import { reconcile } from '#core/connection/meet.ts'
+import { reconcile } from '#core/connection/reconcile.ts'
 import type { TheirKind } from '#core/connection/kinds.ts'
 import type { TheirRecord } from '#core/connection/read.ts'
 import type { RecordData } from '#core/outline/field.ts'

@@ -1,4 +1,4 @@
-import { describeAnswers } from '#core/intake/said.ts'
+import { describeAnswers } from '#core/intake/describe.ts'
 import type { AskedForm } from '#core/intake/answers.ts'
 import { saidIn, textKey } from '#core/intake/form.ts'
 import { speaks } from '#core/languages/all.ts'

@@ -4,7 +4,7 @@ import type { Work } from '#server/app/app.ts'
 import { agreement } from '#server/db/schema.ts'
 import { firstSteps, keepSteps, ownersOf, stateOf, tellSteps } from '#server/services/agreements/routes.ts'
 import { acted, recordFirst } from '#server/services/agreements/trail.ts'
-import type { ReservedNumber } from './claims.ts'
+import type { ReservedNumber } from './reserve-numbers.ts'
 import { approvalOf, keepRevisions, proofOf } from './revisions.ts'
 import type { Drawn } from './revisions.ts'
 

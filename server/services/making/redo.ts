@@ -15,7 +15,7 @@ import { transaction } from '#server/app/transaction.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 import { revisionRefusal } from './revisions.ts'
 import { openRun } from '#server/services/runs/runs.ts'
-import { transitionRun } from '#server/services/runs/move-run.ts'
+import { transitionRun } from '#server/services/runs/transition-run.ts'
 
 /** What a made row would say now, against what it says: the values that differ, and the paragraphs. */
 export async function rowChanges(

@@ -5,13 +5,13 @@ import type { SQL } from 'drizzle-orm'
 import { BudgetSpent } from '#core/expression/values/budget.ts'
 import type { Person } from '#contract/person.ts'
 import type { App, Work } from '#server/app/app.ts'
-import { WorkEnded } from '#server/lanes/pool.ts'
+import { WorkEnded } from '#server/worker-pools/pool.ts'
 import type { Db } from '#server/db/connect.ts'
 import { isFree, taking } from '#server/db/held.ts'
 import { checkedRow, claim, run, runRow, sheet } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { checkRows } from './check-rows.ts'
-import { transitionRun, tryTransitionRun } from './move-run.ts'
+import { transitionRun, tryTransitionRun } from './transition-run.ts'
 
 /**
  * What rows are read from has changed: the runs of the sheet check them again. A run that is being made goes on with the

@@ -30,7 +30,7 @@ import { askForCheck, checkAtOnce, withShaper } from './run-check.ts'
 import { shownFields, tellingFields } from './row-values.ts'
 import { columnsOf } from '#server/services/sheets/sheet-rows.ts'
 import { shownColumn } from '#server/services/sheets/sheets.ts'
-import { transitionRun } from './move-run.ts'
+import { transitionRun } from './transition-run.ts'
 
 /** Sets up a run of the newest editions over a sheet; its rows are checked by a job at once. */
 export async function startRun(

@@ -26,7 +26,7 @@ import { drawBundle } from '#server/services/templates/drawing.ts'
 import { bundleOfRun } from '#server/services/templates/editions.ts'
 import { faultsOf } from '#server/services/sheets/mappings.ts'
 import { columnsOf } from '#server/services/sheets/sheet-rows.ts'
-import { transitionRun } from './move-run.ts'
+import { transitionRun } from './transition-run.ts'
 
 const EMPTY: RunSummary['rows'] = {
   ready: 0,

@@ -7,7 +7,7 @@ import type { App } from '#server/app/app.ts'
 import { agreement } from '#server/db/schema.ts'
 import { conflict, notFound, Refusal } from '#server/ground/problem.ts'
 import { limiterOf } from '#server/ground/rate.ts'
-import { WorkEnded } from '#server/lanes/pool.ts'
+import { WorkEnded } from '#server/worker-pools/pool.ts'
 import { ownAnchors } from './seal-keys.ts'
 import { foundOrganisation } from '#server/services/installation/organisation.ts'
 

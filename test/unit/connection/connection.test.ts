@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { driftOf, kindInSample, kindsInDescription, suggestedFor } from '#core/connection/found.ts'
-import { reconcile } from '#core/connection/meet.ts'
+import { reconcile } from '#core/connection/reconcile.ts'
 import { readPage } from '#core/connection/read.ts'
 import type { TheirKind } from '#core/connection/kinds.ts'
 import type { Json } from '#core/mapping/nested.ts'

@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import type { RuleTable } from '#core/rules/table.ts'
 import { ProblemError } from '#web/api/problem.ts'
-import { TableStore } from '#web/areas/rules/table/keeper.ts'
+import { TableStore } from '#web/areas/rules/table/table-store.ts'
 import { tableOf } from '#test/support/rule-tables.ts'
 
 const first = tableOf('collect', ['total'], [['> 10', 'legal']])

@@ -11,7 +11,7 @@ import { DocumentPart } from './document-part.tsx'
 import { Moves } from './moves.tsx'
 import { StateWord } from './state-word.tsx'
 import { Way } from './way-part.tsx'
-import { StepsPart } from '#web/areas/aftermath/steps-part.tsx'
+import { StepsPart } from '#web/areas/next-steps/steps-part.tsx'
 
 const PARTS = ['way', 'document', 'wording', 'what follows', 'trail'] as const
 

@@ -1,7 +1,7 @@
 import type { AnswerProblem, Answers, AskedForm } from '#core/intake/answers.ts'
 import { saidIn, textKey } from '#core/intake/form.ts'
 import type { QuestionPage } from '#core/intake/form.ts'
-import { describeAnswers } from '#core/intake/said.ts'
+import { describeAnswers } from '#core/intake/describe.ts'
 import { useWords } from '#web/areas/signing/words.tsx'
 
 /** All that was answered, page by page, before it is handed in. */

@@ -7,7 +7,7 @@ import type { IntakeForm } from '#core/intake/form.ts'
 import type { Language } from '#core/languages/language.ts'
 import { call } from '#web/api/client.ts'
 import { ProblemError } from '#web/api/problem.ts'
-import { FillStore } from '#web/areas/signing/fill-keeper.ts'
+import { FillStore } from '#web/areas/signing/fill-store.ts'
 
 export type PublicForm = Answered<Api['form']>
 /** A form that can be answered. */

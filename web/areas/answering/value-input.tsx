@@ -1,5 +1,5 @@
 import { readPlain } from '#core/intake/answers.ts'
-import { describeValue } from '#core/intake/said.ts'
+import { describeValue } from '#core/intake/describe.ts'
 import { isNumeric } from '#core/outline/field.ts'
 import type { Field } from '#core/outline/field.ts'
 import { FIELD } from '#web/areas/signing/sheet.tsx'

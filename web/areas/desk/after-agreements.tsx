@@ -1,5 +1,5 @@
 import { Link } from 'react-router'
-import { Outcome } from '#web/areas/aftermath/steps-part.tsx'
+import { Outcome } from '#web/areas/next-steps/steps-part.tsx'
 import { useAnswer, useCall } from '#web/api/client.ts'
 import { Block } from './block.tsx'
 

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { call, problemText } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
-import type { Blank, Value } from './fill-keeper.ts'
+import type { Blank, Value } from './fill-store.ts'
 import { FIELD, Sheet } from './sheet.tsx'
 import { readPlaceText } from './place-text.ts'
 import { useDocumentLanguage, useLabel, useWords } from './words.tsx'

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { words as setWords } from '#core/agreement/stamping.ts'
 import { address } from '#web/api/client.ts'
-import type { Blank, Value } from './fill-keeper.ts'
+import type { Blank, Value } from './fill-store.ts'
 import { inkPath } from './ink-path.ts'
 import { readPlaceText } from './place-text.ts'
 import { handStyle } from './stamp.tsx'

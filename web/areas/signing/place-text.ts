@@ -1,5 +1,5 @@
 import type { Speaker } from '#core/languages/speak.ts'
-import type { Blank } from './fill-keeper.ts'
+import type { Blank } from './fill-store.ts'
 
 /** What was typed into a place: what is wrong with it, and the text that it will stand as in the document. */
 export interface PlaceText {

@@ -5,7 +5,7 @@ import type { Signing } from '#contract/agreement.ts'
 import type { ReadingBlock, ReadingPlace, ReadingRun } from '#core/ceremony/reading.ts'
 import { address, useAnswer } from '#web/api/client.ts'
 import { Failed, Loading } from '#web/parts/states.tsx'
-import type { Blank, Value } from './fill-keeper.ts'
+import type { Blank, Value } from './fill-store.ts'
 import { Signature } from './place-mark.tsx'
 import { useLabel, useWords } from './words.tsx'
 

@@ -4,7 +4,7 @@ import { FACES, stampParts } from '#core/agreement/stamping.ts'
 import type { Hand, StampPart, WordsPart } from '#core/agreement/stamping.ts'
 import { address } from '#web/api/client.ts'
 import { outlinePath } from './ink-path.ts'
-import type { Blank, Values } from './fill-keeper.ts'
+import type { Blank, Values } from './fill-store.ts'
 
 const INK = '#1a2f66'
 

@@ -11,7 +11,7 @@ import type { OutputKey } from '#core/rules/outputs.ts'
 import type { RuleTable } from '#core/rules/table.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
-import type { TableStore } from './keeper.ts'
+import type { TableStore } from './table-store.ts'
 import { HANDLE, HEAD, keyOf, newId } from './grid.ts'
 
 interface Props {

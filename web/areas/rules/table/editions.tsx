@@ -7,7 +7,7 @@ import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { When } from '#web/parts/signs/when.tsx'
-import type { TableStore } from './keeper.ts'
+import type { TableStore } from './table-store.ts'
 import { headOf } from './grid.ts'
 
 /** The editions of a table: what each said, against the draft, and a way to bring it back. */

@@ -9,7 +9,7 @@ import { useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
-import type { TableStore } from './keeper.ts'
+import type { TableStore } from './table-store.ts'
 import { newId } from './grid.ts'
 import { shownExample } from './shown-example.ts'
 

@@ -11,7 +11,7 @@ import { Dialog } from '#web/parts/dialog.tsx'
 import { Labelled, TextArea } from '#web/parts/input.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
 import type { AnalysisTold } from './analysis-worker.ts'
-import type { KeptTable, TableStore } from './keeper.ts'
+import type { KeptTable, TableStore } from './table-store.ts'
 
 /** How the draft stands with the server; after somebody else’s save one chooses. */
 export function SavingLine({

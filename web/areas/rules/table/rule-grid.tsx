@@ -27,7 +27,7 @@ import { ColumnHeads } from './column-heads.tsx'
 import { HANDLE, HEAD, newId, range, ROW, widthOf } from './grid.ts'
 import type { Chosen } from './grid.ts'
 import { RuleRow } from './rule-row.tsx'
-import type { TableStore } from './keeper.ts'
+import type { TableStore } from './table-store.ts'
 
 interface Props {
   readonly table: RuleTable

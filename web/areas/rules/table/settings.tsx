@@ -3,7 +3,7 @@ import type { Answer } from '#contract/route.ts'
 import { HIT_POLICIES } from '#core/rules/table.ts'
 import type { HitPolicy, RuleTable, Scope } from '#core/rules/table.ts'
 import { Input } from '#web/parts/input.tsx'
-import type { TableStore } from './keeper.ts'
+import type { TableStore } from './table-store.ts'
 
 type Scopes = Answer<Api['ruleNames']>['scopes']
 

@@ -2,7 +2,7 @@ import { Extension } from '@tiptap/core'
 import type { Editor } from '@tiptap/core'
 import type { DocumentTree } from '#core/document/tree.ts'
 import { isText } from '#core/document/walk.ts'
-import type { DraftStore } from './keeper.ts'
+import type { DraftStore } from './draft-store.ts'
 import { EXTERNAL, replaceDocument } from './replace-document.ts'
 
 const documentOf = (editor: Editor) => editor.getJSON() as unknown as DocumentTree

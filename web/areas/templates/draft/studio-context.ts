@@ -8,7 +8,7 @@ import { prepareTemplate } from '#core/merge/prepare.ts'
 import type { ReadyTemplate } from '#core/merge/prepare.ts'
 import { nameTypesInRepeat } from '#core/outline/field.ts'
 import type { Field, Outline } from '#core/outline/field.ts'
-import type { Change } from './keeper.ts'
+import type { Change } from './draft-store.ts'
 
 export type Proof = v.InferOutput<typeof proofSchema>
 

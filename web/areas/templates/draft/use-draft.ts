@@ -1,5 +1,5 @@
 import { useSyncExternalStore } from 'react'
-import type { DraftStore, DraftState } from './keeper.ts'
+import type { DraftStore, DraftState } from './draft-store.ts'
 
 /** What is shown of a draft, renewed as it changes. */
 export const useDraft = (keeper: DraftStore): DraftState =>

@@ -19,7 +19,7 @@ import { ConditionForm } from '../condition/condition-form.tsx'
 import { KeepForm, LibraryPicker } from '../panels/library-picker.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { DraftText } from '../draft/draft-text.ts'
-import type { DraftStore } from '../draft/keeper.ts'
+import type { DraftStore } from '../draft/draft-store.ts'
 import { useDraft } from '../draft/use-draft.ts'
 import { Annotations, annotationsKey } from '#web/areas/templates/text/annotations.ts'
 import {

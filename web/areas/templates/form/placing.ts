@@ -16,7 +16,7 @@ import { arranged, boxOf, copyOf, looked, moved, withBoxes } from '#core/form/ar
 import type { Arrangement } from '#core/form/arrange.ts'
 import { BLANK_SIZES, placedBlank, placedField, styleFor } from '#core/form/new-form.ts'
 import { turnPage } from '#core/form/turn.ts'
-import type { Change } from '#web/areas/templates/draft/keeper.ts'
+import type { Change } from '#web/areas/templates/draft/draft-store.ts'
 
 /** Where something is to be placed: on a page, by its id, in points; `drawn`: of the size that was drawn. */
 export interface Spot extends Box {

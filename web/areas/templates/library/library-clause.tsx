@@ -22,7 +22,7 @@ import { PageEditor } from '#web/areas/templates/editor/page-editor.tsx'
 import { StudioContext, useFieldScopes } from '#web/areas/templates/draft/studio-context.ts'
 import type { Studio } from '#web/areas/templates/draft/studio-context.ts'
 import { useChecks } from '#web/areas/templates/draft/use-checks.ts'
-import type { DraftStore } from '#web/areas/templates/draft/keeper.ts'
+import type { DraftStore } from '#web/areas/templates/draft/draft-store.ts'
 import { looseDraft } from '#web/areas/templates/draft/open-drafts.ts'
 import { useDraft } from '#web/areas/templates/draft/use-draft.ts'
 

@@ -1,0 +1,316 @@
+import { expect } from 'chai'
+import fc from 'fast-check'
+import { emptyTemplate } from '#core/document/empty.ts'
+import type { TemplateContent } from '#core/document/template.ts'
+import type { DocumentTree } from '#core/document/tree.ts'
+import {
+  DraftStore,
+  FOLLOW_PAUSE,
+  RETRY_PAUSE,
+  SAVE_PAUSE,
+  TOGETHER,
+} from '#web/areas/templates/draft/draft-store.ts'
+import type { Clock, DraftServer, Saved } from '#web/areas/templates/draft/draft-store.ts'
+import { writtenIn } from '#test/support/bodies.ts'
+
+/** A clock that goes on only when it is told to. */
+class HandClock implements Clock {
+  private time = 0
+  private waiting: { readonly at: number; readonly call: () => void }[] = []
+
+  now = () => this.time
+
+  after(delay: number, call: () => void) {
+    const entry = { at: this.time + delay, call }
+    this.waiting.push(entry)
+    return () => void (this.waiting = this.waiting.filter((each) => each !== entry))
+  }
+
+  /** Lets time pass, and whatever was waiting for it come to its end. */
+  async pass(milliseconds: number): Promise<void> {
+    const end = this.time + milliseconds
+    for (;;) {
+      const next = this.waiting.filter(({ at }) => at <= end).sort((a, b) => a.at - b.at)[0]
+      if (!next) break
+      this.waiting = this.waiting.filter((each) => each !== next)
+      this.time = next.at
+      next.call()
+      await settled()
+    }
+    this.time = end
+    await settled()
+  }
+}
+
+const settled = () => new Promise((resolve) => setImmediate(resolve))
+
+/** A server with one draft, that can be away, refuse, or have been changed by somebody else. */
+class MadeUpServer implements DraftServer {
+  version = 1
+  content: TemplateContent
+  mood: 'well' | 'away' | 'refusing' = 'well'
+  saves = 0
+  attempts = 0
+
+  constructor(content: TemplateContent) {
+    this.content = content
+  }
+
+  async save(content: TemplateContent, version: number): Promise<Saved> {
+    this.attempts++
+    await settled()
+    if (this.mood === 'away') return { ok: false, kind: 'unreached', text: 'The server cannot be reached.' }
+    if (this.mood === 'refusing') return { ok: false, kind: 'refused', text: 'Not so.' }
+    if (version !== this.version)
+      return {
+        ok: false,
+        kind: 'overtaken',
+        text: 'Somebody saved since.',
+        theirs: {
+          content: this.content,
+          version: this.version,
+          at: '2027-01-01T00:00:00Z',
+          by: 'Maren Oakes',
+        },
+      }
+    this.saves++
+    this.content = content
+    return { ok: true, version: ++this.version, at: '2027-01-01T00:00:00Z' }
+  }
+
+  /** Somebody else saves. */
+  other(title: string) {
+    this.content = { ...this.content, title }
+    this.version++
+  }
+}
+
+const first = emptyTemplate('Note to growers')
+
+function opened() {
+  const clock = new HandClock()
+  const server = new MadeUpServer(first)
+  const keeper = new DraftStore({ content: first, version: 1, at: '2027-01-01T00:00:00Z' }, server, clock)
+  return { clock, server, keeper }
+}
+
+const entitled = (title: string) => (before: TemplateContent) => ({ ...before, title })
+const documentOf = (words: string): DocumentTree => ({
+  type: 'doc',
+  content: [
+    { type: 'paragraph', attrs: { id: 'p', condition: null }, content: [{ type: 'text', text: words }] },
+  ],
+})
+
+describe('the keeper of a draft', () => {
+  it('saves by itself after a pause, once for what comes in quick succession', async () => {
+    const { clock, server, keeper } = opened()
+    for (const title of ['One', 'Two', 'Three']) {
+      keeper.change(entitled(title))
+      await clock.pass(SAVE_PAUSE / 2)
+    }
+    expect(server.saves).to.equal(0)
+    expect(keeper.state().save.kind).to.equal('unsaved')
+    await clock.pass(SAVE_PAUSE)
+    expect(server.saves).to.equal(1)
+    expect(server.content.title).to.equal('Three')
+    expect(keeper.state().save.kind).to.equal('saved')
+    expect(keeper.unsaved).to.equal(false)
+  })
+
+  it('shows what is written only after the next key could have come, and says at once that it is unsaved', async () => {
+    const { clock, keeper } = opened()
+    keeper.write(documentOf('Dear'))
+    expect(keeper.state().content).to.equal(first)
+    expect(keeper.state().save.kind).to.equal('unsaved')
+    expect(keeper.state().steps.undo).to.equal(1)
+    await clock.pass(FOLLOW_PAUSE)
+    expect(keeper.state().content.document).to.deep.equal(documentOf('Dear'))
+  })
+
+  it('gives the page every document but those it wrote', () => {
+    const { keeper } = opened()
+    const shown: DocumentTree[] = []
+    keeper.onDocument((document) => shown.push(document))
+    keeper.write(documentOf('Dear'))
+    keeper.change(entitled('Another title'))
+    expect(shown).to.deep.equal([])
+    keeper.undo()
+    expect(shown).to.deep.equal([])
+    keeper.undo()
+    expect(shown).to.deep.equal([first.document])
+    keeper.redo()
+    expect(shown.at(-1)).to.deep.equal(documentOf('Dear'))
+  })
+
+  it('undoes together what was written without a pause, and panels step by step', async () => {
+    const { clock, keeper } = opened()
+    keeper.write(documentOf('D'))
+    keeper.write(documentOf('De'))
+    await clock.pass(TOGETHER + 1)
+    keeper.write(documentOf('Dear'))
+    keeper.change(entitled('One'))
+    keeper.change(entitled('Two'))
+    expect(keeper.state().steps).to.deep.equal({ undo: 4, redo: 0 })
+    keeper.undo()
+    expect(keeper.content.title).to.equal('One')
+    keeper.undo()
+    keeper.undo()
+    expect(keeper.content.document).to.deep.equal(documentOf('De'))
+    keeper.undo()
+    expect(keeper.content).to.equal(first)
+    expect(keeper.state().steps).to.deep.equal({ undo: 0, redo: 4 })
+  })
+
+  it('tries again where the server is away, and loses nothing meanwhile', async () => {
+    const { clock, server, keeper } = opened()
+    server.mood = 'away'
+    keeper.change(entitled('One'))
+    await clock.pass(SAVE_PAUSE)
+    expect(keeper.state().save).to.deep.equal({
+      kind: 'fault',
+      text: 'The server cannot be reached.',
+      lasting: false,
+    })
+    server.mood = 'well'
+    await clock.pass(RETRY_PAUSE)
+    expect(server.content.title).to.equal('One')
+    expect(keeper.state().save.kind).to.equal('saved')
+  })
+
+  it('does not try again what was refused until something changes', async () => {
+    const { clock, server, keeper } = opened()
+    server.mood = 'refusing'
+    keeper.change(entitled('One'))
+    await clock.pass(SAVE_PAUSE)
+    server.mood = 'well'
+    await clock.pass(RETRY_PAUSE * 3)
+    expect(keeper.state().save).to.include({ kind: 'fault', lasting: true })
+    keeper.change(entitled('Two'))
+    await clock.pass(SAVE_PAUSE)
+    expect(server.content.title).to.equal('Two')
+  })
+
+  it('writes over nobody: theirs and one’s own both stand until one is chosen', async () => {
+    for (const keep of ['mine', 'theirs'] as const) {
+      const { clock, server, keeper } = opened()
+      keeper.change(entitled('Mine'))
+      server.other('Theirs')
+      await clock.pass(SAVE_PAUSE)
+      expect(keeper.state().theirs).to.include({ by: 'Maren Oakes', version: 2 })
+      expect(server.content.title).to.equal('Theirs')
+      keeper.change(entitled('Mine, later'))
+      await clock.pass(RETRY_PAUSE)
+      expect(server.content.title).to.equal('Theirs')
+      keeper.settleConflict(keep)
+      await clock.pass(SAVE_PAUSE)
+      const title = keep === 'mine' ? 'Mine, later' : 'Theirs'
+      expect(server.content.title).to.equal(title)
+      expect(keeper.content.title).to.equal(title)
+      if (keep === 'theirs') {
+        keeper.undo()
+        expect(keeper.content.title).to.equal('Mine, later')
+      }
+    }
+  })
+
+  it('sends nothing while two versions stand, whoever asks for it', async () => {
+    const { clock, server, keeper } = opened()
+    keeper.change(entitled('Mine'))
+    server.other('Theirs')
+    await clock.pass(SAVE_PAUSE)
+    const { attempts } = server
+    keeper.change(entitled('Mine, later'))
+    expect(await keeper.settle()).to.equal(null)
+    await clock.pass(RETRY_PAUSE + SAVE_PAUSE)
+    expect(server.attempts).to.equal(attempts)
+    expect(keeper.content.title).to.equal('Mine, later')
+  })
+
+  it('takes in what somebody else saved where nothing of its own is unsaved', async () => {
+    const { clock, server, keeper } = opened()
+    server.other('Theirs')
+    const kept = () => ({ content: server.content, version: server.version, at: '2027-01-01T00:00:00Z' })
+    keeper.seen(kept())
+    expect(keeper.content.title).to.equal('Theirs')
+    expect(keeper.state().steps.undo).to.equal(0)
+    keeper.change(entitled('Mine'))
+    server.other('Theirs again')
+    keeper.seen(kept())
+    expect(keeper.content.title).to.equal('Mine')
+    await clock.pass(SAVE_PAUSE)
+    expect(keeper.state().theirs?.content.title).to.equal('Theirs again')
+  })
+
+  it('takes an old answer of the server for what it is', async () => {
+    const { clock, keeper } = opened()
+    keeper.change(entitled('Mine'))
+    await clock.pass(SAVE_PAUSE)
+    keeper.seen({ content: first, version: 1, at: '2027-01-01T00:00:00Z' })
+    expect(keeper.content.title).to.equal('Mine')
+  })
+
+  it('settles: saves at once and tells the version', async () => {
+    const { server, keeper } = opened()
+    expect(await keeper.settle()).to.equal(1)
+    keeper.change(entitled('One'))
+    expect(await keeper.settle()).to.equal(2)
+    expect(server.content.title).to.equal('One')
+    server.mood = 'away'
+    keeper.change(entitled('Two'))
+    expect(await keeper.settle()).to.equal(null)
+  })
+
+  it('holds its laws whatever comes in whatever order', async () => {
+    const act = fc.oneof(
+      fc.record({ kind: fc.constant('change' as const), title: fc.stringMatching(/^[a-z]{1,4}$/) }),
+      fc.record({ kind: fc.constant('write' as const), title: fc.stringMatching(/^[a-z]{1,4}$/) }),
+      fc.constantFrom(
+        { kind: 'undo' as const },
+        { kind: 'redo' as const },
+        { kind: 'other' as const },
+        { kind: 'away' as const },
+        { kind: 'back' as const },
+        { kind: 'mine' as const },
+        { kind: 'theirs' as const },
+        { kind: 'settle' as const },
+      ),
+      fc.record({ kind: fc.constant('wait' as const), time: fc.integer({ min: 1, max: 1500 }) }),
+    )
+    await fc.assert(
+      fc.asyncProperty(fc.array(act, { maxLength: 40 }), async (acts) => {
+        const { clock, server, keeper } = opened()
+        let page: DocumentTree = writtenIn(first.document)
+        keeper.onDocument((document) => (page = document))
+        let others = 0
+        for (const each of acts) {
+          if (each.kind === 'change') keeper.change(entitled(each.title))
+          else if (each.kind === 'write') keeper.write((page = documentOf(each.title)))
+          else if (each.kind === 'undo') keeper.undo()
+          else if (each.kind === 'redo') keeper.redo()
+          else if (each.kind === 'other') server.other(`other ${++others}`)
+          else if (each.kind === 'away') server.mood = 'away'
+          else if (each.kind === 'back') server.mood = 'well'
+          else if (each.kind === 'wait') await clock.pass(each.time)
+          else if (each.kind === 'settle') await keeper.settle()
+          else keeper.settleConflict(each.kind)
+          // The page shows what the draft says, always.
+          expect(page).to.deep.equal(keeper.content.document)
+        }
+        server.mood = 'well'
+        await clock.pass(RETRY_PAUSE + SAVE_PAUSE)
+        if (keeper.state().theirs) keeper.settleConflict('mine')
+        await clock.pass(RETRY_PAUSE + SAVE_PAUSE)
+        expect(keeper.state().content).to.equal(keeper.content)
+        expect(keeper.unsaved).to.equal(false)
+        keeper.seen({ content: server.content, version: server.version, at: '2027-01-01T00:00:00Z' })
+        expect(page).to.deep.equal(keeper.content.document)
+        if (server.version > 1) expect(server.content).to.deep.equal(keeper.content)
+        while (keeper.state().steps.undo > 0) keeper.undo()
+        expect(keeper.content.document).to.deep.equal(first.document)
+        expect(page).to.deep.equal(first.document)
+      }),
+      { numRuns: 300, seed: 41 },
+    )
+  })
+})

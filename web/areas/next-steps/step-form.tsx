@@ -1,0 +1,408 @@
+import { useMemo } from 'react'
+import type { ReactNode } from 'react'
+import { DELAY_UNITS, MOMENTS, momentsOf } from '#core/next-steps/steps.ts'
+import type { BillFields, Step, StepOf } from '#core/next-steps/steps.ts'
+import { nameTypes } from '#core/outline/field.ts'
+import { useAnswer } from '#web/api/client.ts'
+import { ConditionEditor, useCondition } from '#web/parts/expressions/condition-editor.tsx'
+import { Input, Labelled, Select, TextArea } from '#web/parts/input.tsx'
+import type { Aftermath } from './list.ts'
+
+interface Props<S extends Step = Step> {
+  readonly step: S
+  readonly list: Aftermath
+  readonly onChange: (step: Step) => void
+}
+
+const PATTERN_HINT = 'Values of the agreement stand in double braces, such as {{number}}.'
+
+/** One step: what it does, when, on what condition, and who hears where it fails. */
+export function StepForm({ step, list, editable, onChange }: Props & { readonly editable: boolean }) {
+  const { choices } = list
+  const set = (change: Partial<Step>) => onChange({ ...step, ...change } as Step)
+  return (
+    <section aria-label={step.kind}>
+      <h2 className="font-serif text-lg font-semibold first-letter:capitalize">{step.kind}</h2>
+      <fieldset disabled={!editable} className="mt-3 flex flex-col gap-3 text-sm">
+        <Kind step={step} list={list} onChange={onChange} />
+        <div className="grid grid-cols-[1fr_5rem_9rem] items-end gap-2">
+          <Labelled label="When">
+            <Select
+              value={step.on}
+              onChange={(event) => {
+                const on = MOMENTS.find((each) => each === event.target.value)!
+                // What their system is told follows the moment, unless it was worded otherwise.
+                onChange(
+                  step.kind === 'tell the customer system' && step.status === step.on
+                    ? { ...step, on, status: on }
+                    : { ...step, on },
+                )
+              }}
+            >
+              {MOMENTS.filter((each) => each === step.on || momentsOf(list.notice).includes(each)).map(
+                (each) => (
+                  <option key={each}>{each}</option>
+                ),
+              )}
+            </Select>
+          </Labelled>
+          <Labelled label="and then">
+            <Input
+              type="number"
+              min={0}
+              max={3650}
+              value={step.delay.count}
+              onChange={(event) =>
+                set({ delay: { ...step.delay, count: Math.max(0, Math.trunc(Number(event.target.value))) } })
+              }
+            />
+          </Labelled>
+          <Select
+            aria-label="Unit"
+            value={step.delay.unit}
+            onChange={(event) =>
+              set({
+                delay: { ...step.delay, unit: DELAY_UNITS.find((each) => each === event.target.value)! },
+              })
+            }
+          >
+            {DELAY_UNITS.map((each) => (
+              <option key={each} value={each}>
+                {each} later
+              </option>
+            ))}
+          </Select>
+        </div>
+        <Only step={step} list={list} onChange={onChange} />
+        <Choice
+          label="Who is told where it fails"
+          value={step.tell}
+          options={choices.people}
+          onChange={(tell) => set({ tell })}
+        />
+      </fieldset>
+    </section>
+  )
+}
+
+function Only({ step, list, onChange }: Props) {
+  const fields = useMemo(() => list.outline.filter(({ type }) => type !== 'list'), [list.outline])
+  const names = useMemo(() => nameTypes(list.outline), [list.outline])
+  const condition = useCondition(step.when, fields, names)
+  const setText: typeof condition.setText = (text) => {
+    condition.setText(text)
+    if (typeof text === 'string') onChange({ ...step, when: text })
+  }
+  return (
+    <div role="group" aria-label="Only where">
+      <p className="mb-1 font-semibold">Only where</p>
+      <ConditionEditor
+        condition={{ ...condition, setText }}
+        label="Condition"
+        placeholder="always"
+        onEnter={() => undefined}
+      />
+    </div>
+  )
+}
+
+function Kind({ step, list, onChange }: Props): ReactNode {
+  const { choices } = list
+  switch (step.kind) {
+    case 'file to the record':
+      return (
+        <Pattern label="Under the name" value={step.name} onChange={(name) => onChange({ ...step, name })} />
+      )
+    case 'file to a folder':
+      return (
+        <>
+          <Choice
+            label="Folder"
+            value={step.folder}
+            options={choices.folders}
+            none="There is none yet: the settings have them under “Programs”."
+            onChange={(folder) => onChange({ ...step, folder })}
+          />
+          <Pattern
+            label="Under the name, with / between folders"
+            value={step.name}
+            onChange={(name) => onChange({ ...step, name })}
+          />
+        </>
+      )
+    case 'mail':
+      return (
+        <>
+          <Pattern label="To" value={step.to} onChange={(to) => onChange({ ...step, to })} />
+          <Pattern
+            label="Subject"
+            value={step.subject}
+            onChange={(subject) => onChange({ ...step, subject })}
+          />
+          <Labelled label="Text">
+            <TextArea
+              rows={4}
+              maxLength={5000}
+              value={step.text}
+              onChange={(event) => onChange({ ...step, text: event.target.value })}
+            />
+          </Labelled>
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={step.attach}
+              onChange={(event) => onChange({ ...step, attach: event.target.checked })}
+            />
+            with the document
+          </label>
+        </>
+      )
+    case 'tell a program':
+      return (
+        <Choice
+          label="Program"
+          value={step.program}
+          options={choices.programs}
+          none="There is none yet: the settings have them under “Programs”."
+          onChange={(program) => onChange({ ...step, program })}
+        />
+      )
+    case 'tell the customer system':
+      return (
+        <>
+          <Pattern
+            label="Status that its record gets there"
+            value={step.status}
+            onChange={(status) => onChange({ ...step, status })}
+          />
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={step.link}
+              onChange={(event) => onChange({ ...step, link: event.target.checked })}
+            />
+            with a link to the agreement
+          </label>
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={step.file}
+              onChange={(event) => onChange({ ...step, file: event.target.checked })}
+            />
+            with the document
+          </label>
+        </>
+      )
+    case 'follow-up':
+      return (
+        <>
+          <Choice
+            label="Who"
+            value={step.person}
+            options={choices.people}
+            onChange={(person) => onChange({ ...step, person })}
+          />
+          <Pattern
+            label="What is to be done"
+            value={step.text}
+            onChange={(text) => onChange({ ...step, text })}
+          />
+          <Labelled label="Days until it is due">
+            <Input
+              type="number"
+              min={0}
+              max={3650}
+              value={step.days}
+              onChange={(event) =>
+                onChange({ ...step, days: Math.max(0, Math.trunc(Number(event.target.value))) })
+              }
+            />
+          </Labelled>
+        </>
+      )
+    case 'change the record':
+      return <RecordChange step={step} list={list} onChange={onChange} />
+    case 'next document':
+      return <NextDocument step={step} list={list} onChange={onChange} />
+  }
+}
+
+function RecordChange({ step, list, onChange }: Props<StepOf<'change the record'>>) {
+  const { customer, deal, contact } = list.choices.recordFields
+  const fields = step.of === 'customer' ? customer : [...deal, ...contact, ...customer]
+  const options = [...new Map(fields.map(({ name, label }) => [name, { id: name, name: label }])).values()]
+  return (
+    <>
+      <Labelled label="Of">
+        <Select
+          value={step.of}
+          onChange={(event) =>
+            onChange({ ...step, of: event.target.value === 'customer' ? 'customer' : 'record' })
+          }
+        >
+          <option value="record">the record that the agreement is about, such as its deal</option>
+          <option value="customer">its customer</option>
+        </Select>
+      </Labelled>
+      <Choice
+        label="Field"
+        value={step.field}
+        options={options}
+        onChange={(field) => onChange({ ...step, field })}
+      />
+      <Labelled
+        label="Becomes"
+        hint={'An expression over the agreement’s values; a text stands in quotes: "agreed".'}
+      >
+        <Input
+          className="font-mono"
+          maxLength={4000}
+          value={step.value}
+          onChange={(event) => onChange({ ...step, value: event.target.value })}
+        />
+      </Labelled>
+    </>
+  )
+}
+
+function NextDocument({ step, list, onChange }: Props<StepOf<'next document'>>) {
+  const next = useAnswer('aftermath', { params: { kind: 'template', id: step.template } })
+  const fields = (next.data?.outline ?? []).filter(({ type }) => type !== 'list')
+  const texts = fields.map(({ name, label }) => ({ id: name, name: `${label} (${name})` }))
+  const guess = (word: string) => fields.find(({ name }) => name.includes(word))?.name ?? ''
+  const bill = (change: Partial<BillFields>) => onChange({ ...step, bill: { ...step.bill!, ...change } })
+  return (
+    <>
+      <Choice
+        label="Template"
+        value={step.template}
+        options={list.choices.templates}
+        onChange={(template) => onChange({ ...step, template })}
+      />
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          checked={step.send}
+          onChange={(event) => onChange({ ...step, send: event.target.checked })}
+        />
+        goes out at once, where nobody has to approve it
+      </label>
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          checked={step.bill !== null}
+          onChange={(event) =>
+            onChange({
+              ...step,
+              bill: event.target.checked
+                ? {
+                    name: guess('name'),
+                    address: guess('address'),
+                    due: guess('due') || null,
+                    sellerCountry: 'US',
+                    buyerCountry: 'US',
+                  }
+                : null,
+            })
+          }
+        />
+        it is a bill: as data for bookkeeping beside it (UBL 2.1)
+      </label>
+      {step.bill && (
+        <div className="grid grid-cols-2 gap-3 border-l-2 border-hair pl-3">
+          <Choice
+            label="The buyer’s name"
+            value={step.bill.name}
+            options={texts}
+            onChange={(name) => bill({ name })}
+          />
+          <Choice
+            label="and address"
+            value={step.bill.address}
+            options={texts}
+            onChange={(address) => bill({ address })}
+          />
+          <Choice
+            label="To be paid until"
+            value={step.bill.due ?? ''}
+            options={[{ id: '', name: 'no day' }, ...texts]}
+            onChange={(due) => bill({ due: due || null })}
+          />
+          <span className="grid grid-cols-2 gap-3">
+            <Country
+              label="Our country"
+              value={step.bill.sellerCountry}
+              onChange={(sellerCountry) => bill({ sellerCountry })}
+            />
+            <Country
+              label="Theirs"
+              value={step.bill.buyerCountry}
+              onChange={(buyerCountry) => bill({ buyerCountry })}
+            />
+          </span>
+        </div>
+      )}
+    </>
+  )
+}
+
+const Country = ({
+  label,
+  value,
+  onChange,
+}: {
+  readonly label: string
+  readonly value: string
+  readonly onChange: (value: string) => void
+}) => (
+  <Labelled label={label}>
+    <Input
+      maxLength={2}
+      value={value}
+      aria-invalid={!/^[A-Z]{2}$/.test(value)}
+      onChange={(event) => onChange(event.target.value.toUpperCase())}
+    />
+  </Labelled>
+)
+
+const Pattern = ({
+  label,
+  value,
+  onChange,
+}: {
+  readonly label: string
+  readonly value: string
+  readonly onChange: (value: string) => void
+}) => (
+  <Labelled label={label} hint={PATTERN_HINT}>
+    <Input maxLength={500} value={value} onChange={(event) => onChange(event.target.value)} />
+  </Labelled>
+)
+
+function Choice({
+  label,
+  value,
+  options,
+  none,
+  onChange,
+}: {
+  readonly label: string
+  readonly value: string
+  readonly options: readonly { readonly id: string; readonly name: string }[]
+  readonly none?: string
+  readonly onChange: (value: string) => void
+}) {
+  const known = options.some(({ id }) => id === value)
+  return (
+    <Labelled label={label} hint={options.length === 0 ? none : undefined}>
+      <Select value={known ? value : '?'} onChange={(event) => onChange(event.target.value)}>
+        {!known && <option value="?">choose</option>}
+        {options.map((each) => (
+          <option key={each.id} value={each.id}>
+            {each.name}
+          </option>
+        ))}
+      </Select>
+    </Labelled>
+  )
+}
