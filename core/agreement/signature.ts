@@ -7,6 +7,7 @@ export type Script = (typeof SCRIPTS)[number]
 
 /** A point of a line, and how hard the pen pressed there (0 to 1), where it tells. */
 export type InkPoint = readonly [number, number] | readonly [number, number, number]
+/** Lines as they were drawn, point by point, in the order of the pen. */
 export type Strokes = readonly (readonly InkPoint[])[]
 
 /** Far more than a hand draws in one signature; every look at the document draws them all. */

@@ -1,3 +1,4 @@
+/** The states of an agreement; stored, so a name never changes. */
 export const STATES = [
   'draft',
   'in approval',
@@ -12,6 +13,7 @@ export const STATES = [
 ] as const
 export type AgreementState = (typeof STATES)[number]
 
+/** What changes an agreement’s state. */
 export const MOVES = [
   'route',
   'approve',
@@ -36,6 +38,7 @@ export interface Facts {
   readonly unsigned: number
 }
 
+/** The state that a move leads to, or why it cannot be made now. */
 export type Moved =
   { readonly ok: true; readonly state: AgreementState } | { readonly ok: false; readonly problem: string }
 
@@ -115,6 +118,7 @@ const refusal = (state: AgreementState, made: Move) =>
 /** States as they are said where their name would not be understood. */
 const SPOKEN: Partial<Record<AgreementState, string>> = { cleared: 'ready to send' }
 
+/** A state as it is said. */
 export const stateWord = (state: AgreementState): string => SPOKEN[state] ?? state
 
 /** The state with what its mail came to: of a notice its mail is all there is. `undelivered`: the last to somebody came back. */

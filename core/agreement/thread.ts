@@ -10,6 +10,7 @@ export interface Knot {
   readonly since: string | null
 }
 
+/** An approval as the thread draws it; `since` in ISO 8601. */
 export interface ThreadStep {
   readonly approver: string
   readonly state: StepState
@@ -18,6 +19,7 @@ export interface ThreadStep {
   readonly since: string
 }
 
+/** A party as the thread draws it. Times in ISO 8601; null: it has not happened. */
 export interface ThreadParty {
   readonly name: string
   readonly order: number

@@ -11,6 +11,7 @@ export type Mention =
 /** Those of whom any one approves. */
 export type AnyOf = readonly Mention[]
 
+/** Whom a text names, all of them needed and of each any one enough; or what is wrong with it, with the nearest name there is. */
 export type ReadApprovers =
   | { readonly ok: true; readonly all: readonly AnyOf[] }
   | { readonly ok: false; readonly problem: string; readonly nearest: string | null }
@@ -113,4 +114,5 @@ export const describeMention = (mention: Mention): string => {
   }
 }
 
+/** Several of whom one is enough, in words. */
 export const describeAnyOf = (any: AnyOf): string => any.map(describeMention).join(' or ')

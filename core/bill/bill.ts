@@ -32,6 +32,7 @@ export interface Bill {
   readonly gross: string
 }
 
+/** Who sells or buys, as a bill names them (EN 16931). */
 export interface BillParty {
   readonly name: string
   /** A line each. */
@@ -40,6 +41,7 @@ export interface BillParty {
   readonly country: string
 }
 
+/** The seller, with what only a seller has to say. */
 export interface Seller extends BillParty {
   /** BT-37 and BT-38; empty: they stand in the address alone. */
   readonly city: string
@@ -57,6 +59,7 @@ export interface Seller extends BillParty {
 export const isByEn16931 = ({ seller }: Bill): boolean =>
   seller.taxScheme === 'VAT' && seller.taxNumber !== ''
 
+/** One line of a bill (BG-25). Amounts, quantities and rates are plain decimals. */
 export interface BillLine {
   readonly name: string
   readonly quantity: string
@@ -67,6 +70,7 @@ export interface BillLine {
   readonly rate: string
 }
 
+/** A bill, or what keeps the document from being one. */
 export type ReadBill =
   { readonly ok: true; readonly bill: Bill } | { readonly ok: false; readonly problem: string }
 

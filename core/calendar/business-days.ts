@@ -4,6 +4,7 @@ import { addDays, isoDate } from './days.ts'
 /** Days on which nobody works besides Saturdays and Sundays, as ISO 8601 texts. */
 export type Holidays = ReadonlySet<string>
 
+/** Monday to Friday, and no holiday. */
 export const isBusinessDay = (date: Temporal.PlainDate, holidays: Holidays): boolean =>
   date.dayOfWeek < 6 && !holidays.has(isoDate(date))
 
@@ -47,6 +48,7 @@ export function businessDaysBetween(
   return count === 0 ? 0 : Math.sign(span) * count
 }
 
+/** Ways of moving a date that is no business day. */
 export const ROLLS = ['following', 'preceding', 'modified following', 'modified preceding'] as const
 export type Roll = (typeof ROLLS)[number]
 

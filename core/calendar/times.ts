@@ -24,5 +24,6 @@ export function parseDateTime(text: string): Temporal.PlainDateTime | null {
 export const isoTime = (time: Temporal.PlainTime): string =>
   time.toString().replace(/^(\d{2}:\d{2}):00$/, '$1')
 
+/** ISO 8601 without zone; seconds only where there are any. */
 export const isoDateTime = (value: Temporal.PlainDateTime): string =>
   `${value.toPlainDate().toString()}T${isoTime(value.toPlainTime())}`

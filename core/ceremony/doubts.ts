@@ -2,6 +2,7 @@ import { isEmail } from '../outline/coerce.ts'
 import { hasToAct } from './parties.ts'
 import type { Check, PartyKind, Way } from './parties.ts'
 
+/** A party as far as an address is looked at. */
 export interface Addressed {
   readonly kind: PartyKind
   readonly name: string
@@ -14,6 +15,7 @@ export interface Addressed {
 /** ITU-T E.164: a plus, a country’s code, at most 15 digits in all; spaces and hyphens between them are nobody’s mistake. */
 export const isPhone = (phone: string): boolean => /^\+[1-9]\d{6,14}$/.test(phone.replace(/[\s().-]/g, ''))
 
+/** A number without the signs that only group its digits. */
 export const plainPhone = (phone: string): string => phone.replace(/[\s().-]/g, '')
 
 /** What keeps a party from being written to; null: nothing does. */

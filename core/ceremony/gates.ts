@@ -51,9 +51,11 @@ export const STANDINGS = [
 ] as const
 export type LinkStatus = (typeof STANDINGS)[number]
 
+/** What stands between a party and the end of signing, in the order in which it is passed. */
 export const GATES = ['turn', 'identity', 'consent', 'blanks', 'finish'] as const
 export type Gate = (typeof GATES)[number]
 
+/** What a party may do by their link. */
 export const PARTY_ACTS = [
   'prove',
   'read',
@@ -66,12 +68,14 @@ export const PARTY_ACTS = [
 ] as const
 export type PartyAct = (typeof PARTY_ACTS)[number]
 
+/** A blank that keeps a party from signing. */
 export interface Missing {
   readonly blank: PlacedBlank
   /** What is wrong with what stands there; null: nothing does. */
   readonly message: string | null
 }
 
+/** What a link gives its bearer now. */
 export interface SigningAccess {
   readonly standing: LinkStatus
   /** In the order in which they are passed; none where nothing is to be passed. */

@@ -15,6 +15,7 @@ export interface Area {
   readonly height: number
 }
 
+/** In pixels from the top left. */
 export type Point = readonly [x: number, y: number]
 /** x' = a·x + b·y + c and y' = d·x + e·y + f. */
 export type Affine = readonly [a: number, b: number, c: number, d: number, e: number, f: number]

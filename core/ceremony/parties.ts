@@ -19,6 +19,7 @@ export const MOST_WRONG = 5
 /** The most who sign or agree on one agreement (common practice). */
 export const MOST_PARTIES = 25
 
+/** Of a party, what decides whose turn it is. */
 export interface Turn {
   readonly kind?: PartyKind | undefined
   /** Lower numbers come first; equal ones side by side. */

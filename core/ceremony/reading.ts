@@ -18,6 +18,7 @@ export interface ReadingPlace {
   readonly said: string
 }
 
+/** A stretch of words of one style, or one of the reader’s places among them. */
 export type ReadingRun =
   | {
       readonly kind: 'text'
@@ -29,6 +30,7 @@ export type ReadingRun =
   | { readonly kind: 'break' }
   | { readonly kind: 'place'; readonly place: ReadingPlace }
 
+/** A part of the document as a narrow screen reads it, without pages. */
 export type ReadingBlock =
   | { readonly kind: 'heading'; readonly level: number; readonly runs: readonly ReadingRun[] }
   | { readonly kind: 'paragraph'; readonly runs: readonly ReadingRun[] }
@@ -43,6 +45,7 @@ export type ReadingBlock =
   | { readonly kind: 'image'; readonly file: string; readonly alt: string; readonly width: number }
   | { readonly kind: 'signatures'; readonly parties: readonly ReadingSignature[] }
 
+/** A row of a table; spans count columns and rows. */
 export interface ReadingRow {
   readonly head: boolean
   readonly cells: readonly {
@@ -54,6 +57,7 @@ export interface ReadingRow {
   }[]
 }
 
+/** Where one role signs, with the date beside it. */
 export interface ReadingSignature {
   readonly label: string
   readonly name: string
@@ -62,6 +66,7 @@ export interface ReadingSignature {
   readonly date: ReadingPlace
 }
 
+/** A document for the reading view; `language` is BCP 47. */
 export interface ReadingDocument {
   readonly title: string
   readonly language: string

@@ -99,6 +99,7 @@ export const COURSES = [
 ] as const satisfies readonly SenderCommand[]
 export type SenderCommandName = (typeof COURSES)[number]['name']
 
+/** A command by its name. */
 export const courseOf = (name: SenderCommandName): SenderCommand =>
   COURSES.find((course) => course.name === name)!
 

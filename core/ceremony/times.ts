@@ -10,6 +10,7 @@ export interface ReminderPlan {
   readonly before: readonly number[]
 }
 
+/** Nobody is reminded of anything. */
 export const noReminders: ReminderPlan = { after: [], unopened: [], before: [] }
 
 /** Reminders go in the morning there. */

@@ -12,6 +12,7 @@ export interface SavedCase {
   readonly expected: readonly string[]
 }
 
+/** What became of a saved case. */
 export interface CaseResult {
   readonly name: string
   readonly passed: boolean

@@ -15,6 +15,7 @@ import { definedTerms } from './terms.ts'
 /** `fault`: cannot be published. `warning`: some record will come out wrong. `hint`: worth a look. */
 export type CheckLevel = 'fault' | 'warning' | 'hint'
 
+/** Something worth knowing about a template, with how grave it is. */
 export interface Check extends TemplateProblem {
   readonly level: CheckLevel
 }
@@ -344,6 +345,7 @@ export interface RolePlaces {
   readonly blanks: number
 }
 
+/** How many signatures and other blanks each role has in a template. */
 export function placesByRole(content: TemplateContent): ReadonlyMap<string, RolePlaces> {
   const found = new Map<string, RolePlaces>()
   const count = (role: string, kind: keyof RolePlaces) => {

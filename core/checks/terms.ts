@@ -8,6 +8,7 @@ export interface DefinedTerm {
   readonly uses: number
 }
 
+/** The defined terms of a document, and what is used as one without being defined. */
 export interface Terms {
   readonly defined: readonly DefinedTerm[]
   /** Words used like defined terms, with no definition, and the block of the first use. */

@@ -15,6 +15,7 @@ interface Unit {
   readonly notes: readonly string[]
 }
 
+/** What became of one passage from one edition to another. */
 export type PassageChange = {
   readonly id: string
   readonly kind: 'same' | 'changed' | 'added' | 'removed' | 'moved' | 'moved and changed'
@@ -28,6 +29,7 @@ export type PassageChange = {
   readonly moved: { readonly from: number; readonly to: number } | null
 }
 
+/** A difference outside the text; null: it is not there on that side. */
 export interface FactChange {
   readonly area: 'data' | 'roles' | 'sending' | 'page'
   readonly what: string
@@ -35,6 +37,7 @@ export interface FactChange {
   readonly after: string | null
 }
 
+/** How two editions differ, passages in reading order. */
 export interface Comparison {
   readonly passages: readonly PassageChange[]
   readonly facts: readonly FactChange[]

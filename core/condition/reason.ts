@@ -242,6 +242,7 @@ function branches(formula: Formula, known: readonly Branch[], domains: Domains):
 /** A case in which conditions are as asked: each field named with a value or a span of values. */
 export type Example = readonly { readonly name: string; readonly says: string }[]
 
+/** Whether it can be, with values under which it is. */
 export type Verdict = { readonly possible: false } | { readonly possible: true; readonly example: Example }
 
 /**

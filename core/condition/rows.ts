@@ -7,6 +7,7 @@ import type { Syntax } from '../expression/syntax.ts'
 // A condition as rows of field, comparison and value: the other view of the typed expression. Only what both views can
 // say is shown as rows; anything else stays an expression.
 
+/** How a row of a condition compares, with the words for it. */
 export const COMPARISONS = {
   is: 'is',
   'is not': 'is not',
@@ -32,11 +33,13 @@ export interface ConditionRow {
   readonly values: readonly string[]
 }
 
+/** Rows and groups of which all, or any one, have to hold. */
 export interface ConditionGroup {
   readonly join: 'all' | 'any'
   readonly parts: readonly (ConditionRow | ConditionGroup)[]
 }
 
+/** Whether a part of a condition is a group of parts. */
 export const isGroup = (part: ConditionRow | ConditionGroup): part is ConditionGroup => 'join' in part
 
 const ORDERED: readonly RowComparison[] = [

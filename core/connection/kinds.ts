@@ -1,5 +1,6 @@
 import type { RecordKind } from '../records/kinds.ts'
 
+/** Types of fields as far as they are told apart at a customer system. */
 export const THEIR_TYPES = ['text', 'number', 'yes/no', 'date', 'list'] as const
 export type TheirType = (typeof THEIR_TYPES)[number]
 
@@ -56,10 +57,12 @@ export type Auth<S extends string = string> =
       readonly secret: S
       readonly scope: string
     }
+/** How we show a customer system who we are. */
 export const AUTH_KINDS = ['none', 'key', 'basic', 'client'] as const
 
 /** Failures in a row after which somebody is told. */
 export const TOLD_AFTER = 3
 /** The most pages, and records, that one pull reads of a kind. */
 export const MOST_PAGES = 2000
+/** The same for records. */
 export const MOST_RECORDS = 100_000

@@ -6,6 +6,7 @@ import type { TheirKind } from './kinds.ts'
 
 type Members = { readonly [name: string]: Json }
 
+/** Whether a value of JSON is an object. */
 export const isMembers = (value: Json | undefined): value is Members =>
   typeof value === 'object' && value !== null && !Array.isArray(value)
 
@@ -27,6 +28,7 @@ export interface TheirRecord {
   readonly problems: readonly { readonly field: string; readonly message: string }[]
 }
 
+/** The records of a page and the address of the next (null: it was the last), or what is wrong with the answer. */
 export type ReadPage =
   | { readonly ok: true; readonly records: readonly TheirRecord[]; readonly next: string | null }
   | { readonly ok: false; readonly problem: string }

@@ -8,6 +8,7 @@ export interface LastMet {
   readonly version: number
 }
 
+/** A field that says one thing here and another there. */
 export interface Difference {
   readonly field: string
   readonly ours: string

@@ -2,6 +2,7 @@
 export const FAMILIES = ['Source Serif 4', 'Source Sans 3'] as const
 export type Family = (typeof FAMILIES)[number]
 
+/** Lines that headings may have. */
 export const HEADING_RULES = ['none', 'under titles'] as const
 
 /** How documents look, apart from what they say. Lengths in points (1/72 inch), colours as `#rrggbb`. */
@@ -69,4 +70,5 @@ export const finishedLooks: readonly { readonly id: string; readonly name: strin
   },
 ]
 
+/** The look of a template that has chosen none. */
 export const plainLook: Look = finishedLooks[0]!.look

@@ -30,6 +30,7 @@ export type FillRule =
   | { readonly rule: 'whoever sends' }
   | { readonly rule: 'ask' }
 
+/** A role of a template: who has to sign, or to agree, and how whoever fills it is found. */
 export interface SignerRole {
   readonly key: string
   readonly label: string
@@ -47,6 +48,7 @@ export interface SignerRole {
 export const NOTICE_FORMS = ['mail text', 'attachment'] as const
 export type NoticeForm = (typeof NOTICE_FORMS)[number]
 
+/** How agreements of a template go out, if nobody says otherwise. */
 export interface SendingDefaults {
   /** A notice: its roles receive it, and nobody signs. None: it is signed. */
   readonly notice?: NoticeForm | null | undefined
@@ -73,6 +75,7 @@ export interface TickGroup {
   readonly most: number | null
 }
 
+/** Sizes of paper: 8.5 by 11 inches, and ISO 216 A4. */
 export const PAPERS = ['us-letter', 'a4'] as const
 
 /** Header and footer are patterns; besides fields they know `{{page}}`, `{{pages}}`, `{{number}}` and `{{title}}`. */
@@ -82,6 +85,7 @@ export interface PageSetup {
   readonly footer: string
 }
 
+/** The page of a template that has set none. */
 export const plainPage: PageSetup = {
   paper: 'us-letter',
   header: '',

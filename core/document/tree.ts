@@ -24,20 +24,24 @@ export interface PassageAttributes {
   readonly repeat?: string | null | undefined
 }
 
+/** What every block has. */
 export interface BlockAttributes extends PassageAttributes {
   /** Stays on one page; of signatures, which do anyway: with the passage above them. */
   readonly keep?: boolean | undefined
 }
 
+/** What stands below one another in a document. */
 export type Block =
   Heading | Paragraph | Clause | BulletList | OrderedList | Table | Image | SignatureBlock | PageBreak
 
+/** A title without a number; `level` 1 is the largest. */
 export interface Heading {
   readonly type: 'heading'
   readonly attrs: BlockAttributes & { readonly level: 1 | 2 | 3 }
   readonly content?: readonly Inline[] | undefined
 }
 
+/** A paragraph without a number of its own. */
 export interface Paragraph {
   readonly type: 'paragraph'
   readonly attrs: BlockAttributes
@@ -58,12 +62,14 @@ export interface Clause {
   readonly content: readonly Block[]
 }
 
+/** An item of a list; it may have several blocks. */
 export interface ListItem {
   readonly type: 'listItem'
   readonly attrs?: PassageAttributes | undefined
   readonly content: readonly Block[]
 }
 
+/** Items without an order. */
 export interface BulletList {
   readonly type: 'bulletList'
   readonly attrs: BlockAttributes
@@ -77,12 +83,14 @@ export interface OrderedList {
   readonly content: readonly ListItem[]
 }
 
+/** A table, row by row. */
 export interface Table {
   readonly type: 'table'
   readonly attrs: BlockAttributes
   readonly content: readonly TableRow[]
 }
 
+/** A row; repeated, it stands once for each item of a list. */
 export interface TableRow {
   readonly type: 'tableRow'
   readonly attrs: PassageAttributes
@@ -118,16 +126,20 @@ export interface SignatureBlock {
   readonly attrs: BlockAttributes & { readonly roles: readonly string[] }
 }
 
+/** What follows begins on the next page. */
 export interface PageBreak {
   readonly type: 'pageBreak'
   readonly attrs: BlockAttributes
 }
 
+/** What stands beside one another in a line. */
 export type Inline = Text | MergeField | BlankPlace | HardBreak | Phrase | Reference
 
+/** Styles of a stretch of words. */
 export const MARKS = ['bold', 'italic', 'underline'] as const
 export type MarkName = (typeof MARKS)[number]
 
+/** Words of one style. */
 export interface Text {
   readonly type: 'text'
   readonly text: string
@@ -204,6 +216,7 @@ export interface BlankPlace {
   }
 }
 
+/** The line ends here, the paragraph goes on. */
 export interface HardBreak {
   readonly type: 'hardBreak'
 }
@@ -253,6 +266,7 @@ export interface TextCue {
   readonly dy: number
 }
 
+/** Faces of words that are placed on a page. */
 export const PLACED_FONTS = ['sans', 'serif', 'typewriter'] as const
 export type PlacedFont = (typeof PLACED_FONTS)[number]
 
@@ -292,6 +306,7 @@ export interface Placement {
   readonly content: readonly (Text | MergeField | BlankPlace)[]
 }
 
+/** Whatever can have a condition, an alternative or a repeat. */
 export type Passage = Block | ListItem | TableRow | Phrase | FormPage | Placement
 /** Any part of the tree below its top. */
 export type TreePart = Passage | TableCell | Inline

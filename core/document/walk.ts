@@ -60,9 +60,11 @@ const BLOCKS = new Set([
   'signatureBlock',
   'pageBreak',
 ])
+/** Whether a part is a block. */
 export const isBlock = (part: TreePart): part is Block => BLOCKS.has(part.type)
 
 const INLINES = new Set(['text', 'mergeField', 'blank', 'hardBreak', 'phrase', 'reference'])
+/** Whether a part stands in a line. */
 export const isInline = (part: TreePart): part is Inline => INLINES.has(part.type)
 
 /** All blocks in reading order, outer before inner. */
@@ -78,6 +80,7 @@ export const inlines = (block: Block): readonly Inline[] =>
 export const allInlines = (document: Body): readonly Inline[] =>
   [...allParts(document.content)].filter(isInline)
 
+/** The words of a line; a merge field by its name in double braces, whatever else as a space. */
 export const inlineText = (content: readonly Inline[]): string =>
   content
     .map((part) => {

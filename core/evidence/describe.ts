@@ -1,5 +1,6 @@
 import type { Say, Speaker } from '../languages/speak.ts'
 import type { WordKey } from '../languages/en.ts'
+import { ACTS } from '../trail/acts.ts'
 import type { ActName } from '../trail/acts.ts'
 import type { Evidence, EvidenceParty, PaperEvidence } from './evidence.ts'
 
@@ -28,31 +29,9 @@ interface Row {
   readonly code?: boolean
 }
 
-/** What each act is called to those who signed; the others are not theirs. */
-const ACT_WORDS: Partial<Record<ActName, WordKey>> = {
-  sent: 'evidence.acts.sent',
-  'sent unread': 'evidence.acts.sent',
-  invited: 'evidence.acts.invited',
-  opened: 'evidence.acts.opened',
-  'agreed to sign electronically': 'evidence.acts.consented',
-  signed: 'evidence.acts.signed',
-  assented: 'evidence.acts.assented',
-  declined: 'evidence.acts.declined',
-  'reminded to sign': 'evidence.acts.reminded',
-  'address corrected': 'evidence.acts.corrected',
-  'signer replaced': 'evidence.acts.replaced',
-  'signature handed over': 'evidence.acts.handed',
-  'date to sign by changed': 'evidence.acts.extended',
-  'identity shown': 'evidence.acts.shown',
-  'identity not shown': 'evidence.acts.notShown',
-  'code sent': 'evidence.acts.codeSent',
-  'device handed over': 'evidence.acts.device',
-  'paper printed': 'evidence.acts.printed',
-  'signed on paper': 'evidence.acts.paper',
-}
-
+/** An act as its parties read it; one that is none of theirs by its name. */
 export const describeAct = (act: ActName, say: Say): string => {
-  const key = ACT_WORDS[act]
+  const key = ACTS[act].parties
   return key ? say(key) : act
 }
 

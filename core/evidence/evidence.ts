@@ -40,6 +40,7 @@ export interface Evidence {
   readonly verify: { readonly url: string; readonly code: string }
 }
 
+/** A party as the evidence tells of them, without any address. */
 export interface EvidenceParty {
   readonly label: string
   readonly kind: PartyKind
@@ -62,6 +63,7 @@ export interface EvidenceParty {
   readonly values: string
 }
 
+/** An entry of the trail as the evidence has it; `at` in ISO 8601, UTC. */
 export interface EvidenceAct {
   readonly seq: number
   readonly at: string
@@ -77,6 +79,7 @@ export function maskAddress(email: string): string {
   const name = [...email.slice(0, at)]
   return `${name[0] ?? ''}…${name.length > 2 ? name.at(-1)! : ''}@${email.slice(at + 1)}`
 }
+/** A telephone number with nothing but its last three digits. */
 export const maskPhone = (phone: string): string => `…${phone.slice(-3)}`
 
 /** A party as their record has them, of those who have signed or agreed. */
@@ -130,7 +133,7 @@ const partyOf = (party: SignedParty): EvidenceParty => ({
 /** What concerns the parties of a trail: who had read what before, or approved it why, is the sender's own. */
 export const actsForParties = (entries: readonly TrailEntry[]): readonly EvidenceAct[] =>
   entries.flatMap(({ seq, at, actor, act, detail, hash }) =>
-    Object.hasOwn(ACTS, act) && ACTS[act as ActName].parties
+    Object.hasOwn(ACTS, act) && ACTS[act as ActName].parties !== false
       ? [
           {
             seq,

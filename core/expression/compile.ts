@@ -24,6 +24,7 @@ export interface Expression {
   evaluate(record: Context): Value
 }
 
+/** An expression that can be evaluated, or what is wrong with its text. */
 export type Compiled =
   | { readonly ok: true; readonly expression: Expression }
   | { readonly ok: false; readonly problem: ExpressionProblem }
@@ -61,6 +62,7 @@ export interface UnaryTests {
   evaluate(value: Value, record: Context): Value
 }
 
+/** The same of a cell’s tests. */
 export type CompiledTests =
   | { readonly ok: true; readonly tests: UnaryTests }
   | { readonly ok: false; readonly problem: ExpressionProblem }

@@ -4,6 +4,7 @@ import { parseExpression } from './parse.ts'
 import { children } from './syntax.ts'
 import type { Syntax } from './syntax.ts'
 
+/** What may be written where the cursor is. */
 export interface Suggestion {
   readonly label: string
   readonly kind: 'field' | 'function' | 'word'

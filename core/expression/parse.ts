@@ -5,6 +5,7 @@ import type { Arithmetic, Comparator } from './values/operators.ts'
 import { children } from './syntax.ts'
 import type { Argument, ExpressionProblem, FeelType, Iteration, RangeSyntax, Syntax, Test } from './syntax.ts'
 
+/** The syntax of a text, or where and why it has none. */
 export type Parsed =
   { readonly ok: true; readonly syntax: Syntax } | { readonly ok: false; readonly problem: ExpressionProblem }
 

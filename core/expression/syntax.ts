@@ -11,6 +11,7 @@ export interface ExpressionProblem extends Span {
   readonly message: string
 }
 
+/** An expression as it was written, with where each part stands. */
 export type Syntax = Span &
   (
     | { readonly kind: 'number'; readonly text: string }
@@ -58,6 +59,7 @@ export type FeelType =
       readonly entries: readonly { readonly key: string; readonly type: FeelType }[]
     }
 
+/** A range with its ends and whether each belongs to it. */
 export type RangeSyntax = Span & {
   readonly kind: 'range'
   readonly low: Syntax
@@ -69,11 +71,13 @@ export type RangeSyntax = Span & {
 /** One test behind `in`: a comparison with the value, or an expression it is compared with or contained in. */
 export type Test = { readonly operator: Comparator; readonly with: Syntax } | { readonly expression: Syntax }
 
+/** What a function is called with; `name` is null where it goes by its place. */
 export interface Argument {
   readonly name: string | null
   readonly value: Syntax
 }
 
+/** What a loop goes through, under a name. */
 export interface Iteration {
   readonly name: string
   readonly list: Syntax

@@ -2,6 +2,7 @@ import type { Box, Placement, PagesTree } from '../document/tree.ts'
 
 // What is done to placements that are chosen together. A page's placements stay in their order.
 
+/** What can be done with several places at once. */
 export type Arrangement =
   | { readonly act: 'align'; readonly edge: 'left' | 'right' | 'top' | 'bottom' | 'center' | 'middle' }
   | { readonly act: 'distribute'; readonly way: 'across' | 'down' }
@@ -152,4 +153,5 @@ export function copyOf(placement: Placement, newId: () => string, box: Partial<B
 
 const EVERYWHERE = { width: Infinity, height: Infinity } as const
 
+/** Where a placement stands, in points from the top left of its page. */
 export const boxOf = ({ attrs: { x, y, width, height } }: Placement): Box => ({ x, y, width, height })

@@ -17,6 +17,7 @@ export interface CueFault {
   readonly message: string
 }
 
+/** Pages with their places where the cues are now, and the cues that were not found. */
 export interface Cued {
   readonly document: PagesTree
   readonly faults: readonly CueFault[]

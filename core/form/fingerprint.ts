@@ -23,6 +23,7 @@ const hash = (text: string): number => {
   return Math.imul(value, 0x2c1b3c6d) >>> 0
 }
 
+/** What pages say, as a sample of hashes of runs of their words, in ascending order. */
 export function fingerprintOf(pages: readonly Pick<PageRead, 'words'>[]): Fingerprint {
   const words = pages
     .flatMap(({ words: own }) => own.map(({ text }) => folded(text)))

@@ -27,6 +27,7 @@ export interface PageRead {
   readonly boxes: readonly Box[]
 }
 
+/** Kinds of fields that a file may have. */
 export const FOUND_KINDS = ['text', 'tick', 'choice', 'signature', 'value'] as const
 
 /**

@@ -33,6 +33,7 @@ export interface Carried {
   readonly to: { readonly page: number; readonly x: number; readonly y: number }
 }
 
+/** A form over a new version of its file. */
 export interface Replaced {
   readonly document: PagesTree
   /** What could not be found again first, then what moved the furthest. */

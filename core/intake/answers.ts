@@ -25,6 +25,7 @@ export interface AnsweredFile {
 /** What was answered to one question, as it was typed; of a list its lines, of a file the files. */
 export type Answer =
   string | boolean | readonly Readonly<Record<string, string | boolean>>[] | readonly AnsweredFile[]
+/** What was answered, by question. */
 export type Answers = Readonly<Record<string, Answer>>
 
 /** A form together with the fields that its questions fill. */
@@ -33,6 +34,7 @@ export interface AskedForm {
   readonly outline: Outline
 }
 
+/** What is wrong with one answer, to be said beside it. */
 export interface AnswerProblem {
   readonly question: string
   /** Of a line of a list: which, from 0, and which of its fields. */
@@ -41,6 +43,7 @@ export interface AnswerProblem {
   readonly message: string
 }
 
+/** Answers as they were read. */
 export interface ReadAnswers {
   /** The questions that are asked, in their order; what is answered to others does not count. */
   readonly asked: readonly Question[]
@@ -161,6 +164,7 @@ interface ReadOne {
   readonly value: FieldValue | null
   readonly problems: readonly AnswerProblem[]
 }
+/** Who is spoken to, and in which language numbers and dates are read. */
 export type Reader = { readonly say: Say; readonly language: Language }
 
 function readOne(question: Question, field: Field, answer: Answer | undefined, reader: Reader): ReadOne {

@@ -7,6 +7,7 @@ import type { IntakeForm, Question, QuestionPage } from './form.ts'
 
 const withPages = (form: IntakeForm, pages: readonly QuestionPage[]): IntakeForm => ({ ...form, pages })
 
+/** The form with one question changed. */
 export const withQuestion = (form: IntakeForm, id: string, change: Partial<Question>): IntakeForm =>
   withPages(
     form,
@@ -16,6 +17,7 @@ export const withQuestion = (form: IntakeForm, id: string, change: Partial<Quest
     })),
   )
 
+/** The form with one page changed. */
 export const withPage = (form: IntakeForm, id: string, change: Partial<QuestionPage>): IntakeForm =>
   withPages(
     form,

@@ -48,6 +48,7 @@ export interface AnsweredRecord {
 export const AFTERWARDS = ['wait', 'send', 'sign'] as const
 export type Afterwards = (typeof AFTERWARDS)[number]
 
+/** A form that outside people fill: its pages, and what becomes of an answer. */
 export interface IntakeForm {
   readonly title: string
   readonly introduction: string
@@ -88,6 +89,7 @@ const TEXTS: readonly FieldType[] = ['text', 'long text', 'address']
 export const filledFields = (form: Pick<IntakeForm, 'pages'>): ReadonlySet<string> =>
   new Set(questionsOf(form).flatMap(({ id, kind, also }) => (kind === 'value' ? [id, ...also] : [])))
 
+/** All questions, in the order they are met. */
 export const questionsOf = (form: Pick<IntakeForm, 'pages'>): readonly Question[] =>
   form.pages.flatMap(({ questions }) => questions)
 

@@ -6,6 +6,7 @@ import { fr } from './fr.ts'
 import { speakerOf } from './speak.ts'
 import type { Speaker } from './speak.ts'
 
+/** What signers and respondents read, by language. */
 export const WORDS: Readonly<Record<Language, Words>> = { en, es, fr }
 
 const speakers = new Map<Language, Speaker>()

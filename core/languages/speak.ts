@@ -20,6 +20,7 @@ const RIGHT_TO_LEFT = /[\u0590-\u08ff\ufb1d-\ufdff\ufe70-\ufefc]/
 const isolated = (value: string | number) =>
   typeof value === 'string' && RIGHT_TO_LEFT.test(value) ? `\u2068${value}\u2069` : value
 
+/** Speaks a language with its words; values are put in as they are. */
 export function speakerOf(language: Language, words: Words): Speaker {
   const spoken = i18next.createInstance()
   void spoken.init({

@@ -23,6 +23,7 @@ export interface RowProblem {
   readonly cell?: string | undefined
 }
 
+/** A row’s values by field, and what could not be read. */
 export interface ReadRow {
   readonly data: RecordData
   readonly problems: readonly RowProblem[]

@@ -14,6 +14,7 @@ export interface ItemKey {
   readonly name: string
 }
 
+/** The key of an item’s field: `list[].name` of each row, `list[2].name` of the third item. */
 export const itemKey = ({ list, position, name }: ItemKey): string =>
   `${list}[${position === EACH_ROW ? '' : position}].${name}`
 

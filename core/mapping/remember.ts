@@ -17,6 +17,7 @@ export interface Drift {
   readonly now: string | null
 }
 
+/** A mapping as it was used last, with what has changed about the columns since. */
 export interface Recalled {
   readonly mapping: Mapping
   readonly drift: readonly Drift[]

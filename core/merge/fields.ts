@@ -27,6 +27,7 @@ export type PersonDetail = keyof typeof PERSON_DETAILS
 
 /** Group under which the roles' fields stand. */
 export const SIGNER_GROUP = 'signer'
+/** The name of a field about whoever fills a role. */
 export const signerField = (role: string, detail: PersonDetail): string => `${SIGNER_GROUP}.${role}.${detail}`
 
 /** A person's details as far as a role's rule tells them. */
@@ -156,6 +157,7 @@ const totalNames = {
 
 /** Group of a list's totals: `lines_totals.net`; the taxes by rate are the list `lines_taxes`. */
 export const totalsGroup = (list: string): string => `${list}_totals`
+/** The name of the list of a priced list’s taxes. */
 export const taxesList = (list: string): string => `${list}_taxes`
 
 function totals(list: Field, outline: Outline, record: Context): Totals | null {
@@ -236,6 +238,7 @@ const withAmount = (field: Field): Field =>
       }
     : field
 
+/** All fields of a template, by where they come from. */
 export interface TemplateFields {
   /** The outline with the fields of people who are asked for or send, and the amounts of priced items. */
   readonly outline: Outline

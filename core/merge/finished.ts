@@ -41,6 +41,7 @@ export interface FinishedPlace extends Box {
   readonly ticks: TickPlaces | undefined
 }
 
+/** A document of running text with everything filled in, ready to be laid out. */
 export interface FinishedText {
   readonly body: 'text'
   readonly title: string
@@ -58,6 +59,7 @@ interface Common {
   readonly source: string
 }
 
+/** A block of it; `id`s are unique in the document. */
 export type FinishedBlock = Common &
   (
     | { readonly kind: 'heading'; readonly level: number; readonly runs: readonly Stretch[] }
@@ -105,6 +107,7 @@ export interface FinishedRow {
   }[]
 }
 
+/** Where one role signs, with the date beside it. */
 export interface SignaturePlace {
   readonly role: string
   readonly label: string
@@ -114,6 +117,7 @@ export interface SignaturePlace {
   readonly date: FinishedBlank
 }
 
+/** How a stretch of words is set. */
 export interface StretchStyle {
   readonly bold: boolean
   readonly italic: boolean
@@ -126,6 +130,7 @@ export const stretchStyle = (marks: readonly { readonly type: string }[] | undef
   return { bold: has('bold'), italic: has('italic'), underline: has('underline') }
 }
 
+/** A stretch of words of one style and one origin. `origin` counts into the merge’s origins; null: the template’s own words. */
 export type Stretch =
   | (StretchStyle & {
       readonly kind: 'text'
@@ -150,6 +155,7 @@ export interface BlankRules {
   readonly group?: { readonly name: string; readonly least: number; readonly most: number | null } | undefined
 }
 
+/** A blank of the finished document. */
 export interface FinishedBlank {
   readonly id: string
   readonly kind: BlankKind
@@ -179,6 +185,7 @@ export interface Origin {
   readonly passage: string
 }
 
+/** What a record lacks for this document; null where it is about no field or no block. */
 export interface MergeProblem {
   readonly field: string | null
   readonly block: string | null
@@ -199,6 +206,7 @@ export interface Person {
   readonly phone: string
 }
 
+/** A record merged: the document, where each value is from, and who signs. */
 export interface Merged {
   readonly document: FinishedDocument
   readonly origins: readonly Origin[]

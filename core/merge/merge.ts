@@ -52,6 +52,7 @@ import { runningLine } from './running.ts'
 import { StandingRecord } from './standing.ts'
 import type { Scope } from './standing.ts'
 
+/** What a merge is to tell besides the document. */
 export interface MergeOptions {
   /** Tell of every value how it was worked out and why its clause stands. Proofs want this; making a thousand does not. */
   readonly trace: boolean

@@ -9,6 +9,7 @@ import type { ReadyTemplate } from './prepare.ts'
 /** The role of a person's key: of several in one role all but the first have their number behind it (`owner.2`). */
 export const roleKey = (role: string): string => role.split('.')[0]!
 
+/** Who signs an agreement, and what is missing about them. */
 export interface PeopleOfRecord {
   readonly people: readonly Person[]
   readonly problems: readonly MergeProblem[]

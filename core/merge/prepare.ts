@@ -28,6 +28,7 @@ export interface ReadyTemplate {
   readonly conditional: readonly ConditionalPassage[]
 }
 
+/** A template ready to be merged, or everything that is wrong with it. */
 export type PreparedTemplate =
   | { readonly ok: true; readonly ready: ReadyTemplate }
   | { readonly ok: false; readonly problems: readonly TemplateProblem[] }
@@ -52,6 +53,7 @@ export function prepareTemplate(content: TemplateContent): PreparedTemplate {
   }
 }
 
+/** The id under which a role’s condition is told. */
 export const roleConditionId = (key: string): string => `role:${key}`
 
 function compiledConditions(content: TemplateContent): ReadonlyMap<string, Expression> {

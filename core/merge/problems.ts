@@ -7,6 +7,7 @@ import type { ReadyTemplate } from './prepare.ts'
 
 // What merging tells where a record does not give what a wording needs; examining tells the same.
 
+/** A passage stands in which a value is missing. */
 export const missingValue = (name: string, passage: string, label: string): MergeProblem => ({
   field: name,
   block: passage,
@@ -17,6 +18,7 @@ export const missingValue = (name: string, passage: string, label: string): Merg
 export const mayStayEmpty = (field: Field, item: number | null): boolean =>
   item !== null && !field.required && field.computed === undefined
 
+/** A reference stands whose clause fell away. */
 export const droppedReference = (document: Body, clause: string, passage: string): MergeProblem => ({
   field: null,
   block: passage,

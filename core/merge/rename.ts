@@ -6,6 +6,7 @@ import { taxesList, totalsGroup } from './fields.ts'
 import type { Field } from '../outline/field.ts'
 import type { TemplateContent } from '../document/template.ts'
 
+/** A template in which a field has another name. */
 export interface Renamed {
   readonly content: TemplateContent
   /** Places that were changed, the outline's own entry not counted. */

@@ -20,6 +20,7 @@ export interface TaxClass {
   readonly tax: Decimal
 }
 
+/** The amounts of a priced list, rounded by its currency. */
 export interface Totals {
   /** Each line's net amount, rounded: what stands in the table. */
   readonly amounts: readonly Decimal[]

@@ -7,6 +7,7 @@ import { patternNames } from '../text/pattern.ts'
 import { momentsOf } from './steps.ts'
 import type { Step } from './steps.ts'
 
+/** What is wrong with one step, to be said beside it. */
 export interface StepProblem {
   readonly step: string
   readonly message: string

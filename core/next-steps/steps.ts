@@ -6,6 +6,7 @@ export const momentsOf = (notice: boolean): readonly Moment[] =>
   notice ? ['delivered', 'withdrawn'] : MOMENTS.filter((each) => each !== 'delivered')
 export type Moment = (typeof MOMENTS)[number]
 
+/** Units of the time that a step waits. */
 export const DELAY_UNITS = ['hours', 'days', 'business days'] as const
 
 /** How long after the moment a step is due; days end at the same time of day, in the organisation's zone. */
@@ -79,7 +80,9 @@ interface Common {
   readonly tell: string
 }
 
+/** A step of one kind. */
 export type StepOf<K extends StepKind> = Common & { readonly kind: K } & StepKinds[K]
+/** A step of any kind. */
 export type Step = { readonly [K in StepKind]: StepOf<K> }[StepKind]
 
 /** The most steps that may follow. */

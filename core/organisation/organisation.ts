@@ -47,6 +47,7 @@ export const dayIn = (timeZone: string, instant: Date): string =>
 export const hourIn = (timeZone: string, instant: Date): number =>
   Number(new Intl.DateTimeFormat('en-GB', { timeZone, hour: '2-digit', hourCycle: 'h23' }).format(instant))
 
+/** Whether a name is a time zone of the IANA database that is known here. */
 export function isTimeZone(name: string): boolean {
   try {
     new Intl.DateTimeFormat('en', { timeZone: name })
@@ -56,6 +57,7 @@ export function isTimeZone(name: string): boolean {
   }
 }
 
+/** Whether a text is a language tag (BCP 47). */
 export function isLanguage(tag: string): boolean {
   try {
     return Intl.getCanonicalLocales(tag)[0] === tag

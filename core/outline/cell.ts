@@ -13,6 +13,7 @@ export type Cell =
   | { readonly fraction: number }
   | { readonly error: string }
 
+/** The cells of a row, from its first column on. */
 export type CellRow = readonly Cell[]
 
 /** How texts like 3/4/2027 are read. */
@@ -28,4 +29,5 @@ export function cellText(cell: Cell): string {
   return 'error' in cell ? cell.error : `${Number((cell.fraction * 100).toFixed(10))} %`
 }
 
+/** Whether nothing stands in a row. */
 export const isBlankRow = (row: CellRow): boolean => row.every((cell) => cellText(cell).trim() === '')

@@ -4,6 +4,7 @@ import { cellText } from './cell.ts'
 import type { Field, PlainValue } from './field.ts'
 import { readMoment, readTime } from './read-date.ts'
 
+/** The value of a cell by its field’s type, or why it has none. */
 export type Coerced =
   { readonly ok: true; readonly value: PlainValue | null } | { readonly ok: false; readonly problem: string }
 

@@ -3,6 +3,7 @@ import type { NameTypes } from '../expression/check.ts'
 import type { Rounding } from '../money/currency.ts'
 import type { TypeName } from '../expression/values/value.ts'
 
+/** The types of fields. */
 export const FIELD_TYPES = [
   'text',
   'long text',
@@ -57,6 +58,7 @@ export interface Field {
   readonly lineItems?: LineItems | undefined
 }
 
+/** The fields of a template’s data, in their order. */
 export type Outline = readonly Field[]
 
 /**
@@ -65,10 +67,14 @@ export type Outline = readonly Field[]
  * Absent means not known.
  */
 export type PlainValue = string | boolean
+/** One item of a list, by its fields. */
 export type ItemData = Readonly<Record<string, PlainValue>>
+/** A value of a record: numbers as plain decimals, dates and times in ISO 8601, lists by their items. */
 export type FieldValue = PlainValue | readonly ItemData[]
+/** A record’s values by field. */
 export type RecordData = Readonly<Record<string, FieldValue>>
 
+/** Whether a value is a list of items. */
 export const isItems = (value: FieldValue | undefined): value is readonly ItemData[] => Array.isArray(value)
 
 const feelTypes: Record<FieldType, TypeName> = {
@@ -139,6 +145,7 @@ export const fieldsAndLists = (outline: Outline): ReadonlyMap<string, Field> =>
     ]),
   )
 
+/** Whether values of a type are numbers. */
 export const isNumeric = (type: FieldType): boolean => feelTypes[type] === 'number'
 
 /** A dotted name of letters, digits and underscores in any alphabet; never a word of the expression language. */

@@ -33,8 +33,10 @@ export interface ReadyOutline {
   readonly defaults: ReadonlyMap<string, PlainValue>
 }
 
+/** What is wrong with a field’s formula. */
 export type OutlineProblem = ExpressionProblem & { readonly field: string }
 
+/** An outline whose formulas can be worked out, or what is wrong with them. */
 export type Prepared =
   | { readonly ok: true; readonly ready: ReadyOutline }
   | { readonly ok: false; readonly problems: readonly OutlineProblem[] }
@@ -119,6 +121,7 @@ export function prepareOutline(outline: Outline, given: readonly ComputedField[]
   }
 }
 
+/** A record with its computed values. */
 export interface CompleteRecord {
   readonly data: RecordData
   readonly context: Context

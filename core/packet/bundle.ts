@@ -15,6 +15,7 @@ export interface Bundle {
   readonly parts: readonly [ReadyTemplate, ...ReadyTemplate[]]
 }
 
+/** All documents of a packet merged with one record. */
 export interface MergedBundle {
   readonly documents: readonly Merged[]
   /** Each role once, as the first document that has it names its person. */

@@ -9,6 +9,7 @@ export interface WholeDeal {
   readonly contact: RecordData | null
 }
 
+/** The fields of deals, and of the customers and contacts that go along in their rows. */
 export interface DealFields {
   readonly deal: Outline
   readonly customer: Outline

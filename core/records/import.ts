@@ -7,6 +7,7 @@ export interface KnownRecord {
   readonly data: RecordData
 }
 
+/** What an import does with one row. */
 export type ImportStep =
   | { readonly kind: 'new'; readonly row: number; readonly data: RecordData }
   | {

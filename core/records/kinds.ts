@@ -1,5 +1,6 @@
 import type { Field, FieldType, Outline, RecordData } from '../outline/field.ts'
 
+/** The kinds of records. */
 export const RECORD_KINDS = ['customer', 'contact', 'deal', 'price'] as const
 export type RecordKind = (typeof RECORD_KINDS)[number]
 
@@ -63,9 +64,11 @@ const OWN: Readonly<Record<RecordKind, Outline>> = {
 /** All fields of a kind: its own first, then those that people have added. */
 export const fieldsOfKind = (kind: RecordKind, added: Outline): Outline => [...OWN[kind], ...added]
 
+/** Whether a kind has a field from the start, so that nobody added it. */
 export const isOwnField = (kind: RecordKind, name: string): boolean =>
   OWN[kind].some((each) => each.name === name)
 
+/** What several of a kind are called, which is also where they are found. */
 export const PLURALS: Readonly<Record<RecordKind, string>> = {
   customer: 'customers',
   contact: 'contacts',
@@ -76,6 +79,7 @@ export const PLURALS: Readonly<Record<RecordKind, string>> = {
 /** Kinds that belong to a customer. */
 export const belongsToCustomer = (kind: RecordKind): boolean => kind === 'contact' || kind === 'deal'
 
+/** What a record is called; empty: it has no name. */
 export const recordName = (data: RecordData): string => (typeof data['name'] === 'string' ? data['name'] : '')
 
 /** Fields by which a record of another source is known to be the same one; the usual one first. */

@@ -47,9 +47,11 @@ export interface Route {
   readonly copies: readonly string[]
 }
 
+/** A route, or why there is none. */
 export type Routed =
   { readonly ok: true; readonly route: Route } | { readonly ok: false; readonly problem: string }
 
+/** Nobody is asked, and nothing is refused. */
 export const straight: Route = { steps: [], refusals: [], signBy: null, copies: [] }
 
 /** Who and what a route is worked out with. */

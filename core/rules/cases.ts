@@ -12,6 +12,7 @@ export interface RuleCase {
   readonly expected: readonly string[]
 }
 
+/** What became of a case of a rule table. */
 export interface RuleCaseResult {
   readonly name: string
   readonly passed: boolean

@@ -44,6 +44,7 @@ export interface Fired {
   readonly then: Row['then']
 }
 
+/** What a table decides, or why it cannot. */
 export type Decision =
   { readonly ok: true; readonly fired: readonly Fired[] } | { readonly ok: false; readonly problem: string }
 

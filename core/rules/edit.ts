@@ -20,6 +20,7 @@ export const columnsOf = ({ inputs, outputs }: RuleTable): readonly ColumnOf[] =
   { kind: 'note' },
 ]
 
+/** What stands in a cell, as it is written. */
 export function cellText(row: Row, column: ColumnOf): string {
   if (column.kind === 'input') return row.when[column.id] ?? '-'
   return column.kind === 'output' ? (row.then[column.key] ?? '') : row.note
@@ -45,6 +46,7 @@ export interface Reading {
 export const read = (column: ColumnOf, text: string, { testedOf, types }: Reading): string =>
   column.kind === 'input' ? typedCell(text, testedOf(column.id), types) : text.trim()
 
+/** The table with another text in one cell. */
 export const setCell = (table: RuleTable, row: number, column: ColumnOf, text: string): RuleTable => ({
   ...table,
   rows: table.rows.map((each, i) => (i === row ? withCell(each, column, text) : each)),
@@ -61,6 +63,7 @@ export const insertRows = (table: RuleTable, at: number, rows: readonly Row[]): 
 export const insertRow = (table: RuleTable, at: number, id: string, row: Partial<Row> = {}): RuleTable =>
   insertRows(table, at, [{ ...emptyRow(id), ...row }])
 
+/** The table without the rows at these places (from 0). */
 export const removeRows = (table: RuleTable, places: readonly number[]): RuleTable => ({
   ...table,
   rows: table.rows.filter((_, i) => !places.includes(i)),
@@ -75,6 +78,7 @@ export function moveRow(table: RuleTable, from: number, to: number): RuleTable {
   return { ...table, rows }
 }
 
+/** A table after a block was pasted, or why it was not. */
 export type Pasted =
   | { readonly ok: true; readonly table: RuleTable; readonly rows: number; readonly columns: number }
   | { readonly ok: false; readonly problem: string }
@@ -104,6 +108,7 @@ export function readBlock(text: string): readonly (readonly string[])[] {
 /** A cell as it goes into such a block. */
 const blockCell = (text: string): string => (/[\t\n"]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text)
 
+/** Cells as a text that other sheets take: tabs between columns, a line a row. */
 export const writeBlock = (cells: readonly (readonly string[])[]): string =>
   cells.map((line) => line.map(blockCell).join('\t')).join('\n')
 
@@ -142,11 +147,13 @@ export function pasteBlock(
   }
 }
 
+/** The table with a further input, whose cells are empty. */
 export const addInput = (table: RuleTable, id: string, expression: string): RuleTable => ({
   ...table,
   inputs: [...table.inputs, { id, label: '', expression }],
 })
 
+/** The table with one input changed. */
 export const changeInput = (
   table: RuleTable,
   id: string,
@@ -156,6 +163,7 @@ export const changeInput = (
   inputs: table.inputs.map((each) => (each.id === id ? { ...each, ...change } : each)),
 })
 
+/** The table without an input and its cells. */
 export const removeInput = (table: RuleTable, id: string): RuleTable => ({
   ...table,
   inputs: table.inputs.filter((each) => each.id !== id),
@@ -165,11 +173,13 @@ export const removeInput = (table: RuleTable, id: string): RuleTable => ({
   }),
 })
 
+/** The table with these outputs; what rows say of others stays with them, unused. */
 export const setOutputs = (table: RuleTable, keys: readonly OutputKey[]): RuleTable => ({
   ...table,
   outputs: keys.map((key) => table.outputs.find((each) => each.key === key) ?? { key }),
 })
 
+/** The table with one output so wide, in CSS pixels. */
 export const setOutputWidth = (table: RuleTable, key: OutputKey, width: number): RuleTable => ({
   ...table,
   outputs: table.outputs.map((each) => (each.key === key ? { ...each, width } : each)),

@@ -3,6 +3,7 @@ import type { AnyOf } from '../approvers/mention.ts'
 import type { Directory } from '../approvers/directory.ts'
 import { isEmail } from '../outline/coerce.ts'
 
+/** What a cell says, or what is wrong with it. */
 export type Read<T> =
   | { readonly ok: true; readonly value: T }
   | { readonly ok: false; readonly problem: string; readonly nearest?: string | null }
@@ -91,6 +92,7 @@ export const OUTPUTS: { readonly [K in OutputKey]: OutputKind<K> } = {
     },
   },
 }
+/** All outputs, in the order they are offered. */
 export const OUTPUT_KEYS = Object.keys(OUTPUTS) as OutputKey[]
 
 /** A row's outputs read; what cannot be read is as if it were empty. */

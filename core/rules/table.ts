@@ -25,11 +25,13 @@ export interface Input {
   readonly width?: number | undefined
 }
 
+/** One output column. */
 export interface Output {
   readonly key: OutputKey
   readonly width?: number | undefined
 }
 
+/** One row: its cells by input and by output. */
 export interface Row {
   readonly id: string
   /** FEEL unary tests by the input's id; absent and `-`: anything. */

@@ -17,6 +17,7 @@ export interface LiveAgreement {
   readonly said: string
 }
 
+/** A row, and what it is known by. */
 export interface KnownRow {
   readonly row: number
   /** What the row is known by among the other rows. */

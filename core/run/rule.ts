@@ -33,6 +33,7 @@ export function columnFields(columns: readonly Column[]): Outline {
   })
 }
 
+/** The rule by which rows of a source are taken, compiled; or what is wrong with it. */
 export type RowRule =
   | {
       readonly ok: true

@@ -22,6 +22,7 @@ export interface RunSetup {
   readonly fileName: string | null
 }
 
+/** A run’s set-up before anybody has said anything. */
 export const plainSetup: RunSetup = {
   rule: null,
   groupBy: [],

@@ -13,6 +13,7 @@ export const RUN_STATES = [
 ] as const
 export type RunState = (typeof RUN_STATES)[number]
 
+/** What changes a run’s state. */
 export const RUN_MOVES = [
   'shape',
   'read anew',

@@ -11,6 +11,7 @@ export interface BookTable {
   readonly hidden?: ReadonlySet<number>
 }
 
+/** A range of a sheet that has a name. */
 export interface NamedRange {
   readonly name: string
   readonly table: string
@@ -41,6 +42,7 @@ export interface Reading {
   readonly encoding: Encoding | null
 }
 
+/** Everything about how a file is read is found out. */
 export const ASKED_NOTHING: Reading = {
   table: null,
   range: null,

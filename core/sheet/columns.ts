@@ -5,6 +5,7 @@ import type { Field } from '../outline/field.ts'
 import { cellText } from '../outline/cell.ts'
 import type { Cell, DateOrder } from '../outline/cell.ts'
 
+/** The types of columns. */
 export const COLUMN_TYPES = [
   'text',
   'number',

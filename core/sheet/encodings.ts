@@ -23,4 +23,5 @@ export const ENCODING_NAMES = {
   'euc-kr': 'EUC-KR (Korean)',
 } as const
 export type Encoding = keyof typeof ENCODING_NAMES
+/** All of them, for a choice. */
 export const ENCODINGS = Object.keys(ENCODING_NAMES) as [Encoding, ...Encoding[]]

@@ -25,6 +25,7 @@ export function parseRange(text: string): Range | null {
   }
 }
 
+/** A range as a spreadsheet writes it: "A3:F200". */
 export const rangeText = ({ top, left, bottom, right }: Range): string =>
   `${columnLetters(left)}${top + 1}:${columnLetters(right)}${bottom + 1}`
 
@@ -32,6 +33,7 @@ export const rangeText = ({ top, left, bottom, right }: Range): string =>
 export const cropRows = (rows: readonly CellRow[], { top, left, bottom, right }: Range): readonly CellRow[] =>
   rows.slice(top, bottom + 1).map((row) => row.slice(left, right + 1))
 
+/** Joined cells as they lie within a range. */
 export const cropJoined = (joined: readonly MergedCells[], { top, left }: Range): readonly MergedCells[] =>
   joined
     .map((each) => ({ ...each, row: each.row - top, column: each.column - left }))

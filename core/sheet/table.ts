@@ -12,6 +12,7 @@ export interface DataRow {
   readonly aside: string | null
 }
 
+/** A table as it was found in a sheet. */
 export interface TableFound {
   readonly ok: true
   /** First row of the column names, as the sheet counts; 0 where no row names them, and the letters do. */
@@ -23,6 +24,7 @@ export interface TableFound {
   readonly notes: readonly string[]
 }
 
+/** What was said of how a table is to be found. */
 export interface TableOptions {
   /** The row of column names that somebody pointed at, as the sheet counts; 0: no row is. */
   readonly headerRow?: number | null

@@ -1,6 +1,7 @@
 /** Names between double braces, with white space around allowed: `{{ buyer.name }}`. */
 const PLACE = /\{\{([^{}]+)\}\}/g
 
+/** The fields that a pattern names. */
 export const patternNames = (pattern: string): readonly string[] =>
   [...pattern.matchAll(PLACE)].map((match) => match[1]!.trim()).filter((name) => name !== '')
 

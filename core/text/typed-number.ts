@@ -3,6 +3,7 @@ import { number } from '../expression/values/value.ts'
 
 // A number as people type it who speak a language: one rule for what signers fill in and for what forms ask.
 
+/** A number as somebody typed it, or why it is none: `readings`, where it may be read in two ways. */
 export type TypedNumber =
   /** In decimal notation, with as many digits behind the point as were typed. */
   | { readonly ok: true; readonly value: string }

@@ -1,4 +1,5 @@
 import { describeOrigin } from '../agreement/origin.ts'
+import type { WordKey } from '../languages/en.ts'
 import type { Moment } from '../next-steps/steps.ts'
 import type { ToldOrigin } from '../agreement/origin.ts'
 import { describeReasons, describeRow } from '../routing/route.ts'
@@ -24,6 +25,7 @@ interface Decided {
   readonly for?: string
 }
 
+/** A further revision of an agreement. */
 export interface Revised extends Made {
   readonly revision: number
 }
@@ -138,10 +140,12 @@ export interface ActDetails {
   /** The sealed file, by its hash. */
   executed: { readonly file: string }
 }
+/** The acts by name; a name stands in trails for ever. */
 export type ActName = keyof ActDetails
 
 /** One thing that happened to an agreement. */
 export type Act = { readonly [N in ActName]: { readonly act: N; readonly detail: ActDetails[N] } }[ActName]
+/** An act of one name. */
 export type ActOf<N extends ActName> = Extract<Act, { readonly act: N }>
 
 /** Whoever acts where nobody does. */
@@ -150,8 +154,8 @@ export const MACHINE = 'Brevan'
 interface Told<N extends ActName> {
   /** Behind the name of whoever did it, for those who work with the agreement. */
   readonly says: (detail: ActDetails[N]) => string
-  /** Whether its parties read it too, on the evidence pages; the others are the sender's own. */
-  readonly parties: boolean
+  /** What its parties read of it on the evidence pages, in their language; false: it is the sender's own. */
+  readonly parties: WordKey | false
 }
 
 const capacity = ({ as, for: instead }: { readonly as: string; readonly for?: string }) =>
@@ -203,11 +207,11 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
   cleared: { says: ({ reason }) => `found it ready to send: ${reason}`, parties: false },
   sent: {
     says: ({ 'sign by': by }) => `sent it, to be signed by ${by.slice(0, 10)}`,
-    parties: true,
+    parties: 'evidence.acts.sent',
   },
   'sent unread': {
     says: ({ 'sign by': by }) => `sent it, its wording unread, to be signed by ${by.slice(0, 10)}`,
-    parties: true,
+    parties: 'evidence.acts.sent',
   },
   'time to go set': {
     says: ({ at }) => `set it to go by itself at ${at.slice(0, 16).replace('T', ' ')} UTC`,
@@ -221,49 +225,49 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
   },
   invited: {
     says: ({ name, role, email }) => `invited ${name} as ${role} at ${email}`,
-    parties: true,
+    parties: 'evidence.acts.invited',
   },
-  opened: { says: ({ role }) => `opened it as ${role}`, parties: true },
+  opened: { says: ({ role }) => `opened it as ${role}`, parties: 'evidence.acts.opened' },
   'agreed to sign electronically': {
     says: () => 'agreed to sign electronically',
-    parties: true,
+    parties: 'evidence.acts.consented',
   },
   signed: {
     says: ({ role, 'in person with': device }) =>
       `signed as ${role}${device ? `, in person with ${device}` : ''}`,
-    parties: true,
+    parties: 'evidence.acts.signed',
   },
   'device handed over': {
     says: ({ name, role }) => `handed the device to ${name} to sign as ${role}`,
-    parties: true,
+    parties: 'evidence.acts.device',
   },
   declined: {
     says: ({ role, reason }) => `declined to sign as ${role}: “${reason}”`,
-    parties: true,
+    parties: 'evidence.acts.declined',
   },
-  assented: { says: ({ role }) => `agreed to it as ${role}`, parties: true },
+  assented: { says: ({ role }) => `agreed to it as ${role}`, parties: 'evidence.acts.assented' },
   'parties set': { says: ({ told }) => `set who signs and how: ${told}`, parties: false },
   'reminded to sign': {
     says: ({ name, role, email }) => `reminded ${name} as ${role} at ${email}`,
-    parties: true,
+    parties: 'evidence.acts.reminded',
   },
   'address corrected': {
     says: ({ role, before, email }) => `corrected the address of ${role} from ${before} to ${email}`,
-    parties: true,
+    parties: 'evidence.acts.corrected',
   },
   'signer replaced': {
     says: ({ role, before, name, email }) => `had ${name} (${email}) sign as ${role} instead of ${before}`,
-    parties: true,
+    parties: 'evidence.acts.replaced',
   },
   'signature handed over': {
     says: ({ role, name, email, reason }) =>
       `handed the signature as ${role} over to ${name} (${email})${noted(reason)}`,
-    parties: true,
+    parties: 'evidence.acts.handed',
   },
   'date to sign by changed': {
     says: ({ before, 'sign by': by }) =>
       `changed the date to sign by from ${before.slice(0, 10)} to ${by.slice(0, 10)}`,
-    parties: true,
+    parties: 'evidence.acts.extended',
   },
   'taken back': {
     says: ({ revision, reason }) => `took it back to revise it, revision ${revision}${noted(reason)}`,
@@ -276,24 +280,30 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
   },
   'identity shown': {
     says: ({ role, check }) => `showed who they are as ${role}, by ${check}`,
-    parties: true,
+    parties: 'evidence.acts.shown',
   },
   'identity not shown': {
     says: ({ role, check, left }) => `gave a wrong ${check} as ${role}; ${left} tries left`,
-    parties: true,
+    parties: 'evidence.acts.notShown',
   },
   'access code set': { says: ({ role }) => `set another agreed code for ${role}`, parties: false },
-  'code sent': { says: ({ role, to }) => `sent a code to ${to} for ${role}`, parties: true },
+  'code sent': {
+    says: ({ role, to }) => `sent a code to ${to} for ${role}`,
+    parties: 'evidence.acts.codeSent',
+  },
   'asked as a party': {
     says: ({ role, question, passage }) =>
       `asked as ${role}: “${question}”${passage ? ` (about “${passage}”)` : ''}`,
     parties: false,
   },
   'party answered': { says: ({ question, answer }) => `answered “${question}”: “${answer}”`, parties: false },
-  'paper printed': { says: ({ role }) => `printed it for ${role} to sign on paper`, parties: true },
+  'paper printed': {
+    says: ({ role }) => `printed it for ${role} to sign on paper`,
+    parties: 'evidence.acts.printed',
+  },
   'signed on paper': {
     says: ({ role, pages }) => `put back what ${role} signed on paper, ${pages} pages known by their codes`,
-    parties: true,
+    parties: 'evidence.acts.paper',
   },
   'introduction set': { says: () => 'recorded a word to stand before it', parties: false },
   'introduction removed': { says: () => 'took the recorded word away', parties: false },
@@ -350,4 +360,5 @@ export function saysOf({ act, detail }: Pick<TrailAct, 'act' | 'detail'>): strin
   return told.says(detail as unknown as ActDetails[typeof act])
 }
 
+/** All of them. */
 export const ACT_NAMES = Object.keys(ACTS) as readonly ActName[]

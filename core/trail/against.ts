@@ -26,6 +26,7 @@ export interface Recorded {
   readonly steps: readonly RecordedStep[]
 }
 
+/** An approval as its row has it, to be held against the trail. */
 export interface RecordedStep {
   readonly approver: string
   readonly state: string
@@ -45,6 +46,7 @@ export interface PartySettings {
   readonly mayHandOver: boolean
 }
 
+/** A party as their row has them, to be held against the trail. */
 export interface RecordedParty {
   readonly declined: boolean
   readonly settings: PartySettings

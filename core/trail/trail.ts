@@ -2,6 +2,7 @@ import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import canonicalize from 'canonicalize'
 
+/** What an entry says besides who did what and when; plain, so that its hash is the same for ever. */
 export type TrailDetail = Readonly<Record<string, string | number | boolean | null>>
 
 /** What happened: who (`actor`: a name, or `Brevan` for what the machine did), what, when (ISO 8601, UTC). */
@@ -12,6 +13,7 @@ export interface TrailAct {
   readonly detail: TrailDetail
 }
 
+/** An entry of a chain, with the hash of the one before it. */
 export interface TrailEntry extends TrailAct {
   readonly agreement: string
   /** From 1, without gaps. */
@@ -25,6 +27,7 @@ export interface TrailEntry extends TrailAct {
 /** SHA-256 in hex over the canonical JSON (RFC 8785) of a value: what a trail keeps of data, values and people. */
 export const hashOf = (value: unknown): string => bytesToHex(sha256(utf8ToBytes(canonicalize(value)!)))
 
+/** What stands for the hash before the first entry. */
 export const NO_PREVIOUS = '0'.repeat(64)
 
 const entryHash = ({ agreement, seq, at, actor, act, detail, previous }: Omit<TrailEntry, 'hash'>): string =>
@@ -40,6 +43,7 @@ export function appendEntry(
   return { ...entry, hash: entryHash(entry) }
 }
 
+/** Whether a chain is intact, or the first entry that is not, and why. */
 export type Verified =
   | { readonly ok: true; readonly entries: number; readonly head: string }
   | { readonly ok: false; readonly seq: number; readonly problem: string }

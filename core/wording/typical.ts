@@ -9,6 +9,7 @@ const lengthOf = (value: FieldValue): number =>
       )
     : String(value).length
 
+/** The rows of a wording that are worth reading, by their numbers. */
 export interface TellingRows {
   readonly typical: number
   readonly longest: number

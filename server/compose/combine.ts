@@ -3,6 +3,7 @@ import type { PDFRef } from 'pdf-lib'
 import { appendPdf } from './append.ts'
 import type { PagesOfPart } from './append.ts'
 
+/** One file of those that become one. */
 export interface CombinedPart {
   readonly pdf: Uint8Array
   /** What its bookmark says. */

@@ -12,6 +12,7 @@ import type { FormData } from './form-layout.ts'
 import type { StampData } from './stamps.ts'
 import { roomFile } from '#server/ground/room.ts'
 
+/** A document as it was drawn. */
 export interface Composed {
   readonly pdf: Uint8Array
   readonly pages: number
@@ -22,6 +23,7 @@ export interface Composed {
   readonly alone: readonly string[]
 }
 
+/** How a document is drawn. */
 export interface DrawOptions {
   /** Links every merged part to `origin:N` and watches for what is too wide. */
   readonly proof: boolean

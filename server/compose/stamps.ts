@@ -31,6 +31,7 @@ export interface StampData {
   readonly notes: readonly Note[]
 }
 
+/** What stamps.typ draws, for pages and what was filled in. */
 export const stampData = (pages: StampData['pages'], stamps: readonly Stamp[]): StampData => ({
   pages,
   parts: stamps.flatMap(({ blank, value, note = [] }) =>

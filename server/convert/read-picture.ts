@@ -1,5 +1,6 @@
 import { readSvg } from './svg.ts'
 
+/** What a picture is, its size in pixels; or why it is none. */
 export type ReadPicture =
   | { readonly ok: true; readonly mediaType: string; readonly width: number; readonly height: number }
   | { readonly ok: false; readonly problem: string }

@@ -1,6 +1,7 @@
 import { SaxesParser } from 'saxes'
 import type { SaxesTagPlain } from 'saxes'
 
+/** The size of a drawing in its own units, or why it is not taken. */
 export type ReadSvg =
   | { readonly ok: true; readonly width: number; readonly height: number }
   | { readonly ok: false; readonly problem: string }

@@ -8,6 +8,7 @@ import { roomFile } from '#server/ground/room.ts'
 import { AppPool } from './open-transaction.ts'
 import * as schema from './schema.ts'
 
+/** Queries of the tables: on the pool, or in a transaction. */
 export type Db = NodePgDatabase<typeof schema>
 
 /**
@@ -16,6 +17,7 @@ export type Db = NodePgDatabase<typeof schema>
  */
 const NOTICE_DEATH = '-c tcp_keepalives_idle=15 -c tcp_keepalives_interval=5 -c tcp_keepalives_count=3'
 
+/** Opens a pool; `onConflict` hears of each statement that is said again. */
 export const connect = (
   url: string,
   connections = 12,
@@ -27,6 +29,7 @@ export const connect = (
   return { pool, db: drizzle(pool, { schema }) }
 }
 
+/** Queries on one connection. */
 export const onClient = (client: pg.PoolClient): Db => drizzle(client, { schema })
 
 /**

@@ -6,6 +6,7 @@ import type { Db } from '#server/db/connect.ts'
 import { onlyOutside } from '#server/db/open-transaction.ts'
 import type { FileStorage } from './storage.ts'
 
+/** SHA-256 in hex. */
 export const sha256 = (bytes: Uint8Array | string): string => createHash('sha256').update(bytes).digest('hex')
 
 /** A file whose bytes are stored, as it will be recorded. */

@@ -90,6 +90,7 @@ export interface Bucket {
   readonly region: string
 }
 
+/** The settings of an installation, out of its environment. */
 export interface Settings {
   readonly databaseUrl: string
   readonly ownerUrl: string | null

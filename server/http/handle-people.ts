@@ -20,6 +20,7 @@ import { Refusal } from '#server/ground/problem.ts'
 import { tellTime } from '#server/services/signing/seal-keys.ts'
 import { sendFile, uploaded } from './files.ts'
 
+/** Has the browser keep a session. */
 export function setCookie(app: App, response: Response, token: string): void {
   response.cookie(SESSION_COOKIE, token, {
     httpOnly: true,

@@ -28,4 +28,5 @@ export type Handler<N extends RouteName> = (
   call: Call<N>,
 ) => Promise<Answer<Api[N]> extends Blob ? void : Answer<Api[N]>>
 
+/** A handler for every route. */
 export type Handlers = { readonly [N in RouteName]: Handler<N> }

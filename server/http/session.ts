@@ -1,6 +1,7 @@
 import type { Request } from 'express'
 import { parseCookie } from 'cookie'
 
+/** The cookie that says who is signed in. */
 export const SESSION_COOKIE = 'brevan_session'
 
 export const readCookie = (request: Request): string | null =>

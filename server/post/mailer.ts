@@ -7,6 +7,7 @@ import { documentHtml, documentText, escape, pictureId } from './document-mail.t
 import type { MailBody } from '#server/db/schema.ts'
 import type { Settings } from '#server/ground/settings.ts'
 
+/** A mail as it is handed to the mail server. */
 export interface Letter {
   readonly from: { readonly name: string; readonly address: string }
   readonly key: string
@@ -129,6 +130,7 @@ export async function sendReport(
   })
 }
 
+/** Closes the connections to mail servers. */
 export function closeMailer(): void {
   for (const made of transports.values()) made.close()
   transports.clear()

@@ -96,6 +96,7 @@ const summary = ({ id, receivedAt, from, to, subject, read }: typeof receivedMai
   read,
 })
 
+/** Mails that came to the stand-in, the newest first. */
 export async function listReceived(app: App, by: Person, search = '') {
   await requireMay(app, by, 'post room')
   const like = `%${search.replace(/[\\%_]/g, '\\$&')}%`
@@ -108,6 +109,7 @@ export async function listReceived(app: App, by: Person, search = '') {
   return found.map(summary)
 }
 
+/** One of them. Refused where there is none. */
 export async function readReceived(app: App, by: Person, id: number) {
   await requireMay(app, by, 'post room')
   const [found] = await app.db
@@ -119,6 +121,7 @@ export async function readReceived(app: App, by: Person, id: number) {
   return { ...summary(found), text: found.text, html: found.html, attachments: [...found.attachments] }
 }
 
+/** An attachment of one, by its place from 0. */
 export async function receivedAttachment(app: App, by: Person, id: number, index: number) {
   const found = (await readReceived(app, by, id)).attachments[index]
   if (!found) throw notFound('attachment')
@@ -142,6 +145,7 @@ export async function receiveText(app: App, token: string | undefined, text: Tex
     .onConflictDoNothing()
 }
 
+/** Texts that came to the stand-in, the newest first. */
 export async function listTexts(app: App, by: Person, search = '') {
   await requireMay(app, by, 'post room')
   const like = `%${search.replace(/[\\%_]/g, '\\$&')}%`

@@ -20,6 +20,7 @@ export interface JobData {
   readonly 'watch-approvals': Record<string, never>
   readonly 'digest-approvals': Record<string, never>
 }
+/** The kinds of jobs. */
 export type JobName = keyof JobData
 
 /** How the queue treats a kind of job. */

@@ -116,6 +116,7 @@ export interface OwnKeys {
   readonly time: SealKey
 }
 
+/** Keys of an installation’s own: a root, and what it certifies for sealing and for the time. */
 export async function makeOwnKeys(organisation: string, now: Date): Promise<OwnKeys> {
   const root = await issue('root', `Root of ${organisation}`, organisation, now, null)
   const seal = await issue('seal', `Seal of ${organisation}`, organisation, now, root)

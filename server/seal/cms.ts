@@ -39,6 +39,7 @@ export interface Signer {
   readonly sign: (bytes: Uint8Array) => Promise<Uint8Array>
 }
 
+/** SHA-256 as bytes. */
 export const sha256 = (bytes: Uint8Array): Buffer => createHash('sha256').update(bytes).digest()
 
 /** SHA-256 in hex, by which certificates and files are named. */

@@ -29,6 +29,7 @@ export interface Holder {
   readonly root: string | null
 }
 
+/** What a file says of its seals. */
 export type Examined =
   /** No PDF, or one that nobody has sealed. */
   | { readonly kind: 'unsealed'; readonly problem: string }

@@ -71,6 +71,7 @@ function addTo(dict: PDFDict, key: string, ref: PDFRef): void {
   dict.set(PDFName.of(key), list)
 }
 
+/** Where the signature’s contents go, by places in the file. */
 export interface Gap {
   /** Where the contents begin, at their `<`, and where they end, after their `>`. */
   readonly from: number

@@ -16,6 +16,7 @@ import { askTime } from './time-stamp.ts'
 /** Room for the CMS with its certificates and its time stamp, in bytes. */
 const ROOM = 24_576
 
+/** A file to be stamped and sealed. */
 export interface SealRequest {
   readonly pdf: Uint8Array
   readonly stamps: readonly Stamp[]

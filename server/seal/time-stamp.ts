@@ -73,6 +73,7 @@ export async function askTime(
   return der(token)
 }
 
+/** A time stamp (RFC 3161) as it was read. */
 export interface ReadStamp {
   readonly message: ReadMessage
   readonly at: Date

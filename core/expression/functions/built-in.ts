@@ -21,8 +21,10 @@ export interface BuiltIn {
   readonly call: (args: readonly Value[]) => Value
 }
 
+/** Functions by the names they are called by. */
 export type BuiltIns = Readonly<Record<string, BuiltIn>>
 
+/** The day of a date, or of a date and time; null: it is neither. */
 export const asDate = (value: Value): Temporal.PlainDate | null =>
   value instanceof Temporal.PlainDate
     ? value
@@ -34,14 +36,17 @@ export const asDate = (value: Value): Temporal.PlainDate | null =>
 export const items = (args: readonly Value[]): readonly Value[] =>
   args.length === 1 ? (isList(args[0]!) ? args[0] : [args[0]!]) : args
 
+/** The arguments as numbers; null: one of them is none. */
 export const numbers = (args: readonly Value[]): readonly Decimal[] | null => {
   const list = items(args)
   return list.every((item) => item instanceof Decimal) ? (list as readonly Decimal[]) : null
 }
 
+/** A whole number as JavaScript has it; null: it is none. */
 export const integer = (value: Value): number | null =>
   value instanceof Decimal && value.isInteger() ? value.toNumber() : null
 
+/** A text by its Unicode characters, which FEEL counts. */
 export const characters = (text: string) => [...text]
 
 /** Types that the names of single parameters stand for. */
@@ -52,6 +57,7 @@ const ONE_TYPES: Readonly<Record<string, TypeName>> = {
   number: 'number',
 }
 
+/** A function of one parameter. */
 export const one = (
   name: string,
   result: BuiltIn['result'],
@@ -66,6 +72,7 @@ export const one = (
   call: ([value]) => call(value!),
 })
 
+/** A function of one list, or of as many arguments as there are. */
 export const aggregate = (
   result: BuiltIn['result'],
   help: string,

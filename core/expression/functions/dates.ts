@@ -49,6 +49,7 @@ const parseDateTime = (text: string): Value => {
   return date && time && date.toPlainDateTime(time)
 }
 
+/** Dates, times and durations. */
 export const dateFunctions: BuiltIns = {
   date: {
     parameters: ['from', 'month', 'day'],

@@ -5,6 +5,7 @@ import type { Value } from '../values/value.ts'
 import { aggregate, integer, items, one } from './built-in.ts'
 import type { BuiltIns } from './built-in.ts'
 
+/** Truth values. */
 export const logicFunctions: BuiltIns = {
   not: one('negand', 'boolean', 'true for false and the other way round', not),
   all: aggregate('boolean', 'Whether all of a list are true', (args) => items(args).reduce(and, true)),

@@ -29,6 +29,7 @@ export function or(left: Value, right: Value): Value {
   return left === false && right === false ? false : null
 }
 
+/** DMN’s negation: of anything but true and false, null. */
 export const not = (value: Value): Value => (typeof value === 'boolean' ? !value : null)
 
 /**
@@ -77,8 +78,10 @@ export function equal(left: Value, right: Value): Value {
   return ordered === null ? null : ordered === 0
 }
 
+/** Signs that compare. */
 export type Comparator = '=' | '!=' | '<' | '<=' | '>' | '>='
 
+/** Compares two values; null where they cannot be ordered. */
 export function compare(operator: Comparator, left: Value, right: Value): Value {
   if (operator === '=') return equal(left, right)
   if (operator === '!=') return not(equal(left, right))
@@ -105,6 +108,7 @@ export function within(value: Value, range: Range): Value {
   return and(low, high)
 }
 
+/** Signs that calculate. */
 export type Arithmetic = '+' | '-' | '*' | '/' | '**'
 
 /** DMN 10.3.2.7, tables 55 to 58. Null where the operands do not go together, for a division by zero, and past the last date or number there is. */

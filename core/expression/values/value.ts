@@ -9,8 +9,10 @@ export const Number34 = Decimal.clone({
   maxE: 6144,
   minE: -6143,
 })
+/** A number of 34 significant digits (IEEE 754 decimal128, as DMN asks for). */
 export type Number34 = Decimal
 
+/** Values by name. */
 export type Context = ReadonlyMap<string, Value>
 
 /** A range of comparable values; a missing end (null) is unbounded. */
@@ -49,6 +51,7 @@ export type Value =
   | Range
   | Lambda
 
+/** The types of values, as messages name them. */
 export type TypeName =
   | 'null'
   | 'boolean'
@@ -64,6 +67,7 @@ export type TypeName =
   | 'range'
   | 'function'
 
+/** A value as a number of 34 digits. */
 export const number = (value: Decimal.Value): Decimal => new Number34(value)
 
 /** What is out of the range of dates, times or durations is null. */
@@ -76,10 +80,14 @@ export const attempt = (make: () => Value): Value => {
   }
 }
 
+/** Whether a value is a list. */
 export const isList = (value: Value): value is readonly Value[] => Array.isArray(value)
+/** Whether a value is a context. */
 export const isContext = (value: Value): value is Context => value instanceof Map
+/** Whether a duration is one of years and months. */
 export const isMonths = (value: Temporal.Duration): boolean => value.years !== 0 || value.months !== 0
 
+/** The type of a value. */
 export function typeOf(value: Value): TypeName {
   if (value === null) return 'null'
   if (typeof value === 'boolean') return 'boolean'
@@ -95,6 +103,7 @@ export function typeOf(value: Value): TypeName {
   return isList(value) ? 'list' : 'context'
 }
 
+/** Length of a years-and-months duration in months. */
 export const totalMonths = (value: Temporal.Duration): number => value.years * 12 + value.months
 
 /** Length of a days-and-time duration in seconds. */
@@ -107,6 +116,7 @@ export const totalSeconds = (value: Temporal.Duration): number =>
   value.microseconds / 1e6 +
   value.nanoseconds / 1e9
 
+/** So many months as years and months. */
 export const monthsDuration = (months: number): Temporal.Duration =>
   Temporal.Duration.from({ years: Math.trunc(months / 12), months: months % 12 })
 

@@ -31,7 +31,9 @@ import { readPicture } from '#server/convert/read-picture.ts'
 
 /** Names of numbering definitions: clauses in three levels, lettered items, bullets. */
 export const CLAUSES = 'clauses'
+/** The numbering of lettered items, by its reference. */
 export const LETTERS = 'letters'
+/** The same of bullets. */
 export const BULLETS = 'bullets'
 
 const TEXT_WIDTH = 9360
@@ -76,13 +78,16 @@ const numbering = {
   ],
 }
 
+/** What a cell or the body may have. */
 export type Content = Paragraph | Table
 
+/** Levels of titles, the largest first. */
 export const HEADINGS = [HeadingLevel.HEADING_1, HeadingLevel.HEADING_2, HeadingLevel.HEADING_3] as const
 
 /** A name for a bookmark: letters, digits and underscores, 40 at most (ECMA-376 part 1, 17.13.6.2). */
 export const bookmarkName = (id: string): string => `c_${id.replace(/\W/g, '_')}`.slice(0, 40)
 
+/** A text as runs of one style; line breaks stay. */
 export const words = (text: string, style: Partial<StretchStyle> = {}): ParagraphChild[] =>
   text.split('\n').map(
     (line, i) =>
@@ -95,6 +100,7 @@ export const words = (text: string, style: Partial<StretchStyle> = {}): Paragrap
       }),
   )
 
+/** The line ends, the paragraph goes on. */
 export const lineBreak = (): ParagraphChild => new TextRun({ break: 1 })
 
 /** A reference that a word processor keeps up to date: the number of the paragraph with the bookmark. */
@@ -113,6 +119,7 @@ class StyledField extends XmlComponent {
   }
 }
 
+/** A field of the word processor, with what it shows until it is brought up to date. */
 export const field = (instruction: string, shown: string, style: Partial<StretchStyle>): ParagraphChild =>
   new StyledField(instruction, words(shown, style)) as unknown as ParagraphChild
 
@@ -127,12 +134,14 @@ export const paragraph = (
     children: bookmark === null ? children : [new Bookmark({ id: bookmarkName(bookmark), children })],
   })
 
+/** Ways of setting a paragraph. */
 export const ALIGN = {
   left: AlignmentType.LEFT,
   center: AlignmentType.CENTER,
   right: AlignmentType.RIGHT,
 } as const
 
+/** A cell, with the columns and rows that it spans. */
 export interface CellContent {
   readonly content: Content[]
   readonly colspan: number
@@ -140,6 +149,7 @@ export interface CellContent {
   readonly head: boolean
 }
 
+/** A table; `widths` are proportions of the text’s width. */
 export function table(
   widths: readonly number[],
   rows: readonly { readonly head: boolean; readonly cells: readonly CellContent[] }[],
@@ -171,6 +181,7 @@ export function table(
   })
 }
 
+/** A picture by its bytes. */
 export interface Picture {
   readonly bytes: Uint8Array
 }
@@ -234,6 +245,7 @@ const running = (slots: readonly (readonly Piece[])[]): Paragraph =>
     ]),
   })
 
+/** Everything that a document is put together from. */
 export interface Assembly {
   readonly title: string
   readonly language: string

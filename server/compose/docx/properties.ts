@@ -3,6 +3,7 @@ import type { BlankPlace, Reference } from '#core/document/tree.ts'
 
 /** Names of the document properties that keep what has no place in the text. */
 export const OUTLINE_PROPERTY = 'Data outline'
+/** Names of the custom properties in which a DOCX keeps what its text cannot say. */
 export const ROLES_PROPERTY = 'Signer roles'
 export const SENDING_PROPERTY = 'Sending defaults'
 export const PAGE_PROPERTY = 'Page'

@@ -13,4 +13,5 @@ export const POLICIES: Readonly<Record<HitPolicy, string>> = {
 
 /** Namespace of what a rule table says beyond the standard. */
 export const OURS = 'urn:brevan:rules:1'
+/** The prefix of our own extensions in a DMN file. */
 export const PREFIX = 'brevan'

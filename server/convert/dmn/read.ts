@@ -11,6 +11,7 @@ import { cut } from '#core/text/cut.ts'
 import { decodeText, startsWith } from '../sheet/encoding.ts'
 import { OURS, POLICIES } from './model.ts'
 
+/** The rule table of a DMN file, or why there is none. */
 export type ReadDmn =
   | {
       readonly ok: true

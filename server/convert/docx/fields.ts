@@ -5,11 +5,13 @@ import { fieldName, knownFormat } from './names.ts'
 
 /** The instruction of a field: text, with fields inside it in their places. */
 export type Instruction = readonly (string | Field)[]
+/** A field of the word processor, with what it shows. */
 export interface Field {
   readonly instruction: Instruction
   readonly result: readonly Inline[]
 }
 
+/** What a field becomes here. */
 export type FieldMeaning =
   | {
       readonly kind: 'merge field'

@@ -14,6 +14,7 @@ import type { DocxPackage } from './package.ts'
 
 type Whole = Partial<Pick<TemplateContent, 'outline' | 'roles' | 'sending' | 'page'>>
 
+/** What a document of ours said of itself. */
 export interface KeptProperties extends Whole {
   readonly title?: string
   readonly rest: Partial<RestOfTemplate>

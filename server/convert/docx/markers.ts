@@ -6,6 +6,7 @@ import { fieldName, knownFormat } from './names.ts'
 // `{{end}}` stand around what they concern, in a line or in paragraphs of their own; blanks and signatures as the
 // writer in server/compose/docx/template.ts puts them.
 
+/** What a marker in double braces says. */
 export type Marker =
   | { readonly kind: 'field'; readonly name: string; readonly label: string; readonly format: string | null }
   | {
@@ -33,6 +34,7 @@ export function meantBy(conditions: readonly string[]): Meant {
   }
 }
 
+/** Reads a marker by its text between the braces; what it does not know is a merge field. */
 export function readMarker(text: string, meant: Meant = asWritten): Marker {
   const inner = text.trim()
   const begins = (word: string) =>

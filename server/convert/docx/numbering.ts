@@ -4,14 +4,17 @@ import { attribute, element, elements, isOn } from './package.ts'
 /** What a style turns on or off of the letters (17.7.3): absent where it says nothing. */
 export const TOGGLES = ['b', 'i', 'u', 'caps', 'smallCaps', 'vanish', 'strike', 'dstrike'] as const
 export type Toggle = (typeof TOGGLES)[number]
+/** Styles of words that are on or off; absent: not said. */
 export type Toggles = Readonly<Partial<Record<Toggle, boolean>>>
 
+/** A style of paragraphs, with those it is based on worked in. */
 export interface Style {
   readonly toggles: Toggles
   readonly outline: number | null
   readonly numId: string | null
   readonly level: number | null
 }
+/** Styles by their ids. */
 export type Styles = ReadonlyMap<string, Style>
 
 const NO_STYLE: Style = { toggles: {}, outline: null, numId: null, level: null }
@@ -56,6 +59,7 @@ export function stylesOf(root: Element | null): Styles {
   return resolved
 }
 
+/** How a paragraph is numbered. */
 export interface Numbered {
   readonly kind: 'clause' | 'bullet' | 'letter'
   readonly level: number

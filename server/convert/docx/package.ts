@@ -7,6 +7,7 @@ export const DOCX_LIMITS = { file: 20_000_000, part: 40_000_000, whole: 80_000_0
 
 export { PackageFault as DocxFault } from '../zip-package.ts'
 
+/** Where a relationship of a part leads. */
 export interface Relationship {
   readonly target: string
   readonly external: boolean
@@ -137,6 +138,7 @@ export function elements(parent: Node | null, name?: string): readonly Element[]
   return found
 }
 
+/** The first child element of a name; null: there is none. */
 export const element = (parent: Node | null, name: string): Element | null =>
   elements(parent, name)[0] ?? null
 

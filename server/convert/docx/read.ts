@@ -37,6 +37,7 @@ import { restored } from './restored.ts'
 import { blank, structure } from './structure.ts'
 import type { Piece } from './structure.ts'
 
+/** The template that a document becomes, or why it becomes none. */
 export type ReadDocx =
   | {
       readonly ok: true

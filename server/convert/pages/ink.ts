@@ -430,6 +430,7 @@ export function readOf(ink: Ink, width: number, height: number): PageRead {
   }
 }
 
+/** A box to a hundredth of a point. */
 export const rounded = ({ x, y, width, height }: Box): Box => ({
   x: round(x),
   y: round(y),

@@ -9,6 +9,7 @@ import type { PageRemark } from './page-limits.ts'
 // Documents of word processors and spreadsheets are laid out by an office suite, which is not ours: it runs without a network, in
 // a folder of its own, for a bounded time, and everything it started ends with it.
 
+/** The pages of a document of an office suite, or why there are none. */
 export type OfficePages =
   | { readonly ok: true; readonly pdf: Uint8Array; readonly remarks: readonly PageRemark[] }
   | { readonly ok: false; readonly problem: string }
@@ -47,6 +48,7 @@ async function endingOf(bytes: Uint8Array): Promise<'docx' | 'xlsx' | 'odt' | 'o
   }
 }
 
+/** Turns a document of an office suite into pages, within its time and room. */
 export async function officePages(bytes: Uint8Array, bounds: OfficeBounds = BOUNDS): Promise<OfficePages> {
   const ending = await endingOf(bytes)
   if (!ending) return fail('This is no document that can be turned into pages.')

@@ -16,4 +16,5 @@ export interface ReadHead {
   readonly fields: readonly FoundField[]
   readonly remarks: readonly PageRemark[]
 }
+/** What the program that reads pages says first: what it found, or what is wrong. */
 export type ReadTold = ReadHead | { readonly problem: string }

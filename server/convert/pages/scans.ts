@@ -10,6 +10,7 @@ import type { PageLine, PageWord } from '#core/form/page-read.ts'
 const MOST_ASKEW = 5
 const ASKEW = 0.15
 
+/** A size in dots. */
 export interface Dots {
   readonly width: number
   readonly height: number
@@ -181,5 +182,6 @@ function wordsTold(told: string, perPoint: number): readonly PageWord[] {
   })
 }
 
+/** What was drawn, as PNG. */
 export const pngOf = async (canvas: Canvas): Promise<Uint8Array> =>
   Uint8Array.from(await canvas.encode('png'))

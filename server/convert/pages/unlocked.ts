@@ -7,6 +7,7 @@ import { getDocument, PermissionFlag } from 'pdfjs-dist/legacy/build/pdf.mjs'
 // Files whose content is encrypted (ISO 32000-1, 7.6). Many open without a password and say what their readers may do with them.
 // What they forbid is respected; where they allow to be changed or filled in, qpdf takes the encryption off.
 
+/** A file that may be read, or why it may not. */
 export type Unlocked =
   { readonly ok: true; readonly bytes: Uint8Array } | { readonly ok: false; readonly problem: string }
 

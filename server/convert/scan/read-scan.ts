@@ -10,6 +10,7 @@ export interface ScannedPage {
   readonly height: number
   readonly codes: readonly ScannedCode[]
 }
+/** The pages of a scan, or why it is none. */
 export type ReadScan =
   | { readonly ok: true; readonly pages: readonly ScannedPage[] }
   | { readonly ok: false; readonly problem: string }

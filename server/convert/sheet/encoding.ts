@@ -2,6 +2,7 @@ import { analyse } from 'chardet'
 import iconv from 'iconv-lite'
 import type { Encoding } from '#core/sheet/encodings.ts'
 
+/** A text file’s text, and the encoding it was read in. */
 export interface Decoded {
   readonly text: string
   readonly encoding: Encoding
@@ -9,6 +10,7 @@ export interface Decoded {
   readonly sure: boolean
 }
 
+/** Whether a file begins with these bytes. */
 export const startsWith = (bytes: Uint8Array, ...head: number[]) => head.every((byte, i) => bytes[i] === byte)
 
 /** What the detector looks at: enough letters to tell a language by, and no more time for a large file. */

@@ -21,6 +21,7 @@ export interface SheetRead extends TableFound {
   /** How it was read, guesses included. */
   readonly reading: Reading
 }
+/** A file’s table, or what is wrong with the file. */
 export type ReadSheet = SheetRead | { readonly ok: false; readonly problem: string }
 
 /** A sheet as a thread hands it over: its rows (DataRow) as JSON in UTF-8, some at a time. */
@@ -43,6 +44,7 @@ export async function readSheetFile(
   }
 }
 
+/** Opens a file of tables by what it is, whatever its name says. Throws SheetFault. */
 export async function openBook(
   name: string,
   bytes: Uint8Array,

@@ -14,6 +14,7 @@ import type { Attributes, PartReader, Shortcut } from './xml-parts.ts'
 
 // SpreadsheetML (ECMA-376 part 1, 18), read as it is unpacked: fifty thousand rows cost no more memory than their cells.
 
+/** Bytes of one part and of all, unpacked, and how many parts there may be. */
 export const WORKBOOK_LIMITS = { part: 200_000_000, whole: 400_000_000, parts: 3000 } as const
 
 /** The visible sheets of an XLSX workbook. */

@@ -2,6 +2,7 @@ import { SaxesParser } from 'saxes'
 import type { ZipPackage } from '../zip-package.ts'
 import { SheetFault } from './book.ts'
 
+/** Attributes by their names without prefix. */
 export type Attributes = Readonly<Record<string, string>>
 
 /** What a reader of one part hears: elements by their names without prefix, and the text between. */

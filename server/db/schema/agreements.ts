@@ -85,6 +85,7 @@ export const freeNumber = pgTable(
   (t) => [primaryKey({ columns: [t.seriesId, t.number] })],
 )
 
+/** Agreements: what each is made from, how it stands, and what it says of itself. */
 export const agreement = pgTable(
   'agreement',
   {
@@ -208,6 +209,7 @@ export interface PaperSignature {
   readonly by: string
 }
 
+/** Parties of a revision: who signs, agrees or gets a copy. */
 export const party = pgTable(
   'party',
   {
@@ -353,6 +355,7 @@ export const partyQuestion = pgTable(
   (t) => [index('party_question_by_agreement').on(t.agreementId)],
 )
 
+/** What a party filled in. */
 export const blankValue = pgTable(
   'blank_value',
   {

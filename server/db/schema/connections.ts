@@ -10,6 +10,7 @@ import { record } from './records.ts'
 
 // Customer systems that records come from and results go to.
 
+/** Customer systems that records come from. */
 export const connection = pgTable('connection', {
   id: uuid('id').primaryKey(),
   name: text('name').notNull(),

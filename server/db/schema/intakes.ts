@@ -25,6 +25,7 @@ import { record } from './records.ts'
 
 // Forms that outside people fill, the links to them, and what was answered.
 
+/** Forms that outside people fill. */
 export const intakeForm = pgTable('intake_form', {
   id: uuid('id').primaryKey(),
   /** What its answers become: one agreement of each template, or one of a packet. */

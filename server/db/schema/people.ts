@@ -4,6 +4,7 @@ import { instant } from './columns.ts'
 
 // Who works here: people, their sessions and teams.
 
+/** Who works here, or did. */
 export const person = pgTable('person', {
   id: uuid('id').primaryKey(),
   name: text('name').notNull(),
@@ -18,6 +19,7 @@ export const person = pgTable('person', {
   approvalMail: text('approval_mail').notNull().default('each').$type<'each' | 'daily'>(),
 })
 
+/** Who is signed in, by the hash of their token. */
 export const session = pgTable('session', {
   tokenHash: text('token_hash').primaryKey(),
   personId: uuid('person_id')
@@ -26,12 +28,14 @@ export const session = pgTable('session', {
   expiresAt: instant('expires_at').notNull(),
 })
 
+/** Teams. */
 export const team = pgTable('team', {
   id: uuid('id').primaryKey(),
   name: text('name').notNull().unique(),
   leadId: uuid('lead_id').references(() => person.id),
 })
 
+/** Who is in which team. */
 export const teamMember = pgTable(
   'team_member',
   {

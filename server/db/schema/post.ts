@@ -7,6 +7,7 @@ import type { ExtraFile } from './files.ts'
 
 // Mails to send, and what the stand-in for outside mailboxes has received.
 
+/** A mail’s text in parts, from which it is set as text and as HTML. */
 export interface MailBody {
   readonly greeting: string
   readonly paragraphs: readonly string[]

@@ -8,6 +8,7 @@ import { person } from './people.ts'
 
 // The record book: customers, contacts, deals and prices.
 
+/** Customers, contacts, deals and prices. */
 export const record = pgTable(
   'record',
   {
@@ -67,6 +68,7 @@ export const recordView = pgTable(
   (t) => [unique('record_view_name').on(t.kind, t.name)],
 )
 
+/** Imports of sheets into the records, with what undoes them. */
 export const recordImport = pgTable('record_import', {
   id: uuid('id').primaryKey(),
   kind: text('kind').notNull().$type<RecordKind>(),

@@ -17,6 +17,7 @@ import { person } from './people.ts'
 
 // Rule tables: a draft that changes, editions that never do, and cases that each edition is run on.
 
+/** Rule tables with their drafts. */
 export const ruleTable = pgTable(
   'rule_table',
   {
@@ -36,6 +37,7 @@ export const ruleTable = pgTable(
   (t) => [check('rule_table_draft_version', sql`${t.draftVersion} > 0`)],
 )
 
+/** What was put in force, and never changes. */
 export const ruleEdition = pgTable(
   'rule_edition',
   {

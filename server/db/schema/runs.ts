@@ -20,6 +20,7 @@ import { edition } from './templates.ts'
 
 // Runs with their rows, and what is made of the whole.
 
+/** Runs. */
 export const run = pgTable(
   'run',
   {
@@ -64,6 +65,7 @@ export const run = pgTable(
   (t) => [check('run_state', oneOf(t.state, RUN_STATES)), index('run_by_sheet').on(t.sheetId)],
 )
 
+/** Who signs a row’s agreement. */
 export interface RowPerson {
   readonly label: string
   readonly name: string
@@ -71,6 +73,7 @@ export interface RowPerson {
   readonly order: number
 }
 
+/** The rows of a run. */
 export const runRow = pgTable(
   'run_row',
   {

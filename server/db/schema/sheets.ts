@@ -10,6 +10,7 @@ import { template } from './templates.ts'
 
 // Sheets with their rows, and which of their columns feed which fields.
 
+/** Uploaded sheets. */
 export const sheet = pgTable('sheet', {
   id: uuid('id').primaryKey(),
   name: text('name').notNull(),
@@ -33,6 +34,7 @@ export const sheet = pgTable('sheet', {
     .references(() => person.id),
 })
 
+/** Their rows. */
 export const sheetRow = pgTable(
   'sheet_row',
   {
@@ -51,6 +53,7 @@ export const sheetRow = pgTable(
   (t) => [primaryKey({ columns: [t.sheetId, t.row] })],
 )
 
+/** Which columns feed which fields of a template. */
 export const mapping = pgTable(
   'mapping',
   {

@@ -22,6 +22,7 @@ import { person, team } from './people.ts'
 
 // Templates with their editions, shelves, and what they are made with.
 
+/** Series of gapless numbers. */
 export const series = pgTable(
   'series',
   {
@@ -38,6 +39,7 @@ export const shelf = pgTable('shelf', {
   name: text('name').notNull().unique(),
 })
 
+/** Who may use, or change, what is on a shelf. */
 export const shelfRight = pgTable(
   'shelf_right',
   {
@@ -54,6 +56,7 @@ export const shelfRight = pgTable(
   (t) => [primaryKey({ columns: [t.shelfId, t.teamId] })],
 )
 
+/** Templates with their drafts. */
 export const template = pgTable(
   'template',
   {
@@ -78,6 +81,7 @@ export const template = pgTable(
   (t) => [check('template_draft_version', sql`${t.draftVersion} > 0`)],
 )
 
+/** What was published, and never changes. */
 export const edition = pgTable(
   'edition',
   {
@@ -119,6 +123,7 @@ export const look = pgTable(
   (t) => [check('look_version', sql`${t.version} > 0`)],
 )
 
+/** Clauses of the library. */
 export const libraryClause = pgTable('library_clause', {
   id: uuid('id').primaryKey(),
   title: text('title').notNull(),

@@ -107,6 +107,7 @@ const withTemplate = (db: Db) =>
 export const summariesOf = async (db: Db, where: SQL | undefined): Promise<AgreementSummary[]> =>
   summarise(db, await withTemplate(db).where(where).orderBy(desc(agreement.changedAt)).limit(SHOWN))
 
+/** The register: a page of what is asked for, what changed last first, and how many there are. */
 export async function listAgreements(app: App, query: v.InferOutput<typeof agreementQuery>) {
   const like = `%${(query.search ?? '').replace(/[\\%_]/g, '\\$&')}%`
   const where: SQL | undefined = and(
@@ -129,6 +130,7 @@ export async function listAgreements(app: App, query: v.InferOutput<typeof agree
   return { total: total?.agreements ?? 0, agreements: await summarise(app.db, rows) }
 }
 
+/** One agreement with all there is to see of it. Refused where there is none. */
 export async function readAgreement(app: App, by: Person, id: string) {
   const [found] = await withTemplate(app.db).where(eq(agreement.id, id))
   if (!found) throw notFound('agreement')
@@ -318,6 +320,7 @@ const partyQuestionsOf = (db: Db, agreementId: string) =>
 const questionsOf = (db: Db, agreementId: string) =>
   db.select().from(question).where(eq(question.agreementId, agreementId)).orderBy(asc(question.askedAt))
 
+/** An agreement’s trail, and whether it holds. */
 export async function trailOf(app: App, id: string) {
   const { entries, problems } = await verifyAgreement(app, id)
   return { entries: [...entries], verified: problems.length === 0, problem: problems.join(' ') || null }

@@ -19,6 +19,7 @@ import { happened } from './trail.ts'
 
 type Agreement = typeof agreement.$inferSelect
 
+/** What a decider says; `to`: the earlier step that it goes back to, else to the author. */
 export type Decision =
   | { readonly decision: 'approve'; readonly note: string }
   | { readonly decision: 'return'; readonly note: string; readonly to?: string | null | undefined }

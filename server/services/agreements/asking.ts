@@ -79,6 +79,7 @@ export async function remind(app: App, by: Person, agreementId: string, stepId: 
   })
 }
 
+/** Writes to all who may decide a step; `key` names the occasion. */
 export async function mailDeciders(
   work: Work,
   row: Pick<Agreement, 'id' | 'name'>,
@@ -151,6 +152,7 @@ export async function ask(
   })
 }
 
+/** Answers a decider’s question, once. */
 export async function answer(
   app: App,
   by: Person,

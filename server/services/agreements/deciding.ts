@@ -15,6 +15,7 @@ export interface Authority {
   readonly day: string
 }
 
+/** Who there is to decide today. */
 export const authorityNow = async (ground: Ground): Promise<Authority> => ({
   directory: await directoryOf(ground.db),
   day: await today(ground),

@@ -3,6 +3,7 @@ import type { Work } from '#server/app/app.ts'
 import { mail } from '#server/db/schema.ts'
 import type { MailBody } from '#server/db/schema.ts'
 
+/** A mail to be written. */
 export interface NewMail {
   /** Names the occasion, such as `invite:<party>`: the same occasion is written once. */
   readonly key: string

@@ -25,6 +25,7 @@ export async function opened(work: Work, by: Person, agreementId: string, stepId
   return { row, step: found, authority, as: as ?? null }
 }
 
+/** Refuses whoever may not decide the step, and says why. */
 export function refuseOthers(
   by: Person,
   row: Agreement,

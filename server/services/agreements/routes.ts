@@ -23,6 +23,7 @@ import { happened } from './trail.ts'
 
 // The steps of an agreement's route: kept, opened one after the other, worked out again after an edit.
 
+/** An approval as its row has it. */
 export type Step = typeof step.$inferSelect
 type NewStep = typeof step.$inferInsert
 type Agreement = typeof agreement.$inferSelect
@@ -72,6 +73,7 @@ export function stateOf(signers: number, steps: readonly Pick<NewStep, 'state'>[
   return moved.state
 }
 
+/** Adds steps to what there is. */
 export async function keepSteps(db: Db, steps: readonly NewStep[]): Promise<void> {
   if (steps.length) await db.insert(step).values([...steps])
 }
@@ -114,6 +116,7 @@ export async function presentSteps(
   return lastRound(all)
 }
 
+/** Those of the last round, which alone count. */
 export const lastRound = <S extends { readonly round: number }>(steps: readonly S[]): readonly S[] => {
   const round = Math.max(0, ...steps.map((found) => found.round))
   return steps.filter((found) => found.round === round)
@@ -228,6 +231,7 @@ export async function putAgain(
   return moved.state
 }
 
+/** Names of people by their ids. */
 export const namesOf = async (db: Db): Promise<ReadonlyMap<string, string>> =>
   new Map(
     (await db.select({ id: person.id, name: person.name }).from(person)).map(({ id, name }) => [id, name]),

@@ -12,9 +12,11 @@ import { NONE } from '#server/ground/secrets.ts'
 import type { Sealed } from '#server/ground/secrets.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 
+/** A customer system as its row has it. */
 export type Connection = typeof connection.$inferSelect
 type Wish = v.InferOutput<typeof connectionWish>
 
+/** One of them. Refused where there is none. */
 export async function connectionRow(app: App, id: string): Promise<Connection> {
   const [found] = await app.db
     .select()
@@ -49,6 +51,7 @@ function withSecret(app: App, wish: Wish, before: Pick<Connection, 'address' | '
 
 const addressOf = ({ address }: Pick<Wish, 'address'>): string => address.replace(/\/$/, '')
 
+/** All of them, with how each stands. */
 export async function listConnections(
   app: App,
   by: Person,
@@ -134,6 +137,7 @@ const kept = (app: App, wish: Wish, before: Connection | null) => {
   }
 }
 
+/** Changes one; whoever was overtaken is told. */
 export async function saveConnection(
   app: App,
   by: Person,

@@ -12,6 +12,7 @@ import type { Connection } from './connections.ts'
 
 // What one record of theirs does to ours, in the caller's transaction.
 
+/** What became of a record of theirs. */
 export type Took = 'made' | 'changed' | 'same' | 'conflict' | 'waits' | 'faulty'
 
 type Row = typeof connectedRecord.$inferSelect
@@ -24,6 +25,7 @@ const fillsOf = ({ mapping }: TheirKind, { problems }: Pick<TheirRecord, 'proble
   )
 }
 
+/** Takes one record of theirs into ours, in the caller’s transaction. */
 export async function takeRecord(
   ground: Ground,
   connection: Connection,

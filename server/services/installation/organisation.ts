@@ -36,6 +36,7 @@ export async function organisationOf(db: Db): Promise<Organisation> {
 
 type Settings = v.InferOutput<typeof settingsSchema>
 
+/** What the settings’ page shows. */
 export async function readSettingsPage(app: App, by: Person): Promise<Settings> {
   await requireMay(app, by, 'settings')
   const [found] = await app.db.select().from(organisation)

@@ -12,6 +12,7 @@ import { countTry, forgetTries, inQueue } from './sign-in-limits.ts'
 
 const derive = promisify<string, Buffer, number, { N: number; r: number; p: number }, Buffer>(scrypt)
 const COST = { N: 2 ** 14, r: 8, p: 5 }
+/** Days that a session lasts. */
 export const SESSION_DAYS = 14
 
 /** scrypt with a salt of its own (OWASP's parameters): `salt:hash` in hex. */
@@ -68,6 +69,7 @@ export async function demoSignIn(
   return { person: toPerson(found), token: await openSession(app, found, address) }
 }
 
+/** The demo’s people, to be signed in by a click; none where there is no demo. */
 export const demoPeople = async (app: App) =>
   app.settings.demo
     ? app.db
@@ -76,6 +78,7 @@ export const demoPeople = async (app: App) =>
         .orderBy(person.post)
     : []
 
+/** Begins a session; answers its token, of which only a hash is kept. */
 export async function openSession(
   app: App,
   { id, name }: Pick<Person, 'id' | 'name'>,
@@ -95,6 +98,7 @@ export async function openSession(
   return token
 }
 
+/** Who a session’s token is of; null: it is of nobody, or over. */
 export async function personOfSession(app: App, token: string): Promise<Person | null> {
   const [found] = await app.db
     .select({ person })
@@ -104,6 +108,7 @@ export async function personOfSession(app: App, token: string): Promise<Person |
   return found ? toPerson(found.person) : null
 }
 
+/** Ends a session. */
 export async function signOut(app: App, token: string): Promise<void> {
   await app.db.delete(session).where(eq(session.tokenHash, sha256(token)))
 }

@@ -99,6 +99,7 @@ async function answerRow(app: App, id: string): Promise<AnswerRow> {
   return found
 }
 
+/** One answer with what became of it. */
 export async function readAnswer(
   app: App,
   by: Person,
@@ -216,6 +217,7 @@ export async function dropAnswer(app: App, by: Person, id: string): Promise<void
     .where(and(eq(intakeAnswer.id, id), where))
 }
 
+/** A file that was handed in with an answer. */
 export async function answerFile(app: App, by: Person, id: string, sha256: string) {
   await requireMay(app, by, 'runs')
   const [found] = await app.db

@@ -25,6 +25,7 @@ import { chosenBundle, packetTemplates } from '#server/services/templates/editio
 import { requireShelf } from '#server/services/templates/shelves.ts'
 import { linksOf } from './link-list.ts'
 
+/** A form as its row has it. */
 export type FormRow = typeof intakeForm.$inferSelect
 
 /** What each agreement of an answer is made of: a template, or a packet. */
@@ -69,6 +70,7 @@ export async function askedOf(
   }
 }
 
+/** One of them. Refused where there is none. */
 export async function formRow(app: App, id: string): Promise<FormRow> {
   const [found] = await app.db.select().from(intakeForm).where(eq(intakeForm.id, id))
   if (!found) throw notFound('intake form')
@@ -120,6 +122,7 @@ async function namesOf(app: App, { templateIds, packetId }: Pick<FormRow, 'templ
   }
 }
 
+/** All forms, with what waits in each. */
 export async function listForms(app: App): Promise<v.InferOutput<typeof intakeSummary>[]> {
   const counted = (what: ReturnType<typeof sql>) =>
     sql<number>`(select count(*)::int from ${intakeAnswer} where ${intakeAnswer.formId} = ${intakeForm.id} and ${what})`
@@ -152,6 +155,7 @@ export async function listForms(app: App): Promise<v.InferOutput<typeof intakeSu
   return told
 }
 
+/** One form as it is worked on, with what is wrong with it. */
 export async function readForm(app: App, id: string): Promise<v.InferOutput<typeof intakeDetail>> {
   const row = await formRow(app, id)
   const { outline, problems } = await askedOf(app, row)

@@ -2,6 +2,7 @@ import { desc, eq, sql } from 'drizzle-orm'
 import type { App, Ground } from '#server/app/app.ts'
 import { intakeAnswer, openLink } from '#server/db/schema.ts'
 
+/** Where a form is found by a link. */
 export const formUrl = (ground: Ground, token: string): string => `${ground.settings.publicUrl}/form/${token}`
 
 /** Public addresses of a form, the newest first, with how many have handed in by each. */

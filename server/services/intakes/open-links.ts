@@ -21,6 +21,7 @@ const kept = ({ name, closesAt, mostAnswers, perHour, origins }: Wish) => ({
   origins: [...new Set(origins)],
 })
 
+/** Gives a form a public address. */
 export async function openForm(app: App, by: Person, formId: string, wish: Wish) {
   await requireMay(app, by, 'runs')
   const form = await formRow(app, formId)
@@ -41,6 +42,7 @@ export async function openForm(app: App, by: Person, formId: string, wish: Wish)
   return { id, url: formUrl(app, token) }
 }
 
+/** Changes what a public address allows, or closes it. */
 export async function saveLink(
   app: App,
   by: Person,

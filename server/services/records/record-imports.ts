@@ -176,6 +176,7 @@ const written = (ground: Ground, by: Person, data: RecordData) => ({
   changedBy: by.id,
 })
 
+/** Imports, the newest first. */
 export async function listImports(app: App) {
   const found = await app.db
     .select({ each: recordImport, by: person.name })

@@ -67,6 +67,7 @@ export async function exportRecords(app: App, kind: RecordKind, query: v.InferOu
   }
 }
 
+/** Kept filters of a kind. */
 export async function listViews(app: App, kind: RecordKind) {
   const found = await app.db
     .select({ view: recordView, by: person.name })
@@ -77,6 +78,7 @@ export async function listViews(app: App, kind: RecordKind) {
   return found.map(({ view, by }) => ({ id: view.id, name: view.name, filter: view.filter, madeBy: by }))
 }
 
+/** Keeps a filter under a name. */
 export async function keepView(
   app: App,
   by: Person,
@@ -94,6 +96,7 @@ export async function keepView(
   return { id: kept!.id, name, filter, madeBy: by.name }
 }
 
+/** Forgets a kept filter. */
 export async function dropView(app: App, by: Person, kind: RecordKind, id: string): Promise<void> {
   await requireMay(app, by, 'runs')
   await app.db.delete(recordView).where(and(eq(recordView.id, id), eq(recordView.kind, kind)))

@@ -22,6 +22,7 @@ import { summariesOf } from '#server/services/agreements/agreements.ts'
 import { whereInSql } from './record-where.ts'
 
 type Row = typeof record.$inferSelect
+/** A record as the API has it. */
 export type RecordAnswer = v.InferOutput<typeof recordSchema>
 
 /** Fields of a kind: its own, and those people have added. */
@@ -37,6 +38,7 @@ export async function fieldsOf(db: Db, kind: RecordKind): Promise<Outline> {
   )
 }
 
+/** The fields of a kind, and which of them it has from the start. */
 export async function readFields(app: App, kind: RecordKind) {
   const fields = await fieldsOf(app.db, kind)
   return {
@@ -127,6 +129,7 @@ export async function findRecords(
   return places.map((place) => shape(found[place]!))
 }
 
+/** A page of the records that a filter asks for, and how many there are. */
 export async function listRecords(app: App, kind: RecordKind, query: v.InferOutput<typeof recordsQuery>) {
   const found = await findRecords(app, kind, query)
   return { total: found.length, records: found.slice(query.offset, query.offset + query.limit) }
@@ -271,6 +274,7 @@ async function customerFor(db: Db, kind: RecordKind, id: string | null): Promise
   return id
 }
 
+/** Makes a record of what was entered; refused with what is wrong at its field. */
 export async function makeRecord(
   app: App,
   by: Person,
@@ -288,6 +292,7 @@ export async function makeRecord(
   return shape(await oneRecord(app.db, kind, id))
 }
 
+/** Adds a record as it is; answers its id. */
 export async function insertRecord(
   ground: Ground,
   by: Pick<Person, 'id'>,

@@ -64,6 +64,7 @@ export async function addAbsence(
   return { id }
 }
 
+/** Takes an absence back; one’s own, or by whoever keeps the rules. */
 export async function dropAbsence(app: App, by: Person, id: string): Promise<void> {
   const [found] = await app.db.select().from(absence).where(eq(absence.id, id))
   if (!found) throw notFound('absence')
@@ -72,6 +73,7 @@ export async function dropAbsence(app: App, by: Person, id: string): Promise<voi
   await app.db.delete(absence).where(eq(absence.id, id))
 }
 
+/** Whether a mail comes with each approval that waits, or one a day. */
 export const setApprovalMail = async (app: App, by: Person, mail: 'each' | 'daily'): Promise<void> => {
   await app.db.update(person).set({ approvalMail: mail }).where(eq(person.id, by.id))
 }

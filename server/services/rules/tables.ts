@@ -60,6 +60,7 @@ async function tableRow(db: Db, id: string) {
   return found
 }
 
+/** A rule table with its draft, cases and editions. */
 export async function readTable(app: App, id: string): Promise<RuleTableAnswer> {
   const { draft, draftVersion, inForce } = await tableRow(app.db, id)
   const editions = await app.db
@@ -95,6 +96,7 @@ export async function readTable(app: App, id: string): Promise<RuleTableAnswer> 
   }
 }
 
+/** What a table said as one of its editions. */
 export async function readRuleEdition(app: App, id: string, number: number): Promise<RuleTableContent> {
   const [found] = await app.db
     .select()
@@ -114,6 +116,7 @@ export async function readNames(app: App, scope: Scope): Promise<v.InferOutput<t
   }) as v.InferOutput<typeof ruleNamesSchema>
 }
 
+/** Begins a table. */
 export async function makeTable(
   app: App,
   by: Person,
@@ -236,6 +239,7 @@ const casesOf = async (db: Db, id: string) =>
     }),
   )
 
+/** Keeps a case with what is expected of it. */
 export async function keepRuleCase(
   app: App,
   by: Person,
@@ -253,6 +257,7 @@ export async function keepRuleCase(
   return { id: made.id, name: made.name, values: { ...made.values }, expected: [...made.expected] }
 }
 
+/** Forgets a case. */
 export async function dropRuleCase(app: App, by: Person, id: string, caseId: string): Promise<void> {
   await requireMay(app, by, 'rules')
   const gone = await app.db

@@ -167,6 +167,7 @@ async function putCells(db: Db, id: string, cells: v.InferOutput<typeof mending>
   await describeAgain(db, id, new Set(cells.map(({ column }) => column)))
 }
 
+/** A sheet’s columns, its row locked until the transaction ends. */
 export async function lockSheet(db: Db, id: string) {
   const [found] = await db
     .select({ columns: sheet.columns, said: sheet.said })

@@ -348,6 +348,7 @@ async function resultRows(app: App, runId: string): Promise<readonly (readonly C
   ]
 }
 
+/** Files of a run, the newest first. */
 export async function listOutputs(app: App, runId: string): Promise<v.InferOutput<typeof outputSchema>[]> {
   const found = await app.db
     .select({ output: runOutput, size: file.size, by: person.name })
@@ -391,6 +392,7 @@ async function stored(app: App, output: Output | undefined): Promise<StoredOutpu
 
 const outputOf = (runId: string, id: string) => and(eq(runOutput.runId, runId), eq(runOutput.id, id))
 
+/** One of them with its bytes. Refused where it is not ready. */
 export async function readOutput(app: App, runId: string, id: string): Promise<StoredOutput> {
   const [found] = await app.db.select().from(runOutput).where(outputOf(runId, id))
   return stored(app, found)
@@ -410,6 +412,7 @@ export async function shareOutput(app: App, by: Person, runId: string, id: strin
   return { url: `${app.settings.publicUrl}/api/shared/${token}`, until: expiresAt.toISOString() }
 }
 
+/** Ends a shared link: it leads nowhere any more. */
 export async function endShare(app: App, by: Person, runId: string, id: string): Promise<void> {
   await requireMay(app, by, 'send')
   await app.db.update(runOutput).set({ tokenHash: null, expiresAt: null }).where(outputOf(runId, id))
