@@ -58,17 +58,18 @@ export interface StepKinds {
 }
 export type StepKind = keyof StepKinds
 
+const OFFERED: Readonly<Record<StepKind, true>> = {
+  'file to the record': true,
+  'file to a folder': true,
+  mail: true,
+  'tell a program': true,
+  'tell the customer system': true,
+  'follow-up': true,
+  'change the record': true,
+  'next document': true,
+}
 /** Every kind, in the order in which they are offered. */
-export const STEP_KINDS: readonly StepKind[] = [
-  'file to the record',
-  'file to a folder',
-  'mail',
-  'tell a program',
-  'tell the customer system',
-  'follow-up',
-  'change the record',
-  'next document',
-]
+export const STEP_KINDS = Object.keys(OFFERED) as readonly StepKind[]
 
 interface Common {
   readonly id: string
