@@ -1,3 +1,5 @@
+import { keysOf } from '../keys-of.ts'
+
 /** Moments of an agreement that something can follow. */
 export const MOMENTS = ['executed', 'delivered', 'out', 'declined', 'lapsed', 'withdrawn'] as const
 
@@ -69,7 +71,7 @@ const OFFERED: Readonly<Record<StepKind, true>> = {
   'next document': true,
 }
 /** Every kind, in the order in which they are offered. */
-export const STEP_KINDS = Object.keys(OFFERED) as readonly StepKind[]
+export const STEP_KINDS = keysOf(OFFERED)
 
 interface Common {
   readonly id: string

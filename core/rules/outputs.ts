@@ -2,6 +2,7 @@ import { readApprovers } from '../approvers/mention.ts'
 import type { AnyOf } from '../approvers/mention.ts'
 import type { Directory } from '../approvers/directory.ts'
 import { isEmail } from '../outline/coerce.ts'
+import { keysOf } from '../keys-of.ts'
 
 /** What a cell says, or what is wrong with it. */
 export type Read<T> =
@@ -93,7 +94,7 @@ export const OUTPUTS: { readonly [K in OutputKey]: OutputKind<K> } = {
   },
 }
 /** All outputs, in the order they are offered. */
-export const OUTPUT_KEYS = Object.keys(OUTPUTS) as OutputKey[]
+export const OUTPUT_KEYS: readonly OutputKey[] = keysOf(OUTPUTS)
 
 /** A row's outputs read; what cannot be read is as if it were empty. */
 export function readOutcome(

@@ -1,3 +1,4 @@
+import { keysOf } from '../keys-of.ts'
 import { describeOrigin } from '../agreement/origin.ts'
 import type { WordKey } from '../languages/en.ts'
 import type { Moment } from '../next-steps/steps.ts'
@@ -361,4 +362,4 @@ export function saysOf({ act, detail }: Pick<TrailAct, 'act' | 'detail'>): strin
 }
 
 /** All of them. */
-export const ACT_NAMES = Object.keys(ACTS) as readonly ActName[]
+export const ACT_NAMES: readonly ActName[] = keysOf(ACTS)
