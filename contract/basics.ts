@@ -11,7 +11,7 @@ export const count = v.pipe(v.number(), v.integer(), v.minValue(0))
 /** A whole number in a query. */
 export const wholeNumber = v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number))
 /** The name of a file in the store. */
-export const sha256 = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))
+export { sha256Schema as sha256 } from '#core/text/sha256.ts'
 /** An address that names one thing by its id. */
 export const idParams = v.object({ id })
 const plainValue = v.union([v.string(), v.boolean()])

@@ -2,6 +2,7 @@
 // beside them. `./brevan check`.
 import { execFileSync, spawnSync } from 'node:child_process'
 import { existsSync } from 'node:fs'
+import { TYPES_COMMAND } from './types-command.ts'
 
 const git = (...args: readonly string[]): readonly string[] =>
   execFileSync('git', [...args], { encoding: 'utf8' })
@@ -18,16 +19,13 @@ const testOf = (file: string): string =>
     .replace(/^core\//, 'test/unit/')
     .replace(/^(contract|server|web|demo)\//, 'test/unit/$1/')
     .replace(/\.tsx?$/, '.test.ts')
-const tests = [
-  ...new Set([
-    ...changed.filter((file) => /^test\/unit\/.*\.test\.ts$/.test(file)),
-    ...changed.map(testOf).filter(existsSync),
-  ]),
-].filter((file) => file.startsWith('test/unit/'))
+const tests = [...new Set([...changed, ...changed.map(testOf)])].filter(
+  (file) => /^test\/unit\/.*\.test\.ts$/.test(file) && existsSync(file),
+)
 
 const code = changed.filter((file) => /\.(ts|tsx|js)$/.test(file))
 const commands: readonly (readonly string[])[] = [
-  ['tsc', '-p', '.', '--incremental', '--tsBuildInfoFile', 'node_modules/.cache/brevan.tsbuildinfo'],
+  TYPES_COMMAND,
   ...(code.length ? [['eslint', '--max-warnings', '0', '--no-warn-ignored', ...code]] : []),
   ...(changed.length ? [['prettier', '--check', '--log-level', 'warn', '--ignore-unknown', ...changed]] : []),
   ...(tests.length ? [['mocha', ...tests]] : []),

@@ -1,9 +1,9 @@
 // Counts what makes code hard to read: `npx tsx scripts/measure.ts` lists it, `test/unit/bounds.test.ts` bounds it.
-import { readdirSync, readFileSync } from 'node:fs'
+import { readFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
 import ts from 'typescript'
-
-const ROOMS = ['core', 'contract', 'server', 'web', 'demo'] as const
+import { filesOfRooms, isCode } from './structure.ts'
 
 /** Lines that a file, a component and a function outside of the web have at the most. */
 export const LIMITS = { file: 400, component: 150, function: 60, folder: 6 } as const
@@ -22,26 +22,25 @@ export interface Measured {
   readonly useStates: readonly string[]
 }
 
-const filesBelow = (folder: string): readonly string[] =>
-  readdirSync(folder, { withFileTypes: true }).flatMap((entry) =>
-    entry.isDirectory() ? filesBelow(join(folder, entry.name)) : [join(folder, entry.name)],
-  )
-
 type Writable<T> = { -readonly [K in keyof T]: T[K] extends readonly (infer E)[] ? E[] : T[K] }
 
 export function measure(): Measured {
   const found: Writable<Measured> = {
-    ...{ files: [], components: [], functions: [], folders: [], undocumented: [], exports: 0 },
-    ...{ casts: [], assertions: [], useStates: [] },
+    files: [],
+    components: [],
+    functions: [],
+    folders: [],
+    undocumented: [],
+    exports: 0,
+    casts: [],
+    assertions: [],
+    useStates: [],
   }
-  const all = ROOMS.flatMap(filesBelow)
-  for (const path of all.filter((each) => /\.tsx?$/.test(each))) look(path, found)
+  const all = filesOfRooms()
+  for (const path of all.filter(isCode)) look(path, found)
   for (const folder of new Set(all.map(dirname))) {
     const files = all.filter((each) => dirname(each) === folder)
-    if (
-      files.filter((each) => /\.tsx?$/.test(each)).length > LIMITS.folder &&
-      !files.includes(join(folder, 'README.md'))
-    )
+    if (files.filter(isCode).length > LIMITS.folder && !files.includes(join(folder, 'README.md')))
       found.folders.push(folder)
   }
   return found
@@ -98,7 +97,7 @@ function nameOf(
   return ts.isVariableDeclaration(node.parent) ? node.parent.name.getText() : ''
 }
 
-if (import.meta.url === `file://${process.argv[1]}`) {
+if (process.argv[1] === fileURLToPath(import.meta.url)) {
   const found = measure()
   for (const key of ['files', 'components', 'functions', 'folders'] as const)
     process.stdout.write(`${key}: ${found[key].length}\n${found[key].map((each) => `  ${each}\n`).join('')}`)

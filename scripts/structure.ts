@@ -5,19 +5,27 @@ import { fileURLToPath } from 'node:url'
 import ts from 'typescript'
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..')
+/** The rooms of the code itself, without tests and scripts. */
 const ROOMS = ['core', 'contract', 'server', 'web', 'demo'] as const
 export const PICTURE = join(root, 'docs/architecture.md')
 
 /** What stands where: who imports whom, files by their path from the root. */
 export type Imports = ReadonlyMap<string, ReadonlySet<string>>
 
-/** All imports of files of ours in the rooms, of types too, and those written as calls. */
-export function readImports(): Imports {
-  const files = ROOMS.flatMap((room) =>
+/** All files of the rooms, by their path from the root. */
+export const filesOfRooms = (): readonly string[] =>
+  ROOMS.flatMap((room) =>
     readdirSync(join(root, room), { recursive: true, withFileTypes: true })
-      .filter((each) => each.isFile() && /\.tsx?$/.test(each.name))
+      .filter((each) => each.isFile())
       .map((each) => relative(root, join(each.parentPath, each.name))),
   )
+
+/** Whether a file is one of TypeScript. */
+export const isCode = (file: string): boolean => /\.tsx?$/.test(file)
+
+/** All imports of files of ours in the rooms, of types too, and those written as calls. */
+export function readImports(): Imports {
+  const files = filesOfRooms().filter(isCode)
   const known = new Set(files)
   return new Map(
     files.map((file) => {

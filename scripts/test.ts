@@ -1,6 +1,8 @@
 // Runs tests and adds up their counts: `./brevan test [layer …]`, or `./brevan test FILE … [-g NAME]`. Layers that run the whole
 // application go one after the other, what computes alone goes beside them; what failed is told once more at the end.
+import { keysOf } from '#core/keys-of.ts'
 import { spawn } from 'node:child_process'
+import { TYPES_COMMAND } from './types-command.ts'
 
 /** Each layer's commands. */
 const LAYERS = {
@@ -9,7 +11,7 @@ const LAYERS = {
   hostile: [['mocha', 'test/hostile/**/*.test.ts']],
   outside: [['mocha', 'test/outside/**/*.test.ts']],
   lint: [
-    ['tsc', '-p', '.', '--incremental', '--tsBuildInfoFile', 'node_modules/.cache/brevan.tsbuildinfo'],
+    TYPES_COMMAND,
     ['eslint', '.', '--max-warnings', '0'],
     ['prettier', '--check', '--log-level', 'warn', '.'],
   ],
@@ -32,7 +34,7 @@ interface Result {
 
 /** What to run: layers by their names, or files with the arguments of the test runner. `./brevan` has looked at them. */
 function tasksOf(asked: readonly string[]): readonly Task[] {
-  const layers = Object.keys(LAYERS) as Layer[]
+  const layers = keysOf(LAYERS)
   const isLayer = (name: string): name is Layer => (layers as string[]).includes(name)
   if (asked.length > 0 && !asked.every(isLayer)) return [{ name: 'mocha', command: ['mocha', ...asked] }]
   return layers

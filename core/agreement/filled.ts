@@ -1,5 +1,6 @@
 import * as v from 'valibot'
 import type { BlankKind } from '../document/tree.ts'
+import { sha256Schema as sha256 } from '../text/sha256.ts'
 import { SCRIPTS, STROKE_LIMITS } from './signature.ts'
 
 // What a signer puts into a blank: every kind of value, with its shape. API, database, checks and pages take it from here.
@@ -10,7 +11,6 @@ const point = v.union([
   v.strictTuple([coordinate, coordinate]),
   v.strictTuple([coordinate, coordinate, v.pipe(v.number(), v.minValue(0), v.maxValue(1))]),
 ])
-const sha256 = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))
 /** Of an uploaded picture, in its pixels. */
 const pixels = v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(6000))
 
@@ -48,16 +48,17 @@ export const filledSchema = v.variant('kind', [
   }),
 ])
 
-type Read<T> = T extends readonly (infer E)[]
+/** The same, and all of its parts, not to be changed. */
+type DeepReadonly<T> = T extends readonly (infer E)[]
   ? number extends T['length']
-    ? readonly Read<E>[]
+    ? readonly DeepReadonly<E>[]
     : Readonly<T>
   : T extends object
-    ? { readonly [K in keyof T]: Read<T[K]> }
+    ? { readonly [K in keyof T]: DeepReadonly<T[K]> }
     : T
 
 /** A value in a blank. */
-export type Filled = Read<v.InferOutput<typeof filledSchema>>
+export type Filled = DeepReadonly<v.InferOutput<typeof filledSchema>>
 /** Its kinds. */
 export type FilledKind = Filled['kind']
 

@@ -1,3 +1,4 @@
+import { keysOf } from '../keys-of.ts'
 import { Decimal } from 'decimal.js'
 import type { SignerRole, TemplateContent } from '../document/template.ts'
 import { isContext, isList, number, valueAt } from '../expression/values/value.ts'
@@ -84,7 +85,7 @@ const roleField = (role: SignerRole, detail: PersonDetail): Field => ({
   required: false,
 })
 
-const DETAILS = Object.keys(PERSON_DETAILS) as PersonDetail[]
+const DETAILS = keysOf(PERSON_DETAILS)
 
 function roleFields(role: SignerRole, language: string): readonly ComputedField[] {
   const { fill } = role
@@ -189,7 +190,7 @@ function totalFields(list: Field, outline: Outline): readonly ComputedField[] {
     currency,
     required: false,
   })
-  const single = (Object.keys(totalNames) as (keyof typeof totalNames)[]).map((key): ComputedField => ({
+  const single = keysOf(totalNames).map((key): ComputedField => ({
     field: money(`${totalsGroup(list.name)}.${key}`, `${list.label}, ${totalNames[key]}`),
     reads,
     evaluate: (record) => totalsIn(record)?.[key] ?? null,

@@ -1,3 +1,4 @@
+import { keysOf } from '#core/keys-of.ts'
 import { createHmac, randomBytes, randomUUID } from 'node:crypto'
 import { createServer } from 'node:http'
 import type { Server } from 'node:http'
@@ -135,7 +136,7 @@ export class CustomerSystem {
     app.get('/', (_, response) => void response.type('html').send(this.page()))
     app.post('/faults', express.urlencoded({ extended: false }), (request, response) => {
       const on = new Set(Object.keys(request.body as object))
-      for (const fault of Object.keys(FAULTS) as Fault[])
+      for (const fault of keysOf(FAULTS))
         if (on.has(fault)) this.faults.add(fault)
         else this.faults.delete(fault)
       response.redirect(303, '/')

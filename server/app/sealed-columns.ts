@@ -29,8 +29,7 @@ const LOCK = 727_004
  * encrypted with a key that is not here. Answers how many secrets were written anew.
  */
 export const renewSecrets = (app: App): Promise<number> =>
-  transaction(app, async (work) => {
-    const { db } = work
+  transaction(app, async ({ db, secrets }) => {
     await db.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
     let renewed = 0
     for (const { table, column, within } of SEALED) {
@@ -40,11 +39,11 @@ export const renewSecrets = (app: App): Promise<number> =>
         sql`select distinct ${value} as kept from ${table} where ${value} <> ''`,
       )
       for (const { kept } of rows) {
-        if (!work.secrets.isOld(kept)) {
-          work.secrets.open(kept as Sealed)
+        if (!secrets.isOld(kept)) {
+          secrets.open(kept as Sealed)
           continue
         }
-        const sealed = work.secrets.renewed(kept)
+        const sealed = secrets.renewed(kept)
         const written =
           within === undefined
             ? sql`${sealed}`

@@ -26,7 +26,12 @@ async function once<T>(app: App, act: (work: Work) => Promise<T>): Promise<T> {
       const db = onClient(client)
       const { settings, holder, secrets, log, now } = app
       const result = await act({
-        ...{ settings, holder, secrets, log, now, db },
+        settings,
+        holder,
+        secrets,
+        log,
+        now,
+        db,
         files: new FileRecords(db, now),
         enqueue: (name, data) => app.queue.send(name, data, client),
       })

@@ -96,7 +96,7 @@ export class FileStore extends FileRecords {
     return stored
   }
 
-  /** Told at once; whoever takes a file away at the same time is waited for. */
+  /** Told at once; waits for a sweep that takes the same file away at the same time. */
   private async begin(hashes: readonly string[]): Promise<void> {
     const at = this.now()
     await this.db

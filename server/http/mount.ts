@@ -7,6 +7,7 @@ import type { RouteName } from '#contract/api.ts'
 import type { Person } from '#contract/person.ts'
 import { answersFile, NOTHING, onlyAsks, scopeOf } from '#contract/route.ts'
 import type { Access, Route } from '#contract/route.ts'
+import { keysOf } from '#core/keys-of.ts'
 import { cut } from '#core/text/cut.ts'
 import { hashOf } from '#core/trail/trail.ts'
 import type { TrailAct } from '#core/trail/trail.ts'
@@ -63,7 +64,7 @@ export function mountApi(app: App): Router {
   const json = express.json({ limit: JSON_LIMIT })
   const upload = express.raw({ type: () => true, limit: SHEET_LIMITS.bytes })
   const own = sameOrigin(app)
-  for (const name of Object.keys(api) as RouteName[]) {
+  for (const name of keysOf(api)) {
     const route: Route = api[name] as Route
     const read = route.upload
       ? route.limit

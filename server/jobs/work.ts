@@ -1,5 +1,5 @@
+import { keysOf } from '#core/keys-of.ts'
 import type { App } from '#server/app/app.ts'
-import type { JobName } from '#server/queue/job-data.ts'
 import { tellWebhooks } from '#server/services/webhooks/telling.ts'
 import { JOBS } from './jobs.ts'
 import { lendHand } from './making.ts'
@@ -27,7 +27,7 @@ export async function startWork(app: App): Promise<() => Promise<void>> {
     every(FREE, () => presence.freeDead()),
   ]
   await app.files.sweep()
-  for (const name of Object.keys(JOBS) as JobName[]) {
+  for (const name of keysOf(JOBS)) {
     const { lanes, act } = JOBS[name]
     await app.queue.work(name, lanes, (data, id) => presence.during(id, () => act(app, data as never)))
   }

@@ -1,3 +1,4 @@
+import { keysOf } from '#core/keys-of.ts'
 import { randomUUID } from 'node:crypto'
 import { expect } from 'chai'
 import { eq } from 'drizzle-orm'
@@ -17,7 +18,7 @@ import { startApp } from '#test/support/running.ts'
 import type { Running } from '#test/support/running.ts'
 import { WHO_MAY } from '#test/support/who-may.ts'
 
-const routes = (Object.keys(api) as RouteName[]).map((name) => ({ name, route: api[name] as Route }))
+const routes = keysOf(api).map((name) => ({ name, route: api[name] as Route }))
 
 const told = (access: Access): string =>
   typeof access === 'string'

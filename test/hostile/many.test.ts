@@ -1,8 +1,8 @@
+import { keysOf } from '#core/keys-of.ts'
 import { readFile } from 'node:fs/promises'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { api } from '#contract/api.ts'
-import type { RouteName } from '#contract/api.ts'
 import type { Route } from '#contract/route.ts'
 import { people } from '#demo/people.ts'
 import { docx, ods, xlsx } from '#test/support/hostile-files.ts'
@@ -14,7 +14,7 @@ const [REQUESTS, FILES, NAMES] = [2000, 500, 200]
 const SLOWEST = 10_000 * Number(process.env['TEST_SLOWNESS'] ?? 2)
 const SIDE_BY_SIDE = 4
 
-const routes = (Object.keys(api) as RouteName[])
+const routes = keysOf(api)
   .map((name) => ({ name, route: api[name] as Route }))
   // Events have no end of their own; ending the session would end the test.
   .filter(({ name }) => !['runEvents', 'signOut'].includes(name))

@@ -1,3 +1,4 @@
+import { keysOf } from '#core/keys-of.ts'
 import { expect } from 'chai'
 import pg from 'pg'
 import { api } from '#contract/api.ts'
@@ -263,7 +264,7 @@ describe('small requests that ask for much', () => {
   })
 
   it('every route that changes something is known to the guard of the shelves, or does not need it', () => {
-    const changing = (Object.keys(api) as RouteName[]).filter((name) => (api[name] as Route).method !== 'GET')
+    const changing = keysOf(api).filter((name) => (api[name] as Route).method !== 'GET')
     const open = changing.filter(
       (name) =>
         !/^(\/v1)?\/(runs\/:id|agreements\/:id|sheets\/:id\/mappings)/.test((api[name] as Route).path),

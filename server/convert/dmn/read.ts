@@ -1,12 +1,13 @@
 import iconv from 'iconv-lite'
 import { DmnModdle } from 'dmn-moddle'
 import type { Element } from 'dmn-moddle'
+import { keysOf } from '#core/keys-of.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { isList, toText } from '#core/expression/values/value.ts'
 import { OUTPUT_KEYS, OUTPUTS } from '#core/rules/outputs.ts'
 import type { OutputKey } from '#core/rules/outputs.ts'
 import { TABLE_LIMITS } from '#core/rules/table.ts'
-import type { HitPolicy, RuleTable } from '#core/rules/table.ts'
+import type { RuleTable } from '#core/rules/table.ts'
 import { cut } from '#core/text/cut.ts'
 import { decodeText, startsWith } from '../sheet/encoding.ts'
 import { OURS, POLICIES } from './model.ts'
@@ -109,9 +110,7 @@ function readTable(decision: Element, xml: string, found: readonly string[]): Re
   const inputs = logic.input ?? []
   if (inputs.length > TABLE_LIMITS.inputs)
     return fail(`The table has ${inputs.length} columns; ${TABLE_LIMITS.inputs} are the most.`)
-  const policy = (Object.keys(POLICIES) as HitPolicy[]).find(
-    (each) => POLICIES[each] === (logic.hitPolicy ?? 'UNIQUE'),
-  )
+  const policy = keysOf(POLICIES).find((each) => POLICIES[each] === (logic.hitPolicy ?? 'UNIQUE'))
   if (!policy) return fail(`The hit policy “${String(logic.hitPolicy)}” is none of DMN’s.`)
   if (logic.aggregation)
     report.push(

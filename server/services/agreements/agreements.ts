@@ -328,11 +328,10 @@ export async function trailOf(app: App, id: string) {
 
 /** Locks an agreement for a move and makes it; the one way its state ever changes. */
 export async function transitionAgreement(
-  ground: Ground,
+  { db, now }: Ground,
   id: string,
   made: Move,
 ): Promise<{ row: Row; state: AgreementState }> {
-  const { db } = ground
   const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
   if (!row) throw notFound('agreement')
   const { parties, steps } = await partsOf(db, [row])
@@ -344,7 +343,7 @@ export async function transitionAgreement(
   await db
     .update(agreement)
     // What moves on does not go by itself any more.
-    .set({ state: result.state, changedAt: ground.now(), goesAt: null, goesBy: null, goesUnread: false })
+    .set({ state: result.state, changedAt: now(), goesAt: null, goesBy: null, goesUnread: false })
     .where(eq(agreement.id, id))
   return { row, state: result.state }
 }

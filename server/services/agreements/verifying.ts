@@ -173,8 +173,7 @@ export async function closeDay(app: App): Promise<void> {
 /** Keeps how far each trail goes that has grown since, and chains a hash over them. Twice a day is once. */
 async function keepEnds(app: App): Promise<void> {
   const day = app.now().toISOString().slice(0, 10)
-  await transaction(app, async (work) => {
-    const { db } = work
+  await transaction(app, async ({ db, now }) => {
     const { rows } = await db.execute<{ agreement_id: string; length: number; head: string }>(sql`
       insert into ${trailAnchor} (day, agreement_id, length, head)
       select ${day}, id, trail_length, trail_head from ${agreement}
@@ -184,7 +183,7 @@ async function keepEnds(app: App): Promise<void> {
       returning agreement_id, length, head`)
     if (rows.length === 0) return
     await noteAct(db, {
-      at: work.now().toISOString(),
+      at: now().toISOString(),
       actor: 'Brevan',
       act: 'day closed',
       detail: { day, agreements: rows.length, ends: endsHash(rows) },

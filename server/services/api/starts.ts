@@ -72,8 +72,7 @@ async function take(
   }[],
 ): Promise<void> {
   if (rows.length === 0) return
-  await transaction(app, async (work) => {
-    const { db, enqueue } = work
+  await transaction(app, async ({ db, enqueue, now }) => {
     await db
       .insert(start)
       .values(
@@ -84,7 +83,7 @@ async function take(
           editionId: made.editionId,
           packetEditions: [...made.packetEditions],
           state: 'taken' as const,
-          at: work.now(),
+          at: now(),
         })),
       )
       .onConflictDoNothing({ target: [start.keyId, start.reference] })

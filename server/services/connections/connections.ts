@@ -184,9 +184,8 @@ export async function pullNow(app: App, by: Person, id: string): Promise<void> {
 /** Has it read soon; of what the system itself says. */
 export async function pullSoon(app: App, id: string): Promise<void> {
   await connectionRow(app, id)
-  await transaction(app, async (work) => {
-    const { db, enqueue } = work
-    await db.update(connection).set({ dueAt: work.now() }).where(eq(connection.id, id))
+  await transaction(app, async ({ db, enqueue, now }) => {
+    await db.update(connection).set({ dueAt: now() }).where(eq(connection.id, id))
     await enqueue('pull-connections', {})
   })
 }

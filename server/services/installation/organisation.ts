@@ -115,8 +115,7 @@ export async function found(
   await mayFound(app.db, code)
   const passwordHash = await inQueue(() => hashPassword(password))
   const id = randomUUID()
-  await transaction(app, async (work) => {
-    const { db } = work
+  await transaction(app, async ({ db, now }) => {
     await db.execute(sql`select pg_advisory_xact_lock(${LOCK})`)
     await mayFound(db, code)
     await db.insert(organisation).values(made)
@@ -124,7 +123,7 @@ export async function found(
     await db.insert(person).values({ ...named, id, passwordHash, rights: [...RIGHTS] })
     await db.delete(foundingCode)
     await noteAct(db, {
-      at: work.now().toISOString(),
+      at: now().toISOString(),
       actor: named.name,
       act: 'Founded the installation',
       detail: { organisation: made.name },

@@ -66,7 +66,7 @@ export async function inQueue<T>(work: () => Promise<T>): Promise<T> {
   if (waiting >= WAITING)
     throw new Refusal(503, 'Busy', 'Many people are signing in just now. Try again in a few seconds.')
   waiting++
-  const turn = last.then(work)
+  const turn = last.then(work, work)
   last = turn.catch(() => undefined)
   return turn.finally(() => waiting--)
 }

@@ -17,6 +17,7 @@ import type { App, Ground } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
 import { ANSWER } from '#core/states/all.ts'
+import { moving } from '#server/db/moving.ts'
 import { intakeAnswer, intakeFile, intakeForm, openLink } from '#server/db/schema.ts'
 import { sha256 } from '#server/files/store.ts'
 import { conflict, invalid, Refusal } from '#server/ground/problem.ts'
@@ -67,12 +68,11 @@ async function answerOf(db: Db, token: string, lock = false) {
 
 type Standing = v.InferOutput<typeof publicForm>['standing']
 
-async function standingOf(ground: Ground, { form, link, answer }: Visit): Promise<Standing> {
-  const { db } = ground
+async function standingOf({ db, now }: Ground, { form, link, answer }: Visit): Promise<Standing> {
   if (answer && answer.state !== 'begun') return answer.state === 'put aside' ? 'ended' : 'done'
   if (form.archivedAt || link?.closedAt) return 'ended'
   const until = answer?.expiresAt ?? link?.closesAt
-  if (until && until <= ground.now()) return 'over'
+  if (until && until <= now()) return 'over'
   if (link?.mostAnswers && (await handedInBy(db, link.id)) >= link.mostAnswers) return 'full'
   return 'open'
 }
@@ -269,8 +269,7 @@ export async function takeFile(
     throw invalid(say(kind.fault === 'kind' ? 'form.fileKind' : 'form.fileWrong', { name: clean }))
   await count(app, `file ${address}`, FILES_AN_HOUR, say)
   const stored = await app.files.put(bytes, kind.mediaType)
-  await transaction(app, async (work) => {
-    const { db } = work
+  await transaction(app, async ({ db, now }) => {
     const { answer } = await answerOf(db, token, true)
     const before = await db.select().from(intakeFile).where(eq(intakeFile.answerId, answer.id))
     const others = before.filter((each) => each.sha256 !== stored || each.question !== question)
@@ -286,7 +285,7 @@ export async function takeFile(
         name: clean,
         size: bytes.length,
         mediaType: kind.mediaType,
-        at: work.now(),
+        at: now(),
       })
       .onConflictDoNothing()
   })
@@ -318,19 +317,20 @@ export async function handIn(app: App, token: string, address: string, given: Gi
     const visit = await answerOf(db, token, true)
     if (isHandedIn(visit.answer)) return
     await mustBeOpen(work, visit, speaker)
+    const { to, where } = moving(intakeAnswer.state, ANSWER, 'hand in')
     await db
       .update(intakeAnswer)
       .set({
         answers: await ownAnswers(db, visit, given),
         language: given.language,
-        state: ANSWER.moves['hand in'].to,
+        state: to,
         handedInAt: work.now(),
         changedAt: work.now(),
         version: sql`${intakeAnswer.version} + 1`,
         address,
         ...whoAnswered(form.content, read.data, visit.answer),
       })
-      .where(eq(intakeAnswer.id, visit.answer.id))
+      .where(and(eq(intakeAnswer.id, visit.answer.id), where))
     await enqueue('make-answers', {})
   })
 }

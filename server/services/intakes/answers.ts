@@ -155,8 +155,7 @@ export async function mendAnswer(
   await requireMay(app, by, 'runs')
   const row = await answerRow(app, id)
   await mustUse(app, by, await formRow(app, row.formId))
-  await transaction(app, async (work) => {
-    const { db, enqueue } = work
+  await transaction(app, async ({ db, enqueue, now }) => {
     const { to, where } = moving(intakeAnswer.state, ANSWER, 'mend')
     const saved = await db
       .update(intakeAnswer)
@@ -167,7 +166,7 @@ export async function mendAnswer(
         problems: [],
         tries: 0,
         seen: true,
-        changedAt: work.now(),
+        changedAt: now(),
       })
       .where(and(eq(intakeAnswer.id, id), eq(intakeAnswer.version, version), where))
       .returning({ id: intakeAnswer.id })

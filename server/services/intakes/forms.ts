@@ -222,12 +222,11 @@ export async function mustUse(app: App, by: Person, { templateIds, packetId }: F
 export async function dropForm(app: App, by: Person, id: string): Promise<void> {
   await requireMay(app, by, 'templates')
   await mustUse(app, by, await formRow(app, id))
-  await transaction(app, async (work) => {
-    const { db } = work
-    await db.update(intakeForm).set({ archivedAt: work.now() }).where(eq(intakeForm.id, id))
+  await transaction(app, async ({ db, now }) => {
+    await db.update(intakeForm).set({ archivedAt: now() }).where(eq(intakeForm.id, id))
     await db
       .update(openLink)
-      .set({ closedAt: work.now() })
+      .set({ closedAt: now() })
       .where(and(eq(openLink.formId, id), isNull(openLink.closedAt)))
   })
 }

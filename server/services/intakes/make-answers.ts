@@ -219,12 +219,11 @@ async function filesNamed(db: Db, { content }: Pick<FormRow, 'content'>, answer:
 
 /** Files that came along belong to the record too: to one that the answer made, or that somebody here has said it is for. */
 export async function fileAlong(
-  ground: Ground,
+  { db, now }: Ground,
   { content }: Pick<FormRow, 'content'>,
   answer: AnswerRow,
   recordId: string,
 ): Promise<void> {
-  const { db } = ground
   const kept = await filesNamed(db, { content }, answer)
   if (kept.length === 0) return
   await db
@@ -237,7 +236,7 @@ export async function fileAlong(
         size,
         mediaType,
         source: `an answer to ${content.title}`,
-        at: ground.now(),
+        at: now(),
       })),
     )
     .onConflictDoNothing()

@@ -70,14 +70,13 @@ async function endRun(app: App, runId: string): Promise<void> {
     .select({ row: runRow.row })
     .from(runRow)
     .where(and(eq(runRow.runId, runId), eq(runRow.state, 'ready'), isMeant(app.db)))
-  await transaction(app, async (work) => {
-    const { db, enqueue } = work
+  await transaction(app, async ({ db, enqueue, now }) => {
     const ended = await tryTransitionRun(db, runId, 'finish', {
       // Rows that were made again leave the run as it was before.
       set: {
         state: sql`coalesce(${run.redoneFrom}, 'generated')`,
         redoneFrom: null,
-        generateEndedAt: work.now(),
+        generateEndedAt: now(),
       },
       where: notExists(left),
     })

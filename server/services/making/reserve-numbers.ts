@@ -44,8 +44,7 @@ export const reserveRowNumbers = (
   runId: string,
   asked: readonly number[],
 ): Promise<ReadonlyMap<number, ReservedNumber>> =>
-  transaction(app, async (work) => {
-    const { db } = work
+  transaction(app, async ({ db, now }) => {
     await lockSeries(db, seriesId)
     const these = sql`any(${sql.param([...asked])}::int[])`
     const { rows } = await db.execute<Found & { readonly row: number }>(sql`
@@ -64,7 +63,7 @@ export const reserveRowNumbers = (
         insert into ${claim} (id, series_id, number, origin, at)
         select gen_random_uuid(), ${seriesId}, last_number - (select count(*) from fresh) + place,
           jsonb_build_object('kind', 'row', 'run', ${runId}::text, 'row', row),
-          ${work.now().toISOString()}::timestamptz
+          ${now().toISOString()}::timestamptz
         from fresh, counted
         returning row, id, number
       )
@@ -97,8 +96,7 @@ export const reserveNumber = (
   origin: Exclude<Origin, { readonly kind: 'row' }>,
   occasion: string,
 ): Promise<ReservedNumber> =>
-  transaction(app, async (work) => {
-    const { db } = work
+  transaction(app, async ({ db, now }) => {
     await lockSeries(db, seriesId)
     const { rows } = await db.execute<Found>(sql`
       with had as (
@@ -113,7 +111,7 @@ export const reserveNumber = (
         returning last_number
       ), allotted as (
         insert into ${claim} (id, series_id, number, origin, occasion, at)
-        select gen_random_uuid(), ${seriesId}, number, ${JSON.stringify(origin)}::jsonb, ${occasion}, ${work.now().toISOString()}::timestamptz
+        select gen_random_uuid(), ${seriesId}, number, ${JSON.stringify(origin)}::jsonb, ${occasion}, ${now().toISOString()}::timestamptz
         from (select number from freed union all select last_number from counted) as next
         returning id, series_id, number
       )

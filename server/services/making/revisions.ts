@@ -138,12 +138,11 @@ export interface DrawnRevision {
 
 /** Keeps revisions with their documents and parties; answers the documents' SHA-256, in order. */
 export async function keepRevisions(
-  ground: Ground,
+  { db, files }: Ground,
   revisions: readonly DrawnRevision[],
 ): Promise<readonly string[]> {
-  const { db } = ground
   const hashes = revisions.map(({ drawn }) => drawn.stored[0].sha256)
-  await ground.files.record(revisions.flatMap(({ drawn }) => drawn.stored))
+  await files.record(revisions.flatMap(({ drawn }) => drawn.stored))
   await db.insert(revision).values(
     revisions.map(({ agreementId, number, drawn: { composed } }, i) => ({
       agreementId,

@@ -77,8 +77,7 @@ export async function failedSteps(app: App, by: Person): Promise<Told[]> {
 /** Has a step that failed be tried again, or lets it be: by whoever may send such agreements. */
 export async function settleStep(app: App, by: Person, id: string, what: 'again' | 'leave'): Promise<void> {
   await requireMay(app, by, 'send')
-  await transaction(app, async (work) => {
-    const { db, enqueue } = work
+  await transaction(app, async ({ db, enqueue, now }) => {
     const [found] = await db
       .select({ state: aftermathStep.state, templateId: edition.templateId })
       .from(aftermathStep)
@@ -93,8 +92,8 @@ export async function settleStep(app: App, by: Person, id: string, what: 'again'
       .set({
         state: to,
         ...(what === 'again'
-          ? { byId: by.id, tries: 0, dueAt: work.now(), heldUntil: null, endedAt: null }
-          : { said: `left by ${by.name}`, endedAt: work.now() }),
+          ? { byId: by.id, tries: 0, dueAt: now(), heldUntil: null, endedAt: null }
+          : { said: `left by ${by.name}`, endedAt: now() }),
       })
       .where(and(eq(aftermathStep.id, id), where))
       .returning({ id: aftermathStep.id })

@@ -85,11 +85,10 @@ export const setApprovalMail = async (app: App, by: Person, mail: 'each' | 'dail
 export async function setLeft(app: App, by: Person, id: string, left: boolean): Promise<void> {
   await requireMay(app, by, 'settings')
   if (id === by.id) throw invalid('Nobody can say so of themselves.')
-  await transaction(app, async (work) => {
-    const { db } = work
+  await transaction(app, async ({ db, now }) => {
     const found = await db
       .update(person)
-      .set({ leftAt: left ? work.now() : null })
+      .set({ leftAt: left ? now() : null })
       .where(eq(person.id, id))
       .returning({ id: person.id })
     if (!found.length) throw notFound('person')
@@ -97,7 +96,7 @@ export async function setLeft(app: App, by: Person, id: string, left: boolean): 
     if (!left) return
     await db
       .update(apiKey)
-      .set({ revokedAt: work.now() })
+      .set({ revokedAt: now() })
       .where(and(eq(apiKey.personId, id), isNull(apiKey.teamId), isNull(apiKey.revokedAt)))
   })
 }

@@ -163,8 +163,7 @@ export async function publishTable(
   if (draftVersion !== version)
     throw conflict('Somebody changed this table after you opened it. Open it again to see the other change.')
   await refuseFaults(app, id, draft)
-  return transaction(app, async (work) => {
-    const { db } = work
+  return transaction(app, async ({ db, now }) => {
     const [row] = await db.select().from(ruleTable).where(eq(ruleTable.id, id)).for('update')
     if (row!.draftVersion !== version)
       throw conflict('Somebody changed this table while it was being put in force. Look at it again.')
@@ -177,7 +176,7 @@ export async function publishTable(
       tableId: id,
       number: edition,
       content: draft,
-      publishedAt: work.now(),
+      publishedAt: now(),
       publishedBy: by.id,
       note,
     })

@@ -78,8 +78,7 @@ export async function makeOutput(
     throw conflict('No agreement of this run has been made yet.')
   if (kind === 'one PDF' && made.length > MOST_COMBINED)
     throw invalid(`One PDF takes ${MOST_COMBINED} agreements; this run has ${made.length}. Take the archive.`)
-  await transaction(app, async (work) => {
-    const { db, enqueue } = work
+  await transaction(app, async ({ db, enqueue, now }) => {
     await db.insert(runOutput).values({
       id,
       runId,
@@ -87,7 +86,7 @@ export async function makeOutput(
       state: 'making',
       total: kind === 'trial' ? chosen.length : kind.startsWith('result') ? 0 : made.length,
       name: `${fileName(found.name)}${endings[kind][0]}`,
-      createdAt: work.now(),
+      createdAt: now(),
       createdBy: by.id,
     })
     await enqueue('make-output', { outputId: id, rows: chosen })

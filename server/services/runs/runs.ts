@@ -288,12 +288,11 @@ async function refuseFaultyMapping(app: App, id: string): Promise<void> {
 export async function generate(app: App, by: Person, id: string): Promise<void> {
   await requireMay(app, by, 'runs')
   await refuseFaultyMapping(app, id)
-  await transaction(app, async (work) => {
-    const { db, enqueue } = work
+  await transaction(app, async ({ db, enqueue, now }) => {
     const [found] = await db.select().from(run).where(eq(run.id, id)).for('update')
     if (found?.state === 'generating') return
     await transitionRun(db, id, 'generate', {
-      generateStartedAt: sql`coalesce(${run.generateStartedAt}, ${work.now()})`,
+      generateStartedAt: sql`coalesce(${run.generateStartedAt}, ${now()})`,
       generateEndedAt: null,
       generatedBy: by.id,
       redoneFrom: null,

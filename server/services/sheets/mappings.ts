@@ -162,19 +162,18 @@ export async function saveMapping(
 
 /** Keeps a mapping for its sheet, and for the next source of the same shape. */
 export async function keepMapping(
-  ground: Ground,
+  { db, now }: Ground,
   sheetId: string,
   templateId: string,
   columns: readonly Column[],
   wanted: Mapping,
 ): Promise<void> {
-  const { db } = ground
   await db
     .insert(mapping)
     .values({ sheetId, templateId, columns: wanted })
     .onConflictDoUpdate({ target: [mapping.sheetId, mapping.templateId], set: { columns: wanted } })
   const columnNames = columns.map(({ name }) => name)
-  const memory = { columnNames, columns: wanted, usedAt: ground.now() }
+  const memory = { columnNames, columns: wanted, usedAt: now() }
   await db
     .insert(mappingMemory)
     .values({ templateId, shape: sha256(JSON.stringify(columnNames)), ...memory })

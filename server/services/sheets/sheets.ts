@@ -39,14 +39,13 @@ export async function uploadSheet(app: App, by: Person, name: string, bytes: Uin
   const id = randomUUID()
   const stored = await app.files.store([bytes], mediaTypes[read.kind])
   const fileSha256 = stored[0]!.sha256
-  await transaction(app, async (work) => {
-    const { db } = work
-    await work.files.record(stored)
+  await transaction(app, async ({ db, files, now }) => {
+    await files.record(stored)
     await db.insert(sheet).values({
       id,
       name,
       fileSha256,
-      uploadedAt: work.now(),
+      uploadedAt: now(),
       uploadedBy: by.id,
       ...asRead(read),
     })
@@ -104,8 +103,7 @@ export async function keepAsSheet(
       { rows: rows.map(({ row }) => row) },
     ),
   )
-  await transaction(app, async (work) => {
-    const { db } = work
+  await transaction(app, async ({ db, now }) => {
     await db.insert(sheet).values({
       id,
       name,
@@ -113,7 +111,7 @@ export async function keepAsSheet(
       headerRow: 0,
       columns,
       rowCount: rows.length,
-      uploadedAt: work.now(),
+      uploadedAt: now(),
       uploadedBy: by.id,
     })
     await insertRows(db, id, rows)

@@ -26,8 +26,7 @@ export async function receiveFile(app: App, visitor: Visitor, name: string, byte
 /** Keeps what one signer hands in, as far as one may. */
 async function receive(app: App, { signer, speaker: { say } }: Visit, clean: string, bytes: Uint8Array) {
   const stored = await app.files.put(bytes, HANDED_IN)
-  await transaction(app, async (work) => {
-    const { db } = work
+  await transaction(app, async ({ db, now }) => {
     // One hand-in of a signer at a time, so that none slips past the count.
     await db.select({ id: party.id }).from(party).where(eq(party.id, signer.id)).for('update')
     const before = await db.select().from(handedFile).where(eq(handedFile.partyId, signer.id))
@@ -39,7 +38,7 @@ async function receive(app: App, { signer, speaker: { say } }: Visit, clean: str
       )
     await db
       .insert(handedFile)
-      .values({ partyId: signer.id, sha256: stored, name: clean, size: bytes.length, at: work.now() })
+      .values({ partyId: signer.id, sha256: stored, name: clean, size: bytes.length, at: now() })
       .onConflictDoUpdate({ target: [handedFile.partyId, handedFile.sha256], set: { name: clean } })
   })
   return { name: clean, sha256: stored, size: bytes.length }

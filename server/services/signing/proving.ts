@@ -152,8 +152,7 @@ export async function verifyCode(
   return result
 }
 
-async function isRight(ground: Ground, { signer }: Visit, code: string): Promise<boolean | 'old'> {
-  const { db } = ground
+async function isRight({ db, now }: Ground, { signer }: Visit, code: string): Promise<boolean | 'old'> {
   if (signer.check === 'access code') return isCode(code, signer.codeHash!)
   const [newest] = await db
     .select()
@@ -161,9 +160,9 @@ async function isRight(ground: Ground, { signer }: Visit, code: string): Promise
     .where(eq(sentCode.partyId, signer.id))
     .orderBy(desc(sentCode.sentAt))
     .limit(1)
-  if (!newest || newest.usedAt || newest.sentAt.getTime() + COUNTS < ground.now().getTime()) return 'old'
+  if (!newest || newest.usedAt || newest.sentAt.getTime() + COUNTS < now().getTime()) return 'old'
   const right = timingSafeEqual(Buffer.from(codeHash(newest.id, plain(code))), Buffer.from(newest.hash))
-  if (right) await db.update(sentCode).set({ usedAt: ground.now() }).where(eq(sentCode.id, newest.id))
+  if (right) await db.update(sentCode).set({ usedAt: now() }).where(eq(sentCode.id, newest.id))
   return right
 }
 

@@ -33,17 +33,16 @@ export async function keepMessage(
   { name, subject, message }: v.InferOutput<typeof savedMessageEntry>,
 ): Promise<void> {
   await requireMay(app, by, 'send')
-  await transaction(app, async (work) => {
-    const { db } = work
+  await transaction(app, async ({ db, now }) => {
     const [kept] = await db.select({ messages: count() }).from(savedMessage)
     if (kept!.messages >= MOST) throw conflict(`At most ${MOST} messages are kept; drop one first.`)
-    const set = { subject, message, changedBy: by.id, changedAt: work.now() }
+    const set = { subject, message, changedBy: by.id, changedAt: now() }
     await db
       .insert(savedMessage)
       .values({ id: randomUUID(), name, ...set })
       .onConflictDoUpdate({ target: savedMessage.name, set })
     await noteAct(db, {
-      at: work.now().toISOString(),
+      at: now().toISOString(),
       actor: by.name,
       act: 'message kept',
       detail: { name },
@@ -53,12 +52,11 @@ export async function keepMessage(
 
 export async function dropMessage(app: App, by: Person, id: string): Promise<void> {
   await requireMay(app, by, 'send')
-  await transaction(app, async (work) => {
-    const { db } = work
+  await transaction(app, async ({ db, now }) => {
     const [gone] = await db.delete(savedMessage).where(eq(savedMessage.id, id)).returning()
     if (!gone) throw notFound('message')
     await noteAct(db, {
-      at: work.now().toISOString(),
+      at: now().toISOString(),
       actor: by.name,
       act: 'message dropped',
       detail: { name: gone.name },

@@ -1,7 +1,7 @@
 import { timingSafeEqual } from 'node:crypto'
 import { readFile } from 'node:fs/promises'
 import { eq, isNull } from 'drizzle-orm'
-import type { App } from '#server/app/app.ts'
+import type { Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { sealKey } from '#server/db/schema.ts'
 import type { Secrets } from '#server/ground/secrets.ts'
@@ -14,17 +14,18 @@ import { answerTime } from '#server/seal/time-stamp.ts'
 
 // The keys that this installation seals with, as the database keeps them, and what is made of them.
 
-type Ground = Pick<App, 'settings' | 'db' | 'secrets' | 'now'>
+/** What keys are made and opened with. */
+type KeyGround = Pick<Ground, 'settings' | 'db' | 'secrets' | 'now'>
 
 /** Certificates by which this installation's seals are known, as SHA-256: of the key that seals now, and of former ones. */
-export async function ownAnchors(ground: Ground, organisation: string): Promise<ReadonlySet<string>> {
+export async function ownAnchors(ground: KeyGround, organisation: string): Promise<ReadonlySet<string>> {
   const { key } = await sealMeans(ground, organisation)
   const kept = await readFile(anchorsFile(ground.settings.dataFolder), 'utf8').catch(() => '')
   return new Set([fingerprintOf(anchorOf(signerOf(key))), ...anchorsIn(kept)])
 }
 
 /** This installation’s own keys, made on first use; the same for every process. */
-export async function ownKeys({ db, now, secrets }: Ground, organisation: string): Promise<OwnKeys> {
+export async function ownKeys({ db, now, secrets }: KeyGround, organisation: string): Promise<OwnKeys> {
   const kept = await keptKeys(db, secrets)
   if (kept) return kept
   const made = await makeOwnKeys(organisation, now())
@@ -63,7 +64,7 @@ const FRESH = 6 * 3_600_000
 const means = new WeakMap<Db, { readonly at: number; readonly means: Promise<SealMeans> }>()
 
 /** What sealing takes, worked out now and then: a revocation list is some hours old at the most. */
-export function sealMeans(ground: Ground, organisation: string): Promise<SealMeans> {
+export function sealMeans(ground: KeyGround, organisation: string): Promise<SealMeans> {
   const now = ground.now().getTime()
   const kept = means.get(ground.db)
   if (kept && Math.abs(now - kept.at) < FRESH) return kept.means
@@ -78,7 +79,7 @@ export function sealMeans(ground: Ground, organisation: string): Promise<SealMea
  * stamped could give a forgery this installation's time.
  */
 export async function tellTime(
-  ground: Ground,
+  ground: KeyGround,
   organisation: string,
   authorization: string | undefined,
   query: Uint8Array,

@@ -45,8 +45,7 @@ const unknownLink = () =>
   )
 
 /** Reads a visit; `lock`: for an act, so that what another changed meanwhile is seen. */
-export async function visitOf(ground: Ground, { token, proof }: Visitor, lock = false): Promise<Visit> {
-  const { db } = ground
+export async function visitOf({ db, now }: Ground, { token, proof }: Visitor, lock = false): Promise<Visit> {
   const before = await linkOf(db, token)
   if (!before) throw unknownLink()
   const ofParty = db.select().from(party).where(eq(party.id, before.partyId))
@@ -71,10 +70,10 @@ export async function visitOf(ground: Ground, { token, proof }: Visitor, lock = 
       proved:
         (atDeviceOf !== null && signer!.wrong < MOST_WRONG) ||
         signer!.check === 'link' ||
-        (await hasShown(db, signer!.id, proof, ground.now())),
+        (await hasShown(db, signer!.id, proof, now())),
       values: new Map(values.map(({ blankId, value }) => [blankId, value])),
     },
-    ground.now(),
+    now(),
     speaker.say,
   )
   return {

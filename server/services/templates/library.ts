@@ -74,14 +74,13 @@ async function readClause(app: App, id: string): Promise<Kept> {
 export async function keepClause(app: App, by: Person, change: Change): Promise<Kept> {
   await requireMay(app, by, 'templates')
   const id = randomUUID()
-  await transaction(app, async (work) => {
-    const { db } = work
+  await transaction(app, async ({ db, now }) => {
     await db.insert(libraryClause).values({ id, title: change.title, tags: change.tags })
     await db.insert(libraryEdition).values({
       clauseId: id,
       number: 1,
       content: unlinked(change.content),
-      publishedAt: work.now(),
+      publishedAt: now(),
       publishedBy: by.id,
     })
   })
@@ -96,8 +95,7 @@ const unlinked = (clause: Change['content']): Change['content'] => ({
 /** Makes the next edition; templates keep the one they have until somebody takes the new one over. */
 export async function changeClause(app: App, by: Person, id: string, change: Change): Promise<Kept> {
   await requireMay(app, by, 'templates')
-  await transaction(app, async (work) => {
-    const { db } = work
+  await transaction(app, async ({ db, now }) => {
     const [there] = await db.select().from(libraryClause).where(eq(libraryClause.id, id)).for('update')
     if (!there) throw notFound('clause')
     const [newest] = await db
@@ -117,7 +115,7 @@ export async function changeClause(app: App, by: Person, id: string, change: Cha
       clauseId: id,
       number: change.edition + 1,
       content: unlinked(change.content),
-      publishedAt: work.now(),
+      publishedAt: now(),
       publishedBy: by.id,
     })
   })

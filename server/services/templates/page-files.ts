@@ -23,11 +23,10 @@ export async function bringIn(app: App, by: Person, name: string, bytes: Uint8Ar
   const { pdf, pages, fields, remarks } = brought
   const sha256 = await app.files.put(pdf, 'application/pdf')
   const fingerprint = fingerprintOf(pages)
-  await transaction(app, async (work) => {
-    const { db } = work
+  await transaction(app, async ({ db, now }) => {
     const [made] = await db
       .insert(pageFile)
-      .values({ sha256, name, pages: pages.length, fields, fingerprint, at: work.now(), by: by.id })
+      .values({ sha256, name, pages: pages.length, fields, fingerprint, at: now(), by: by.id })
       .onConflictDoNothing()
       .returning({ sha256: pageFile.sha256 })
     if (!made) return

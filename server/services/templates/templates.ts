@@ -152,15 +152,14 @@ export async function addTemplate(
   if (!rights) throw notFound('shelf')
   if (!rights.edit) throw forbidden('Your teams may not edit the templates of this shelf.')
   const id = randomUUID()
-  await transaction(app, async (work) => {
-    const { db } = work
+  await transaction(app, async ({ db, now }) => {
     await db.insert(series).values({ id: COMMON_SERIES, pattern: 'A-{n}' }).onConflictDoNothing()
     await db.insert(template).values({
       id,
       name: draft.title,
       seriesId: COMMON_SERIES,
       draft,
-      changedAt: work.now(),
+      changedAt: now(),
       changedBy: by.id,
       shelfId,
       importReport,
@@ -213,8 +212,7 @@ export async function saveDraft(app: App, by: Person, id: string, version: numbe
 /** Freezes the draft as the next edition; refused while it has faults, or where nothing has changed. */
 export async function publish(app: App, by: Person, id: string, version: number, note: string) {
   await requireMay(app, by, 'templates')
-  return transaction(app, async (work) => {
-    const { db } = work
+  return transaction(app, async ({ db, now }) => {
     await requireRight(db, by, id, 'publish')
     const [found] = await db.select().from(template).where(eq(template.id, id)).for('update')
     if (!found) throw notFound('template')
@@ -244,7 +242,7 @@ export async function publish(app: App, by: Person, id: string, version: number,
       templateId: id,
       number: (latest?.number ?? 0) + 1,
       content: found.draft,
-      publishedAt: work.now(),
+      publishedAt: now(),
       publishedBy: by.id,
       note,
       cases: await caseResults(db, id, prepared.ready),

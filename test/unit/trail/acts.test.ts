@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { ACTS, saysOf } from '#core/trail/acts.ts'
+import { ACT_NAMES, ACTS, saysOf } from '#core/trail/acts.ts'
 import { actsForParties } from '#core/evidence/evidence.ts'
 import type { ActName } from '#core/trail/acts.ts'
 import { appendEntry } from '#core/trail/trail.ts'
@@ -85,7 +85,7 @@ describe('acts', () => {
   })
 
   it('are the parties’ to read where they are about signing, and nobody else’s', () => {
-    const told = (Object.keys(ACTS) as ActName[]).filter((act) => ACTS[act].parties)
+    const told = ACT_NAMES.filter((act) => ACTS[act].parties)
     expect(told).to.have.members([
       'sent',
       'sent unread',

@@ -20,7 +20,7 @@ export const changeRecordAct: Doing<'change the record'> = {
     const id = step.of === 'customer' && own?.kind !== 'customer' ? own?.customerId : row.recordId
     if (!id) throw conflict('The record belongs to no customer.')
     const [found] = await db.select().from(record).where(eq(record.id, id)).for('update')
-    const fields = await fieldsOf(work.db, found!.kind)
+    const fields = await fieldsOf(db, found!.kind)
     const field = fields.find(({ name }) => name === step.field)
     if (!field) throw conflict(`A ${found!.kind} has no field “${step.field}”.`)
     const compiled = compileExpression(step.value)

@@ -1,3 +1,4 @@
+import { keysOf } from '#core/keys-of.ts'
 import { X } from 'lucide-react'
 import { useState } from 'react'
 import type { Sending } from '#contract/agreement.ts'
@@ -39,7 +40,7 @@ export function TimeLine({
   const start = Date.parse(today)
   const end = signByDay ? Date.parse(signByDay) : start + signDays * DAY
   const whole = Math.max(1, Math.round((end - start) / DAY))
-  const reminders = (Object.keys(KINDS) as Kind[])
+  const reminders = keysOf(KINDS)
     .flatMap((each) => plan[each].map((at) => ({ kind: each, at, day: each === 'before' ? whole - at : at })))
     .sort((a, b) => a.day - b.day)
   const add = () => {
@@ -127,7 +128,7 @@ export function TimeLine({
           value={kind}
           onChange={(event) => setKind(event.target.value as Kind)}
         >
-          {(Object.keys(KINDS) as Kind[]).map((each) => (
+          {keysOf(KINDS).map((each) => (
             <option key={each} value={each}>
               {KINDS[each]}
             </option>

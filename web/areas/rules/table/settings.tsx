@@ -1,5 +1,6 @@
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
+import { keysOf } from '#core/keys-of.ts'
 import { HIT_POLICIES } from '#core/rules/table.ts'
 import type { HitPolicy, RuleTable, Scope } from '#core/rules/table.ts'
 import { Input } from '#web/parts/input.tsx'
@@ -127,7 +128,7 @@ function Choice<T extends string>({
         title={choices[value]}
         onChange={(event) => onChoose(event.target.value as T)}
       >
-        {(Object.keys(choices) as T[]).map((each) => (
+        {keysOf(choices).map((each) => (
           <option key={each} value={each}>
             {choices[each]}
           </option>

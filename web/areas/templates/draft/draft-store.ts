@@ -79,7 +79,7 @@ type Timer = 'save' | 'follow'
  * `onDocument`, at once. All else reads `state`, which follows writing after a pause.
  *
  * A lost connection is tried again. Where somebody else saved since, neither is written over: `theirs` tells theirs until
- * `settleConflict` chooses. Without a store nothing is saved; whoever made the keeper takes the content.
+ * `settleConflict` chooses. Without a server nothing is saved: the content is taken from here.
  */
 export class DraftStore {
   private newest: TemplateContent
@@ -96,7 +96,7 @@ export class DraftStore {
 
   constructor(
     opened: Kept,
-    private readonly store: DraftServer | null,
+    private readonly server: DraftServer | null,
     private readonly clock: Clock = wallClock,
   ) {
     this.newest = opened.content
@@ -207,7 +207,7 @@ export class DraftStore {
     const { document } = this.newest
     this.newest = next
     this.dirty = true
-    if (this.store && !this.shown.theirs) this.start('save', SAVE_PAUSE, () => void this.flush())
+    if (this.server && !this.shown.theirs) this.start('save', SAVE_PAUSE, () => void this.flush())
     if (written) this.start('follow', FOLLOW_PAUSE, () => this.show())
     else this.show()
     const { document: shown } = next
@@ -244,16 +244,16 @@ export class DraftStore {
     this.stop('save')
     if (this.saving) await this.saving
     if (this.shown.theirs) return false
-    if (!this.dirty || !this.store) return true
-    this.saving = this.attempt(this.store)
+    if (!this.dirty || !this.server) return true
+    this.saving = this.attempt(this.server)
     return this.saving
   }
 
-  private async attempt(store: DraftServer): Promise<boolean> {
+  private async attempt(server: DraftServer): Promise<boolean> {
     const sent = this.newest
     this.dirty = false
     this.set({ save: { kind: 'saving' } })
-    const saved = await store.save(sent, this.version)
+    const saved = await server.save(sent, this.version)
     this.saving = null
     if (saved.ok) {
       this.version = saved.version

@@ -22,7 +22,7 @@ const asKept = ({ draft, draftVersion, changedAt }: Drafted): Kept => ({
 })
 
 /** Keeps a draft on the server. */
-const serverStore = (id: string, kind: DraftOf): DraftServer => ({
+const serverOf = (id: string, kind: DraftOf): DraftServer => ({
   async save(content, version) {
     try {
       const saved = await call(ROUTES[kind].save, {
@@ -57,7 +57,7 @@ class OpenDrafts {
   /** The draft of this id; what the server said of it last is taken in where it is newer. */
   of(drafted: Drafted, kind: DraftOf = 'template'): DraftStore {
     const known = this.keepers.get(drafted.id)
-    const keeper = known ?? new DraftStore(asKept(drafted), serverStore(drafted.id, kind))
+    const keeper = known ?? new DraftStore(asKept(drafted), serverOf(drafted.id, kind))
     // Whichever was used last is last to be given up.
     this.keepers.delete(drafted.id)
     this.keepers.set(drafted.id, keeper)

@@ -1,3 +1,4 @@
+import { keysOf } from '#core/keys-of.ts'
 import type { CheckLevel } from '#core/checks/checks.ts'
 import { useSearchParams } from 'react-router'
 import { plural } from '#web/parts/signs/when.tsx'
@@ -22,7 +23,7 @@ export function ChecksPanel() {
           Nothing to say. Every name is known, every condition can hold, every role has something to sign.
         </p>
       )}
-      {(Object.keys(LEVELS) as CheckLevel[]).map((level) => {
+      {keysOf(LEVELS).map((level) => {
         const found = checks.filter((check) => check.level === level)
         if (!found.length) return null
         return (

@@ -1,5 +1,6 @@
 import { Plus, Trash2 } from 'lucide-react'
 import { useMemo } from 'react'
+import { keysOf } from '#core/keys-of.ts'
 import { placesByRole } from '#core/checks/checks.ts'
 import { ROLE_SHAPES } from '#core/document/template.ts'
 import type { RolePlaces } from '#core/checks/checks.ts'
@@ -148,7 +149,7 @@ function RoleForm({
               set({ fill: startFill(event.target.value as FillRule['rule'], role.fill, hostOf(sender)) })
             }
           >
-            {(Object.keys(RULES) as FillRule['rule'][]).map((rule) => (
+            {keysOf(RULES).map((rule) => (
               <option key={rule} value={rule}>
                 {RULES[rule]}
               </option>
