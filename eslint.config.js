@@ -78,6 +78,7 @@ export default tseslint.config(
       '@typescript-eslint/no-dynamic-delete': 'off',
       '@typescript-eslint/no-invalid-void-type': 'off',
       eqeqeq: 'error',
+      'no-duplicate-imports': 'error',
     },
   },
   {

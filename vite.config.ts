@@ -6,8 +6,7 @@ import { createRequire } from 'node:module'
 import { basename, dirname, join } from 'node:path'
 import { promisify } from 'node:util'
 import { brotliCompress, constants, gzip } from 'node:zlib'
-import { defineConfig, runnerImport } from 'vite'
-import type { Plugin } from 'vite'
+import { defineConfig, type Plugin, runnerImport } from 'vite'
 
 const ROUTES = '/web/api/routes.ts'
 

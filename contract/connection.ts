@@ -1,6 +1,5 @@
 import * as v from 'valibot'
-import { AUTH_KINDS, THEIR_TYPES } from '#core/connection/kinds.ts'
-import type { TheirKind } from '#core/connection/kinds.ts'
+import { AUTH_KINDS, THEIR_TYPES, type TheirKind } from '#core/connection/kinds.ts'
 import { count, id, instant, shortText } from './basics.ts'
 
 const name = v.pipe(v.string(), v.minLength(1), v.maxLength(300))

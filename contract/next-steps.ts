@@ -1,6 +1,5 @@
 import * as v from 'valibot'
-import { DELAY_UNITS, MOMENTS, MOST_STEPS } from '#core/next-steps/steps.ts'
-import type { Step } from '#core/next-steps/steps.ts'
+import { DELAY_UNITS, MOMENTS, MOST_STEPS, type Step } from '#core/next-steps/steps.ts'
 import { FOLLOWING } from '#core/states/all.ts'
 import { count, id, instant, shortText } from './basics.ts'
 import { fieldSchema } from './template.ts'

@@ -1,7 +1,6 @@
 import * as v from 'valibot'
 import { isEmail } from '#core/outline/coerce.ts'
-import { isLanguage, isTimeZone, TAX_SCHEMES } from '#core/organisation/organisation.ts'
-import type { TaxScheme } from '#core/organisation/organisation.ts'
+import { isLanguage, isTimeZone, TAX_SCHEMES, type TaxScheme } from '#core/organisation/organisation.ts'
 import { shortText } from './basics.ts'
 
 const word = v.pipe(v.string(), v.trim(), v.toLowerCase(), v.minLength(1), v.maxLength(60))

@@ -1,7 +1,6 @@
 import * as v from 'valibot'
 import { BLANK_KINDS } from '#core/document/tree.ts'
-import { FOUND_KINDS } from '#core/form/page-read.ts'
-import type { FoundField, PageRead } from '#core/form/page-read.ts'
+import { FOUND_KINDS, type FoundField, type PageRead } from '#core/form/page-read.ts'
 import { CARRIED } from '#core/form/replace.ts'
 import { id, sha256, shortText } from './basics.ts'
 import { importRemark } from './template.ts'

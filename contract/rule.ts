@@ -1,8 +1,6 @@
 import * as v from 'valibot'
-import { HIT_POLICIES, TABLE_LIMITS } from '#core/rules/table.ts'
-import type { HitPolicy } from '#core/rules/table.ts'
-import { OUTPUT_KEYS } from '#core/rules/outputs.ts'
-import type { OutputKey } from '#core/rules/outputs.ts'
+import { HIT_POLICIES, type HitPolicy, TABLE_LIMITS } from '#core/rules/table.ts'
+import { OUTPUT_KEYS, type OutputKey } from '#core/rules/outputs.ts'
 import { count, id, instant, shortText } from './basics.ts'
 import { fieldSchema } from './template.ts'
 

@@ -1,6 +1,5 @@
 import * as v from 'valibot'
-import { FAMILIES, HEADING_RULES } from '#core/document/look.ts'
-import type { Look } from '#core/document/look.ts'
+import { FAMILIES, HEADING_RULES, type Look } from '#core/document/look.ts'
 import { count, id, instant, recordData, sha256, shortText } from './basics.ts'
 import { clauseSchema } from './template.ts'
 

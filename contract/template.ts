@@ -1,11 +1,18 @@
 import * as v from 'valibot'
-import { NOTICE_FORMS, PAPERS, ROLE_SHAPES } from '#core/document/template.ts'
-import type { TemplateContent } from '#core/document/template.ts'
-import { BLANK_KINDS, MARKS, PLACED_FONTS, TURNS } from '#core/document/tree.ts'
-import type { Block, Body, Clause, Inline, PagesTree } from '#core/document/tree.ts'
+import { NOTICE_FORMS, PAPERS, ROLE_SHAPES, type TemplateContent } from '#core/document/template.ts'
+import {
+  BLANK_KINDS,
+  type Block,
+  type Body,
+  type Clause,
+  type Inline,
+  MARKS,
+  type PagesTree,
+  PLACED_FONTS,
+  TURNS,
+} from '#core/document/tree.ts'
 import { ROUNDINGS } from '#core/money/currency.ts'
-import { FIELD_TYPES } from '#core/outline/field.ts'
-import type { Field } from '#core/outline/field.ts'
+import { type Field, FIELD_TYPES } from '#core/outline/field.ts'
 import { count, id, instant, recordData, sha256, shortText } from './basics.ts'
 
 const name = v.pipe(v.string(), v.minLength(1), v.maxLength(120))

@@ -9,11 +9,9 @@ import { generate, runWordings, tickWording } from '#server/services/runs/runs.t
 import { startRun } from '#server/services/runs/run-setup.ts'
 import { uploadSheet } from '#server/services/sheets/sheets.ts'
 import { publish } from '#server/services/templates/templates.ts'
-import { HEADINGS, soundRows } from './bookings.ts'
-import type { BookingCell } from './bookings.ts'
+import { type BookingCell, HEADINGS, soundRows } from './bookings.ts'
 import { salesSheet } from './colony-sale.ts'
-import { pastApp } from './past-app.ts'
-import type { PastApp } from './past-app.ts'
+import { pastApp, type PastApp } from './past-app.ts'
 import { seeded } from './random.ts'
 import { seasonAgreement } from './season-agreement.ts'
 

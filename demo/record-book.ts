@@ -1,7 +1,6 @@
 import type { Field, RecordData } from '#core/outline/field.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
-import { HEADINGS, soundRows } from './bookings.ts'
-import type { Booking } from './bookings.ts'
+import { type Booking, HEADINGS, soundRows } from './bookings.ts'
 import { field } from './writing.ts'
 
 // The record book of the demo: the first growers of the bookings, their contacts, and the season's deals. All made up.

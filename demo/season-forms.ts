@@ -1,5 +1,4 @@
-import { plainStyle } from '#core/document/template.ts'
-import type { TemplateContent } from '#core/document/template.ts'
+import { plainStyle, type TemplateContent } from '#core/document/template.ts'
 import type { Placement } from '#core/document/tree.ts'
 import { cueTo } from '#core/form/cues.ts'
 import { likelyBlanks } from '#core/form/likely.ts'

@@ -3,8 +3,7 @@ import { writeFileSync } from 'node:fs'
 import ExcelJS from 'exceljs'
 import Papa from 'papaparse'
 import { roomFile } from '#server/ground/room.ts'
-import { bookings, HEADINGS } from './bookings.ts'
-import type { BookingCell } from './bookings.ts'
+import { type BookingCell, bookings, HEADINGS } from './bookings.ts'
 
 const workbook = new ExcelJS.Workbook()
 workbook.creator = 'Larkmere Pollination'

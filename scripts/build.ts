@@ -1,8 +1,7 @@
 // Builds the server's entries into dist/server; packages stay in node_modules. With --watch again after every change.
 import { mkdir, readFile, writeFile } from 'node:fs/promises'
 import { dirname } from 'node:path'
-import { context } from 'esbuild'
-import type { Plugin } from 'esbuild'
+import { context, type Plugin } from 'esbuild'
 
 /** Writes what has changed, of a build without a fault: servers that run go on with the last one that was whole. */
 const writing: Plugin = {

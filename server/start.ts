@@ -9,8 +9,7 @@ import { FileStore } from './files/store.ts'
 import { JOBS } from './jobs/jobs.ts'
 import { Queue } from './queue/queue.ts'
 import { Secrets } from './ground/secrets.ts'
-import { readSettings } from './ground/settings.ts'
-import type { Settings } from './ground/settings.ts'
+import { readSettings, type Settings } from './ground/settings.ts'
 
 /** Puts the parts together; the caller starts what it needs of them. */
 export async function makeApp(role: 'web' | 'worker', settings: Settings = readSettings()): Promise<App> {

@@ -1,7 +1,6 @@
 // Keeps one process running: `node supervisor.js <name of the process>`. One that ends by itself is started again, at once
 // the first time and later the longer the more often; what for is told in the log. Ends with the process on SIGTERM.
-import { spawn } from 'node:child_process'
-import type { ChildProcess } from 'node:child_process'
+import { type ChildProcess, spawn } from 'node:child_process'
 import { join } from 'node:path'
 import { pino } from 'pino'
 import { roomFile } from './ground/room.ts'

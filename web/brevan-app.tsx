@@ -1,6 +1,5 @@
 import { QueryClientProvider } from '@tanstack/react-query'
-import { lazy, Suspense } from 'react'
-import type { ReactNode } from 'react'
+import { lazy, type ReactNode, Suspense } from 'react'
 import { BrowserRouter, Navigate, Route, Routes, useLocation } from 'react-router'
 import { Loading } from '#web/parts/states.tsx'
 import { NoticeProvider } from './api/notices.tsx'

@@ -1,6 +1,5 @@
 import { compileExpression } from '../expression/compile.ts'
-import { number } from '../expression/values/value.ts'
-import type { Value } from '../expression/values/value.ts'
+import { number, type Value } from '../expression/values/value.ts'
 import type { Language } from '../languages/language.ts'
 import type { Speaker } from '../languages/speak.ts'
 import { describeReadings, readTyped, shownIn } from '../text/typed-number.ts'

@@ -1,5 +1,4 @@
-import { absenceOn } from './directory.ts'
-import type { Colleague, Directory } from './directory.ts'
+import { absenceOn, type Colleague, type Directory } from './directory.ts'
 import type { AnyOf, Mention } from './mention.ts'
 
 /** Somebody who may decide a step: by themselves, or for another who is away. */

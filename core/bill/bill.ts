@@ -5,8 +5,7 @@ import { taxesList, totalsGroup } from '../merge/fields.ts'
 import { currencyOf, completeRecord, LINE_AMOUNT } from '../outline/record.ts'
 import type { ReadyTemplate } from '../merge/prepare.ts'
 import { minorUnitDigits } from '../money/currency.ts'
-import { isItems } from '../outline/field.ts'
-import type { Field, FieldValue, ItemData, RecordData } from '../outline/field.ts'
+import { type Field, type FieldValue, isItems, type ItemData, type RecordData } from '../outline/field.ts'
 
 /** Amounts and percentages are decimal text; business terms (BT, BG) are those of EN 16931-1:2017. */
 export interface Bill {

@@ -1,6 +1,5 @@
 import { isEmail } from '../outline/coerce.ts'
-import { hasToAct } from './parties.ts'
-import type { Check, PartyKind, Way } from './parties.ts'
+import { type Check, hasToAct, type PartyKind, type Way } from './parties.ts'
 
 /** A party as far as an address is looked at. */
 export interface Addressed {

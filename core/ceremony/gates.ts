@@ -1,10 +1,8 @@
 import type { AgreementState } from '../agreement/states.ts'
-import { blanksOf, missingBlanks, unfinished } from '../agreement/signing.ts'
+import { blanksOf, missingBlanks, type PlacedBlank, unfinished } from '../agreement/signing.ts'
 import type { Filled } from '../agreement/filled.ts'
-import type { PlacedBlank } from '../agreement/signing.ts'
 import type { Say } from '../languages/speak.ts'
-import { whoseTurn } from './parties.ts'
-import type { Check, PartyKind, Turn } from './parties.ts'
+import { type Check, type PartyKind, type Turn, whoseTurn } from './parties.ts'
 
 /** An agreement as its ceremony looks at it. */
 export interface Ceremony {

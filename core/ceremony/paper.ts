@@ -1,5 +1,4 @@
-import { blanksOf, fillsItself } from '../agreement/signing.ts'
-import type { PlacedBlank } from '../agreement/signing.ts'
+import { blanksOf, fillsItself, type PlacedBlank } from '../agreement/signing.ts'
 
 // Signing on paper: what stands in the code of each printed page, and which pages have to come back.
 

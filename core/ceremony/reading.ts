@@ -1,7 +1,5 @@
-import { blanksOf } from '../agreement/signing.ts'
-import type { PlacedBlank } from '../agreement/signing.ts'
-import { goesOn, rightEdge } from '../form/lines.ts'
-import type { PrintedLine } from '../form/lines.ts'
+import { blanksOf, type PlacedBlank } from '../agreement/signing.ts'
+import { goesOn, type PrintedLine, rightEdge } from '../form/lines.ts'
 import type {
   FinishedBlank,
   FinishedBlock,

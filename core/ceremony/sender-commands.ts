@@ -1,7 +1,5 @@
-import { move } from '../agreement/states.ts'
-import type { AgreementState, Facts, Move } from '../agreement/states.ts'
-import { hasToAct } from './parties.ts'
-import type { Turn } from './parties.ts'
+import { type AgreementState, type Facts, move, type Move } from '../agreement/states.ts'
+import { hasToAct, type Turn } from './parties.ts'
 
 /** What the sender has to say with a course. */
 export type Asks = 'nothing' | 'reason' | 'day' | 'address' | 'person' | 'code'

@@ -1,5 +1,4 @@
-import { compareWords } from '../compare/words.ts'
-import type { WordChange } from '../compare/words.ts'
+import { compareWords, type WordChange } from '../compare/words.ts'
 import { merge } from '../merge/merge.ts'
 import type { ReadyTemplate } from '../merge/prepare.ts'
 import { finishedText } from '../merge/text.ts'

@@ -3,8 +3,7 @@ import type { TemplateContent } from '../document/template.ts'
 import type { FormPage, TreePart } from '../document/tree.ts'
 import { inside, isInline, isPassage, partText } from '../document/walk.ts'
 import type { Field } from '../outline/field.ts'
-import { compareWords, likeness } from './words.ts'
-import type { WordChange } from './words.ts'
+import { compareWords, likeness, type WordChange } from './words.ts'
 
 /** A passage that is compared as one: what carries words of its own, with the notes in its margin. */
 interface Unit {

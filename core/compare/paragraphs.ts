@@ -1,5 +1,4 @@
-import { compareWords } from './words.ts'
-import type { WordChange } from './words.ts'
+import { compareWords, type WordChange } from './words.ts'
 
 /** Paragraphs in which two texts differ, word by word; those that are the same are left out. */
 export function differingParagraphs(

@@ -1,5 +1,4 @@
-import { COMPARISONS, expressionToRows, isGroup } from './rows.ts'
-import type { ConditionGroup, ConditionRow } from './rows.ts'
+import { COMPARISONS, type ConditionGroup, type ConditionRow, expressionToRows, isGroup } from './rows.ts'
 
 /** Names and values as the reader knows them. `value` is as an expression has it, without its quotation marks. */
 export interface Plainly {

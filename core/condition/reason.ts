@@ -1,10 +1,7 @@
 import { evaluateSyntax, pathName } from '../expression/compile.ts'
-import { compare, order } from '../expression/values/operators.ts'
-import type { Comparator } from '../expression/values/operators.ts'
-import { children } from '../expression/syntax.ts'
-import type { Syntax, Test } from '../expression/syntax.ts'
-import { isList, number, Range, toText } from '../expression/values/value.ts'
-import type { Value } from '../expression/values/value.ts'
+import { type Comparator, compare, order } from '../expression/values/operators.ts'
+import { children, type Syntax, type Test } from '../expression/syntax.ts'
+import { isList, number, Range, toText, type Value } from '../expression/values/value.ts'
 
 // Reasoning over conditions: can they hold together? Values are taken to be known (two-valued logic). What the reasoner
 // does not understand counts as a free yes or no, so that "can never hold" is only said where it is certain.

@@ -1,5 +1,4 @@
-import type { FieldType } from '../outline/field.ts'
-import { isNumeric } from '../outline/field.ts'
+import { type FieldType, isNumeric } from '../outline/field.ts'
 import { pathName } from '../expression/compile.ts'
 import { parseExpression } from '../expression/parse.ts'
 import type { Syntax } from '../expression/syntax.ts'

@@ -1,9 +1,7 @@
-import { suggestMapping } from '../mapping/suggest.ts'
-import type { Synonyms } from '../mapping/suggest.ts'
+import { suggestMapping, type Synonyms } from '../mapping/suggest.ts'
 import type { Json } from '../mapping/nested.ts'
 import type { Outline } from '../outline/field.ts'
-import { describeColumn } from '../sheet/columns.ts'
-import type { ColumnType } from '../sheet/columns.ts'
+import { type ColumnType, describeColumn } from '../sheet/columns.ts'
 import { at, isMembers } from './read.ts'
 import type { Paging, TheirField, TheirKind, TheirType } from './kinds.ts'
 

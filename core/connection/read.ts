@@ -1,7 +1,13 @@
 import type { Json } from '../mapping/nested.ts'
 import { coerce } from '../outline/coerce.ts'
-import { isItems } from '../outline/field.ts'
-import type { Field, FieldValue, Outline, PlainValue, RecordData } from '../outline/field.ts'
+import {
+  type Field,
+  type FieldValue,
+  isItems,
+  type Outline,
+  type PlainValue,
+  type RecordData,
+} from '../outline/field.ts'
 import type { TheirKind } from './kinds.ts'
 
 type Members = { readonly [name: string]: Json }

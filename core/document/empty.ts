@@ -1,5 +1,4 @@
-import { plainPage } from './template.ts'
-import type { TemplateContent } from './template.ts'
+import { plainPage, type TemplateContent } from './template.ts'
 
 /** A template with nothing written yet but its title. */
 export const emptyTemplate = (title: string, language = 'en-US'): TemplateContent => ({

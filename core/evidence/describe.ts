@@ -1,7 +1,6 @@
 import type { Say, Speaker } from '../languages/speak.ts'
 import type { WordKey } from '../languages/en.ts'
-import { ACTS } from '../trail/acts.ts'
-import type { ActName } from '../trail/acts.ts'
+import { type ActName, ACTS } from '../trail/acts.ts'
 import type { Evidence, EvidenceParty, PaperEvidence } from './evidence.ts'
 
 /** Evidence as it is read on the last pages: nothing but text, in one language. */

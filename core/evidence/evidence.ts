@@ -1,7 +1,5 @@
-import { ACTS } from '../trail/acts.ts'
-import type { ActName } from '../trail/acts.ts'
-import { hashOf } from '../trail/trail.ts'
-import type { TrailEntry } from '../trail/trail.ts'
+import { type ActName, ACTS } from '../trail/acts.ts'
+import { hashOf, type TrailEntry } from '../trail/trail.ts'
 import type { Check, PartyKind, Way } from '../ceremony/parties.ts'
 
 /** How it is known that a party is who they are. */

@@ -1,7 +1,6 @@
 import { pathName, placeOf } from './compile.ts'
 import { builtIns } from './functions.ts'
-import { children } from './syntax.ts'
-import type { ExpressionProblem, Syntax } from './syntax.ts'
+import { children, type ExpressionProblem, type Syntax } from './syntax.ts'
 import type { TypeName } from './values/value.ts'
 
 /** Types of the names an expression may read: full dotted names. `any` where nothing is known. */

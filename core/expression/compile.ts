@@ -2,17 +2,31 @@ import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
 import { addDays } from '../calendar/days.ts'
 import { evaluation, LONGEST_TEXT, spend, spendText } from './values/budget.ts'
-import { builtIns } from './functions.ts'
-import type { BuiltIn } from './functions.ts'
+import { type BuiltIn, builtIns } from './functions.ts'
 import { readTemporal } from './functions/dates.ts'
 import { calculate, and, compare, equal, or, within } from './values/operators.ts'
-import { parseExpression, parseUnaryTests, TESTED } from './parse.ts'
-import type { Parsed } from './parse.ts'
+import { type Parsed, parseExpression, parseUnaryTests, TESTED } from './parse.ts'
 import { conforms } from './types.ts'
-import { isContext, isList, Lambda, number, Number34, Range, typeOf } from './values/value.ts'
-import type { Context, Value } from './values/value.ts'
-import { children, sizeOf } from './syntax.ts'
-import type { Argument, ExpressionProblem, Iteration, Syntax, Test } from './syntax.ts'
+import {
+  type Context,
+  isContext,
+  isList,
+  Lambda,
+  number,
+  Number34,
+  Range,
+  typeOf,
+  type Value,
+} from './values/value.ts'
+import {
+  type Argument,
+  children,
+  type ExpressionProblem,
+  type Iteration,
+  sizeOf,
+  type Syntax,
+  type Test,
+} from './syntax.ts'
 
 /** A compiled expression. Compile once, evaluate many: evaluating parses nothing. */
 export interface Expression {

@@ -1,8 +1,7 @@
 import { builtIns } from './functions.ts'
 import type { NameTypes } from './check.ts'
 import { parseExpression } from './parse.ts'
-import { children } from './syntax.ts'
-import type { Syntax } from './syntax.ts'
+import { children, type Syntax } from './syntax.ts'
 
 /** What may be written where the cursor is. */
 export interface Suggestion {

@@ -1,9 +1,7 @@
 import { evaluateSyntax, pathName } from './compile.ts'
-import { children } from './syntax.ts'
-import type { Syntax } from './syntax.ts'
+import { children, type Syntax } from './syntax.ts'
 import type { Comparator } from './values/operators.ts'
-import type { Context, Value } from './values/value.ts'
-import { isContext, isList, toText } from './values/value.ts'
+import { type Context, isContext, isList, toText, type Value } from './values/value.ts'
 
 /** Names and values as the reader knows them; `name` is a full dotted path. */
 export interface InWords {

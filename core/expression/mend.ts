@@ -1,5 +1,4 @@
-import { checkExpression } from './check.ts'
-import type { NameTypes } from './check.ts'
+import { checkExpression, type NameTypes } from './check.ts'
 import { compileExpression } from './compile.ts'
 
 const UNITS: Readonly<Record<string, (count: string) => string>> = {

@@ -2,8 +2,16 @@ import { parser, trackVariables } from '@bpmn-io/lezer-feel'
 import type { SyntaxNode } from '@lezer/common'
 import { builtIns } from './functions.ts'
 import type { Arithmetic, Comparator } from './values/operators.ts'
-import { children } from './syntax.ts'
-import type { Argument, ExpressionProblem, FeelType, Iteration, RangeSyntax, Syntax, Test } from './syntax.ts'
+import {
+  type Argument,
+  children,
+  type ExpressionProblem,
+  type FeelType,
+  type Iteration,
+  type RangeSyntax,
+  type Syntax,
+  type Test,
+} from './syntax.ts'
 
 /** The syntax of a text, or where and why it has none. */
 export type Parsed =

@@ -1,6 +1,5 @@
 import type { FeelType } from './syntax.ts'
-import { isContext, isList, Range, typeOf } from './values/value.ts'
-import type { Value } from './values/value.ts'
+import { isContext, isList, Range, typeOf, type Value } from './values/value.ts'
 
 /** Whether a value is of a type (`instance of`, DMN 10.3.2.9.2). Null is of the type `null` alone. */
 export function conforms(value: Value, type: FeelType): boolean {

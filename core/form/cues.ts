@@ -2,8 +2,7 @@ import type { FormPage, PagesTree, Placement, TextCue } from '../document/tree.t
 import { passageTitle } from '../document/walk.ts'
 import { looked, shifted } from './arrange.ts'
 import type { PageRead } from './page-read.ts'
-import { findPhrase } from './phrases.ts'
-import type { FoundPhrase } from './phrases.ts'
+import { findPhrase, type FoundPhrase } from './phrases.ts'
 import { turnedRead } from './turn.ts'
 
 /** What was read of a file's page; undefined where it is not known. `page` from 1. */

@@ -1,10 +1,8 @@
-import { ROLE_SHAPES } from '../document/template.ts'
-import type { SignerRole, TemplateContent } from '../document/template.ts'
+import { ROLE_SHAPES, type SignerRole, type TemplateContent } from '../document/template.ts'
 import type { Box, PagesTree, Placement } from '../document/tree.ts'
 import { isText } from '../document/walk.ts'
 import { guessedField } from '../outline/guess.ts'
-import { BLANK_SIZES, emptyForm, placedBlank, placedField, styleFor } from './new-form.ts'
-import type { PageFile } from './new-form.ts'
+import { BLANK_SIZES, emptyForm, type PageFile, placedBlank, placedField, styleFor } from './new-form.ts'
 import type { FoundField } from './page-read.ts'
 
 // A document says by its markers what stands where. Their letters are gone from the page, so what they mean is placed at once.

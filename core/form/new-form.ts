@@ -1,7 +1,6 @@
 import { cut } from '../text/cut.ts'
 import { emptyTemplate } from '../document/empty.ts'
-import { plainStyle } from '../document/template.ts'
-import type { TemplateContent } from '../document/template.ts'
+import { plainStyle, type TemplateContent } from '../document/template.ts'
 import type { BlankKind, BlankPlace, Box, FormPage, Placement } from '../document/tree.ts'
 import type { FoundField } from './page-read.ts'
 

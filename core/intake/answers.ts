@@ -1,5 +1,4 @@
-import { compileExpression } from '../expression/compile.ts'
-import type { Expression } from '../expression/compile.ts'
+import { compileExpression, type Expression } from '../expression/compile.ts'
 import { checkExpression } from '../expression/check.ts'
 import { withBudget } from '../expression/values/budget.ts'
 import type { Language } from '../languages/language.ts'
@@ -7,13 +6,19 @@ import type { Say } from '../languages/speak.ts'
 import type { Json } from '../mapping/nested.ts'
 import { describeReadings, readTyped } from '../text/typed-number.ts'
 import { coerce } from '../outline/coerce.ts'
-import { isItems, nameTypes } from '../outline/field.ts'
-import type { Field, FieldType, FieldValue, Outline, PlainValue, RecordData } from '../outline/field.ts'
-import { completeRecord, prepareOutline } from '../outline/record.ts'
-import type { ReadyOutline } from '../outline/record.ts'
+import {
+  type Field,
+  type FieldType,
+  type FieldValue,
+  isItems,
+  nameTypes,
+  type Outline,
+  type PlainValue,
+  type RecordData,
+} from '../outline/field.ts'
+import { completeRecord, prepareOutline, type ReadyOutline } from '../outline/record.ts'
 import { perObject } from '../per-object.ts'
-import { areAlike, questionsOf, saidIn, textKey } from './form.ts'
-import type { IntakeForm, Question } from './form.ts'
+import { areAlike, type IntakeForm, type Question, questionsOf, saidIn, textKey } from './form.ts'
 
 /** A file that was handed in. */
 export interface AnsweredFile {

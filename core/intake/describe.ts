@@ -1,9 +1,7 @@
 import type { Language } from '../languages/language.ts'
 import type { Say } from '../languages/speak.ts'
-import { isItems } from '../outline/field.ts'
-import type { Field, FieldValue } from '../outline/field.ts'
-import type { AnsweredFile, Answers, AskedForm } from './answers.ts'
-import { readAnswers } from './answers.ts'
+import { type Field, type FieldValue, isItems } from '../outline/field.ts'
+import { type AnsweredFile, type Answers, type AskedForm, readAnswers } from './answers.ts'
 import { saidIn, textKey } from './form.ts'
 
 /** A question with what was answered to it, in words; null: nothing was. */

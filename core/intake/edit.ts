@@ -1,7 +1,6 @@
 import type { Outline } from '../outline/field.ts'
 import { questionFor } from './made.ts'
-import { filledFields, questionsOf } from './form.ts'
-import type { IntakeForm, Question, QuestionPage } from './form.ts'
+import { filledFields, type IntakeForm, type Question, type QuestionPage, questionsOf } from './form.ts'
 
 // What people do to a form, each as a new form. What does not apply leaves it as it is.
 

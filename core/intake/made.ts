@@ -1,13 +1,10 @@
 import type { SignerRole } from '../document/template.ts'
 import type { Language } from '../languages/language.ts'
-import { suggestMapping } from '../mapping/suggest.ts'
-import type { Synonyms } from '../mapping/suggest.ts'
+import { suggestMapping, type Synonyms } from '../mapping/suggest.ts'
 import { SIGNER_GROUP } from '../merge/fields.ts'
 import type { Field, FieldType, Outline } from '../outline/field.ts'
-import { describeColumn } from '../sheet/columns.ts'
-import type { ColumnType } from '../sheet/columns.ts'
-import { areAlike } from './form.ts'
-import type { AnsweredRecord, IntakeForm, Question, QuestionPage } from './form.ts'
+import { type ColumnType, describeColumn } from '../sheet/columns.ts'
+import { type AnsweredRecord, areAlike, type IntakeForm, type Question, type QuestionPage } from './form.ts'
 
 /** What a form is made from: the values that its agreements need, who signs them, and what a customer's record has. */
 export interface MadeFrom {

@@ -1,8 +1,7 @@
 import { coerce } from '../outline/coerce.ts'
 import type { Outline } from '../outline/field.ts'
 import { conditionProblems } from './answers.ts'
-import { areAlike, questionsOf } from './form.ts'
-import type { IntakeForm } from './form.ts'
+import { areAlike, type IntakeForm, questionsOf } from './form.ts'
 
 /** What is wrong with a form; `question` null: with all of it. */
 export interface FormProblem {

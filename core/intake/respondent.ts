@@ -1,7 +1,6 @@
 import type { SignerRole } from '../document/template.ts'
 import { signerField } from '../merge/fields.ts'
-import { questionsOf } from './form.ts'
-import type { IntakeForm } from './form.ts'
+import { type IntakeForm, questionsOf } from './form.ts'
 
 /**
  * The role that a respondent has in a document of the form: the first whose address is the one asked for as theirs. Every other

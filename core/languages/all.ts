@@ -1,10 +1,8 @@
 import type { Language } from './language.ts'
-import { en } from './en.ts'
-import type { Words } from './en.ts'
+import { en, type Words } from './en.ts'
 import { es } from './es.ts'
 import { fr } from './fr.ts'
-import { speakerOf } from './speak.ts'
-import type { Speaker } from './speak.ts'
+import { type Speaker, speakerOf } from './speak.ts'
 
 /** What signers and respondents read, by language. */
 export const WORDS: Readonly<Record<Language, Words>> = { en, es, fr }

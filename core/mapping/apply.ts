@@ -1,7 +1,6 @@
 import { coerce } from '../outline/coerce.ts'
 import type { Field, FieldValue, ItemData, Outline, PlainValue, RecordData } from '../outline/field.ts'
-import { cellText } from '../outline/cell.ts'
-import type { CellRow } from '../outline/cell.ts'
+import { type CellRow, cellText } from '../outline/cell.ts'
 import type { Column } from '../sheet/columns.ts'
 import { EACH_ROW, mappingKey, readItemKey } from './key.ts'
 import type { Mapping } from './suggest.ts'

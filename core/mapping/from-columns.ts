@@ -1,8 +1,6 @@
-import { suggestMapping } from './suggest.ts'
-import type { Synonyms } from './suggest.ts'
+import { suggestMapping, type Synonyms } from './suggest.ts'
 import type { Column, ColumnType } from '../sheet/columns.ts'
-import { fieldNameProblem } from '../outline/field.ts'
-import type { Field, FieldType, Outline } from '../outline/field.ts'
+import { type Field, fieldNameProblem, type FieldType, type Outline } from '../outline/field.ts'
 
 /** What a column of each type is as a field. */
 export const fieldTypes: Readonly<Record<ColumnType, FieldType>> = {

@@ -1,7 +1,6 @@
 import type { Cell } from '../outline/cell.ts'
 import type { Field, FieldType, Outline } from '../outline/field.ts'
-import { describeColumn } from '../sheet/columns.ts'
-import type { Column } from '../sheet/columns.ts'
+import { type Column, describeColumn } from '../sheet/columns.ts'
 import { perObject } from '../per-object.ts'
 import { nearest } from '../text/nearest.ts'
 import type { RowProblem, SourceRow } from './apply.ts'

@@ -1,8 +1,7 @@
 import type { Outline } from '../outline/field.ts'
 import type { Column } from '../sheet/columns.ts'
 import { mappingKey } from './key.ts'
-import { fitness } from './suggest.ts'
-import type { Mapping } from './suggest.ts'
+import { fitness, type Mapping } from './suggest.ts'
 
 /** A mapping as it was last used with a source that had these columns. */
 export interface RememberedMapping {

@@ -9,8 +9,7 @@ import type { Merged, MergeProblem } from './finished.ts'
 import { peopleOfRecord } from './people.ts'
 import type { ReadyTemplate } from './prepare.ts'
 import { droppedReference, mayStayEmpty, missingValue, undecided } from './problems.ts'
-import { StandingRecord } from './standing.ts'
-import type { Scope } from './standing.ts'
+import { type Scope, StandingRecord } from './standing.ts'
 
 /**
  * What merging a record would tell, without making the document: who signs, what is wrong, which wording. Half of the

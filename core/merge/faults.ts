@@ -1,18 +1,21 @@
 import type { SignerRole, TemplateContent } from '../document/template.ts'
 import type { TreePart } from '../document/tree.ts'
 import { allPlacements, isPassage, isText, partsWithRepeat, passageTitle } from '../document/walk.ts'
-import { checkExpression } from '../expression/check.ts'
-import type { NameTypes } from '../expression/check.ts'
+import { checkExpression, type NameTypes } from '../expression/check.ts'
 import { compileExpression } from '../expression/compile.ts'
 import type { ExpressionProblem } from '../expression/syntax.ts'
 import { isEmail } from '../outline/coerce.ts'
-import { fieldNameProblem, fieldsByName, nameTypes, nameTypesInRepeat } from '../outline/field.ts'
-import type { Field, Outline } from '../outline/field.ts'
-import { prepareOutline } from '../outline/record.ts'
-import type { Prepared } from '../outline/record.ts'
+import {
+  type Field,
+  fieldNameProblem,
+  fieldsByName,
+  nameTypes,
+  nameTypesInRepeat,
+  type Outline,
+} from '../outline/field.ts'
+import { type Prepared, prepareOutline } from '../outline/record.ts'
 import { patternNames } from '../text/pattern.ts'
-import { SIGNER_GROUP, templateFields } from './fields.ts'
-import type { TemplateFields } from './fields.ts'
+import { SIGNER_GROUP, templateFields, type TemplateFields } from './fields.ts'
 
 /** A fault of a template: in which passage, field or role it stands and, for an expression, at which characters. */
 export interface TemplateProblem {

@@ -1,6 +1,5 @@
 import { initial } from '../text/cut.ts'
-import type { SignerRole } from '../document/template.ts'
-import { plainPage, plainStyle } from '../document/template.ts'
+import { plainPage, plainStyle, type SignerRole } from '../document/template.ts'
 import type {
   Block,
   BlankPlace,
@@ -24,23 +23,23 @@ import { completeRecord, toValue } from '../outline/record.ts'
 import { perObject } from '../per-object.ts'
 import { defaultFormat, formatValue } from '../text/format.ts'
 import { decide, wordingKey } from '../wording/wording.ts'
-import { stretchStyle } from './finished.ts'
-import type {
-  BlankRules,
-  FinishedBlank,
-  FinishedBlock,
-  FinishedDocument,
-  FinishedPage,
-  FinishedPages,
-  FinishedPlace,
-  FinishedRow,
-  FinishedText,
-  Merged,
-  MergeProblem,
-  Origin,
-  Person,
-  Stretch,
-  SignaturePlace,
+import {
+  type BlankRules,
+  type FinishedBlank,
+  type FinishedBlock,
+  type FinishedDocument,
+  type FinishedPage,
+  type FinishedPages,
+  type FinishedPlace,
+  type FinishedRow,
+  type FinishedText,
+  type Merged,
+  type MergeProblem,
+  type Origin,
+  type Person,
+  type SignaturePlace,
+  type Stretch,
+  stretchStyle,
 } from './finished.ts'
 import { evenRows } from './even-table.ts'
 import { shown, inWordsOf } from './fill.ts'
@@ -49,8 +48,7 @@ import { peopleOfRecord, roleKey } from './people.ts'
 import type { ReadyTemplate } from './prepare.ts'
 import { droppedReference, mayStayEmpty, missingValue, undecided } from './problems.ts'
 import { runningLine } from './running.ts'
-import { StandingRecord } from './standing.ts'
-import type { Scope } from './standing.ts'
+import { type Scope, StandingRecord } from './standing.ts'
 
 /** What a merge is to tell besides the document. */
 export interface MergeOptions {

@@ -3,8 +3,7 @@ import type { Context } from '../expression/values/value.ts'
 import { isEmail } from '../outline/coerce.ts'
 import { peopleOfRole } from './fields.ts'
 import type { MergeProblem, Person } from './finished.ts'
-import { roleConditionId } from './prepare.ts'
-import type { ReadyTemplate } from './prepare.ts'
+import { type ReadyTemplate, roleConditionId } from './prepare.ts'
 
 /** The role of a person's key: of several in one role all but the first have their number behind it (`owner.2`). */
 export const roleKey = (role: string): string => role.split('.')[0]!

@@ -1,14 +1,11 @@
 import type { TemplateContent } from '../document/template.ts'
 import type { Passage, PassageAttributes } from '../document/tree.ts'
 import { allPassages, isPassage, partsWithRepeat } from '../document/walk.ts'
-import { compileExpression } from '../expression/compile.ts'
-import type { Expression } from '../expression/compile.ts'
-import { fieldsByName } from '../outline/field.ts'
-import type { Field, FoundField } from '../outline/field.ts'
+import { compileExpression, type Expression } from '../expression/compile.ts'
+import { type Field, fieldsByName, type FoundField } from '../outline/field.ts'
 import type { ReadyOutline } from '../outline/record.ts'
 import { perObject } from '../per-object.ts'
-import { inspect } from './faults.ts'
-import type { TemplateProblem } from './faults.ts'
+import { inspect, type TemplateProblem } from './faults.ts'
 
 export type { TemplateProblem } from './faults.ts'
 

@@ -1,7 +1,6 @@
 import { pathName } from '../expression/compile.ts'
 import { parseExpression } from '../expression/parse.ts'
-import { children } from '../expression/syntax.ts'
-import type { Syntax } from '../expression/syntax.ts'
+import { children, type Syntax } from '../expression/syntax.ts'
 import { taxesList, totalsGroup } from './fields.ts'
 import type { Field } from '../outline/field.ts'
 import type { TemplateContent } from '../document/template.ts'

@@ -1,5 +1,4 @@
-import { isItems } from '../outline/field.ts'
-import type { Field, FieldValue, RecordData } from '../outline/field.ts'
+import { type Field, type FieldValue, isItems, type RecordData } from '../outline/field.ts'
 import { completeRecord, toValue } from '../outline/record.ts'
 import { formatValue } from '../text/format.ts'
 import type { ReadyTemplate } from './prepare.ts'

@@ -1,8 +1,7 @@
 import type { TreePart } from '../document/tree.ts'
 import { isPassage } from '../document/walk.ts'
 import type { Context } from '../expression/values/value.ts'
-import { isItems } from '../outline/field.ts'
-import type { Field, FieldValue, ItemData, RecordData } from '../outline/field.ts'
+import { type Field, type FieldValue, isItems, type ItemData, type RecordData } from '../outline/field.ts'
 import { isPlain, unrolled } from '../wording/wording.ts'
 import type { ReadyTemplate } from './prepare.ts'
 

@@ -1,6 +1,5 @@
 import { Decimal } from 'decimal.js'
-import { minorUnitDigits, roundMoney } from './currency.ts'
-import type { Rounding } from './currency.ts'
+import { minorUnitDigits, type Rounding, roundMoney } from './currency.ts'
 
 /** One priced line. Percentages in points: 12 is 12 %. */
 export interface Line {

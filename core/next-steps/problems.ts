@@ -1,11 +1,9 @@
 import { checkExpression } from '../expression/check.ts'
 import { compileExpression } from '../expression/compile.ts'
 import { isEmail } from '../outline/coerce.ts'
-import { nameTypes } from '../outline/field.ts'
-import type { Outline } from '../outline/field.ts'
+import { nameTypes, type Outline } from '../outline/field.ts'
 import { patternNames } from '../text/pattern.ts'
-import { momentsOf } from './steps.ts'
-import type { Step } from './steps.ts'
+import { momentsOf, type Step } from './steps.ts'
 
 /** What is wrong with one step, to be said beside it. */
 export interface StepProblem {

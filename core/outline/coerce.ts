@@ -1,6 +1,5 @@
 import { number } from '../expression/values/value.ts'
-import type { Cell, DateOrder } from './cell.ts'
-import { cellText } from './cell.ts'
+import { type Cell, cellText, type DateOrder } from './cell.ts'
 import type { Field, PlainValue } from './field.ts'
 import { readMoment, readTime } from './read-date.ts'
 

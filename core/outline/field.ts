@@ -1,5 +1,4 @@
-import { ofEachItem } from '../expression/check.ts'
-import type { NameTypes } from '../expression/check.ts'
+import { type NameTypes, ofEachItem } from '../expression/check.ts'
 import type { Rounding } from '../money/currency.ts'
 import type { TypeName } from '../expression/values/value.ts'
 

@@ -5,15 +5,31 @@ import { compileExpression } from '../expression/compile.ts'
 import { isoDate, parseDate } from '../calendar/days.ts'
 import { isoDateTime, isoTime, parseDateTime, parseTime } from '../calendar/times.ts'
 import type { ExpressionProblem } from '../expression/syntax.ts'
-import { isContext, isList, number, toText, TODAY } from '../expression/values/value.ts'
-import type { Context, Value } from '../expression/values/value.ts'
+import {
+  type Context,
+  isContext,
+  isList,
+  number,
+  TODAY,
+  toText,
+  type Value,
+} from '../expression/values/value.ts'
 import { minorUnitDigits } from '../money/currency.ts'
-import { lineAmount } from '../money/line-items.ts'
-import type { Line } from '../money/line-items.ts'
+import { type Line, lineAmount } from '../money/line-items.ts'
 import { perObject } from '../per-object.ts'
 import { coerce } from './coerce.ts'
-import { isItems, isNumeric, nameTypes, nameTypesInRepeat } from './field.ts'
-import type { Field, FieldValue, ItemData, Outline, PlainValue, RecordData } from './field.ts'
+import {
+  type Field,
+  type FieldValue,
+  isItems,
+  isNumeric,
+  type ItemData,
+  nameTypes,
+  nameTypesInRepeat,
+  type Outline,
+  type PlainValue,
+  type RecordData,
+} from './field.ts'
 
 /** A field whose value comes by itself: from a formula of the outline, or worked out by a function of ours. */
 export interface ComputedField {

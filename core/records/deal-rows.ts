@@ -1,5 +1,11 @@
-import { isItems } from '../outline/field.ts'
-import type { Field, FieldValue, Outline, PlainValue, RecordData } from '../outline/field.ts'
+import {
+  type Field,
+  type FieldValue,
+  isItems,
+  type Outline,
+  type PlainValue,
+  type RecordData,
+} from '../outline/field.ts'
 import type { Cell, CellRow } from '../outline/cell.ts'
 
 /** A deal with whom it is for, as far as the record book knows. */

@@ -1,12 +1,15 @@
 import { withBudget } from '../expression/values/budget.ts'
-import { compileExpression } from '../expression/compile.ts'
-import type { Expression } from '../expression/compile.ts'
-import { nameTypes } from '../outline/field.ts'
-import type { Field, FieldValue, Outline, RecordData } from '../outline/field.ts'
-import { completeRecord } from '../outline/record.ts'
-import type { ReadyOutline } from '../outline/record.ts'
+import { compileExpression, type Expression } from '../expression/compile.ts'
+import {
+  type Field,
+  type FieldValue,
+  isNumeric,
+  nameTypes,
+  type Outline,
+  type RecordData,
+} from '../outline/field.ts'
+import { completeRecord, type ReadyOutline } from '../outline/record.ts'
 import { checkExpression } from '../expression/check.ts'
-import { isNumeric } from '../outline/field.ts'
 
 /** A search over records of one kind. */
 export interface RecordFilter {

@@ -1,16 +1,16 @@
-import { compileExpression, compileUnaryTests } from '../expression/compile.ts'
-import type { Expression, UnaryTests } from '../expression/compile.ts'
-import { explain } from '../expression/explain.ts'
-import type { InWords } from '../expression/explain.ts'
-import { children } from '../expression/syntax.ts'
-import type { Syntax } from '../expression/syntax.ts'
-import { toText, valueAt } from '../expression/values/value.ts'
-import type { Context, Value } from '../expression/values/value.ts'
+import {
+  compileExpression,
+  compileUnaryTests,
+  type Expression,
+  type UnaryTests,
+} from '../expression/compile.ts'
+import { explain, type InWords } from '../expression/explain.ts'
+import { children, type Syntax } from '../expression/syntax.ts'
+import { type Context, toText, type Value, valueAt } from '../expression/values/value.ts'
 import { perObject } from '../per-object.ts'
 import { plainTests } from './cell.ts'
 import type { OutputKey } from './outputs.ts'
-import { isAnything } from './table.ts'
-import type { Row, RuleTable, TableInForce } from './table.ts'
+import { isAnything, type Row, type RuleTable, type TableInForce } from './table.ts'
 
 /** What a table decides about: an agreement's values, its facts among them. */
 export interface Decided {

@@ -1,9 +1,7 @@
 import type { NameTypes } from '../expression/check.ts'
-import { typedCell } from './cell.ts'
-import type { Tested } from './cell.ts'
+import { type Tested, typedCell } from './cell.ts'
 import type { OutputKey } from './outputs.ts'
-import { TABLE_LIMITS } from './table.ts'
-import type { Row, RuleTable } from './table.ts'
+import { type Row, type RuleTable, TABLE_LIMITS } from './table.ts'
 
 // Changes of a rule table, each from a table to a table: what can be done with it by hand.
 

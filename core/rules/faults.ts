@@ -6,12 +6,10 @@ import { compileExpression, compileUnaryTests } from '../expression/compile.ts'
 import { TESTED } from '../expression/parse.ts'
 import type { TypeName } from '../expression/values/value.ts'
 import { nearest } from '../text/nearest.ts'
-import { cellFaults } from './cell.ts'
-import type { Tested } from './cell.ts'
+import { cellFaults, type Tested } from './cell.ts'
 import type { RuleNames } from './names.ts'
 import { OUTPUTS } from './outputs.ts'
-import { isAnything, TABLE_LIMITS } from './table.ts'
-import type { Input, RuleTable } from './table.ts'
+import { type Input, isAnything, type RuleTable, TABLE_LIMITS } from './table.ts'
 
 /** A fault of a table, at its cell. */
 export interface TableFault {

@@ -1,10 +1,8 @@
 import { RULE_ORIGINS } from '../agreement/origin.ts'
 import type { NameTypes } from '../expression/check.ts'
 import type { InWords } from '../expression/explain.ts'
-import type { TypeName, Value } from '../expression/values/value.ts'
-import { isList, toText } from '../expression/values/value.ts'
-import { fieldsAndLists, nameTypes } from '../outline/field.ts'
-import type { Field, Outline } from '../outline/field.ts'
+import { isList, toText, type TypeName, type Value } from '../expression/values/value.ts'
+import { type Field, fieldsAndLists, nameTypes, type Outline } from '../outline/field.ts'
 import { formatValue } from '../text/format.ts'
 
 /** A template as rules see it: all its fields, those that come by themselves included. */

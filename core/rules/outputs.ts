@@ -1,5 +1,4 @@
-import { readApprovers } from '../approvers/mention.ts'
-import type { AnyOf } from '../approvers/mention.ts'
+import { type AnyOf, readApprovers } from '../approvers/mention.ts'
 import type { Directory } from '../approvers/directory.ts'
 import { isEmail } from '../outline/coerce.ts'
 import { keysOf } from '../keys-of.ts'

@@ -1,9 +1,7 @@
-import { stateWord } from '../agreement/states.ts'
-import type { AgreementState } from '../agreement/states.ts'
+import { type AgreementState, stateWord } from '../agreement/states.ts'
 import type { RowProblem, SourceRow } from '../mapping/apply.ts'
 import { matchKey } from '../records/import.ts'
-import { cellText } from '../outline/cell.ts'
-import type { CellRow } from '../outline/cell.ts'
+import { type CellRow, cellText } from '../outline/cell.ts'
 import type { Column } from '../sheet/columns.ts'
 
 /** What two rows of the same customer have in common: a field's value, or what stands in a column that feeds none. */

@@ -1,9 +1,7 @@
 import { coerce, isEmail, readNumber } from '../outline/coerce.ts'
-import { readMoment, readTime } from '../outline/read-date.ts'
-import type { ReadMoment } from '../outline/read-date.ts'
+import { readMoment, type ReadMoment, readTime } from '../outline/read-date.ts'
 import type { Field } from '../outline/field.ts'
-import { cellText } from '../outline/cell.ts'
-import type { Cell, DateOrder } from '../outline/cell.ts'
+import { type Cell, cellText, type DateOrder } from '../outline/cell.ts'
 
 /** The types of columns. */
 export const COLUMN_TYPES = [

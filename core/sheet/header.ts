@@ -1,6 +1,5 @@
 import { cut } from '../text/cut.ts'
-import { cellText, isBlankRow } from '../outline/cell.ts'
-import type { CellRow } from '../outline/cell.ts'
+import { type CellRow, cellText, isBlankRow } from '../outline/cell.ts'
 
 /** Cells joined into one, in rows and columns from 0; the text stands in the first. */
 export interface MergedCells {

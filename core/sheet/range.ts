@@ -1,6 +1,5 @@
 import type { CellRow } from '../outline/cell.ts'
-import { columnLetters, columnOfLetters } from './header.ts'
-import type { MergedCells } from './header.ts'
+import { columnLetters, columnOfLetters, type MergedCells } from './header.ts'
 
 /** A part of a sheet, rows and columns from 0, both ends included. */
 export interface Range {

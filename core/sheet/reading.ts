@@ -1,9 +1,7 @@
 import { number } from '../expression/values/value.ts'
 import { coerce } from '../outline/coerce.ts'
-import { cellText } from '../outline/cell.ts'
-import type { Cell } from '../outline/cell.ts'
-import { fieldOfColumn } from './columns.ts'
-import type { Column } from './columns.ts'
+import { type Cell, cellText } from '../outline/cell.ts'
+import { type Column, fieldOfColumn } from './columns.ts'
 
 /** A plain decimal without the zeros that end it: 12.50 says 12.5. */
 const withoutZeros = (text: string): string =>

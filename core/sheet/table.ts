@@ -1,9 +1,6 @@
-import { cellText, isBlankRow } from '../outline/cell.ts'
-import type { Cell, CellRow } from '../outline/cell.ts'
-import { cellFault, describeColumn } from './columns.ts'
-import type { Column, Said } from './columns.ts'
-import { findHeader, headerAt, noNames, uniqueNames } from './header.ts'
-import type { MergedCells } from './header.ts'
+import { type Cell, type CellRow, cellText, isBlankRow } from '../outline/cell.ts'
+import { cellFault, type Column, describeColumn, type Said } from './columns.ts'
+import { findHeader, headerAt, type MergedCells, noNames, uniqueNames } from './header.ts'
 
 /** A row of data as the sheet counts it, from 1. `aside` says why it is not taken as data. */
 export interface DataRow {

@@ -1,5 +1,4 @@
-import { cellText } from '../outline/cell.ts'
-import type { Cell } from '../outline/cell.ts'
+import { type Cell, cellText } from '../outline/cell.ts'
 
 /**
  * A text that no spreadsheet takes for a formula when it opens a CSV file: one that begins with = + - @ or a control

@@ -1,5 +1,4 @@
-import { stateTable } from './state-table.ts'
-import type { StateOf } from './state-table.ts'
+import { type StateOf, stateTable } from './state-table.ts'
 
 /** An approval. `to come`: earlier ones are asked for first. `fallen`: counts no more, for what it rested on has changed. */
 export const STEP = stateTable({

@@ -1,12 +1,9 @@
 import { keysOf } from '../keys-of.ts'
-import { describeOrigin } from '../agreement/origin.ts'
+import { describeOrigin, type ToldOrigin } from '../agreement/origin.ts'
 import type { WordKey } from '../languages/en.ts'
 import type { Moment } from '../next-steps/steps.ts'
-import type { ToldOrigin } from '../agreement/origin.ts'
-import { describeReasons, describeRow } from '../routing/route.ts'
-import type { RouteStep } from '../routing/route.ts'
-import { hashOf } from './trail.ts'
-import type { TrailAct } from './trail.ts'
+import { describeReasons, describeRow, type RouteStep } from '../routing/route.ts'
+import { hashOf, type TrailAct } from './trail.ts'
 
 /** What the trail keeps of a document, so that a change of the record shows: SHA-256 in hex of each. */
 interface Made {

@@ -1,6 +1,5 @@
 import { MOMENT_OF } from './acts.ts'
-import { hashOf } from './trail.ts'
-import type { TrailEntry } from './trail.ts'
+import { hashOf, type TrailEntry } from './trail.ts'
 import type { PlacedBlank } from '../agreement/signing.ts'
 
 /** An agreement as its record has it, to be held against its trail. */

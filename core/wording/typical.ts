@@ -1,5 +1,4 @@
-import { isItems } from '../outline/field.ts'
-import type { FieldValue, RecordData } from '../outline/field.ts'
+import { type FieldValue, isItems, type RecordData } from '../outline/field.ts'
 
 const lengthOf = (value: FieldValue): number =>
   isItems(value)

@@ -1,7 +1,6 @@
 import { inside, isPassage, partsLeadingTo } from '../document/walk.ts'
 import type { Body, TreePart, PassageAttributes } from '../document/tree.ts'
-import { isContext, isList, valueAt } from '../expression/values/value.ts'
-import type { Context, Value } from '../expression/values/value.ts'
+import { type Context, isContext, isList, type Value, valueAt } from '../expression/values/value.ts'
 import type { Expression } from '../expression/compile.ts'
 import { keyOfPassages } from './key.ts'
 import { perObject } from '../per-object.ts'

@@ -1,10 +1,8 @@
 import { keysOf } from '#core/keys-of.ts'
 import { createHmac, randomBytes, randomUUID } from 'node:crypto'
-import { createServer } from 'node:http'
-import type { Server } from 'node:http'
+import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import express from 'express'
-import type { NextFunction, Request, Response } from 'express'
+import express, { type NextFunction, type Request, type Response } from 'express'
 
 // The stand-in for a customer system: growers with their bookings, each with a contact and line items.
 

@@ -1,5 +1,4 @@
-import { PDFDocument, StandardFonts, rgb } from 'pdf-lib'
-import type { PDFFont, PDFPage } from 'pdf-lib'
+import { PDFDocument, type PDFFont, type PDFPage, rgb, StandardFonts } from 'pdf-lib'
 
 /** Writes a printed form, line by line, as an authority's own program would have made it. Points; y from the top. */
 export class SheetWriter {

@@ -1,7 +1,6 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
 import { asc, desc, sql } from 'drizzle-orm'
-import { appendEntry, verifyTrail } from '#core/trail/trail.ts'
-import type { TrailAct } from '#core/trail/trail.ts'
+import { appendEntry, type TrailAct, verifyTrail } from '#core/trail/trail.ts'
 import type { Db } from '#server/db/connect.ts'
 import { installationTrail } from '#server/db/schema.ts'
 

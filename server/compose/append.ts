@@ -1,15 +1,17 @@
 import {
   PDFArray,
   PDFDict,
+  type PDFDocument,
   PDFHexString,
   PDFName,
   PDFNumber,
+  type PDFObject,
   PDFObjectCopier,
   PDFPage,
+  type PDFPageLeaf,
   PDFRef,
   PDFString,
 } from 'pdf-lib'
-import type { PDFDocument, PDFObject, PDFPageLeaf } from 'pdf-lib'
 
 // The library's own way of copying pages leaves their structure behind: its elements name pages, and would name copies of
 // them that stand nowhere. Here pages and structure go over by one copier, and keys and ids are made unique in the whole.

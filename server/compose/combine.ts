@@ -1,7 +1,5 @@
-import { PDFDict, PDFDocument, PDFHexString, PDFName, PDFNull, PDFNumber } from 'pdf-lib'
-import type { PDFRef } from 'pdf-lib'
-import { appendPdf } from './append.ts'
-import type { PagesOfPart } from './append.ts'
+import { PDFDict, PDFDocument, PDFHexString, PDFName, PDFNull, PDFNumber, type PDFRef } from 'pdf-lib'
+import { appendPdf, type PagesOfPart } from './append.ts'
 
 /** One file of those that become one. */
 export interface CombinedPart {

@@ -3,8 +3,7 @@ import type { FinishedPages } from '#core/merge/finished.ts'
 import { Kept } from '#server/ground/kept.ts'
 import { turned } from '#server/convert/pages/page-frame.ts'
 import type { Composed, DrawOptions, PageEngine } from './engine.ts'
-import { layPage } from './form-layout.ts'
-import type { FormData, LaidText, PageSize } from './form-layout.ts'
+import { type FormData, type LaidText, layPage, type PageSize } from './form-layout.ts'
 
 // Pages that are there already, with what is laid over them. They come from files that were made normal when they were brought
 // in (convert/pages): every page begins at 0, 0 and is neither turned nor cropped.

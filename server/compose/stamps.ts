@@ -1,5 +1,4 @@
-import { FACES, stampParts } from '#core/agreement/stamping.ts'
-import type { StampPart } from '#core/agreement/stamping.ts'
+import { FACES, type StampPart, stampParts } from '#core/agreement/stamping.ts'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import type { Filled } from '#core/agreement/filled.ts'
 

@@ -1,5 +1,4 @@
-import { SaxesParser } from 'saxes'
-import type { SaxesTagPlain } from 'saxes'
+import { SaxesParser, type SaxesTagPlain } from 'saxes'
 
 /** The size of a drawing in its own units, or why it is not taken. */
 export type ReadSvg =

@@ -1,6 +1,5 @@
 import { promisify } from 'node:util'
-import yauzl from 'yauzl'
-import type { Entry, ZipFile } from 'yauzl'
+import yauzl, { type Entry, type ZipFile } from 'yauzl'
 
 /** Bytes a package may have once unpacked: each part, and all that are read together; and how many parts. */
 export interface ZipLimits {

@@ -1,7 +1,5 @@
-import { sql } from 'drizzle-orm'
-import type { SQL } from 'drizzle-orm'
-import { getTableConfig } from 'drizzle-orm/pg-core'
-import type { PgTable } from 'drizzle-orm/pg-core'
+import { sql, type SQL } from 'drizzle-orm'
+import { getTableConfig, type PgTable } from 'drizzle-orm/pg-core'
 import { perObject } from '#core/per-object.ts'
 
 /**

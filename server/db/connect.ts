@@ -1,7 +1,6 @@
 import { readdir, readFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { drizzle } from 'drizzle-orm/node-postgres'
-import type { NodePgDatabase } from 'drizzle-orm/node-postgres'
+import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres'
 import { migrate as runMigrations } from 'drizzle-orm/node-postgres/migrator'
 import pg from 'pg'
 import { roomFile } from '#server/ground/room.ts'

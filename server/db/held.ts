@@ -1,5 +1,4 @@
-import { and, inArray, isNull, lte, or, sql } from 'drizzle-orm'
-import type { SQL } from 'drizzle-orm'
+import { and, inArray, isNull, lte, or, sql, type SQL } from 'drizzle-orm'
 import type { AnyPgColumn, PgTable } from 'drizzle-orm/pg-core'
 import { aftermathStep, intakeAnswer, run, runRow, start } from './schema.ts'
 import type { Db } from './connect.ts'

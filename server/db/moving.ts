@@ -1,5 +1,4 @@
-import { inArray } from 'drizzle-orm'
-import type { SQL } from 'drizzle-orm'
+import { inArray, type SQL } from 'drizzle-orm'
 import type { AnyPgColumn } from 'drizzle-orm/pg-core'
 import type { StateTable } from '#core/states/state-table.ts'
 

@@ -1,7 +1,6 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
 import { setTimeout as pause } from 'node:timers/promises'
-import pg from 'pg'
-import type { PoolClient } from 'pg'
+import pg, { type PoolClient } from 'pg'
 
 // The law of transactions: inside one, nothing waits for anything else. A second connection is never asked for, and what
 // takes long (drawing, sealing, keeping files) is done before it or after it.

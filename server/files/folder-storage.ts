@@ -1,6 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises'
-import type { FileHandle } from 'node:fs/promises'
+import { type FileHandle, mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import type { Readable } from 'node:stream'
 import type { FileStorage } from './storage.ts'

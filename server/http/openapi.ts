@@ -1,8 +1,7 @@
 import { toJsonSchema } from '@valibot/to-json-schema'
 import { api } from '#contract/api.ts'
 import { problemSchema } from '#contract/problem.ts'
-import { NOTHING, scopeOf } from '#contract/route.ts'
-import type { Route } from '#contract/route.ts'
+import { NOTHING, type Route, scopeOf } from '#contract/route.ts'
 
 type Json = Record<string, unknown>
 

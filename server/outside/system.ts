@@ -3,8 +3,7 @@ import { isMembers } from '#core/connection/read.ts'
 import type { Json } from '#core/mapping/nested.ts'
 import type { Sealed, Secrets } from '#server/ground/secrets.ts'
 import type { Settings } from '#server/ground/settings.ts'
-import { callOut } from './call-out.ts'
-import type { CallOut } from './call-out.ts'
+import { callOut, type CallOut } from './call-out.ts'
 
 /** A customer system to be called; its secret is as it is kept. */
 export interface System {

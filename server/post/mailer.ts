@@ -1,7 +1,6 @@
 import { createHash } from 'node:crypto'
 import ical, { ICalCalendarMethod } from 'ical-generator'
-import nodemailer from 'nodemailer'
-import type { SendMailOptions, Transporter } from 'nodemailer'
+import nodemailer, { type SendMailOptions, type Transporter } from 'nodemailer'
 import { hostOf } from '#core/organisation/organisation.ts'
 import { documentHtml, documentText, escape, pictureId } from './document-mail.ts'
 import type { MailBody } from '#server/db/schema.ts'

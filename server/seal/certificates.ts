@@ -13,8 +13,7 @@ import forge from 'node-forge'
 import * as pkijs from 'pkijs'
 import { cut } from '#core/text/cut.ts'
 import type { Signer } from './cms.ts'
-import { tokenSigner } from './token.ts'
-import type { TokenKey } from './token.ts'
+import { type TokenKey, tokenSigner } from './token.ts'
 
 /** A key with its certificate and those above it: PKCS #12. */
 export interface SealKey {

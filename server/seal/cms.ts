@@ -1,9 +1,10 @@
 import { createHash, createPublicKey, verify, X509Certificate } from 'node:crypto'
 import {
   der,
+  integer,
   isTag,
   membersOf,
-  integer,
+  type Node,
   nothing,
   octets,
   octetsOf,
@@ -15,7 +16,6 @@ import {
   setOf,
   tagged,
 } from './der.ts'
-import type { Node } from './der.ts'
 
 /** Object identifiers of RFC 5652, RFC 5035, RFC 3161 and RFC 8017. */
 export const OID = {

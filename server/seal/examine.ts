@@ -7,14 +7,13 @@ import {
   PDFHexString,
   PDFName,
   PDFNumber,
+  type PDFObject,
   PDFRawStream,
   PDFString,
 } from 'pdf-lib'
-import type { PDFObject } from 'pdf-lib'
 import * as pkijs from 'pkijs'
 import type { Evidence } from '#core/evidence/evidence.ts'
-import { fingerprintOf, OID, readMessage, sha256 } from './cms.ts'
-import type { ReadMessage } from './cms.ts'
+import { fingerprintOf, OID, readMessage, type ReadMessage, sha256 } from './cms.ts'
 import { EVIDENCE_FILE } from './evidence-file.ts'
 import { readToken } from './time-stamp.ts'
 

@@ -2,10 +2,8 @@ import { createHmac, X509Certificate } from 'node:crypto'
 import { mkdir, readFile, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import type { Settings } from '#server/ground/settings.ts'
-import { emptyList, openKey, signerOf } from './certificates.ts'
-import type { OwnKeys, SealKey } from './certificates.ts'
-import { fingerprintOf } from './cms.ts'
-import type { Signer } from './cms.ts'
+import { emptyList, openKey, type OwnKeys, type SealKey, signerOf } from './certificates.ts'
+import { fingerprintOf, type Signer } from './cms.ts'
 import type { TokenKey } from './token.ts'
 
 /** What sealing takes: the key, where the time is asked, and what a reader needs years later to check both. */

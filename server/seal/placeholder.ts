@@ -1,5 +1,13 @@
-import { PDFArray, PDFDict, PDFDocument, PDFHexString, PDFName, PDFNumber, PDFString } from 'pdf-lib'
-import type { PDFRef } from 'pdf-lib'
+import {
+  PDFArray,
+  PDFDict,
+  PDFDocument,
+  PDFHexString,
+  PDFName,
+  PDFNumber,
+  type PDFRef,
+  PDFString,
+} from 'pdf-lib'
 
 /** What a signature says of itself (ISO 32000-1, table 252). Any text may stand here: it is written as UTF-16. */
 export interface SignatureWords {

@@ -1,7 +1,6 @@
 import { PDFDocument } from 'pdf-lib'
 import type { PageEngine } from '#server/compose/engine.ts'
-import { stampData, stampPictures } from '#server/compose/stamps.ts'
-import type { Stamp } from '#server/compose/stamps.ts'
+import { type Stamp, stampData, stampPictures } from '#server/compose/stamps.ts'
 
 /** Lays values over the pages at their blanks; with nothing to lay over, the bytes come back as they were. */
 export async function stamp(

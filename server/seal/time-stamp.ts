@@ -1,12 +1,12 @@
 import { randomBytes } from 'node:crypto'
 import * as asn1js from 'asn1js'
-import { OID, readMessage, sha256, signed } from './cms.ts'
-import type { ReadMessage, Signer } from './cms.ts'
+import { OID, readMessage, type ReadMessage, sha256, signed, type Signer } from './cms.ts'
 import {
   der,
   generalizedTime,
   integer,
   membersOf,
+  type Node,
   octets,
   octetsOf,
   oid,
@@ -16,7 +16,6 @@ import {
   sequence,
   timeOf,
 } from './der.ts'
-import type { Node } from './der.ts'
 
 // Time-Stamp Protocol, RFC 3161: what is asked, what is answered, and what an answer says.
 

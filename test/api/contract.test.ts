@@ -1,16 +1,13 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { api } from '#contract/api.ts'
-import type { RouteName } from '#contract/api.ts'
+import { api, type RouteName } from '#contract/api.ts'
 import type { Right } from '#contract/person.ts'
 import { SCOPES } from '#contract/scope.ts'
-import { scopeOf } from '#contract/route.ts'
-import type { Route } from '#contract/route.ts'
+import { type Route, scopeOf } from '#contract/route.ts'
 import { colonySale } from '#demo/colony-sale.ts'
 import { people } from '#demo/people.ts'
 import { seasonAgreement } from '#demo/season-agreement.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 
 const routes = Object.entries(api).map(([name, route]) => ({
   name: name as RouteName,

@@ -1,10 +1,8 @@
-import { spawn } from 'node:child_process'
-import type { ChildProcess } from 'node:child_process'
+import { type ChildProcess, spawn } from 'node:child_process'
 import { readdir } from 'node:fs/promises'
 import { expect } from 'chai'
 import { Client, eventually } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 
 describe('a worker killed in the middle of a run', () => {
   let running: Running

@@ -7,11 +7,9 @@ import { FolderStorage } from '#server/files/folder-storage.ts'
 import type { FileStorage } from '#server/files/storage.ts'
 import { S3Storage } from '#server/files/s3-storage.ts'
 import { FileRecords, FileStore, sha256 } from '#server/files/store.ts'
-import { startBucket } from '#test/support/bucket.ts'
-import type { TestBucket } from '#test/support/bucket.ts'
+import { startBucket, type TestBucket } from '#test/support/bucket.ts'
 import { eventually } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 
 const bytes = (text: string) => new TextEncoder().encode(text)
 const failure = (act: Promise<unknown>) =>

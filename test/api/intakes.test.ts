@@ -11,8 +11,7 @@ import type { Answers } from '#core/intake/answers.ts'
 import type { IntakeForm, Question } from '#core/intake/form.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { fillAll, linkIn, mailTo } from '#test/support/signing.ts'
-import { idle, startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { idle, type Running, startApp } from '#test/support/running.ts'
 
 /** A colony sale as an outsider answers it. */
 const saleAnswers = (name: string, more: Answers = {}): Answers => ({

@@ -5,8 +5,7 @@ import { arrivalNotice } from '#demo/arrival-notice.ts'
 import { sendDue } from '#server/services/signing/going.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { letters } from '#test/support/letters.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 import { SEASON_ANSWERS, linkIn, mailTo, partyOf, setUp } from '#test/support/signing.ts'
 
 const HOUR = 3_600_000

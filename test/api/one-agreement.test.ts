@@ -1,8 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { expect } from 'chai'
 import { Client, eventually } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 
 describe('one agreement of one record, without a run', () => {
   let running: Running

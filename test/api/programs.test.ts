@@ -1,11 +1,9 @@
 import { expect } from 'chai'
 import type { Api } from '#contract/api.ts'
-import { SCOPES } from '#contract/scope.ts'
-import type { Scope } from '#contract/scope.ts'
+import { type Scope, SCOPES } from '#contract/scope.ts'
 import type { Answer } from '#contract/route.ts'
 import { Client, eventually } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 import { saleOf } from '#test/support/sale.ts'
 
 describe('programs that call', () => {

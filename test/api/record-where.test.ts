@@ -6,8 +6,7 @@ import { prepareOutline } from '#core/outline/record.ts'
 import { record } from '#server/db/schema.ts'
 import { fieldsOf, findRecords } from '#server/services/records/records.ts'
 import { whereInSql } from '#server/services/records/record-where.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 
 describe('conditions over records, as far as the database decides them', () => {
   let running: Running

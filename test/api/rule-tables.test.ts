@@ -1,7 +1,6 @@
 import { expect } from 'chai'
 import { Client } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 import { putInForce, rulesThat } from '#test/support/rules.ts'
 
 describe('rule tables', () => {

@@ -4,8 +4,7 @@ import JSZip from 'jszip'
 import { PDFDocument, PDFName } from 'pdf-lib'
 import { read, utils } from 'xlsx'
 import { Client, eventually } from '#test/support/client.ts'
-import { startApp, idle } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { idle, type Running, startApp } from '#test/support/running.ts'
 import { putInForce, rulesThat } from '#test/support/rules.ts'
 
 const SMALL = 7

@@ -4,8 +4,7 @@ import { startWork } from '#server/jobs/work.ts'
 import { readSettings } from '#server/ground/settings.ts'
 import { makeApp } from '#server/start.ts'
 import { Client, eventually } from '#test/support/client.ts'
-import { startApp, idle } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { idle, type Running, startApp } from '#test/support/running.ts'
 import type { RunProgress } from '#contract/run.ts'
 
 describe('runs', () => {

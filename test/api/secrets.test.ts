@@ -5,13 +5,11 @@ import { readFile, writeFile } from 'node:fs/promises'
 import { promisify } from 'node:util'
 import { expect } from 'chai'
 import { renewSecrets, SEALED } from '#server/app/sealed-columns.ts'
-import { NONE, Secrets } from '#server/ground/secrets.ts'
-import type { Sealed } from '#server/ground/secrets.ts'
+import { NONE, type Sealed, Secrets } from '#server/ground/secrets.ts'
 import { ownKeys } from '#server/services/signing/seal-keys.ts'
 import { timeQuery } from '#server/seal/time-stamp.ts'
 import { Client } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 
 const run = promisify(execFile)
 

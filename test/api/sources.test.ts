@@ -1,8 +1,7 @@
 import { expect } from 'chai'
 import { read, utils } from 'xlsx'
 import { Client, eventually } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 
 const csv = (...rows: readonly string[]) => new TextEncoder().encode(rows.join('\r\n'))
 

@@ -8,8 +8,7 @@ import { JOBS } from '#server/jobs/jobs.ts'
 import { Queue } from '#server/queue/queue.ts'
 import { Client, eventually } from '#test/support/client.ts'
 import { freshDatabase } from '#test/support/database.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 import { SEASON_ANSWERS } from '#test/support/signing.ts'
 
 const failure = (act: Promise<unknown>): Promise<Error> =>

@@ -1,12 +1,10 @@
 import { expect } from 'chai'
-import { isEnded } from '#core/agreement/states.ts'
-import type { AgreementState } from '#core/agreement/states.ts'
+import { type AgreementState, isEnded } from '#core/agreement/states.ts'
 import { tellStory } from '#demo/story.ts'
 import { readTrail } from '#server/services/agreements/trail.ts'
 import { verifyAgreement } from '#server/services/agreements/verifying.ts'
 import { Client } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 
 interface Told {
   readonly id: string

@@ -1,12 +1,10 @@
 import { randomUUID } from 'node:crypto'
 import { expect } from 'chai'
-import { getTableConfig } from 'drizzle-orm/pg-core'
-import type { PgTable } from 'drizzle-orm/pg-core'
+import { getTableConfig, type PgTable } from 'drizzle-orm/pg-core'
 import { agreement, blankValue, party, revision, step } from '#server/db/schema.ts'
 import { verifyAgreement } from '#server/services/agreements/verifying.ts'
 import { Client } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 import { clearedOnes, fillAll, linkIn, partyOf, SEASON_ANSWERS } from '#test/support/signing.ts'
 
 /** Of a column: SQL that changes it behind the app's back, which shows; or why its change decides nothing. */

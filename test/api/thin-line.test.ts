@@ -6,8 +6,7 @@ import { promisify } from 'node:util'
 import { expect } from 'chai'
 import { Client, eventually } from '#test/support/client.ts'
 import { linkFor, signAs } from '#test/support/story.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 
 const run = promisify(execFile)
 

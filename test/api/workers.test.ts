@@ -2,8 +2,7 @@ import { expect } from 'chai'
 import { JOBS } from '#server/jobs/jobs.ts'
 import { Presence } from '#server/jobs/presence.ts'
 import { eventually } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 
 describe('workers, each with the jobs it has in hand', () => {
   let running: Running

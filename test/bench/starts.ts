@@ -1,6 +1,5 @@
 import { SCOPES } from '#contract/scope.ts'
-import type { Client } from '#test/support/client.ts'
-import { eventually } from '#test/support/client.ts'
+import { type Client, eventually } from '#test/support/client.ts'
 import { saleOf } from '#test/support/sale.ts'
 
 const STARTS = 1000

@@ -12,8 +12,7 @@ import { emptyTemplate } from '#core/document/empty.ts'
 import type { Inline } from '#core/document/tree.ts'
 import { openBrowser } from '#test/support/browser.ts'
 import { Client, eventually } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 import { linkIn } from '#test/support/signing.ts'
 
 // What the page shows in a place before signing is compared with what the sealed file has there, as pictures: by the ink's

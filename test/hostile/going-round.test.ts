@@ -4,8 +4,7 @@ import { closeDay } from '#server/services/agreements/verifying.ts'
 import { sweepNight } from '#server/services/signing/sweeping.ts'
 import { ownKeys } from '#server/services/signing/seal-keys.ts'
 import { Client, eventually } from '#test/support/client.ts'
-import { startApp } from '#test/support/running.ts'
-import type { Running } from '#test/support/running.ts'
+import { type Running, startApp } from '#test/support/running.ts'
 import { backInForce, outOfForce, putInForce, rulesThat } from '#test/support/rules.ts'
 
 describe('what nobody gets round', () => {

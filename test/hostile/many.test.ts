@@ -6,8 +6,7 @@ import { api } from '#contract/api.ts'
 import type { Route } from '#contract/route.ts'
 import { people } from '#demo/people.ts'
 import { docx, ods, xlsx } from '#test/support/hostile-files.ts'
-import { startProcesses } from '#test/support/processes.ts'
-import type { Processes } from '#test/support/processes.ts'
+import { type Processes, startProcesses } from '#test/support/processes.ts'
 
 // So many of each, from fixed seeds: none may end a process, be answered by 500, or take longer than ten seconds.
 const [REQUESTS, FILES, NAMES] = [2000, 500, 200]

@@ -1,15 +1,13 @@
 import { keysOf } from '#core/keys-of.ts'
 import { expect } from 'chai'
 import pg from 'pg'
-import { api } from '#contract/api.ts'
-import type { RouteName } from '#contract/api.ts'
+import { api, type RouteName } from '#contract/api.ts'
 import type { Route } from '#contract/route.ts'
 import { Client, Refused } from '#test/support/client.ts'
 import { hostileDocuments, hostilePictures, hostileSheets } from '#test/support/hostile-files.ts'
 import { hostilePages } from '#test/support/hostile-pages.ts'
 import { pixel } from '#test/support/picture.ts'
-import { startProcesses } from '#test/support/processes.ts'
-import type { Processes } from '#test/support/processes.ts'
+import { type Processes, startProcesses } from '#test/support/processes.ts'
 
 /** Milliseconds in which the server has to say that it is well, whatever it was asked before and meanwhile. */
 const WELL = 300

@@ -4,8 +4,16 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
 import { expect } from 'chai'
-import { PDFArray, PDFDict, PDFDocument, PDFName, PDFRef, PDFStream, PDFString } from 'pdf-lib'
-import type { PDFObject } from 'pdf-lib'
+import {
+  PDFArray,
+  PDFDict,
+  PDFDocument,
+  PDFName,
+  type PDFObject,
+  PDFRef,
+  PDFStream,
+  PDFString,
+} from 'pdf-lib'
 import { siteAccessPdf } from '#demo/forms/site-access.ts'
 import { DRAWING_KEYS } from '#server/convert/pages/clean.ts'
 import { normalPages } from '#server/convert/pages/normal.ts'

@@ -1,7 +1,6 @@
 import { expect } from 'chai'
 import iconv from 'iconv-lite'
-import { ENCODINGS } from '#core/sheet/encodings.ts'
-import type { Encoding } from '#core/sheet/encodings.ts'
+import { type Encoding, ENCODINGS } from '#core/sheet/encodings.ts'
 import { decodeText } from '#server/convert/sheet/encoding.ts'
 
 // The WHATWG Encoding Standard's single-byte tables, as this Node's ICU has them. Windows-1252 is asked in stream mode:

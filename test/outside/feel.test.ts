@@ -2,8 +2,7 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { evaluate as reference } from 'feelin'
 import { compileExpression } from '#core/expression/compile.ts'
-import { number, toText } from '#core/expression/values/value.ts'
-import type { Value } from '#core/expression/values/value.ts'
+import { number, toText, type Value } from '#core/expression/values/value.ts'
 
 const context = new Map<string, Value>([['x', null]])
 

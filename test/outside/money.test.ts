@@ -1,7 +1,6 @@
 import { expect } from 'chai'
 import { Decimal } from 'decimal.js'
-import { totalsOf } from '#core/money/line-items.ts'
-import type { Line } from '#core/money/line-items.ts'
+import { type Line, totalsOf } from '#core/money/line-items.ts'
 
 // EN 16931-1:2017, semantic model of the core elements of an electronic invoice, clause 6.4: business rules on totals.
 // The rules are transcribed from memory; the sums are worked by hand.

@@ -14,8 +14,7 @@ import { openKey } from '#server/seal/certificates.ts'
 import { examine } from '#server/seal/examine.ts'
 import { sha256 } from '#server/files/store.ts'
 import { answerTime } from '#server/seal/time-stamp.ts'
-import { openSealing, saidEvidence, someEvidence } from '#test/support/sealing.ts'
-import type { Sealing } from '#test/support/sealing.ts'
+import { openSealing, saidEvidence, type Sealing, someEvidence } from '#test/support/sealing.ts'
 
 const run = promisify(execFile)
 const AT = new Date('2026-11-23T18:30:05Z')

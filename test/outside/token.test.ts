@@ -9,10 +9,8 @@ import { PagePool } from '#server/worker-pools/pool.ts'
 import { openKey } from '#server/seal/certificates.ts'
 import { examine } from '#server/seal/examine.ts'
 import { readSettings } from '#server/ground/settings.ts'
-import { tokenSigner } from '#server/seal/token.ts'
-import type { TokenKey } from '#server/seal/token.ts'
-import { openSealing, saidEvidence, someEvidence } from '#test/support/sealing.ts'
-import type { Sealing } from '#test/support/sealing.ts'
+import { type TokenKey, tokenSigner } from '#server/seal/token.ts'
+import { openSealing, saidEvidence, type Sealing, someEvidence } from '#test/support/sealing.ts'
 
 const run = promisify(execFile)
 const AT = new Date('2026-11-23T18:30:05Z')

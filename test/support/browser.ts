@@ -1,8 +1,7 @@
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { chromium } from 'playwright-core'
-import type { BrowserContext, Page } from 'playwright-core'
+import { type BrowserContext, chromium, type Page } from 'playwright-core'
 
 export interface Browser {
   readonly context: BrowserContext

@@ -1,10 +1,8 @@
 import { Ajv2020 } from 'ajv/dist/2020.js'
-import { api } from '#contract/api.ts'
-import type { Api, RouteName } from '#contract/api.ts'
+import { api, type Api, type RouteName } from '#contract/api.ts'
 import type { Problem } from '#contract/problem.ts'
 import { lastFault } from './faults.ts'
-import { answersFile, NOTHING } from '#contract/route.ts'
-import type { Answer, Route } from '#contract/route.ts'
+import { type Answer, answersFile, NOTHING, type Route } from '#contract/route.ts'
 
 export interface Sent {
   readonly params?: Record<string, string | number>

@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { pullConnections } from '#server/services/connections/pulling.ts'
-import type { Client } from './client.ts'
-import { eventually } from './client.ts'
+import { type Client, eventually } from './client.ts'
 import type { Running } from './running.ts'
 import { CLIENT } from '../../demo/customer-system/system.ts'
 

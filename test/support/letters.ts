@@ -1,5 +1,4 @@
-import type { Client } from './client.ts'
-import { eventually } from './client.ts'
+import { type Client, eventually } from './client.ts'
 
 /** Fields of the notice of arrival, by the columns of a sheet of letters. */
 const COLUMNS = {

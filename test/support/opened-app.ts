@@ -1,9 +1,7 @@
 import { expect } from 'chai'
 import type { Page } from 'playwright-core'
-import { openBrowser, pictureOf, signIn } from './browser.ts'
-import type { Browser } from './browser.ts'
-import { startApp } from './running.ts'
-import type { Running } from './running.ts'
+import { type Browser, openBrowser, pictureOf, signIn } from './browser.ts'
+import { type Running, startApp } from './running.ts'
 
 /** The whole application with a browser on it. */
 export interface Opened {

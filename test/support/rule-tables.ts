@@ -1,5 +1,4 @@
-import { namesFor } from '#core/rules/names.ts'
-import type { RuleNames } from '#core/rules/names.ts'
+import { namesFor, type RuleNames } from '#core/rules/names.ts'
 import type { HitPolicy, RuleTable } from '#core/rules/table.ts'
 import type { Field } from '#core/outline/field.ts'
 import type { Directory } from '#core/approvers/directory.ts'

@@ -14,8 +14,7 @@ import { closeMailer } from '#server/post/mailer.ts'
 import { openPostRoom } from '#server/post/post-room.ts'
 import { readSettings } from '#server/ground/settings.ts'
 import { makeApp } from '#server/start.ts'
-import { freshDatabase } from './database.ts'
-import type { FreshDatabase } from './database.ts'
+import { freshDatabase, type FreshDatabase } from './database.ts'
 import { hearFaults } from './faults.ts'
 
 export interface Running {

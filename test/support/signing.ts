@@ -2,8 +2,7 @@ import { randomUUID } from 'node:crypto'
 import type { Agreement, Sending } from '#contract/agreement.ts'
 import type { App } from '#server/app/app.ts'
 import { watchSigning } from '#server/services/signing/clock.ts'
-import type { Client } from './client.ts'
-import { eventually } from './client.ts'
+import { type Client, eventually } from './client.ts'
 
 // What tests of sending and signing do again and again.
 

@@ -1,7 +1,5 @@
-import { api } from '#contract/api.ts'
-import type { RouteName } from '#contract/api.ts'
-import { answersFile } from '#contract/route.ts'
-import type { Route } from '#contract/route.ts'
+import { api, type RouteName } from '#contract/api.ts'
+import { answersFile, type Route } from '#contract/route.ts'
 
 /** A route as a page calls it; its schemas stay with the server, which is who must not trust them. */
 export interface CalledRoute extends Pick<Route, 'method' | 'path'> {

@@ -1,5 +1,4 @@
-import { useEffect } from 'react'
-import type { RefObject } from 'react'
+import { type RefObject, useEffect } from 'react'
 import { useSearchParams } from 'react-router'
 import { isTyping } from '#web/parts/keys.ts'
 

@@ -1,8 +1,7 @@
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import type { Faults } from '#web/api/problem.ts'
-import { TAX_SCHEMES } from '#core/organisation/organisation.ts'
-import type { TaxScheme } from '#core/organisation/organisation.ts'
+import { TAX_SCHEMES, type TaxScheme } from '#core/organisation/organisation.ts'
 import { Input, Labelled, Select, TextArea } from './input.tsx'
 
 export type OrganisationFields = Answer<Api['settings']>['organisation']

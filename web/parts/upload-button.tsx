@@ -1,5 +1,4 @@
-import { useRef } from 'react'
-import type { ReactNode } from 'react'
+import { type ReactNode, useRef } from 'react'
 import { Button } from './button.tsx'
 
 interface Props {

@@ -1,7 +1,6 @@
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
-import { isList } from '../values/value.ts'
-import type { TypeName, Value } from '../values/value.ts'
+import { isList, type TypeName, type Value } from '../values/value.ts'
 
 /** One built-in: parameter names in order, result type, and its meaning. */
 export interface BuiltIn {

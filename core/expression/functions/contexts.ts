@@ -1,5 +1,4 @@
-import { isContext, isList } from '../values/value.ts'
-import type { Context, Value } from '../values/value.ts'
+import { type Context, isContext, isList, type Value } from '../values/value.ts'
 import type { BuiltIns } from './built-in.ts'
 
 /** DMN 1.4 10.3.4.10. */

@@ -3,16 +3,14 @@ import {
   addBusinessDays,
   addMonths,
   businessDaysBetween,
-  rollToBusinessDay,
+  type Roll,
   ROLLS,
+  rollToBusinessDay,
 } from '../../calendar/business-days.ts'
-import type { Roll } from '../../calendar/business-days.ts'
 import { joined, nameParts } from '../../words/join.ts'
 import { amountInWords, numberInWords } from '../../words/words.ts'
-import { isList, number, toText } from '../values/value.ts'
-import type { Value } from '../values/value.ts'
-import { asDate, integer, one } from './built-in.ts'
-import type { BuiltIns } from './built-in.ts'
+import { isList, number, toText, type Value } from '../values/value.ts'
+import { asDate, type BuiltIns, integer, one } from './built-in.ts'
 
 const closed = (holidays: Value | undefined): ReadonlySet<string> | null =>
   holidays === undefined || holidays === null

@@ -2,10 +2,8 @@ import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
 import { parseDate } from '../../calendar/days.ts'
 import { parseTime as parseClock } from '../../calendar/times.ts'
-import { attempt, isMonths, monthsDuration, number, TODAY } from '../values/value.ts'
-import type { Value } from '../values/value.ts'
-import { asDate, integer, one } from './built-in.ts'
-import type { BuiltIns } from './built-in.ts'
+import { attempt, isMonths, monthsDuration, number, TODAY, type Value } from '../values/value.ts'
+import { asDate, type BuiltIns, integer, one } from './built-in.ts'
 
 const parseDuration = (text: string): Value =>
   /^-?P(?=.)(\d+Y)?(\d+M)?(\d+D)?(T(?=.)(\d+H)?(\d+M)?(\d+(\.\d+)?S)?)?$/.test(text)

@@ -1,9 +1,7 @@
 import { spend } from '../values/budget.ts'
 import { and, equal, not, or } from '../values/operators.ts'
-import { isContext, isList, Lambda, number, Range, toText, typeOf } from '../values/value.ts'
-import type { Value } from '../values/value.ts'
-import { aggregate, integer, items, one } from './built-in.ts'
-import type { BuiltIns } from './built-in.ts'
+import { isContext, isList, Lambda, number, Range, toText, typeOf, type Value } from '../values/value.ts'
+import { aggregate, type BuiltIns, integer, items, one } from './built-in.ts'
 
 /** Truth values. */
 export const logicFunctions: BuiltIns = {

@@ -2,10 +2,8 @@ import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
 import { spend } from '../values/budget.ts'
 import { order, POWER_STEPS } from '../values/operators.ts'
-import { number } from '../values/value.ts'
-import type { Value } from '../values/value.ts'
-import { aggregate, integer, items, numbers, one } from './built-in.ts'
-import type { BuiltIn, BuiltIns } from './built-in.ts'
+import { number, type Value } from '../values/value.ts'
+import { aggregate, type BuiltIn, type BuiltIns, integer, items, numbers, one } from './built-in.ts'
 
 const round = (value: Value, scale: Value, rounding: Decimal.Rounding): Value => {
   const digits = scale === undefined || scale === null ? 0 : integer(scale)

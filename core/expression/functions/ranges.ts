@@ -1,6 +1,5 @@
 import { and, not, or, order } from '../values/operators.ts'
-import { number, Range } from '../values/value.ts'
-import type { Value } from '../values/value.ts'
+import { number, Range, type Value } from '../values/value.ts'
 import type { BuiltIn, BuiltIns } from './built-in.ts'
 import { readTemporal } from './dates.ts'
 

@@ -1,9 +1,7 @@
 import { RE2JS } from 're2js'
 import { LONGEST_TEXT, spend, TooLong } from '../values/budget.ts'
-import { isList, number, toText } from '../values/value.ts'
-import type { Value } from '../values/value.ts'
-import { characters, integer, one } from './built-in.ts'
-import type { BuiltIns } from './built-in.ts'
+import { isList, number, toText, type Value } from '../values/value.ts'
+import { type BuiltIns, characters, integer, one } from './built-in.ts'
 
 /** DMN 1.3 10.3.4.3. */
 export const textFunctions: BuiltIns = {

@@ -14,8 +14,8 @@ import {
   secondsDuration,
   totalMonths,
   totalSeconds,
+  type Value,
 } from './value.ts'
-import type { Value } from './value.ts'
 
 /** Three-valued conjunction, DMN table 50. Anything but a boolean counts as unknown. */
 export function and(left: Value, right: Value): Value {

@@ -5,10 +5,19 @@ import { chosen, priorityOf } from '../decide.ts'
 import { testedBy } from '../faults.ts'
 import type { RuleNames } from '../names.ts'
 import type { RuleTable } from '../table.ts'
-import { common, inside, isEmpty, meets, packed, packedInside, uncovered } from './boxes.ts'
-import type { Box, Effort, Packed } from './boxes.ts'
-import { cellOf, literal, readColumn } from './dimension.ts'
-import type { Dimension } from './dimension.ts'
+import {
+  type Box,
+  common,
+  type Effort,
+  inside,
+  isEmpty,
+  meets,
+  packed,
+  type Packed,
+  packedInside,
+  uncovered,
+} from './boxes.ts'
+import { cellOf, type Dimension, literal, readColumn } from './dimension.ts'
 
 /** How grave a finding is: the table may not be put in force, somebody should look, or it is only told. */
 export type Weight = 'fault' | 'question' | 'remark'

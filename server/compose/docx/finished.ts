@@ -1,21 +1,21 @@
-import { PageBreak, Paragraph } from 'docx'
-import type { IParagraphOptions, ParagraphChild } from 'docx'
+import { type IParagraphOptions, PageBreak, Paragraph, type ParagraphChild } from 'docx'
 import type { FinishedBlock, FinishedText, Stretch, SignaturePlace } from '#core/merge/finished.ts'
 import {
   ALIGN,
   assemble,
   BULLETS,
   CLAUSES,
+  type Content,
   HEADINGS,
   LETTERS,
   lineBreak,
   numberReference,
   paragraph,
   picture,
+  type Picture,
   table,
   words,
 } from './parts.ts'
-import type { Content, Picture } from './parts.ts'
 
 /** A line to fill by hand, with what belongs there. */
 const line = (label: string): string => `____________________ (${label})`

@@ -6,23 +6,24 @@ import {
   Header,
   HeadingLevel,
   ImageRun,
+  type IParagraphOptions,
   LevelFormat,
   NumberedItemReference,
   Packer,
   PageNumber,
   Paragraph,
+  type ParagraphChild,
   ShadingType,
+  Tab,
   Table,
   TableCell,
   TableLayoutType,
   TableRow,
-  XmlAttributeComponent,
-  XmlComponent,
-  Tab,
   TextRun,
   WidthType,
+  XmlAttributeComponent,
+  XmlComponent,
 } from 'docx'
-import type { IParagraphOptions, ParagraphChild } from 'docx'
 import type { StretchStyle } from '#core/merge/finished.ts'
 import { readPicture } from '#server/convert/read-picture.ts'
 

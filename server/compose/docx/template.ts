@@ -1,7 +1,5 @@
-import { PageBreak, Paragraph } from 'docx'
-import type { IParagraphOptions, ParagraphChild } from 'docx'
-import { plainPage } from '#core/document/template.ts'
-import type { TemplateContent } from '#core/document/template.ts'
+import { type IParagraphOptions, PageBreak, Paragraph, type ParagraphChild } from 'docx'
+import { plainPage, type TemplateContent } from '#core/document/template.ts'
 import type { BlankPlace, Block, Inline, PassageAttributes, Reference, Table } from '#core/document/tree.ts'
 import { allBlocks, clauseTitle, textBlocks } from '#core/document/walk.ts'
 import { stretchStyle } from '#core/merge/finished.ts'
@@ -12,6 +10,7 @@ import {
   BULLETS,
   CLAUSE_INDENTS,
   CLAUSES,
+  type Content,
   field,
   HEADINGS,
   LETTERS,
@@ -20,18 +19,18 @@ import {
   numberReference,
   paragraph,
   picture,
+  type Picture,
   table,
   words,
 } from './parts.ts'
-import type { Content, Picture } from './parts.ts'
 import {
   OUTLINE_PROPERTY,
   PAGE_PROPERTY,
   REST_PROPERTY,
+  type RestOfTemplate,
   ROLES_PROPERTY,
   SENDING_PROPERTY,
 } from './properties.ts'
-import type { RestOfTemplate } from './properties.ts'
 
 // A template as a word processor's document: merge fields are MERGEFIELD fields (ECMA-376 part 1, 17.16.5.35), what the
 // format has nothing for is written as markers in braces, which the reader in server/convert/docx understands.

@@ -1,11 +1,8 @@
-import { DmnModdle } from 'dmn-moddle'
-import type { Element } from 'dmn-moddle'
+import { DmnModdle, type Element } from 'dmn-moddle'
 import { testedBy } from '#core/rules/faults.ts'
 import type { RuleNames } from '#core/rules/names.ts'
-import { OUTPUTS } from '#core/rules/outputs.ts'
-import type { OutputKey } from '#core/rules/outputs.ts'
-import { isAnything } from '#core/rules/table.ts'
-import type { RuleTable } from '#core/rules/table.ts'
+import { type OutputKey, OUTPUTS } from '#core/rules/outputs.ts'
+import { isAnything, type RuleTable } from '#core/rules/table.ts'
 import { OURS, POLICIES, PREFIX } from './model.ts'
 
 const TYPES: Readonly<Record<string, string>> = {

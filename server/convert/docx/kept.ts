@@ -5,12 +5,11 @@ import {
   OUTLINE_PROPERTY,
   PAGE_PROPERTY,
   REST_PROPERTY,
+  type RestOfTemplate,
   ROLES_PROPERTY,
   SENDING_PROPERTY,
 } from '#server/compose/docx/properties.ts'
-import type { RestOfTemplate } from '#server/compose/docx/properties.ts'
-import { attribute, element, elements } from './package.ts'
-import type { DocxPackage } from './package.ts'
+import { attribute, type DocxPackage, element, elements } from './package.ts'
 
 type Whole = Partial<Pick<TemplateContent, 'outline' | 'roles' | 'sending' | 'page'>>
 

@@ -1,5 +1,11 @@
-import type { BlankKind, Block, Inline, PassageAttributes, Text } from '#core/document/tree.ts'
-import { BLANK_KINDS } from '#core/document/tree.ts'
+import {
+  BLANK_KINDS,
+  type BlankKind,
+  type Block,
+  type Inline,
+  type PassageAttributes,
+  type Text,
+} from '#core/document/tree.ts'
 import { fieldName, knownFormat } from './names.ts'
 
 // Markers in braces: `{{name}}` is a merge field; `{{if …}}`, `{{else if …}}`, `{{otherwise}}`, `{{for each …}}` and

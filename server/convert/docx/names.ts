@@ -2,8 +2,7 @@ import type { Block } from '#core/document/tree.ts'
 import { DISPLAY_FORMATS } from '#core/text/format.ts'
 import { allParts, isPassage } from '#core/document/walk.ts'
 import { compileExpression } from '#core/expression/compile.ts'
-import { fieldNameProblem } from '#core/outline/field.ts'
-import type { Field, FieldType } from '#core/outline/field.ts'
+import { type Field, fieldNameProblem, type FieldType } from '#core/outline/field.ts'
 import { guessedField } from '#core/outline/guess.ts'
 
 /** A field name made of what a document calls it: "Buyer Name" becomes Buyer_Name. Dots stay, for groups. */

@@ -1,5 +1,4 @@
-import { DOMParser } from '@xmldom/xmldom'
-import type { Element, Node } from '@xmldom/xmldom'
+import { DOMParser, type Element, type Node } from '@xmldom/xmldom'
 import { PackageFault as DocxFault, partBeside, relationsPart, ZipPackage } from '../zip-package.ts'
 
 /** Limits of what is unpacked: a zip bomb is small outside and large inside. Bytes. */

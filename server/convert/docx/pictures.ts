@@ -2,8 +2,7 @@ import { createHash } from 'node:crypto'
 import type { Element } from '@xmldom/xmldom'
 import type { Block } from '#core/document/tree.ts'
 import { readPicture } from '#server/convert/read-picture.ts'
-import { anywhere, attribute } from './package.ts'
-import type { DocxPackage, Relationship } from './package.ts'
+import { anywhere, attribute, type DocxPackage, type Relationship } from './package.ts'
 import type { Remarks } from './remarks.ts'
 
 /** The pictures of a document by the SHA-256 of their bytes. */

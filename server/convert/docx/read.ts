@@ -1,24 +1,17 @@
 import type { Element } from '@xmldom/xmldom'
 import * as v from 'valibot'
-import { templateContentSchema } from '#contract/template.ts'
-import type { ImportRemark } from '#contract/template.ts'
+import { type ImportRemark, templateContentSchema } from '#contract/template.ts'
 import { emptyTemplate } from '#core/document/empty.ts'
-import { plainPage } from '#core/document/template.ts'
-import type { PageSetup, TemplateContent } from '#core/document/template.ts'
+import { type PageSetup, plainPage, type TemplateContent } from '#core/document/template.ts'
 import type { Block, Inline, PassageAttributes, Table, TableCell, TableRow } from '#core/document/tree.ts'
 import { inlineText } from '#core/document/walk.ts'
 import { cut } from '#core/text/cut.ts'
 import { CLAUSE_INDENTS, LIST_INDENT } from '#server/compose/docx/parts.ts'
-import { InlineReader } from './inlines.ts'
-import type { OpenField } from './inlines.ts'
-import type { Aside } from './inlines.ts'
-import { keptProperties } from './kept.ts'
-import type { KeptProperties } from './kept.ts'
-import { joinMarkers, markersOnly, meantBy, readInlineMarkers, rowMarkers } from './markers.ts'
-import type { Meant } from './markers.ts'
+import { type Aside, InlineReader, type OpenField } from './inlines.ts'
+import { keptProperties, type KeptProperties } from './kept.ts'
+import { joinMarkers, markersOnly, type Meant, meantBy, readInlineMarkers, rowMarkers } from './markers.ts'
 import { guessedOutline } from './names.ts'
-import { numberingOf, stylesOf } from './numbering.ts'
-import type { Numbering, Styles } from './numbering.ts'
+import { type Numbering, numberingOf, type Styles, stylesOf } from './numbering.ts'
 import {
   allBelow,
   anywhere,
@@ -28,14 +21,13 @@ import {
   element,
   elements,
   isOn,
+  type Relationship,
   through,
 } from './package.ts'
-import type { Relationship } from './package.ts'
 import { Pictures } from './pictures.ts'
 import { Remarks } from './remarks.ts'
 import { restored } from './restored.ts'
-import { blank, structure } from './structure.ts'
-import type { Piece } from './structure.ts'
+import { blank, type Piece, structure } from './structure.ts'
 
 /** The template that a document becomes, or why it becomes none. */
 export type ReadDocx =

@@ -1,6 +1,5 @@
 import type { Block, Inline, ListItem } from '#core/document/tree.ts'
-import { markersOnly, under } from './markers.ts'
-import type { Meant, Open } from './markers.ts'
+import { markersOnly, type Meant, type Open, under } from './markers.ts'
 
 /**
  * A paragraph, table or picture, with what its numbering says of it; levels count from 0. `depth` is how many clauses it is

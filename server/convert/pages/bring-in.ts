@@ -1,8 +1,7 @@
 import type { FoundField, PageRead } from '#core/form/page-read.ts'
 import { apart } from '../apart.ts'
 import { isOffice, officePages } from './office.ts'
-import { PAGE_LIMITS } from './page-limits.ts'
-import type { PageRemark, ReadTold } from './page-limits.ts'
+import { PAGE_LIMITS, type PageRemark, type ReadTold } from './page-limits.ts'
 
 /** A file as pages: a PDF of ours with nothing in it but what is seen, and what was read on each page. */
 export type BroughtIn =

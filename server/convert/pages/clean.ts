@@ -1,6 +1,5 @@
 import { perObject } from '#core/per-object.ts'
-import { PDFArray, PDFDict, PDFName, PDFRef, PDFStream } from 'pdf-lib'
-import type { PDFContext, PDFObject } from 'pdf-lib'
+import { PDFArray, type PDFContext, PDFDict, PDFName, type PDFObject, PDFRef, PDFStream } from 'pdf-lib'
 
 // What draws a page, and nothing else: of resources that come from outside every key that is not known to draw is taken away,
 // wherever it stands. Scripts, embedded programs, other pictures for printing, references to other files, external data,

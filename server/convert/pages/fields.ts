@@ -4,19 +4,22 @@ import {
   PDFDict,
   PDFDocument,
   PDFDropdown,
+  type PDFField,
   PDFName,
   PDFNumber,
+  type PDFObject,
   PDFOptionList,
+  type PDFPage,
   PDFRadioGroup,
+  type PDFRef,
   PDFSignature,
   PDFTextField,
+  type PDFWidgetAnnotation,
 } from 'pdf-lib'
-import type { PDFField, PDFObject, PDFPage, PDFRef, PDFWidgetAnnotation } from 'pdf-lib'
 import type { FoundField } from '#core/form/page-read.ts'
 import { cut } from '#core/text/cut.ts'
 import { rounded } from './ink.ts'
-import { annotationsOf, frameOf, shownBox } from './page-frame.ts'
-import type { PageFrame } from './page-frame.ts'
+import { annotationsOf, frameOf, type PageFrame, shownBox } from './page-frame.ts'
 
 /** The fields of a form as places on its pages, in the order of the file; what stood in them is taken off the page. */
 export function foundFields(document: PDFDocument): readonly FoundField[] {

@@ -1,24 +1,23 @@
 import {
+  concatTransformationMatrix,
+  decodePDFRawStream,
+  drawObject,
   PDFArray,
   PDFDict,
   PDFDocument,
   PDFName,
   PDFNumber,
   PDFObjectCopier,
+  type PDFPage,
   PDFRawStream,
   PDFRef,
   PDFStream,
-  concatTransformationMatrix,
-  decodePDFRawStream,
-  drawObject,
   popGraphicsState,
   pushGraphicsState,
 } from 'pdf-lib'
-import type { PDFPage } from 'pdf-lib'
 import { keepDrawing } from './clean.ts'
 import { tokens } from './take-out.ts'
-import { annotationsOf, frameOf } from './page-frame.ts'
-import type { Matrix, PageFrame } from './page-frame.ts'
+import { annotationsOf, frameOf, type Matrix, type PageFrame } from './page-frame.ts'
 
 // What comes in is not kept as it came: each page is drawn into a new document, where every page begins at 0, 0, is neither
 // turned nor cropped and has points for units. With that nothing of the old file goes along but what is seen: no scripts, no

@@ -1,5 +1,4 @@
-import { PDFArray, PDFDict, PDFName, PDFNumber } from 'pdf-lib'
-import type { PDFPage } from 'pdf-lib'
+import { PDFArray, PDFDict, PDFName, PDFNumber, type PDFPage } from 'pdf-lib'
 import type { Turn } from '#core/document/tree.ts'
 
 /** A page's own coordinates to points from the bottom left corner of what is shown, as a matrix (ISO 32000-1, 8.3.3). */

@@ -1,7 +1,6 @@
 import type { FoundField } from '#core/form/page-read.ts'
 import { readMarker } from '../docx/markers.ts'
-import { rounded } from './ink.ts'
-import type { PlacedGlyph } from './ink.ts'
+import { type PlacedGlyph, rounded } from './ink.ts'
 
 /** A marker that stands on a page, with the letters it is written in. */
 export interface PageMarker {

@@ -1,7 +1,5 @@
-import { createCanvas } from '@napi-rs/canvas'
-import type { Canvas } from '@napi-rs/canvas'
-import { dotsOf } from './scans.ts'
-import type { Dots as DarkDots } from './scans.ts'
+import { type Canvas, createCanvas } from '@napi-rs/canvas'
+import { type Dots as DarkDots, dotsOf } from './scans.ts'
 
 // Paper that was photographed: its edges are found, it is cut out, set straight and lightened, and is a page like a scanned one.
 

@@ -1,5 +1,4 @@
-import { createCanvas, loadImage } from '@napi-rs/canvas'
-import type { Canvas } from '@napi-rs/canvas'
+import { type Canvas, createCanvas, loadImage } from '@napi-rs/canvas'
 import { PDFDocument } from 'pdf-lib'
 import UTIF from 'utif2'
 import { sizeOfPicture } from '../read-picture.ts'

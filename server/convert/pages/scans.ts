@@ -1,7 +1,6 @@
 import { spawn } from 'node:child_process'
 import { text } from 'node:stream/consumers'
-import { createCanvas } from '@napi-rs/canvas'
-import type { Canvas } from '@napi-rs/canvas'
+import { type Canvas, createCanvas } from '@napi-rs/canvas'
 import type { PageLine, PageWord } from '#core/form/page-read.ts'
 
 // Pages that are pictures: set straight, their rules found among the dots, and their words read by tesseract where it is installed.

@@ -1,5 +1,4 @@
-import { PDFDict, PDFName, PDFRawStream } from 'pdf-lib'
-import type { PDFDocument } from 'pdf-lib'
+import { PDFDict, type PDFDocument, PDFName, PDFRawStream } from 'pdf-lib'
 import type { PageRemark } from './page-limits.ts'
 
 const name = (text: string) => PDFName.of(text)

@@ -1,7 +1,6 @@
 import { createRequire } from 'node:module'
 import { dirname, join } from 'node:path'
-import { createCanvas } from '@napi-rs/canvas'
-import type { Canvas } from '@napi-rs/canvas'
+import { type Canvas, createCanvas } from '@napi-rs/canvas'
 
 // What the programs share that draw what came back from paper.
 

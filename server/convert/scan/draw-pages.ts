@@ -1,13 +1,11 @@
 // A program of its own: it draws what comes from outside with native code, which a broken file can bring down.
 import { readFile } from 'node:fs/promises'
 import { buffer } from 'node:stream/consumers'
-import { loadImage } from '@napi-rs/canvas'
-import type { Canvas } from '@napi-rs/canvas'
+import { type Canvas, loadImage } from '@napi-rs/canvas'
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs'
 import { prepareZXingModule, readBarcodes } from 'zxing-wasm/reader'
 import { drawn, PDF_OPTIONS } from './canvas.ts'
-import { SCAN_LIMITS } from './scan-limits.ts'
-import type { DrawnEnd, DrawnPage, ScannedCode } from './scan-limits.ts'
+import { type DrawnEnd, type DrawnPage, SCAN_LIMITS, type ScannedCode } from './scan-limits.ts'
 
 /** Dots per inch that pages of a PDF are drawn with: a module of a code has three of them then. */
 const DENSITY = 150

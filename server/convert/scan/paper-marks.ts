@@ -1,10 +1,8 @@
 // A program of its own: it draws what came back from paper with native code, and tells where nothing was written on it.
-import { loadImage } from '@napi-rs/canvas'
+import { type Canvas, loadImage } from '@napi-rs/canvas'
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs'
 import { buffer } from 'node:stream/consumers'
-import { fitPoints, inkBeyond } from '#core/ceremony/marks.ts'
-import type { Canvas } from '@napi-rs/canvas'
-import type { Grey, Point } from '#core/ceremony/marks.ts'
+import { fitPoints, type Grey, inkBeyond, type Point } from '#core/ceremony/marks.ts'
 import { drawn, PDF_OPTIONS } from './canvas.ts'
 import type { BackPage, MarksAsked } from './back-pages.ts'
 import { codeCorners } from '#server/compose/paper-codes.ts'

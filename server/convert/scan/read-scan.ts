@@ -1,7 +1,6 @@
 import { apart } from '../apart.ts'
 import { sizeOfPicture } from '../read-picture.ts'
-import { SCAN_LIMITS } from './scan-limits.ts'
-import type { DrawnEnd, DrawnPage, ScannedCode } from './scan-limits.ts'
+import { type DrawnEnd, type DrawnPage, SCAN_LIMITS, type ScannedCode } from './scan-limits.ts'
 
 /** A page that came back from paper: its picture (JPEG), its size in pixels, and the codes that stand on it. */
 export interface ScannedPage {

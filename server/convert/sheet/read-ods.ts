@@ -6,8 +6,7 @@ import { ZipPackage } from '../zip-package.ts'
 import { CellText, checkColumn, RowCollector, sheetNumber, SheetFault, whole } from './book.ts'
 import { SHEET_LIMITS } from './sheet-limits.ts'
 import { WORKBOOK_LIMITS } from './read-xlsx.ts'
-import { readPart } from './xml-parts.ts'
-import type { Attributes, PartReader } from './xml-parts.ts'
+import { type Attributes, type PartReader, readPart } from './xml-parts.ts'
 
 /** The sheets of an ODS spreadsheet (OASIS OpenDocument 1.3, part 3, 9). */
 export async function readOds(bytes: Uint8Array): Promise<Book> {

@@ -1,7 +1,6 @@
 import Papa from 'papaparse'
 import type { Cell } from '#core/outline/cell.ts'
-import { ENCODING_NAMES } from '#core/sheet/encodings.ts'
-import type { Encoding } from '#core/sheet/encodings.ts'
+import { type Encoding, ENCODING_NAMES } from '#core/sheet/encodings.ts'
 import type { Book } from '#core/sheet/book.ts'
 import { RowCollector, SheetFault } from './book.ts'
 import { decodeText } from './encoding.ts'

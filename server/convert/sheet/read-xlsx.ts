@@ -1,16 +1,13 @@
 import { readMoment, readTime } from '#core/outline/read-date.ts'
 import type { Cell } from '#core/outline/cell.ts'
-import { columnOfLetters } from '#core/sheet/header.ts'
-import type { MergedCells } from '#core/sheet/header.ts'
+import { columnOfLetters, type MergedCells } from '#core/sheet/header.ts'
 import { parseRange, rangeText } from '#core/sheet/range.ts'
-import { serialDate } from '#core/sheet/serial-date.ts'
-import type { DateSystem } from '#core/sheet/serial-date.ts'
+import { type DateSystem, serialDate } from '#core/sheet/serial-date.ts'
 import type { Book, BookTable, NamedRange } from '#core/sheet/book.ts'
 import { partBeside, relationsPart, ZipPackage } from '../zip-package.ts'
 import { CellText, checkColumn, RowCollector, sheetNumber, SheetFault, whole } from './book.ts'
 import { SHEET_LIMITS } from './sheet-limits.ts'
-import { readPart } from './xml-parts.ts'
-import type { Attributes, PartReader, Shortcut } from './xml-parts.ts'
+import { type Attributes, type PartReader, readPart, type Shortcut } from './xml-parts.ts'
 
 // SpreadsheetML (ECMA-376 part 1, 18), read as it is unpacked: fifty thousand rows cost no more memory than their cells.
 

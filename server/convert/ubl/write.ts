@@ -1,7 +1,5 @@
-import { DOMImplementation, XMLSerializer } from '@xmldom/xmldom'
-import type { Element } from '@xmldom/xmldom'
-import { isByEn16931 } from '#core/bill/bill.ts'
-import type { Bill, BillLine, BillParty, Seller } from '#core/bill/bill.ts'
+import { DOMImplementation, type Element, XMLSerializer } from '@xmldom/xmldom'
+import { type Bill, type BillLine, type BillParty, isByEn16931, type Seller } from '#core/bill/bill.ts'
 import type { TaxScheme } from '#core/organisation/organisation.ts'
 
 // UBL 2.1 (OASIS, ISO/IEC 19845) by the rules of EN 16931. The order of elements is the schema's.

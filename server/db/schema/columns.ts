@@ -1,6 +1,5 @@
 import { sql } from 'drizzle-orm'
-import { jsonb, text, timestamp, uuid } from 'drizzle-orm/pg-core'
-import type { AnyPgColumn } from 'drizzle-orm/pg-core'
+import { type AnyPgColumn, jsonb, text, timestamp, uuid } from 'drizzle-orm/pg-core'
 import type { TrailDetail } from '#core/trail/trail.ts'
 
 /** Instants with time zone; ISO 8601 text in UTC on our side. */

@@ -11,8 +11,7 @@ import {
   text,
   uuid,
 } from 'drizzle-orm/pg-core'
-import { TAX_SCHEMES } from '#core/organisation/organisation.ts'
-import type { TaxScheme } from '#core/organisation/organisation.ts'
+import { TAX_SCHEMES, type TaxScheme } from '#core/organisation/organisation.ts'
 import type { Sealed } from '#server/ground/secrets.ts'
 import { instant, oneOf } from './columns.ts'
 

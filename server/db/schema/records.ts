@@ -1,8 +1,7 @@
 import { check, index, integer, jsonb, pgTable, primaryKey, text, unique, uuid } from 'drizzle-orm/pg-core'
 import type { Field, RecordData } from '#core/outline/field.ts'
 import type { RecordFilter } from '#core/records/filter.ts'
-import { RECORD_KINDS } from '#core/records/kinds.ts'
-import type { RecordKind } from '#core/records/kinds.ts'
+import { RECORD_KINDS, type RecordKind } from '#core/records/kinds.ts'
 import { instant, oneOf } from './columns.ts'
 import { person } from './people.ts'
 

@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm'
 import {
+  type AnyPgColumn,
   boolean,
   check,
   index,
@@ -11,7 +12,6 @@ import {
   unique,
   uuid,
 } from 'drizzle-orm/pg-core'
-import type { AnyPgColumn } from 'drizzle-orm/pg-core'
 import type { ImportRemark } from '#contract/template.ts'
 import type { Look } from '#core/document/look.ts'
 import type { TemplateContent } from '#core/document/template.ts'

@@ -1,12 +1,24 @@
-import { and, asc, count, desc, eq, gt, ilike, inArray, isNotNull, isNull, or, sql } from 'drizzle-orm'
-import type { SQL } from 'drizzle-orm'
+import {
+  and,
+  asc,
+  count,
+  desc,
+  eq,
+  gt,
+  ilike,
+  inArray,
+  isNotNull,
+  isNull,
+  or,
+  sql,
+  type SQL,
+} from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { agreementQuery, AgreementSummary } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
-import { move, MOVES } from '#core/agreement/states.ts'
+import { type AgreementState, move, type Move, MOVES } from '#core/agreement/states.ts'
 import { concerns, coursesNow, courseOf } from '#core/ceremony/sender-commands.ts'
 import { hasToAct, MOST_WRONG } from '#core/ceremony/parties.ts'
-import type { AgreementState, Move } from '#core/agreement/states.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { thread } from '#core/agreement/thread.ts'
 import type { App, Ground } from '#server/app/app.ts'
@@ -29,12 +41,10 @@ import {
 } from '#server/db/schema.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
-import { authorityNow, decidersNow, waitingSteps } from './deciding.ts'
-import type { Authority } from './deciding.ts'
+import { type Authority, authorityNow, decidersNow, waitingSteps } from './deciding.ts'
 import { filledBlanks } from './filled.ts'
 import { documentOf } from './parties.ts'
-import { isOpen, lastRound } from './routes.ts'
-import type { Step } from './routes.ts'
+import { isOpen, lastRound, type Step } from './routes.ts'
 import { verifyAgreement } from './verifying.ts'
 
 const iso = (date: Date | null) => date?.toISOString() ?? null

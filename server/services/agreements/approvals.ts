@@ -13,8 +13,7 @@ import { invalid, notFound, Refusal } from '#server/ground/problem.ts'
 import { transitionAgreement } from './agreements.ts'
 import type { Authority } from './deciding.ts'
 import { opened, refuseDecided, refuseOthers } from './open-step.ts'
-import { keepSteps, letOpenFall, openNext, presentSteps } from './routes.ts'
-import type { Step } from './routes.ts'
+import { keepSteps, letOpenFall, openNext, presentSteps, type Step } from './routes.ts'
 import { happened } from './trail.ts'
 
 type Agreement = typeof agreement.$inferSelect

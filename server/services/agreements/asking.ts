@@ -10,8 +10,7 @@ import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { decidersNow } from './deciding.ts'
 import { enqueueEmail } from './mails.ts'
 import { opened, refuseDecided, refuseOthers } from './open-step.ts'
-import { dueFrom, tellSteps } from './routes.ts'
-import type { Step } from './routes.ts'
+import { dueFrom, type Step, tellSteps } from './routes.ts'
 import { happened } from './trail.ts'
 
 // What goes with an approval besides deciding it: handed over, reminded of, asked about and answered.

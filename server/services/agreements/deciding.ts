@@ -1,6 +1,5 @@
 import { and, asc, eq } from 'drizzle-orm'
-import { decidersOf } from '#core/approvers/authority.ts'
-import type { Decider } from '#core/approvers/authority.ts'
+import { type Decider, decidersOf } from '#core/approvers/authority.ts'
 import type { Directory } from '#core/approvers/directory.ts'
 import type { Ground } from '#server/app/app.ts'
 import { agreement, edition, step, template } from '#server/db/schema.ts'

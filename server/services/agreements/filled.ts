@@ -1,6 +1,5 @@
 import { and, eq, inArray } from 'drizzle-orm'
-import { blanksOf, fillsItself } from '#core/agreement/signing.ts'
-import type { PlacedBlank } from '#core/agreement/signing.ts'
+import { blanksOf, fillsItself, type PlacedBlank } from '#core/agreement/signing.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { blankValue, party } from '#server/db/schema.ts'

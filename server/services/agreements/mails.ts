@@ -1,7 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import type { Work } from '#server/app/app.ts'
-import { mail } from '#server/db/schema.ts'
-import type { MailBody } from '#server/db/schema.ts'
+import { mail, type MailBody } from '#server/db/schema.ts'
 
 /** A mail to be written. */
 export interface NewMail {

@@ -6,8 +6,7 @@ import type { Db } from '#server/db/connect.ts'
 import { agreement, step } from '#server/db/schema.ts'
 import { conflict, forbidden, notFound } from '#server/ground/problem.ts'
 import { authorityNow, decidersNow } from './deciding.ts'
-import { presentSteps } from './routes.ts'
-import type { Step } from './routes.ts'
+import { presentSteps, type Step } from './routes.ts'
 
 type Agreement = typeof agreement.$inferSelect
 

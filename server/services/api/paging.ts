@@ -1,5 +1,4 @@
-import { sql } from 'drizzle-orm'
-import type { SQL } from 'drizzle-orm'
+import { sql, type SQL } from 'drizzle-orm'
 import type { PgColumn } from 'drizzle-orm/pg-core'
 import type { App } from '#server/app/app.ts'
 import { invalid } from '#server/ground/problem.ts'

@@ -8,8 +8,7 @@ import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { connectedRecord, connection, person, record } from '#server/db/schema.ts'
-import { NONE } from '#server/ground/secrets.ts'
-import type { Sealed } from '#server/ground/secrets.ts'
+import { NONE, type Sealed } from '#server/ground/secrets.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 
 /** A customer system as its row has it. */

@@ -7,12 +7,10 @@ import type { Person } from '#contract/person.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { invalid } from '#server/ground/problem.ts'
-import { askSystem } from '#server/outside/system.ts'
-import type { Asked, System } from '#server/outside/system.ts'
+import { type Asked, askSystem, type System } from '#server/outside/system.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { fieldsOf } from '#server/services/records/records.ts'
-import { connectionRow } from './connections.ts'
-import type { Connection } from './connections.ts'
+import { type Connection, connectionRow } from './connections.ts'
 
 type Tried = v.InferOutput<typeof triedSchema>
 

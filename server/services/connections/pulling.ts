@@ -1,7 +1,6 @@
 import { and, eq, isNull, lte } from 'drizzle-orm'
 import { driftOf } from '#core/connection/found.ts'
-import { MOST_PAGES, MOST_RECORDS, TOLD_AFTER } from '#core/connection/kinds.ts'
-import type { TheirKind } from '#core/connection/kinds.ts'
+import { MOST_PAGES, MOST_RECORDS, type TheirKind, TOLD_AFTER } from '#core/connection/kinds.ts'
 import { readPage } from '#core/connection/read.ts'
 import type { Outline } from '#core/outline/field.ts'
 import { cut } from '#core/text/cut.ts'
@@ -14,8 +13,7 @@ import { enqueueEmail } from '#server/services/agreements/mails.ts'
 import { fieldsOf } from '#server/services/records/records.ts'
 import type { Connection } from './connections.ts'
 import { askPage, describedKinds } from './finding.ts'
-import { takeRecord } from './taking.ts'
-import type { Took } from './taking.ts'
+import { takeRecord, type Took } from './taking.ts'
 
 /** Milliseconds that a worker has a connection to itself before it has to say so again. */
 const HELD = 120_000

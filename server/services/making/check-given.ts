@@ -1,6 +1,5 @@
 import type { Person } from '#contract/person.ts'
-import type { Json, PointedProblem } from '#core/mapping/nested.ts'
-import { nestedColumns, nestedRows } from '#core/mapping/nested.ts'
+import { type Json, nestedColumns, nestedRows, type PointedProblem } from '#core/mapping/nested.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import { bundleFields } from '#core/packet/bundle.ts'
@@ -9,12 +8,10 @@ import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { sha256 } from '#server/files/store.ts'
 import { Kept } from '#server/ground/kept.ts'
-import { shareTerms } from '#server/worker-pools/shared-terms.ts'
-import type { SharedTerms } from '#server/worker-pools/shared-terms.ts'
+import { type SharedTerms, shareTerms } from '#server/worker-pools/shared-terms.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { rulesFor } from '#server/services/rules/in-force.ts'
-import { chosenBundle, senderDetails } from '#server/services/templates/editions.ts'
-import type { ReadyEdition } from '#server/services/templates/editions.ts'
+import { chosenBundle, type ReadyEdition, senderDetails } from '#server/services/templates/editions.ts'
 
 // Values that come from outside as they are, without a source and its columns: checked by the terms of what is to be made.
 

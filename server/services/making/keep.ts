@@ -5,8 +5,7 @@ import { agreement } from '#server/db/schema.ts'
 import { firstSteps, keepSteps, ownersOf, stateOf, tellSteps } from '#server/services/agreements/routes.ts'
 import { acted, recordFirst } from '#server/services/agreements/trail.ts'
 import type { ReservedNumber } from './reserve-numbers.ts'
-import { approvalOf, keepRevisions, proofOf } from './revisions.ts'
-import type { Drawn } from './revisions.ts'
+import { approvalOf, type Drawn, keepRevisions, proofOf } from './revisions.ts'
 
 /** An agreement drawn under its claim. */
 export interface Made {

@@ -7,12 +7,9 @@ import type { StoredFile } from '#server/files/store.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { claim as claims } from '#server/db/schema.ts'
 import { conflict } from '#server/ground/problem.ts'
-import { reserveNumber, releaseNumbers, madeOn } from './reserve-numbers.ts'
-import type { ReservedNumber } from './reserve-numbers.ts'
-import { keepMade } from './keep.ts'
-import type { Made, MadeFrom } from './keep.ts'
-import { drawAgreement } from './revisions.ts'
-import type { Drawn } from './revisions.ts'
+import { madeOn, releaseNumbers, type ReservedNumber, reserveNumber } from './reserve-numbers.ts'
+import { keepMade, type Made, type MadeFrom } from './keep.ts'
+import { drawAgreement, type Drawn } from './revisions.ts'
 
 /** One agreement that is no row of a run: what it is made of, by whom, and where it comes from. */
 export interface Single extends Pick<Made, 'told' | 'recordId'> {

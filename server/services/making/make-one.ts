@@ -3,8 +3,7 @@ import type { oneAgreementAsked, oneAgreementMade, oneAgreementProof } from '#co
 import type { Person } from '#contract/person.ts'
 import { shownValues } from '#core/merge/shown.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
-import { fieldsAndLists } from '#core/outline/field.ts'
-import type { Field } from '#core/outline/field.ts'
+import { type Field, fieldsAndLists } from '#core/outline/field.ts'
 import { bundleFields, fillBundle, mergeBundle } from '#core/packet/bundle.ts'
 import { matchKey } from '#core/records/import.ts'
 import type { CheckedGroup } from '#core/run/check.ts'
@@ -23,8 +22,7 @@ import { rulesFor } from '#server/services/rules/in-force.ts'
 import { madeOn } from './reserve-numbers.ts'
 import { drawBundle } from '#server/services/templates/drawing.ts'
 import { chosenBundle, senderDetails } from '#server/services/templates/editions.ts'
-import { makeClaimed } from './make-claimed.ts'
-import type { Single } from './make-claimed.ts'
+import { makeClaimed, type Single } from './make-claimed.ts'
 
 // One agreement of one record, without a run: chosen, proved with what is missing, made.
 

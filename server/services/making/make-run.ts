@@ -9,12 +9,10 @@ import { rulesFor } from '#server/services/rules/in-force.ts'
 import { isFree, taking } from '#server/db/held.ts'
 import { Turns } from '#server/ground/turns.ts'
 import { perObject } from '#core/per-object.ts'
-import { reserveRowNumbers } from './reserve-numbers.ts'
-import type { ReservedNumber } from './reserve-numbers.ts'
+import { type ReservedNumber, reserveRowNumbers } from './reserve-numbers.ts'
 import { bundleOfRun } from '#server/services/templates/editions.ts'
 import { keepMade } from './keep.ts'
-import { addRevision, drawAgreement } from './revisions.ts'
-import type { Drawn } from './revisions.ts'
+import { addRevision, drawAgreement, type Drawn } from './revisions.ts'
 
 /**
  * Job: makes the agreements of a run until no row is left or the run is paused. Any number of lanes, in any number of

@@ -19,8 +19,7 @@ import { rulesFor } from '#server/services/rules/in-force.ts'
 import { prepare, senderOf } from '#server/services/templates/editions.ts'
 import { formFaults, newPartId, pageFileOf } from '#server/services/templates/page-files.ts'
 import { addTemplate } from '#server/services/templates/templates.ts'
-import { makeClaimed } from './make-claimed.ts'
-import type { Single } from './make-claimed.ts'
+import { makeClaimed, type Single } from './make-claimed.ts'
 
 // One agreement of a file, without a template: brought in, placed on, made. Until it is made it is a draft of its own; then it has an
 // edition as every agreement has, of a template that nobody sees unless somebody keeps it as one.

@@ -1,6 +1,5 @@
 import { and, asc, eq, lte } from 'drizzle-orm'
-import type { StepKind } from '#core/next-steps/steps.ts'
-import { describeStep } from '#core/next-steps/steps.ts'
+import { describeStep, type StepKind } from '#core/next-steps/steps.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { BudgetSpent, withBudget } from '#core/expression/values/budget.ts'
 import { completeRecord } from '#core/outline/record.ts'

@@ -1,10 +1,8 @@
-import { sql } from 'drizzle-orm'
-import type { SQL } from 'drizzle-orm'
+import { sql, type SQL } from 'drizzle-orm'
 import { compileExpression, pathName } from '#core/expression/compile.ts'
 import type { Comparator } from '#core/expression/values/operators.ts'
 import type { Syntax } from '#core/expression/syntax.ts'
-import { isNumeric } from '#core/outline/field.ts'
-import type { Field, Outline } from '#core/outline/field.ts'
+import { type Field, isNumeric, type Outline } from '#core/outline/field.ts'
 import { record } from '#server/db/schema.ts'
 
 /**

@@ -1,17 +1,27 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, desc, eq, ilike, inArray, isNotNull, isNull, sql } from 'drizzle-orm'
-import type { SQLWrapper } from 'drizzle-orm'
+import { and, asc, desc, eq, ilike, inArray, isNotNull, isNull, sql, type SQLWrapper } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
 import type { bulkChange, recordChange, recordsQuery, recordDetail, recordSchema } from '#contract/record.ts'
 import { coerce } from '#core/outline/coerce.ts'
-import { fieldNameProblem, isItems } from '#core/outline/field.ts'
-import type { Field, FieldValue, Outline, RecordData } from '#core/outline/field.ts'
+import {
+  type Field,
+  fieldNameProblem,
+  type FieldValue,
+  isItems,
+  type Outline,
+  type RecordData,
+} from '#core/outline/field.ts'
 import { prepareOutline } from '#core/outline/record.ts'
 import { filterProblem } from '#core/records/filter.ts'
 import { matchKey } from '#core/records/import.ts'
-import { belongsToCustomer, fieldsOfKind, isOwnField, recordName } from '#core/records/kinds.ts'
-import type { RecordKind } from '#core/records/kinds.ts'
+import {
+  belongsToCustomer,
+  fieldsOfKind,
+  isOwnField,
+  type RecordKind,
+  recordName,
+} from '#core/records/kinds.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'

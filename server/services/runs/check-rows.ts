@@ -5,16 +5,20 @@ import type { RowProblem } from '#core/mapping/apply.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import type { FieldValue, RecordData } from '#core/outline/field.ts'
 import type { CheckedGroup, RowGroup, RunTerms } from '#core/run/check.ts'
-import { duplicateProblems, repeatedRows } from '#core/run/duplicates.ts'
-import type { KnownBy, KnownRow, LiveAgreement } from '#core/run/duplicates.ts'
+import {
+  duplicateProblems,
+  type KnownBy,
+  type KnownRow,
+  type LiveAgreement,
+  repeatedRows,
+} from '#core/run/duplicates.ts'
 import { groupRows } from '#core/run/group.ts'
 import { labelField } from '#core/run/label.ts'
 import { compileRule, ruledOut } from '#core/run/rule.ts'
 import { cellText } from '#core/outline/cell.ts'
 import type { Column } from '#core/sheet/columns.ts'
 import type { App } from '#server/app/app.ts'
-import { shareTerms } from '#server/worker-pools/shared-terms.ts'
-import type { SharedTerms } from '#server/worker-pools/shared-terms.ts'
+import { type SharedTerms, shareTerms } from '#server/worker-pools/shared-terms.ts'
 import { namedRows } from '#server/db/bulk.ts'
 import type { Db } from '#server/db/connect.ts'
 import {
@@ -22,13 +26,13 @@ import {
   checkedRow,
   claim,
   edition,
+  type ExtraFile,
   person,
   run,
   runFile,
   runRow,
   sheet,
 } from '#server/db/schema.ts'
-import type { ExtraFile } from '#server/db/schema.ts'
 import { bundleOfRun, senderDetails } from '#server/services/templates/editions.ts'
 import { knownBy } from './known-by.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'

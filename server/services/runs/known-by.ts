@@ -1,6 +1,5 @@
 import { readItemKey } from '#core/mapping/key.ts'
-import { keyColumn } from '#core/run/duplicates.ts'
-import type { KnownBy } from '#core/run/duplicates.ts'
+import { keyColumn, type KnownBy } from '#core/run/duplicates.ts'
 import type { Column } from '#core/sheet/columns.ts'
 import type { Db } from '#server/db/connect.ts'
 import type { run } from '#server/db/schema.ts'

@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { setTimeout as pause } from 'node:timers/promises'
-import { and, eq, inArray, isNull, lte, ne, notInArray, sql } from 'drizzle-orm'
-import type { SQL } from 'drizzle-orm'
+import { and, eq, inArray, isNull, lte, ne, notInArray, sql, type SQL } from 'drizzle-orm'
 import { BudgetSpent } from '#core/expression/values/budget.ts'
 import type { Person } from '#contract/person.ts'
 import type { App, Work } from '#server/app/app.ts'

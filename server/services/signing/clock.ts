@@ -1,7 +1,6 @@
 import { and, asc, eq, lte } from 'drizzle-orm'
 import { whoseTurn } from '#core/ceremony/parties.ts'
-import { nextLook, noReminders, reminderDue, remindersOf } from '#core/ceremony/times.ts'
-import type { ReminderPlan } from '#core/ceremony/times.ts'
+import { nextLook, noReminders, reminderDue, type ReminderPlan, remindersOf } from '#core/ceremony/times.ts'
 import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
@@ -10,8 +9,7 @@ import { transitionAgreement } from '#server/services/agreements/agreements.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { partiesOf, tellSender } from '#server/services/agreements/parties.ts'
-import { readerOf, writeTo } from './readers.ts'
-import type { Agreement, Party } from './readers.ts'
+import { type Agreement, type Party, readerOf, writeTo } from './readers.ts'
 
 // What comes by the clock while an agreement is out: reminders, and its end.
 

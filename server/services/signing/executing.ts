@@ -1,7 +1,6 @@
 import { eq } from 'drizzle-orm'
 import { hasToAct } from '#core/ceremony/parties.ts'
-import { evidenceOf } from '#core/evidence/evidence.ts'
-import type { EvidenceParty, SignedParty } from '#core/evidence/evidence.ts'
+import { evidenceOf, type EvidenceParty, type SignedParty } from '#core/evidence/evidence.ts'
 import { describeEvidence } from '#core/evidence/describe.ts'
 import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'

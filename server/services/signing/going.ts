@@ -1,7 +1,6 @@
 import { and, asc, eq, lte } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
-import { requireMay } from '#server/app/actor.ts'
-import type { Actor } from '#server/app/actor.ts'
+import { type Actor, requireMay } from '#server/app/actor.ts'
 import type { App, Work } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { agreement, person } from '#server/db/schema.ts'

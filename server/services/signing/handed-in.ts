@@ -6,8 +6,7 @@ import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
 import { handedFile, party } from '#server/db/schema.ts'
 import { invalid } from '#server/ground/problem.ts'
-import { must, visitOf } from './visit.ts'
-import type { Visit, Visitor } from './visit.ts'
+import { must, type Visit, visitOf, type Visitor } from './visit.ts'
 
 // Files that signers hand in.
 

@@ -5,15 +5,13 @@ import { hashOf } from '#core/trail/trail.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { agreement } from '#server/db/schema.ts'
-import type { Introduction } from '#server/db/schema.ts'
+import { agreement, type Introduction } from '#server/db/schema.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { forSender } from './for-sender.ts'
 import { refusalOf } from './set-sending.ts'
 import type { Agreement } from './readers.ts'
-import { must, visitOf } from './visit.ts'
-import type { Visitor } from './visit.ts'
+import { must, visitOf, type Visitor } from './visit.ts'
 
 // A word of the sender's that stands before the text; it is no part of the document.
 

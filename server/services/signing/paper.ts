@@ -20,8 +20,7 @@ import { happened } from '#server/services/agreements/trail.ts'
 import { forSender } from './for-sender.ts'
 import type { Agreement, Party } from './readers.ts'
 import { inviteNext } from './sending.ts'
-import { must, visitOf } from './visit.ts'
-import type { Visitor } from './visit.ts'
+import { must, visitOf, type Visitor } from './visit.ts'
 
 // A signature on paper: printed with a code on each page, signed, scanned, and put back by the sender.
 

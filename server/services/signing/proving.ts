@@ -13,8 +13,7 @@ import { enqueueEmail } from '#server/services/agreements/mails.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { tellSender } from '#server/services/agreements/parties.ts'
 import { postText } from './texts.ts'
-import { must, visitOf } from './visit.ts'
-import type { Visit, Visitor } from './visit.ts'
+import { must, type Visit, visitOf, type Visitor } from './visit.ts'
 
 /** Codes that one party may have sent within an hour, and how long one counts. */
 const MOST_CODES = 5

@@ -10,8 +10,7 @@ import { conflict, notFound } from '#server/ground/problem.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { tellSender } from '#server/services/agreements/parties.ts'
 import { readerOf, writeTo } from './readers.ts'
-import { must, visitOf } from './visit.ts'
-import type { Visitor } from './visit.ts'
+import { must, visitOf, type Visitor } from './visit.ts'
 
 /** Questions that one party may have open at a time. */
 const MOST_OPEN = 10

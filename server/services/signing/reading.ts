@@ -1,5 +1,4 @@
-import { readingOf } from '#core/ceremony/reading.ts'
-import type { Reader, ReadingDocument } from '#core/ceremony/reading.ts'
+import { type Reader, type ReadingDocument, readingOf } from '#core/ceremony/reading.ts'
 import { linesOf as printedLines } from '#core/form/lines.ts'
 import type { FinishedDocument } from '#core/merge/finished.ts'
 import { mergeBundle } from '#core/packet/bundle.ts'
@@ -11,8 +10,7 @@ import { bundleOf } from '#server/services/templates/editions.ts'
 import { readsOn } from '#server/services/templates/page-files.ts'
 import { picture } from '#server/services/templates/pictures.ts'
 import { signaturePicture } from './handed-in.ts'
-import { must, visitOf } from './visit.ts'
-import type { Visit, Visitor } from './visit.ts'
+import { must, type Visit, visitOf, type Visitor } from './visit.ts'
 
 /** The documents of an agreement, merged as they were for its pages: the same edition, words and data give the same text. */
 const documentsOf = async (app: App, { row }: Visit) =>

@@ -10,8 +10,7 @@ import { NOTHING_PASSED } from '#server/services/agreements/anew.ts'
 import { lookAgain } from './clock.ts'
 import { endLinks } from './links.ts'
 import { partiesOf, settingsNow } from '#server/services/agreements/parties.ts'
-import { readerOf, writeTo } from './readers.ts'
-import type { Agreement, Party } from './readers.ts'
+import { type Agreement, type Party, readerOf, writeTo } from './readers.ts'
 import { invite } from './sending.ts'
 
 /** What the trail keeps of who the parties are now. */

@@ -5,11 +5,9 @@ import type { Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { sealKey } from '#server/db/schema.ts'
 import type { Secrets } from '#server/ground/secrets.ts'
-import { makeOwnKeys, openKey, signerOf } from '#server/seal/certificates.ts'
-import type { OwnKeys } from '#server/seal/certificates.ts'
+import { makeOwnKeys, openKey, type OwnKeys, signerOf } from '#server/seal/certificates.ts'
 import { fingerprintOf, sha256 } from '#server/seal/cms.ts'
-import { anchorOf, anchorsFile, anchorsIn, meansOf, timeToken } from '#server/seal/means.ts'
-import type { SealMeans } from '#server/seal/means.ts'
+import { anchorOf, anchorsFile, anchorsIn, meansOf, type SealMeans, timeToken } from '#server/seal/means.ts'
 import { answerTime } from '#server/seal/time-stamp.ts'
 
 // The keys that this installation seals with, as the database keeps them, and what is made of them.

@@ -16,8 +16,7 @@ import { forSender } from './for-sender.ts'
 import { deliverNotice } from './notice.ts'
 import { oneByOne, toRefusalViews } from './one-by-one.ts'
 import { partiesOf, settingsNow } from '#server/services/agreements/parties.ts'
-import { readerOf, writeTo } from './readers.ts'
-import type { Agreement, Party } from './readers.ts'
+import { type Agreement, type Party, readerOf, writeTo } from './readers.ts'
 
 class Unread extends Refusal {}
 

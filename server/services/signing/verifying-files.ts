@@ -1,7 +1,6 @@
 import { eq } from 'drizzle-orm'
 import { RateLimiterRes } from 'rate-limiter-flexible'
-import { isKnownSealer } from '#core/evidence/verdict.ts'
-import type { Verdict } from '#core/evidence/verdict.ts'
+import { isKnownSealer, type Verdict } from '#core/evidence/verdict.ts'
 import { perObject } from '#core/per-object.ts'
 import type { App } from '#server/app/app.ts'
 import { agreement } from '#server/db/schema.ts'

@@ -1,6 +1,5 @@
 import { eq } from 'drizzle-orm'
-import { passageOf } from '#core/ceremony/gates.ts'
-import type { SigningAccess, PartyAct, LinkStatus } from '#core/ceremony/gates.ts'
+import { type LinkStatus, type PartyAct, passageOf, type SigningAccess } from '#core/ceremony/gates.ts'
 import { MOST_WRONG } from '#core/ceremony/parties.ts'
 import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'

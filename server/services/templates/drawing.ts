@@ -1,6 +1,5 @@
 import { eq } from 'drizzle-orm'
-import { finishedLooks, plainLook } from '#core/document/look.ts'
-import type { Look } from '#core/document/look.ts'
+import { finishedLooks, type Look, plainLook } from '#core/document/look.ts'
 import type { FinishedDocument, FinishedPages, Merged } from '#core/merge/finished.ts'
 import type { Bundle } from '#core/packet/bundle.ts'
 import { allFinished, blocksOf } from '#core/merge/walk-finished.ts'
@@ -9,8 +8,7 @@ import type { App } from '#server/app/app.ts'
 import type { Composed, DrawOptions } from '#server/compose/engine.ts'
 import type { Db } from '#server/db/connect.ts'
 import { Kept } from '#server/ground/kept.ts'
-import { look as looks } from '#server/db/schema.ts'
-import type { PacketPart } from '#server/db/schema.ts'
+import { look as looks, type PacketPart } from '#server/db/schema.ts'
 
 /** The look of this id; the plain one where there is none, or none of that id. */
 export async function lookOf(db: Db, id: string | null | undefined): Promise<Look> {

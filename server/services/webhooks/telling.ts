@@ -8,8 +8,7 @@ import { isFree } from '#server/db/held.ts'
 import { DELIVERY } from '#core/states/all.ts'
 import { moving } from '#server/db/moving.ts'
 import { agreement, trail, webhook, webhookDelivery } from '#server/db/schema.ts'
-import { callOut } from '#server/outside/call-out.ts'
-import type { CalledOut } from '#server/outside/call-out.ts'
+import { type CalledOut, callOut } from '#server/outside/call-out.ts'
 import { endWebhook, wake } from './webhooks.ts'
 
 // What programs are to be told is told: each act as an event (CloudEvents 1.0), signed (Standard Webhooks), in order per agreement.

@@ -1,10 +1,8 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { missingBlanks } from '#core/agreement/signing.ts'
+import { missingBlanks, type PlacedBlank } from '#core/agreement/signing.ts'
 import { whoseTurn } from '#core/ceremony/parties.ts'
-import type { PlacedBlank } from '#core/agreement/signing.ts'
-import { isEnded, move, MOVES, STATES } from '#core/agreement/states.ts'
-import type { AgreementState, Move } from '#core/agreement/states.ts'
+import { type AgreementState, isEnded, move, type Move, MOVES, STATES } from '#core/agreement/states.ts'
 import { thread } from '#core/agreement/thread.ts'
 
 const after = (

@@ -1,9 +1,8 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { SCRIPTS } from '#core/agreement/signature.ts'
-import { stampParts } from '#core/agreement/stamping.ts'
+import { type StampPart, stampParts } from '#core/agreement/stamping.ts'
 import type { Filled } from '#core/agreement/filled.ts'
-import type { StampPart } from '#core/agreement/stamping.ts'
 
 const unit = fc.integer({ min: 0, max: 1000 }).map((each) => each / 1000)
 const place = fc.record({

@@ -1,7 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { GivenStore } from '#web/areas/agreements/one/given.ts'
-import type { Store } from '#web/areas/agreements/one/given.ts'
+import { GivenStore, type Store } from '#web/areas/agreements/one/given.ts'
 import { splitValues } from '#web/areas/agreements/one/use-one-agreement.ts'
 
 const storage = (): Store & { readonly all: Map<string, string> } => {

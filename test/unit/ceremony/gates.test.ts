@@ -3,8 +3,14 @@ import fc from 'fast-check'
 import type { PlacedBlank } from '#core/agreement/signing.ts'
 import { STATES } from '#core/agreement/states.ts'
 import { COURSES, courseRefusal, coursesNow } from '#core/ceremony/sender-commands.ts'
-import { LINK_ENDS, PARTY_ACTS, passageOf } from '#core/ceremony/gates.ts'
-import type { Bearer, Ceremony, PartyAct } from '#core/ceremony/gates.ts'
+import {
+  type Bearer,
+  type Ceremony,
+  LINK_ENDS,
+  PARTY_ACTS,
+  type PartyAct,
+  passageOf,
+} from '#core/ceremony/gates.ts'
 import { CHECKS, PARTY_KINDS, whoseTurn } from '#core/ceremony/parties.ts'
 import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'

@@ -1,7 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { fitPoints, inkBeyond } from '#core/ceremony/marks.ts'
-import type { Grey, Point } from '#core/ceremony/marks.ts'
+import { fitPoints, type Grey, inkBeyond, type Point } from '#core/ceremony/marks.ts'
 
 /** A white page with printed words as bars, shifted, in some light. */
 function page(dx = 0, dy = 0, light = (_x: number, _y: number) => 1): Grey & { readonly values: Uint8Array } {

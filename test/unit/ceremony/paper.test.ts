@@ -3,8 +3,7 @@ import fc from 'fast-check'
 import { paperCode, pagesNeeded, readPaperCode } from '#core/ceremony/paper.ts'
 import { RECORDING, recordingOf } from '#core/ceremony/recording.ts'
 import { returnedOf } from '#core/ceremony/returned.ts'
-import { common, differencesOf } from '#core/ceremony/differs.ts'
-import type { OneSending } from '#core/ceremony/differs.ts'
+import { common, differencesOf, type OneSending } from '#core/ceremony/differs.ts'
 
 describe('the codes of printed pages', () => {
   it('say whose copy it is and which page, and nothing else does', () => {

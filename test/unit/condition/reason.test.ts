@@ -2,8 +2,7 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { compileExpression } from '#core/expression/compile.ts'
 import { together } from '#core/condition/reason.ts'
-import { number } from '#core/expression/values/value.ts'
-import type { Value } from '#core/expression/values/value.ts'
+import { number, type Value } from '#core/expression/values/value.ts'
 
 const syntax = (text: string) => {
   const compiled = compileExpression(text)

@@ -1,7 +1,13 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { comparisonsFor, expressionToRows, rowsToExpression, valuesOf } from '#core/condition/rows.ts'
-import type { ConditionGroup, ConditionRow } from '#core/condition/rows.ts'
+import {
+  comparisonsFor,
+  type ConditionGroup,
+  type ConditionRow,
+  expressionToRows,
+  rowsToExpression,
+  valuesOf,
+} from '#core/condition/rows.ts'
 import type { FieldType } from '#core/outline/field.ts'
 
 const types = new Map<string, FieldType>([

@@ -1,7 +1,6 @@
 import { expect } from 'chai'
 import { api } from '#contract/api.ts'
-import { onlyAsks } from '#contract/route.ts'
-import type { Route } from '#contract/route.ts'
+import { onlyAsks, type Route } from '#contract/route.ts'
 
 describe('what the contract’s routes renew', () => {
   const routes = Object.entries(api as unknown as Readonly<Record<string, Route>>)

@@ -4,13 +4,15 @@ import { emptyTemplate } from '#core/document/empty.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import type { DocumentTree } from '#core/document/tree.ts'
 import {
+  type Clock,
+  type DraftServer,
   DraftStore,
   FOLLOW_PAUSE,
   RETRY_PAUSE,
   SAVE_PAUSE,
+  type Saved,
   TOGETHER,
 } from '#web/areas/templates/draft/draft-store.ts'
-import type { Clock, DraftServer, Saved } from '#web/areas/templates/draft/draft-store.ts'
 import { writtenIn } from '#test/support/bodies.ts'
 
 /** A clock that goes on only when it is told to. */

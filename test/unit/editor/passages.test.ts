@@ -18,8 +18,12 @@ import {
   splitPassage,
   toggleClause,
 } from '#web/areas/templates/text/clause-commands.ts'
-import { putPassages, takePassages, wholePassages } from '#web/areas/templates/text/passages.ts'
-import type { StructureCommand } from '#web/areas/templates/text/passages.ts'
+import {
+  putPassages,
+  type StructureCommand,
+  takePassages,
+  wholePassages,
+} from '#web/areas/templates/text/passages.ts'
 import { NODES } from '#web/areas/templates/text/nodes.ts'
 
 const schema = getSchema([Document, Text, HardBreak, ...NODES])

@@ -2,8 +2,7 @@ import { expect } from 'chai'
 import { checkExpression } from '#core/expression/check.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { explain } from '#core/expression/explain.ts'
-import { number } from '#core/expression/values/value.ts'
-import type { TypeName, Value } from '#core/expression/values/value.ts'
+import { number, type TypeName, type Value } from '#core/expression/values/value.ts'
 
 const names = new Map<string, TypeName>([
   ['total', 'number'],

@@ -2,8 +2,7 @@ import { expect } from 'chai'
 import { callAt, partAt, signatureOf, suggestionsAt, wordAt } from '#core/expression/complete.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { explain, withValues } from '#core/expression/explain.ts'
-import { number } from '#core/expression/values/value.ts'
-import type { Value } from '#core/expression/values/value.ts'
+import { number, type Value } from '#core/expression/values/value.ts'
 
 const names = new Map([
   ['grower.name', 'string'],

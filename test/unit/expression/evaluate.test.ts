@@ -1,7 +1,6 @@
 import { expect } from 'chai'
 import { compileExpression } from '#core/expression/compile.ts'
-import { number, toText } from '#core/expression/values/value.ts'
-import type { Value } from '#core/expression/values/value.ts'
+import { number, toText, type Value } from '#core/expression/values/value.ts'
 
 const record = new Map<string, Value>([
   ['total', number('82400.00')],

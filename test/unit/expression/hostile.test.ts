@@ -1,13 +1,11 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { checkExpression } from '#core/expression/check.ts'
-import type { NameTypes } from '#core/expression/check.ts'
+import { checkExpression, type NameTypes } from '#core/expression/check.ts'
 import { BudgetSpent, inPieces, withBudget } from '#core/expression/values/budget.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { explain } from '#core/expression/explain.ts'
 import { builtIns } from '#core/expression/functions.ts'
-import { number, toText, typeOf } from '#core/expression/values/value.ts'
-import type { Value } from '#core/expression/values/value.ts'
+import { number, toText, typeOf, type Value } from '#core/expression/values/value.ts'
 import { parseDate } from '#core/calendar/days.ts'
 
 const record = new Map<string, Value>([

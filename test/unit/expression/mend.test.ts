@@ -1,7 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { checkExpression } from '#core/expression/check.ts'
-import type { NameTypes } from '#core/expression/check.ts'
+import { checkExpression, type NameTypes } from '#core/expression/check.ts'
 import { compileExpression } from '#core/expression/compile.ts'
 import { meantBy } from '#core/expression/mend.ts'
 import { plainCondition } from '#core/condition/plain.ts'

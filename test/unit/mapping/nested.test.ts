@@ -1,8 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { readGroup } from '#core/mapping/apply.ts'
-import { nestedColumns, nestedRows } from '#core/mapping/nested.ts'
-import type { Json } from '#core/mapping/nested.ts'
+import { type Json, nestedColumns, nestedRows } from '#core/mapping/nested.ts'
 import type { Outline } from '#core/outline/field.ts'
 import { jsonSchemaOf } from '#core/outline/json-schema.ts'
 

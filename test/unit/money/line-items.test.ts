@@ -2,8 +2,7 @@ import { expect } from 'chai'
 import { Decimal } from 'decimal.js'
 import fc from 'fast-check'
 import { minorUnitDigits, roundMoney } from '#core/money/currency.ts'
-import { share, totalsOf } from '#core/money/line-items.ts'
-import type { Line } from '#core/money/line-items.ts'
+import { type Line, share, totalsOf } from '#core/money/line-items.ts'
 
 const line = (quantity: string, price: string, discountPercent = '0', taxPercent = '0'): Line => ({
   quantity: new Decimal(quantity),

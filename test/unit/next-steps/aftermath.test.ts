@@ -1,10 +1,8 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { dueAt } from '#core/next-steps/due.ts'
-import { stepProblems } from '#core/next-steps/problems.ts'
-import type { Named } from '#core/next-steps/problems.ts'
-import { MOMENTS, momentsOf, describeStep } from '#core/next-steps/steps.ts'
-import type { Step } from '#core/next-steps/steps.ts'
+import { type Named, stepProblems } from '#core/next-steps/problems.ts'
+import { describeStep, MOMENTS, momentsOf, type Step } from '#core/next-steps/steps.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import type { Outline } from '#core/outline/field.ts'
 

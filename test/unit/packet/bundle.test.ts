@@ -1,7 +1,6 @@
 import { expect } from 'chai'
 import { prepareTemplate } from '#core/merge/prepare.ts'
-import { bundleConflicts, bundleFields, fillBundle, mergeBundle } from '#core/packet/bundle.ts'
-import type { Bundle } from '#core/packet/bundle.ts'
+import { type Bundle, bundleConflicts, bundleFields, fillBundle, mergeBundle } from '#core/packet/bundle.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { tellingRows } from '#core/wording/typical.ts'
 import { priceSchedule } from '#demo/season-packet.ts'

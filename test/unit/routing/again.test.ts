@@ -1,6 +1,5 @@
 import { expect } from 'chai'
-import { routedAgain } from '#core/routing/again.ts'
-import type { GivenApproval } from '#core/routing/again.ts'
+import { type GivenApproval, routedAgain } from '#core/routing/again.ts'
 import type { Basis, RouteStep } from '#core/routing/route.ts'
 
 const basis = (values: Readonly<Record<string, string>>): Basis =>

@@ -1,7 +1,14 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { nextRunState, RUN_MOVES, RUN_STATES, runMoves, runRefusal } from '#core/run/states.ts'
-import type { RunMove, RunState } from '#core/run/states.ts'
+import {
+  nextRunState,
+  RUN_MOVES,
+  RUN_STATES,
+  type RunMove,
+  runMoves,
+  runRefusal,
+  type RunState,
+} from '#core/run/states.ts'
 
 const from = (made: RunMove) => runMoves(made).map(([state]) => state)
 

@@ -2,8 +2,7 @@ import { expect } from 'chai'
 import fc from 'fast-check'
 import { coerce } from '#core/outline/coerce.ts'
 import type { Field } from '#core/outline/field.ts'
-import { cellText } from '#core/outline/cell.ts'
-import type { Cell } from '#core/outline/cell.ts'
+import { type Cell, cellText } from '#core/outline/cell.ts'
 import { cellFault, COLUMN_TYPES, describeColumn, evidence } from '#core/sheet/columns.ts'
 
 const two = (n: number) => String(n).padStart(2, '0')

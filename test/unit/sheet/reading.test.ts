@@ -1,8 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import type { Cell } from '#core/outline/cell.ts'
-import { describeColumn } from '#core/sheet/columns.ts'
-import type { Said } from '#core/sheet/columns.ts'
+import { describeColumn, type Said } from '#core/sheet/columns.ts'
 import { cellReading } from '#core/sheet/reading.ts'
 
 const readings = (cells: readonly Cell[], said: Said = {}) => {

@@ -4,8 +4,7 @@ import Papa from 'papaparse'
 import { cellFault, describeColumn, evidence } from '#core/sheet/columns.ts'
 import { columnLetters, columnOfLetters, findHeader } from '#core/sheet/header.ts'
 import { cropRows, parseRange, rangeText } from '#core/sheet/range.ts'
-import { findTable } from '#core/sheet/table.ts'
-import type { TableFound } from '#core/sheet/table.ts'
+import { findTable, type TableFound } from '#core/sheet/table.ts'
 import { harmless, writeCsv } from '#core/sheet/write.ts'
 
 const tableOf = (...asked: Parameters<typeof findTable>): TableFound => {

@@ -1,7 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { FillStore } from '#web/areas/signing/fill-store.ts'
-import type { Arrival, Value } from '#web/areas/signing/fill-store.ts'
+import { type Arrival, FillStore, type Value } from '#web/areas/signing/fill-store.ts'
 
 const text = (said: string): Value => ({ kind: 'text', text: said })
 const turn = () => new Promise((resolve) => setImmediate(resolve))

@@ -1,7 +1,6 @@
 import { expect } from 'chai'
 import * as tables from '#core/states/all.ts'
-import { endsOf } from '#core/states/state-table.ts'
-import type { StateTable } from '#core/states/state-table.ts'
+import { endsOf, type StateTable } from '#core/states/state-table.ts'
 
 describe('every kind that has states', () => {
   for (const [name, table] of Object.entries(tables) as [string, StateTable][])

@@ -1,7 +1,6 @@
 import { expect } from 'chai'
-import { ACT_NAMES, ACTS, saysOf } from '#core/trail/acts.ts'
+import { ACT_NAMES, type ActName, ACTS, saysOf } from '#core/trail/acts.ts'
 import { actsForParties } from '#core/evidence/evidence.ts'
-import type { ActName } from '#core/trail/acts.ts'
 import { appendEntry } from '#core/trail/trail.ts'
 
 /** The names under which acts stand in trails that were written before: they are never changed. */

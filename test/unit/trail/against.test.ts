@@ -1,9 +1,7 @@
 import { expect } from 'chai'
-import { differences, peopleHash, valuesHash } from '#core/trail/against.ts'
-import type { Recorded } from '#core/trail/against.ts'
+import { differences, peopleHash, type Recorded, valuesHash } from '#core/trail/against.ts'
 import { actsForParties } from '#core/evidence/evidence.ts'
-import { appendEntry, hashOf } from '#core/trail/trail.ts'
-import type { TrailAct, TrailEntry } from '#core/trail/trail.ts'
+import { appendEntry, hashOf, type TrailAct, type TrailEntry } from '#core/trail/trail.ts'
 
 const at = '2027-01-05T10:00:00.000Z'
 const document = 'd'.repeat(64)

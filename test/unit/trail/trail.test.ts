@@ -1,7 +1,6 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { appendEntry, NO_PREVIOUS, verifyTrail } from '#core/trail/trail.ts'
-import type { TrailAct, TrailEntry } from '#core/trail/trail.ts'
+import { appendEntry, NO_PREVIOUS, type TrailAct, type TrailEntry, verifyTrail } from '#core/trail/trail.ts'
 
 const act = fc.record({
   at: fc.constant('2027-01-01T00:00:00.000Z'),

@@ -1,5 +1,4 @@
-import { describeState } from '#core/agreement/states.ts'
-import type { AgreementState } from '#core/agreement/states.ts'
+import { type AgreementState, describeState } from '#core/agreement/states.ts'
 
 const tones: Partial<Record<AgreementState, string>> = {
   returned: 'text-brick',

@@ -9,8 +9,12 @@ import { templateFields } from '#core/merge/fields.ts'
 import { FormEditor } from '#web/areas/templates/form/form-editor.tsx'
 import { PageEditor } from '#web/areas/templates/editor/page-editor.tsx'
 import { CompareView } from '#web/areas/templates/panels/compare-view.tsx'
-import { StudioContext, useFieldScopes } from '#web/areas/templates/draft/studio-context.ts'
-import type { Proof, Studio } from '#web/areas/templates/draft/studio-context.ts'
+import {
+  type Proof,
+  type Studio,
+  StudioContext,
+  useFieldScopes,
+} from '#web/areas/templates/draft/studio-context.ts'
 import { useChecks } from '#web/areas/templates/draft/use-checks.ts'
 import { looseDraft } from '#web/areas/templates/draft/open-drafts.ts'
 import { useDraft } from '#web/areas/templates/draft/use-draft.ts'

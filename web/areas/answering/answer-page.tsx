@@ -1,7 +1,5 @@
-import { useState } from 'react'
-import type { ReactNode } from 'react'
-import { readAnswers } from '#core/intake/answers.ts'
-import type { AnswerProblem } from '#core/intake/answers.ts'
+import { type ReactNode, useState } from 'react'
+import { type AnswerProblem, readAnswers } from '#core/intake/answers.ts'
 import { saidIn, textKey } from '#core/intake/form.ts'
 import { call, problemText } from '#web/api/client.ts'
 import { ProblemError } from '#web/api/problem.ts'
@@ -11,8 +9,7 @@ import { Button } from '#web/parts/button.tsx'
 import { Later } from './later.tsx'
 import { LookThrough } from './look-through.tsx'
 import { QuestionPart } from './question.tsx'
-import { useAnswering } from './use-answering.ts'
-import type { OpenForm } from './use-answering.ts'
+import { type OpenForm, useAnswering } from './use-answering.ts'
 
 /** Goes through the pages of a form, one at a time, then shows all of it before it is handed in. */
 export function AnswerPage({

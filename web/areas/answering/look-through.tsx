@@ -1,6 +1,5 @@
 import type { AnswerProblem, Answers, AskedForm } from '#core/intake/answers.ts'
-import { saidIn, textKey } from '#core/intake/form.ts'
-import type { QuestionPage } from '#core/intake/form.ts'
+import { type QuestionPage, saidIn, textKey } from '#core/intake/form.ts'
 import { describeAnswers } from '#core/intake/describe.ts'
 import { useWords } from '#web/areas/signing/words.tsx'
 

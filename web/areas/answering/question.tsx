@@ -1,11 +1,9 @@
-import { useId } from 'react'
-import type { ReactNode } from 'react'
+import { type ReactNode, useId } from 'react'
 import { saidIn, textKey } from '#core/intake/form.ts'
 import { useWords } from '#web/areas/signing/words.tsx'
 import { FilesQuestion } from './files.tsx'
 import { LinesQuestion } from './lines.tsx'
-import { isFew } from './question-props.ts'
-import type { QuestionProps } from './question-props.ts'
+import { isFew, type QuestionProps } from './question-props.ts'
 import { ValueInput } from './value-input.tsx'
 
 /** A question as an article in the margin of its answer: what is asked stands left, what is answered right of the line. */

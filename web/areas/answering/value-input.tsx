@@ -1,7 +1,6 @@
 import { readPlain } from '#core/intake/answers.ts'
 import { describeValue } from '#core/intake/describe.ts'
-import { isNumeric } from '#core/outline/field.ts'
-import type { Field } from '#core/outline/field.ts'
+import { type Field, isNumeric } from '#core/outline/field.ts'
 import { FIELD } from '#web/areas/signing/sheet.tsx'
 import { useWords } from '#web/areas/signing/words.tsx'
 import { isFew } from './question-props.ts'

@@ -16,8 +16,7 @@ import { Thread } from '#web/parts/signs/thread.tsx'
 import { hasPassed, When } from '#web/parts/signs/when.tsx'
 import { DocumentPart } from '#web/areas/agreements/document-part.tsx'
 import { Asked } from '#web/areas/agreements/questions.tsx'
-import { Deciding } from './deciding.tsx'
-import type { Way } from './deciding.tsx'
+import { Deciding, type Way } from './deciding.tsx'
 
 type Waiting = Answer<Api['desk']>['approvals'][number]
 type Step = Agreement['steps'][number]

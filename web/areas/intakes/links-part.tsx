@@ -1,7 +1,6 @@
 import { Link2, Mail } from 'lucide-react'
 import { useState } from 'react'
-import { LANGUAGES } from '#core/languages/language.ts'
-import type { Language } from '#core/languages/language.ts'
+import { type Language, LANGUAGES } from '#core/languages/language.ts'
 import { useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useMay } from '#web/frame/person.ts'

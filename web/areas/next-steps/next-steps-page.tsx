@@ -2,8 +2,16 @@ import { Plus, X } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { namedIn, stepProblems } from '#core/next-steps/problems.ts'
-import { MOMENTS, momentsOf, STEP_KINDS, describeStep } from '#core/next-steps/steps.ts'
-import type { Delay, Moment, Step, StepKind } from '#core/next-steps/steps.ts'
+import {
+  type Delay,
+  describeStep,
+  type Moment,
+  MOMENTS,
+  momentsOf,
+  type Step,
+  STEP_KINDS,
+  type StepKind,
+} from '#core/next-steps/steps.ts'
 import { useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useMay, usePerson } from '#web/frame/person.ts'

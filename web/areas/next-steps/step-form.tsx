@@ -1,7 +1,12 @@
-import { useMemo } from 'react'
-import type { ReactNode } from 'react'
-import { DELAY_UNITS, MOMENTS, momentsOf } from '#core/next-steps/steps.ts'
-import type { BillFields, Step, StepOf } from '#core/next-steps/steps.ts'
+import { type ReactNode, useMemo } from 'react'
+import {
+  type BillFields,
+  DELAY_UNITS,
+  MOMENTS,
+  momentsOf,
+  type Step,
+  type StepOf,
+} from '#core/next-steps/steps.ts'
 import { nameTypes } from '#core/outline/field.ts'
 import { useAnswer } from '#web/api/client.ts'
 import { ConditionEditor, useCondition } from '#web/parts/expressions/condition-editor.tsx'

@@ -1,6 +1,5 @@
 import { Copy } from 'lucide-react'
-import { useState } from 'react'
-import type { ReactNode } from 'react'
+import { type ReactNode, useState } from 'react'
 import { Button } from '#web/parts/button.tsx'
 
 /** Something that is told once: to be copied, with what it is for. */

@@ -1,6 +1,5 @@
 import { Navigate, useNavigate, useParams } from 'react-router'
-import { PLURALS, RECORD_KINDS } from '#core/records/kinds.ts'
-import type { RecordKind } from '#core/records/kinds.ts'
+import { PLURALS, RECORD_KINDS, type RecordKind } from '#core/records/kinds.ts'
 import { Tabs } from '#web/parts/tabs.tsx'
 import { Imports } from './book/imports.tsx'
 import { RecordList } from './book/record-list.tsx'

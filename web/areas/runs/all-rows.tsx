@@ -2,15 +2,13 @@ import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { doubtsAbout } from '#core/ceremony/doubts.ts'
 import { useCall } from '#web/api/client.ts'
-import { Table } from '#web/parts/table.tsx'
-import type { Column } from '#web/parts/table.tsx'
+import { type Column, Table } from '#web/parts/table.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { count } from '#web/parts/signs/when.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { useFilters } from '#web/frame/use-filters.ts'
 import { chosenFields, FieldsMenu, isNumeric, RowValue } from './row-value.tsx'
-import { useRun } from './open-run/use-run.ts'
-import type { RunRow } from './open-run/use-run.ts'
+import { type RunRow, useRun } from './open-run/use-run.ts'
 
 const rank: Readonly<Record<RunRow['state'], number>> = {
   failed: 0,

@@ -5,8 +5,7 @@ import { Empty } from '#web/parts/states.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
 import { WordChanges } from '#web/parts/signs/word-changes.tsx'
 import { useNotice } from '#web/api/notices.tsx'
-import { useRun } from './open-run/use-run.ts'
-import type { RunRow } from './open-run/use-run.ts'
+import { type RunRow, useRun } from './open-run/use-run.ts'
 
 const SHOWN = 50
 

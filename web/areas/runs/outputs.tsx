@@ -1,7 +1,6 @@
 import { Download } from 'lucide-react'
 import { useState } from 'react'
-import { OUTPUT_KINDS } from '#contract/run.ts'
-import type { OutputKind } from '#contract/run.ts'
+import { OUTPUT_KINDS, type OutputKind } from '#contract/run.ts'
 import { address, useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
@@ -9,8 +8,7 @@ import { Button } from '#web/parts/button.tsx'
 import { Menu, MenuItem } from '#web/parts/menu.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { count, fileSize, plural, When } from '#web/parts/signs/when.tsx'
-import { useRun } from './open-run/use-run.ts'
-import type { Output } from './open-run/use-run.ts'
+import { type Output, useRun } from './open-run/use-run.ts'
 
 const help: Readonly<Record<OutputKind, string>> = {
   'archive of PDFs': 'a ZIP with one PDF each, under the file names of the set-up',

@@ -1,8 +1,7 @@
 import { DropdownMenu } from 'radix-ui'
 import { useAnswer } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
-import { useRun } from './open-run/use-run.ts'
-import type { RunRow, Setup } from './open-run/use-run.ts'
+import { type RunRow, type Setup, useRun } from './open-run/use-run.ts'
 
 /** Rows asked for at once, as the server gives them. */
 const AT_ONCE = 100

@@ -1,11 +1,9 @@
-import { useEffect, useRef, useState } from 'react'
-import type { FocusEvent } from 'react'
+import { type FocusEvent, useEffect, useRef, useState } from 'react'
 import { useCall, useCalling } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Empty } from '#web/parts/states.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
-import { fieldNamed, useRun } from './open-run/use-run.ts'
-import type { RunRow, Setup } from './open-run/use-run.ts'
+import { fieldNamed, type RunRow, type Setup, useRun } from './open-run/use-run.ts'
 
 const EXAMPLES: Partial<Record<Setup['fields'][number]['type'], string>> = {
   date: 'such as 2027-04-11',

@@ -7,8 +7,7 @@ import { useActs } from '#web/frame/commands.ts'
 import { Button } from '#web/parts/button.tsx'
 import { count, duration, plural } from '#web/parts/signs/when.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
-import { useRun } from './open-run/use-run.ts'
-import type { RunRow } from './open-run/use-run.ts'
+import { type RunRow, useRun } from './open-run/use-run.ts'
 
 /** What the run is, what there is to do with it now, and how far it is. */
 export function RunHead() {

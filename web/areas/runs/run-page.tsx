@@ -15,8 +15,7 @@ import { RunHead } from './run-head.tsx'
 import { Effect } from './setup/effect.tsx'
 import { RunSetup } from './setup/run-setup.tsx'
 import { useProgress } from './open-run/use-progress.ts'
-import { RunContext } from './open-run/use-run.ts'
-import type { OpenRun } from './open-run/use-run.ts'
+import { type OpenRun, RunContext } from './open-run/use-run.ts'
 import { Wordings } from './wordings.tsx'
 
 const VIEWS = ['set-up', 'wordings', 'need a hand', 'all rows', 'changed', 'files'] as const

@@ -2,8 +2,7 @@ import { Link, useNavigate } from 'react-router'
 import type { RunSummary } from '#contract/run.ts'
 import { useAnswer } from '#web/api/client.ts'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
-import { Table } from '#web/parts/table.tsx'
-import type { Column } from '#web/parts/table.tsx'
+import { type Column, Table } from '#web/parts/table.tsx'
 import { count, When } from '#web/parts/signs/when.tsx'
 
 const columns: readonly Column<RunSummary>[] = [

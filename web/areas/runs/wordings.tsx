@@ -2,8 +2,7 @@ import { Empty } from '#web/parts/states.tsx'
 import { Link } from 'react-router'
 import { useCall } from '#web/api/client.ts'
 import { count } from '#web/parts/signs/when.tsx'
-import { useRun } from './open-run/use-run.ts'
-import type { RunWording } from './open-run/use-run.ts'
+import { type RunWording, useRun } from './open-run/use-run.ts'
 
 /** What will these people get: a card for each wording, told by what sets it apart from the one most rows get. */
 export function Wordings() {

@@ -1,6 +1,5 @@
 import { Languages } from 'lucide-react'
-import { LANGUAGES } from '#core/languages/language.ts'
-import type { Language } from '#core/languages/language.ts'
+import { type Language, LANGUAGES } from '#core/languages/language.ts'
 import { call } from '#web/api/client.ts'
 import { useWords } from './words.tsx'
 

@@ -1,6 +1,5 @@
 import { MessageCircleQuestion } from 'lucide-react'
-import { useEffect, useRef } from 'react'
-import type { ReactNode } from 'react'
+import { type ReactNode, useEffect, useRef } from 'react'
 import type { Signing } from '#contract/agreement.ts'
 import type { ReadingBlock, ReadingPlace, ReadingRun } from '#core/ceremony/reading.ts'
 import { address, useAnswer } from '#web/api/client.ts'

@@ -1,7 +1,6 @@
 import SignaturePad from 'signature_pad'
 import { useEffect, useRef, useState } from 'react'
-import { SCRIPTS } from '#core/agreement/signature.ts'
-import type { Script } from '#core/agreement/signature.ts'
+import { type Script, SCRIPTS } from '#core/agreement/signature.ts'
 import { call, problemText } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import type { Value } from './fill-store.ts'

@@ -1,5 +1,4 @@
-import { createContext, use, useEffect } from 'react'
-import type { ReactNode } from 'react'
+import { createContext, type ReactNode, use, useEffect } from 'react'
 import type { Language } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'
 import type { Speaker } from '#core/languages/speak.ts'

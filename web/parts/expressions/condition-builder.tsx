@@ -1,8 +1,14 @@
 import { Plus, X } from 'lucide-react'
-import { COMPARISONS, comparisonsFor, isGroup, valuesOf } from '#core/condition/rows.ts'
-import type { ConditionGroup, ConditionRow, RowComparison } from '#core/condition/rows.ts'
-import { isNumeric } from '#core/outline/field.ts'
-import type { Field } from '#core/outline/field.ts'
+import {
+  COMPARISONS,
+  comparisonsFor,
+  type ConditionGroup,
+  type ConditionRow,
+  isGroup,
+  type RowComparison,
+  valuesOf,
+} from '#core/condition/rows.ts'
+import { type Field, isNumeric } from '#core/outline/field.ts'
 import { inputType } from '#web/parts/input-type.ts'
 
 /** What a new row begins with, by the field's type. */

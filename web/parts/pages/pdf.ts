@@ -1,5 +1,4 @@
-import { GlobalWorkerOptions, getDocument, PDFWorker, version } from 'pdfjs-dist'
-import type { PDFDocumentProxy } from 'pdfjs-dist'
+import { getDocument, GlobalWorkerOptions, type PDFDocumentProxy, PDFWorker, version } from 'pdfjs-dist'
 import workerUrl from 'pdfjs-dist/build/pdf.worker.min.mjs?url'
 
 GlobalWorkerOptions.workerSrc = workerUrl

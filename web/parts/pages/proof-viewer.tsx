@@ -1,10 +1,8 @@
 import type { PDFDocumentProxy } from 'pdfjs-dist'
-import { useEffect, useRef, useState } from 'react'
-import type { ReactNode, RefObject } from 'react'
+import { type ReactNode, type RefObject, useEffect, useRef, useState } from 'react'
 import { drawPage, openPdf } from './pdf.ts'
 import { quiet } from './quiet.ts'
-import { ENGLISH, useZoom } from './zoom.tsx'
-import type { ViewerWords } from './zoom.tsx'
+import { ENGLISH, useZoom, type ViewerWords } from './zoom.tsx'
 
 interface Props {
   readonly bytes: Uint8Array | null

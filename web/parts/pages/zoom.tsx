@@ -1,5 +1,4 @@
-import { useState } from 'react'
-import type { KeyboardEvent, ReactNode } from 'react'
+import { type KeyboardEvent, type ReactNode, useState } from 'react'
 
 /** What the controls of a view of pages are called. */
 export interface ViewerWords {

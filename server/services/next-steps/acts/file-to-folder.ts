@@ -3,8 +3,7 @@ import { fileName } from '#core/text/pattern.ts'
 import { folder } from '#server/db/schema.ts'
 import { conflict } from '#server/ground/problem.ts'
 import { putIntoFolder } from '#server/outside/folders.ts'
-import { filled } from './following.ts'
-import type { Doing } from './following.ts'
+import { type Doing, filled } from './following.ts'
 
 /** The document goes to a folder, on this machine or over HTTP. The same file under the same name again changes nothing. */
 export const fileToFolder: Doing<'file to a folder'> = {

@@ -1,8 +1,7 @@
 import { fileName } from '#core/text/pattern.ts'
 import { recordFile } from '#server/db/schema.ts'
 import { conflict } from '#server/ground/problem.ts'
-import { filled } from './following.ts'
-import type { Doing } from './following.ts'
+import { type Doing, filled } from './following.ts'
 
 /** The document goes to the agreement's record. */
 export const fileToRecord: Doing<'file to the record'> = {

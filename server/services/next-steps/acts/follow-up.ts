@@ -3,8 +3,7 @@ import { dayIn } from '#core/organisation/organisation.ts'
 import { cut } from '#core/text/cut.ts'
 import { followUp } from '#server/db/schema.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
-import { filled } from './following.ts'
-import type { Doing } from './following.ts'
+import { type Doing, filled } from './following.ts'
 
 /** Somebody has something to do: it stands on their desk until they say that it is done. */
 export const followUpAct: Doing<'follow-up'> = {

@@ -1,7 +1,6 @@
 import type { StepKind, StepOf } from '#core/next-steps/steps.ts'
 import type { Context } from '#core/expression/values/value.ts'
-import { fillBundle } from '#core/packet/bundle.ts'
-import type { Bundle } from '#core/packet/bundle.ts'
+import { type Bundle, fillBundle } from '#core/packet/bundle.ts'
 import type { Actor } from '#server/app/actor.ts'
 import type { App, Work } from '#server/app/app.ts'
 import type { Single } from '#server/services/making/make-claimed.ts'

@@ -1,8 +1,7 @@
 import { isEmail } from '#core/outline/coerce.ts'
 import { conflict } from '#server/ground/problem.ts'
 import { enqueueEmail } from '#server/services/agreements/mails.ts'
-import { filled } from './following.ts'
-import type { Doing } from './following.ts'
+import { type Doing, filled } from './following.ts'
 
 /** A mail to somebody who hears of it only now. */
 export const mailAct: Doing<'mail'> = {

@@ -4,8 +4,7 @@ import { record } from '#server/db/schema.ts'
 import { conflict } from '#server/ground/problem.ts'
 import { askSystem } from '#server/outside/system.ts'
 import { connectedOf } from '#server/services/connections/connections.ts'
-import { filled } from './following.ts'
-import type { Doing } from './following.ts'
+import { type Doing, filled } from './following.ts'
 
 /**
  * What became of the agreement goes back to where its record came from: a status and a link into the fields that were named for

@@ -1,6 +1,5 @@
 import { Plus, Trash2 } from 'lucide-react'
-import { ROLE_SHAPES } from '#core/document/template.ts'
-import type { SignerRole } from '#core/document/template.ts'
+import { ROLE_SHAPES, type SignerRole } from '#core/document/template.ts'
 import { placesByRole } from '#core/checks/checks.ts'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { usePerson } from '#web/frame/person.ts'

@@ -1,7 +1,6 @@
 import { useMemo, useRef, useState } from 'react'
 import { Link, useParams } from 'react-router'
-import { isMadeOf } from '#contract/one-agreement.ts'
-import type { OneAgreementProof } from '#contract/one-agreement.ts'
+import { isMadeOf, type OneAgreementProof } from '#contract/one-agreement.ts'
 import { PLURALS, RECORD_KINDS } from '#core/records/kinds.ts'
 import { useAnswer } from '#web/api/client.ts'
 import { useFilters } from '#web/frame/use-filters.ts'
@@ -12,8 +11,7 @@ import { ProofViewer } from '#web/parts/pages/proof-viewer.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
 import { Asked, Rest } from './values.tsx'
-import { PACKET, useOneAgreement } from './use-one-agreement.ts'
-import type { MadeOf } from './use-one-agreement.ts'
+import { type MadeOf, PACKET, useOneAgreement } from './use-one-agreement.ts'
 
 /** One agreement of one record: the template is chosen, what is missing given beside its pages, and it is made. */
 export default function OneAgreementPage() {

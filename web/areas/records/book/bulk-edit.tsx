@@ -1,7 +1,6 @@
 import { useState } from 'react'
 import type { Field } from '#core/outline/field.ts'
-import type { RecordKind } from '#core/records/kinds.ts'
-import { PLURALS } from '#core/records/kinds.ts'
+import { PLURALS, type RecordKind } from '#core/records/kinds.ts'
 import { useCall } from '#web/api/client.ts'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { Select } from '#web/parts/input.tsx'

@@ -1,5 +1,4 @@
-import { createContext, useContext, useMemo, useState } from 'react'
-import type { RefObject } from 'react'
+import { createContext, type RefObject, useContext, useMemo, useState } from 'react'
 
 /** The one cell of a list that is being changed in its place, and ways to go on to another. */
 export interface Editing {

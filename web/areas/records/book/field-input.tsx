@@ -1,6 +1,5 @@
 import type { KeyboardEvent } from 'react'
-import { isNumeric } from '#core/outline/field.ts'
-import type { Field } from '#core/outline/field.ts'
+import { type Field, isNumeric } from '#core/outline/field.ts'
 import { inputType } from '#web/parts/input-type.ts'
 
 interface Props {

@@ -4,8 +4,7 @@ import type { RecordKind } from '#core/records/kinds.ts'
 import { useCall } from '#web/api/client.ts'
 import { useEditing } from './editing.ts'
 import { FieldInput } from './field-input.tsx'
-import { shownValue } from './use-records.ts'
-import type { BookRecord } from './use-records.ts'
+import { type BookRecord, shownValue } from './use-records.ts'
 
 /** Milliseconds in which a second click makes a double one; a single one opens the record. */
 const SECOND_CLICK = 230

@@ -1,6 +1,5 @@
 import { useMemo, useState } from 'react'
-import { nameTypes } from '#core/outline/field.ts'
-import type { Field } from '#core/outline/field.ts'
+import { type Field, nameTypes } from '#core/outline/field.ts'
 import type { RecordFilter } from '#core/records/filter.ts'
 import type { RecordKind } from '#core/records/kinds.ts'
 import { useCall } from '#web/api/client.ts'

@@ -1,8 +1,7 @@
 import { ChevronDown } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
-import type { RecordKind } from '#core/records/kinds.ts'
-import { PLURALS } from '#core/records/kinds.ts'
+import { PLURALS, type RecordKind } from '#core/records/kinds.ts'
 import { useAnswer } from '#web/api/client.ts'
 import { useSettled } from '#web/parts/use-settled.ts'
 

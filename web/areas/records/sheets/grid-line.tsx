@@ -3,8 +3,7 @@ import { memo } from 'react'
 import { evidence } from '#core/sheet/columns.ts'
 import { readingText } from '#web/parts/signs/when.tsx'
 import { ColumnMenu } from './column-menu.tsx'
-import { HEAD, ROW } from './grid.ts'
-import type { GridRow, Sheet } from './grid.ts'
+import { type GridRow, HEAD, ROW, type Sheet } from './grid.ts'
 
 export const NUMBERS = 56
 

@@ -1,7 +1,6 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { belongsToCustomer, RECORD_KINDS } from '#core/records/kinds.ts'
-import type { RecordKind } from '#core/records/kinds.ts'
+import { belongsToCustomer, RECORD_KINDS, type RecordKind } from '#core/records/kinds.ts'
 import { useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'

@@ -1,14 +1,11 @@
 import { useQueries } from '@tanstack/react-query'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useEffect, useMemo, useRef, useState } from 'react'
-import type { KeyboardEvent } from 'react'
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react'
 import { columnLetters } from '#core/sheet/header.ts'
 import { call } from '#web/api/client.ts'
 import { count, readingText } from '#web/parts/signs/when.tsx'
-import { HEAD, ROW } from './grid.ts'
-import type { GridRow, Rows, Sheet } from './grid.ts'
-import { ColumnHead, GridLine, NUMBERS } from './grid-line.tsx'
-import type { Acts } from './grid-line.tsx'
+import { type GridRow, HEAD, ROW, type Rows, type Sheet } from './grid.ts'
+import { type Acts, ColumnHead, GridLine, NUMBERS } from './grid-line.tsx'
 
 export interface GridFilter {
   readonly search: string

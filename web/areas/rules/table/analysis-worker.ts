@@ -1,10 +1,7 @@
 import type { Directory } from '#core/approvers/directory.ts'
-import { analyse } from '#core/rules/analysis/analyse.ts'
-import type { Analysis } from '#core/rules/analysis/analyse.ts'
-import { tableFaults } from '#core/rules/faults.ts'
-import type { TableFault } from '#core/rules/faults.ts'
-import { namesFor } from '#core/rules/names.ts'
-import type { RuleNames, TemplateNames } from '#core/rules/names.ts'
+import { analyse, type Analysis } from '#core/rules/analysis/analyse.ts'
+import { type TableFault, tableFaults } from '#core/rules/faults.ts'
+import { namesFor, type RuleNames, type TemplateNames } from '#core/rules/names.ts'
 import type { RuleTable } from '#core/rules/table.ts'
 
 export interface AnalysisAsked {

@@ -1,13 +1,17 @@
 import { Popover } from 'radix-ui'
 import { Plus } from 'lucide-react'
-import { useRef, useState } from 'react'
-import type { PointerEvent } from 'react'
-import { addInput, changeInput, removeInput, setOutputs, setOutputWidth } from '#core/rules/edit.ts'
-import type { ColumnOf } from '#core/rules/edit.ts'
+import { type PointerEvent, useRef, useState } from 'react'
+import {
+  addInput,
+  changeInput,
+  type ColumnOf,
+  removeInput,
+  setOutputs,
+  setOutputWidth,
+} from '#core/rules/edit.ts'
 import type { TableFault } from '#core/rules/faults.ts'
 import type { RuleNames } from '#core/rules/names.ts'
-import { OUTPUT_KEYS, OUTPUTS } from '#core/rules/outputs.ts'
-import type { OutputKey } from '#core/rules/outputs.ts'
+import { OUTPUT_KEYS, type OutputKey, OUTPUTS } from '#core/rules/outputs.ts'
 import type { RuleTable } from '#core/rules/table.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'

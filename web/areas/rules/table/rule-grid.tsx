@@ -1,9 +1,14 @@
-import { closestCenter, DndContext, PointerSensor, useSensor, useSensors } from '@dnd-kit/core'
-import type { DragEndEvent } from '@dnd-kit/core'
+import {
+  closestCenter,
+  DndContext,
+  type DragEndEvent,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core'
 import { SortableContext, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useEffect, useMemo, useRef, useState } from 'react'
-import type { ClipboardEvent, KeyboardEvent } from 'react'
+import { type ClipboardEvent, type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react'
 import { approverNames } from '#core/approvers/mention.ts'
 import type { Directory } from '#core/approvers/directory.ts'
 import type { TableFault } from '#core/rules/faults.ts'
@@ -15,17 +20,16 @@ import {
   pasteBlock,
   read,
   readBlock,
+  type Reading,
   removeRows,
   setCell,
   writeBlock,
 } from '#core/rules/edit.ts'
-import type { Reading } from '#core/rules/edit.ts'
 import type { RuleNames } from '#core/rules/names.ts'
 import type { RuleTable } from '#core/rules/table.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { ColumnHeads } from './column-heads.tsx'
-import { HANDLE, HEAD, newId, range, ROW, widthOf } from './grid.ts'
-import type { Chosen } from './grid.ts'
+import { type Chosen, HANDLE, HEAD, newId, range, ROW, widthOf } from './grid.ts'
 import { RuleRow } from './rule-row.tsx'
 import type { TableStore } from './table-store.ts'
 

@@ -2,14 +2,11 @@ import { useSortable } from '@dnd-kit/sortable'
 import { GripVertical } from 'lucide-react'
 import type { KeyboardEvent } from 'react'
 import { plainTests } from '#core/rules/cell.ts'
-import { cellText } from '#core/rules/edit.ts'
-import type { ColumnOf } from '#core/rules/edit.ts'
+import { cellText, type ColumnOf } from '#core/rules/edit.ts'
 import type { TableFault } from '#core/rules/faults.ts'
 import type { RuleNames } from '#core/rules/names.ts'
-import { isAnything } from '#core/rules/table.ts'
-import type { Row, RuleTable } from '#core/rules/table.ts'
-import { HANDLE, headOf, keyOf, ROW } from './grid.ts'
-import type { Chosen } from './grid.ts'
+import { isAnything, type Row, type RuleTable } from '#core/rules/table.ts'
+import { type Chosen, HANDLE, headOf, keyOf, ROW } from './grid.ts'
 
 interface Props {
   readonly row: Row

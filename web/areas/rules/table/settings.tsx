@@ -1,8 +1,7 @@
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { keysOf } from '#core/keys-of.ts'
-import { HIT_POLICIES } from '#core/rules/table.ts'
-import type { HitPolicy, RuleTable, Scope } from '#core/rules/table.ts'
+import { HIT_POLICIES, type HitPolicy, type RuleTable, type Scope } from '#core/rules/table.ts'
 import { Input } from '#web/parts/input.tsx'
 import type { TableStore } from './table-store.ts'
 

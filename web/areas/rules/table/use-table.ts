@@ -3,8 +3,7 @@ import { call } from '#web/api/client.ts'
 import { queries } from '#web/api/queries.ts'
 import { keepHere } from '#web/frame/kept-here.ts'
 import type { RuleTableAnswer } from '#contract/rule.ts'
-import { TableStore } from './table-store.ts'
-import type { KeptTable } from './table-store.ts'
+import { type KeptTable, TableStore } from './table-store.ts'
 
 /** Keepers outlive the screen: coming back brings what could be undone too. */
 const keepers = new Map<string, TableStore>()

@@ -1,7 +1,6 @@
 import { Link } from 'react-router'
 import { count, plural } from '#web/parts/signs/when.tsx'
-import { fieldNamed, useRun } from '#web/areas/runs/open-run/use-run.ts'
-import type { RunRow } from '#web/areas/runs/open-run/use-run.ts'
+import { fieldNamed, type RunRow, useRun } from '#web/areas/runs/open-run/use-run.ts'
 
 const shares = [
   ['ready', 'ready', 'bg-petrol'],

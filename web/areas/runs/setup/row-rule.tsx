@@ -1,6 +1,5 @@
 import { useMemo, useState } from 'react'
-import { nameTypes } from '#core/outline/field.ts'
-import type { Field } from '#core/outline/field.ts'
+import { type Field, nameTypes } from '#core/outline/field.ts'
 import { Button } from '#web/parts/button.tsx'
 import { ConditionEditor, useCondition } from '#web/parts/expressions/condition-editor.tsx'
 import { plural } from '#web/parts/signs/when.tsx'

@@ -5,8 +5,7 @@ import { useCall } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { inputType } from '#web/parts/input-type.ts'
-import { fullName, useRun } from '#web/areas/runs/open-run/use-run.ts'
-import type { Setup } from '#web/areas/runs/open-run/use-run.ts'
+import { fullName, type Setup, useRun } from '#web/areas/runs/open-run/use-run.ts'
 import type { SectionProps } from './section.ts'
 
 type Field = Setup['fields'][number]

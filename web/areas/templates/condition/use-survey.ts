@@ -1,7 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { call } from '#web/api/client.ts'
-import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
-import type { Studio } from '#web/areas/templates/draft/studio-context.ts'
+import { type Studio, useStudio } from '#web/areas/templates/draft/studio-context.ts'
 
 /** Asks the whole source of the proof. Only what the answer depends on is sent: the wording does not count. */
 export const askSource = (

@@ -1,5 +1,4 @@
-import { Extension } from '@tiptap/core'
-import type { Editor } from '@tiptap/core'
+import { type Editor, Extension } from '@tiptap/core'
 import type { DocumentTree } from '#core/document/tree.ts'
 import { isText } from '#core/document/walk.ts'
 import type { DraftStore } from './draft-store.ts'

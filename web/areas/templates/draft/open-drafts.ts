@@ -3,8 +3,7 @@ import type { Answer } from '#contract/route.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { call, ProblemError, problemText } from '#web/api/client.ts'
 import { keepHere } from '#web/frame/kept-here.ts'
-import { DraftStore } from './draft-store.ts'
-import type { DraftServer, Kept } from './draft-store.ts'
+import { type DraftServer, DraftStore, type Kept } from './draft-store.ts'
 
 type Drafted = Pick<Answer<Api['template']>, 'id' | 'draft' | 'draftVersion' | 'changedAt' | 'changedBy'>
 

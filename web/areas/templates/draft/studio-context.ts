@@ -4,10 +4,8 @@ import type { proofSchema } from '#contract/template.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import type { Check } from '#core/checks/checks.ts'
 import type { NameTypes } from '#core/expression/check.ts'
-import { prepareTemplate } from '#core/merge/prepare.ts'
-import type { ReadyTemplate } from '#core/merge/prepare.ts'
-import { nameTypesInRepeat } from '#core/outline/field.ts'
-import type { Field, Outline } from '#core/outline/field.ts'
+import { prepareTemplate, type ReadyTemplate } from '#core/merge/prepare.ts'
+import { type Field, nameTypesInRepeat, type Outline } from '#core/outline/field.ts'
 import type { Change } from './draft-store.ts'
 
 export type Proof = v.InferOutput<typeof proofSchema>

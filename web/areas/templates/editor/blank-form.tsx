@@ -1,6 +1,5 @@
 import { useMemo, useState } from 'react'
-import { BLANK_KINDS } from '#core/document/tree.ts'
-import type { BlankKind, BlankPlace } from '#core/document/tree.ts'
+import { BLANK_KINDS, type BlankKind, type BlankPlace } from '#core/document/tree.ts'
 import { expressionFaults } from '#core/merge/faults.ts'
 import { fieldsByName } from '#core/outline/field.ts'
 import { Button } from '#web/parts/button.tsx'

@@ -1,10 +1,13 @@
 import type { Editor } from '@tiptap/react'
 import { Popover } from 'radix-ui'
-import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
-import type { RefObject } from 'react'
+import { type RefObject, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { keepForSuggestions } from '#web/parts/dialog.tsx'
-import { PASSAGE_NOTES, passageNotes } from '#web/areas/templates/text/passage-notes.ts'
-import type { PassageNote, Told } from '#web/areas/templates/text/passage-notes.ts'
+import {
+  PASSAGE_NOTES,
+  type PassageNote,
+  passageNotes,
+  type Told,
+} from '#web/areas/templates/text/passage-notes.ts'
 import { toldBy } from '#web/areas/templates/text/told.ts'
 import { NoteForm } from './note-form.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'

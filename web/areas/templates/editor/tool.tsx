@@ -1,6 +1,5 @@
 import { Popover } from 'radix-ui'
-import { useRef, useState } from 'react'
-import type { ReactNode } from 'react'
+import { type ReactNode, useRef, useState } from 'react'
 
 /** A tool with its sign; pressing it leaves the cursor where it is. */
 export function Tool({

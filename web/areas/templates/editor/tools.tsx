@@ -1,5 +1,4 @@
-import type { Editor } from '@tiptap/react'
-import { useEditorState } from '@tiptap/react'
+import { type Editor, useEditorState } from '@tiptap/react'
 import {
   Bold,
   Braces,

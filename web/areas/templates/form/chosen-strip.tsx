@@ -15,11 +15,9 @@ import {
   Trash2,
   Type,
 } from 'lucide-react'
-import { useState } from 'react'
-import type { ReactNode } from 'react'
+import { type ReactNode, useState } from 'react'
 import { plainStyle } from '#core/document/template.ts'
-import { PLACED_FONTS } from '#core/document/tree.ts'
-import type { PlacedStyle, Placement, TextCue } from '#core/document/tree.ts'
+import { PLACED_FONTS, type PlacedStyle, type Placement, type TextCue } from '#core/document/tree.ts'
 import { passageTitle } from '#core/document/walk.ts'
 import { DISPLAY_FORMATS } from '#core/text/format.ts'
 import { BlankForm } from '#web/areas/templates/editor/blank-form.tsx'

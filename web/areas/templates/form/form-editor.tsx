@@ -1,6 +1,13 @@
 import { Popover } from 'radix-ui'
-import { useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react'
-import type { KeyboardEvent } from 'react'
+import {
+  type KeyboardEvent,
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  useSyncExternalStore,
+} from 'react'
 import type { FormPage, TextCue } from '#core/document/tree.ts'
 import { wordsBeside } from '#core/form/replace.ts'
 import { fieldsByName } from '#core/outline/field.ts'
@@ -10,10 +17,9 @@ import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import type { DraftStore } from '#web/areas/templates/draft/draft-store.ts'
 import { useZoom } from '#web/parts/pages/zoom.tsx'
 import { ChosenStrip } from './chosen-strip.tsx'
-import { FindsBar, useFinds } from './finds.tsx'
+import { type Find, FindsBar, useFinds } from './finds.tsx'
 import { keyAct } from './form-keys.ts'
 import { FormTools } from './form-tools.tsx'
-import type { Find } from './finds.tsx'
 import { usePageRead } from './page-files.ts'
 import { PageStrip } from './page-strip.tsx'
 import { PlaceMenu } from './place-menu.tsx'

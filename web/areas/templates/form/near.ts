@@ -1,5 +1,4 @@
-import { useEffect, useState } from 'react'
-import type { RefObject } from 'react'
+import { type RefObject, useEffect, useState } from 'react'
 
 /** CSS pixels outside of the view that a page is drawn within, and that it is kept within: a long file would fill the memory. */
 const [DRAWN, KEPT] = [500, 4000]

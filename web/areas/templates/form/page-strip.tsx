@@ -1,5 +1,4 @@
-import { useRef, useState } from 'react'
-import type { KeyboardEvent, RefObject } from 'react'
+import { type KeyboardEvent, type RefObject, useRef, useState } from 'react'
 import type { FormPage } from '#core/document/tree.ts'
 import { Pop } from '#web/areas/templates/editor/tool.tsx'
 import { ConditionForm } from '#web/areas/templates/condition/condition-form.tsx'

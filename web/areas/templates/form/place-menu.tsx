@@ -1,6 +1,5 @@
 import { useEffect, useRef, useState } from 'react'
-import { BLANK_KINDS } from '#core/document/tree.ts'
-import type { BlankKind } from '#core/document/tree.ts'
+import { BLANK_KINDS, type BlankKind } from '#core/document/tree.ts'
 import { fieldsByName } from '#core/outline/field.ts'
 import { FieldPicker } from '#web/areas/templates/editor/field-picker.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'

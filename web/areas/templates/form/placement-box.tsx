@@ -1,7 +1,6 @@
 import { memo } from 'react'
-import type { SignerRole } from '#core/document/template.ts'
 import type { Placement } from '#core/document/tree.ts'
-import { plainStyle } from '#core/document/template.ts'
+import { plainStyle, type SignerRole } from '#core/document/template.ts'
 import { RoleMark } from '#web/parts/signs/role-mark.tsx'
 
 interface Props {

@@ -1,5 +1,4 @@
-import { plainStyle } from '#core/document/template.ts'
-import type { TemplateContent } from '#core/document/template.ts'
+import { plainStyle, type TemplateContent } from '#core/document/template.ts'
 import type {
   BlankKind,
   BlankPlace,
@@ -12,8 +11,7 @@ import type {
   Turn,
 } from '#core/document/tree.ts'
 import { isText } from '#core/document/walk.ts'
-import { arranged, boxOf, copyOf, looked, moved, withBoxes } from '#core/form/arrange.ts'
-import type { Arrangement } from '#core/form/arrange.ts'
+import { arranged, type Arrangement, boxOf, copyOf, looked, moved, withBoxes } from '#core/form/arrange.ts'
 import { BLANK_SIZES, placedBlank, placedField, styleFor } from '#core/form/new-form.ts'
 import { turnPage } from '#core/form/turn.ts'
 import type { Change } from '#web/areas/templates/draft/draft-store.ts'

@@ -1,7 +1,6 @@
 import { useMutation } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
-import { runCase } from '#core/checks/cases.ts'
-import type { CaseResult } from '#core/checks/cases.ts'
+import { type CaseResult, runCase } from '#core/checks/cases.ts'
 import { merge } from '#core/merge/merge.ts'
 import { finishedText } from '#core/merge/text.ts'
 import { call, problemText, useAnswer } from '#web/api/client.ts'

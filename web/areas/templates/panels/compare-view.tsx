@@ -1,6 +1,5 @@
 import { useMemo, useState } from 'react'
-import { compareEditions } from '#core/compare/editions.ts'
-import type { PassageChange } from '#core/compare/editions.ts'
+import { compareEditions, type PassageChange } from '#core/compare/editions.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import { plural } from '#web/parts/signs/when.tsx'
 import { WordChanges } from '#web/parts/signs/word-changes.tsx'

@@ -6,8 +6,14 @@ import { expressionFaults } from '#core/merge/faults.ts'
 import { ROUNDINGS } from '#core/money/currency.ts'
 import { nameFromColumn } from '#core/mapping/from-columns.ts'
 import type { NameTypes } from '#core/expression/check.ts'
-import { FIELD_TYPES, fieldNameProblem, nameTypes } from '#core/outline/field.ts'
-import type { Field, FieldType, LineItems } from '#core/outline/field.ts'
+import {
+  type Field,
+  FIELD_TYPES,
+  fieldNameProblem,
+  type FieldType,
+  type LineItems,
+  nameTypes,
+} from '#core/outline/field.ts'
 import { defaultFormat, DISPLAY_FORMATS } from '#core/text/format.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'

@@ -1,6 +1,5 @@
 import { useState } from 'react'
-import { NOTICE_FORMS } from '#core/document/template.ts'
-import type { SendingDefaults } from '#core/document/template.ts'
+import { NOTICE_FORMS, type SendingDefaults } from '#core/document/template.ts'
 import { fill } from '#core/merge/fill.ts'
 import { patternNames } from '#core/text/pattern.ts'
 import { Input, Labelled, TextArea } from '#web/parts/input.tsx'

@@ -1,7 +1,6 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query'
 import type { PDFDocumentProxy } from 'pdfjs-dist'
-import { isText } from '#core/document/walk.ts'
-import { textBlocks } from '#core/document/walk.ts'
+import { isText, textBlocks } from '#core/document/walk.ts'
 import { ChevronLeft, ChevronRight, Download, Search } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { memo, useCallback, useEffect, useMemo, useState } from 'react'
@@ -13,8 +12,7 @@ import { fromBase64, originPlaces } from '#web/parts/pages/pdf.ts'
 import { ProofViewer } from '#web/parts/pages/proof-viewer.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
 import { askSource } from '#web/areas/templates/condition/use-survey.ts'
-import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
-import type { Proof } from '#web/areas/templates/draft/studio-context.ts'
+import { type Proof, useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { useSettled } from '#web/parts/use-settled.ts'
 
 type Places = Awaited<ReturnType<typeof originPlaces>>

@@ -29,8 +29,13 @@ import { PagePanel } from '#web/areas/templates/panels/page-panel.tsx'
 import { RolesPanel } from '#web/areas/templates/panels/roles-panel.tsx'
 import { SendingPanel } from '#web/areas/templates/panels/sending-panel.tsx'
 import { ProofPane } from './proof-pane.tsx'
-import { StudioContext, useFieldScopes, useStudio } from '#web/areas/templates/draft/studio-context.ts'
-import type { Proof, Studio as StudioState } from '#web/areas/templates/draft/studio-context.ts'
+import {
+  type Proof,
+  type Studio as StudioState,
+  StudioContext,
+  useFieldScopes,
+  useStudio,
+} from '#web/areas/templates/draft/studio-context.ts'
 import { useChecks } from '#web/areas/templates/draft/use-checks.ts'
 import type { Change, SaveState, Theirs } from '#web/areas/templates/draft/draft-store.ts'
 import { openDrafts } from '#web/areas/templates/draft/open-drafts.ts'

@@ -1,5 +1,4 @@
-import { DOMSerializer } from '@tiptap/pm/model'
-import type { DOMOutputSpec, Node, Schema } from '@tiptap/pm/model'
+import { type DOMOutputSpec, DOMSerializer, type Node, type Schema } from '@tiptap/pm/model'
 
 // What a passage or a blank is, beside its words, goes over the clipboard as JSON in one attribute of its element.
 

@@ -1,7 +1,5 @@
-import { Fragment } from '@tiptap/pm/model'
-import type { Node } from '@tiptap/pm/model'
-import { TextSelection } from '@tiptap/pm/state'
-import type { EditorState, Transaction } from '@tiptap/pm/state'
+import { Fragment, type Node } from '@tiptap/pm/model'
+import { type EditorState, TextSelection, type Transaction } from '@tiptap/pm/state'
 import {
   bodyOf,
   clauseDepth,
@@ -12,9 +10,9 @@ import {
   isFollowed,
   LEVELS,
   levelsIn,
+  type StructureCommand,
   unwrapped,
 } from './passages.ts'
-import type { StructureCommand } from './passages.ts'
 
 const CHAIN =
   'This clause is one of several of which one stands. Take its condition away first, or move all of them together.'

@@ -1,5 +1,4 @@
-import { Extension } from '@tiptap/core'
-import type { Editor } from '@tiptap/core'
+import { type Editor, Extension } from '@tiptap/core'
 import {
   furtherParagraph,
   indentClause,
@@ -10,8 +9,15 @@ import {
   splitPassage,
   toggleClause,
 } from './clause-commands.ts'
-import { fateOf, hasFate, inChain, innermost, isFollowed } from './passages.ts'
-import type { Refuse, StructureCommand } from './passages.ts'
+import {
+  fateOf,
+  hasFate,
+  inChain,
+  innermost,
+  isFollowed,
+  type Refuse,
+  type StructureCommand,
+} from './passages.ts'
 
 /** The item of a list around the cursor, and where. */
 function itemAt({ state }: Editor) {

@@ -1,8 +1,6 @@
-import { Extension } from '@tiptap/core'
-import type { Editor, Range } from '@tiptap/core'
+import { type Editor, Extension, type Range } from '@tiptap/core'
 import { PluginKey } from '@tiptap/pm/state'
-import { Suggestion } from '@tiptap/suggestion'
-import type { SuggestionProps } from '@tiptap/suggestion'
+import { Suggestion, type SuggestionProps } from '@tiptap/suggestion'
 
 /** One entry of the menu that opens while writing. */
 export interface Insert {

@@ -1,7 +1,5 @@
-import { Fragment } from '@tiptap/pm/model'
-import type { Node, ResolvedPos } from '@tiptap/pm/model'
-import type { EditorState, Transaction } from '@tiptap/pm/state'
-import { TextSelection } from '@tiptap/pm/state'
+import { Fragment, type Node, type ResolvedPos } from '@tiptap/pm/model'
+import { type EditorState, TextSelection, type Transaction } from '@tiptap/pm/state'
 
 // What happens to a passage (its condition, its place in a chain of alternatives, its repeat) goes along wherever it is
 // moved. Where that cannot be, nothing is moved, and it is said why.
