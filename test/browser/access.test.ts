@@ -62,7 +62,7 @@ describe('access (WCAG 2.2 AA by axe-core), light and dark', () => {
       async () => {
         await page.goto(`${running.url}/templates/packets`)
         await page.getByRole('button', { name: /Season packet/ }).click()
-        await page.getByRole('button', { name: 'Keep' }).waitFor()
+        await page.getByRole('button', { name: 'Save packet' }).waitFor()
       },
     ],
     [
@@ -97,7 +97,7 @@ describe('access (WCAG 2.2 AA by axe-core), light and dark', () => {
     [
       'set-up of a run',
       async () => {
-        await page.getByRole('button', { name: 'Check the rows' }).click()
+        await page.getByRole('button', { name: 'Check rows' }).click()
         await page.getByText('219 rows ready, 21 rows need you').first().waitFor()
       },
     ],

@@ -31,7 +31,7 @@ describe('the main run, by as little of the mouse as it takes', () => {
     await page.getByRole('link', { name: 'Records', exact: true }).click()
     await page.getByLabel('Sheet file').setInputFiles('demo/sheets/bookings-2027.xlsx')
     await page.getByRole('button', { name: 'Set up a run' }).click()
-    await page.getByRole('button', { name: 'Check the rows' }).click()
+    await page.getByRole('button', { name: 'Check rows' }).click()
     await page.getByRole('tab', { name: /need a hand 21/i }).click()
     await page.locator('[data-hand] input').first().click()
     for (let i = 0; i < 21; i++) await mendByKeys()

@@ -50,7 +50,7 @@ describe('forms, through the real interface', function () {
       .setInputFiles(pdf('Permission to enter.pdf', await siteAccessPdf()))
     await page.getByLabel('A new form with nothing on it').check()
     await page.getByLabel('Title').fill('Permission to enter')
-    await page.getByRole('button', { name: 'Start placing' }).click()
+    await page.getByRole('button', { name: 'Create form' }).click()
     await sheet().locator('canvas').waitFor()
     form = /templates\/([\w-]{36})/.exec(page.url())![1]!
     // Roles and data as their panels make them.
@@ -201,7 +201,7 @@ describe('forms, through the real interface', function () {
       mimeType: 'application/vnd.openxmlformats-officedocument.wordprocessingml.document',
       buffer: await Packer.toBuffer(document),
     })
-    await page.getByRole('button', { name: 'Start placing' }).click({ timeout: 60_000 })
+    await page.getByRole('button', { name: 'Create form' }).click({ timeout: 60_000 })
     await page.getByRole('button', { name: 'Seen by the owner, initials of Grower' }).waitFor()
     const id = /templates\/([\w-]{36})/.exec(page.url())![1]!
     const made = await ines.call('template', { params: { id } })
@@ -229,7 +229,7 @@ describe('forms, through the real interface', function () {
     await page.getByLabel('Name', { exact: true }).fill('Permission and note')
     for (const name of ['Permission to enter', 'Short note'])
       await page.getByLabel('Add a template').selectOption(name)
-    await page.getByRole('button', { name: 'Keep' }).click()
+    await page.getByRole('button', { name: 'Save packet' }).click()
     const packet = await eventually(
       async () => (await ines.call('packets')).find(({ name }) => name === 'Permission and note'),
       'the packet',

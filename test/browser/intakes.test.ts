@@ -75,10 +75,10 @@ describe('an intake form, through the real interface', function () {
     await page.goto(`${running.url}/templates`)
     await page.getByRole('link', { name: 'Intake forms' }).click()
     await page.getByText('No intake forms yet').waitFor()
-    await page.getByRole('button', { name: 'New form' }).click()
+    await page.getByRole('button', { name: 'New intake form' }).click()
     for (const name of ['Season pollination agreement', 'Colony sale'])
       await page.getByLabel('Add a template').selectOption({ label: name })
-    await page.getByRole('button', { name: 'Make the form' }).click()
+    await page.getByRole('button', { name: 'Create intake form' }).click()
     await page.getByRole('heading', { name: 'Season pollination agreement, Colony sale', level: 1 }).waitFor()
     const questions = page.locator('section ol li')
     const asked = await questions.allInnerTexts()
@@ -109,10 +109,12 @@ describe('an intake form, through the real interface', function () {
 
   it('gets a public address that other pages may show in a frame where they are named', async () => {
     await page.getByRole('tab', { name: 'links' }).click()
-    await page.getByRole('button', { name: 'New open link' }).click()
+    await page.getByRole('button', { name: 'New public link' }).click()
     await page.getByLabel('Where it is used').fill('Our page')
-    await page.getByLabel('Pages that may show it in a frame').fill(`https://growers.example\n${elsewhere}`)
-    await page.getByRole('button', { name: 'Open it' }).click()
+    await page
+      .getByLabel('Websites that may show it in a frame')
+      .fill(`https://growers.example\n${elsewhere}`)
+    await page.getByRole('button', { name: 'Create link' }).click()
     url = (await page.getByRole('link', { name: /\/form\// }).getAttribute('href'))!
     const policy = (await fetch(url)).headers.get('content-security-policy')!
     expect(policy).to.contain(`frame-ancestors 'self' https://growers.example ${elsewhere}`)

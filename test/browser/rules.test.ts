@@ -138,10 +138,10 @@ describe('a rule table and the approvals that come of it, through the real inter
   })
 
   it('is put in force, and decides over a batch', async () => {
-    await page.getByRole('button', { name: 'Put in force' }).click()
+    await page.getByRole('button', { name: 'Publish edition 1' }).click()
     await page.getByLabel('What has changed').fill('The first one')
-    await page.getByRole('dialog').getByRole('button', { name: 'Put in force' }).click()
-    await page.getByText('Edition 1 decides about agreements made from now on.').waitFor()
+    await page.getByRole('dialog').getByRole('button', { name: 'Publish edition 1' }).click()
+    await page.getByText('Edition 1 routes agreements made from now on.').waitFor()
     const petra = await Client.signedIn(running.url, 'petra.vance')
     const templateId = (await petra.call('templates')).find(({ name }) => name.startsWith('Season'))!.id
     const sheet = await petra.call('uploadSheet', { query: { name: 'batch.csv' }, body: seasonSheet(3) })
@@ -229,14 +229,14 @@ describe('a rule table and the approvals that come of it, through the real inter
     expect([sheet.x, sheet.width, sheet.y + sheet.height]).to.deep.equal([0, PHONE.width, PHONE.height])
     await page.getByRole('dialog').getByRole('button', { name: 'Return' }).click()
     await page.setViewportSize(size)
-    await page.getByText('It is returned.').waitFor()
+    await page.getByText('Agreement returned.').waitFor()
   })
 
   it('who is away says who stands in, and that one decides for them', async () => {
     await as('Gideon Farrow')
     await page.goto(`${running.url}/absences`)
-    await page.getByLabel('Who stands in').selectOption({ label: 'Maren Oakes' })
-    await page.getByRole('button', { name: 'Keep' }).click()
+    await page.getByLabel('Stand-in').selectOption({ label: 'Maren Oakes' })
+    await page.getByRole('button', { name: 'Save absence' }).click()
     await page.getByText('Maren Oakes stands in').waitFor()
     await as('Maren Oakes')
     await page.getByText('for Gideon Farrow, because Land leased is yes').click()
@@ -298,8 +298,8 @@ describe('a rule table and the approvals that come of it, through the real inter
     await cell(1, 1).click()
     await page.keyboard.type('over 95,000')
     await page.keyboard.press('Enter')
-    await page.getByText('Somebody else has saved this table.').waitFor()
-    await page.getByRole('button', { name: 'Take theirs' }).click()
+    await page.getByText('A colleague has saved this table since.').waitFor()
+    await page.getByRole('button', { name: 'Use their table' }).click()
     await cell(1, 1).getByText('> 90000').waitFor()
     expect(await page.getByLabel('Overdue goes to').inputValue()).to.equal('legal')
     await still(page)

@@ -25,7 +25,7 @@ describe('a run of colony sales and its signing on a phone, through the real int
     expect(await page.getByLabel(/unlike their column/).count()).to.equal(0)
     await page.getByRole('button', { name: 'Set up a run' }).click()
     await page.getByLabel('Name of the run').fill('Sales')
-    await page.getByRole('button', { name: 'Check the rows' }).click()
+    await page.getByRole('button', { name: 'Check rows' }).click()
     await page.getByText('6 rows ready, 12 rows need you').first().waitFor()
     runUrl = page.url().replace(/\?.*/, '')
     await tab(/need a hand/i)

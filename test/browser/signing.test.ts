@@ -58,7 +58,7 @@ describe('sending and signing, through the real interface', function () {
     await page.getByText('The code goes to the same mail address as the link').waitFor()
     await page.getByRole('button', { name: 'Add somebody who has to agree' }).click()
     await page.getByLabel('Who has to agree').fill('Opal Dunmore')
-    await page.locator('form').getByLabel('Mail address').fill('opal@holding.example')
+    await page.locator('form').getByLabel('Email address').fill('opal@holding.example')
     await page.getByRole('button', { name: 'Add', exact: true }).click()
     // To the beginning by keys alone.
     for (const place of [3, 2]) {

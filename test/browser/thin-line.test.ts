@@ -59,8 +59,11 @@ describe('the thin line, through the real interface', () => {
     await proof.getByRole('button', { name: 'Trace of Delivery from' }).first().hover({ force: true })
     await proof.getByText('bloom.start - duration("P9D")').waitFor()
     await page.getByRole('button', { name: 'Publish edition 2' }).click()
-    await page.getByLabel('What is new').fill('Access at night')
-    await page.getByRole('button', { name: 'Publish', exact: true }).click()
+    await page.getByLabel('What is new in it').fill('Access at night')
+    await page
+      .getByRole('dialog')
+      .getByRole('button', { name: /^Publish edition/ })
+      .click()
     await page.getByText('Edition 2 is published').waitFor()
   })
 
@@ -125,7 +128,7 @@ describe('the thin line, through the real interface', () => {
   it('sets a run up on one page, which shows what each choice gives', async () => {
     await page.getByRole('button', { name: 'Set up a run' }).click()
     await page.getByLabel('Name of the run').fill('Season 2027')
-    await page.getByRole('button', { name: 'Check the rows' }).click()
+    await page.getByRole('button', { name: 'Check rows' }).click()
     const effect = page.getByRole('region', { name: 'What this gives' })
     // The demo's own bookings had this shape: their mapping is carried over.
     await effect.getByText('220 rows ready, 20 rows need you').waitFor()

@@ -1,118 +1,113 @@
-import { useMutation } from '@tanstack/react-query'
-import { type FormEvent, useState } from 'react'
-import { Button } from '#web/parts/button.tsx'
-import { Input, Labelled } from '#web/parts/input.tsx'
-import { type OrganisationFields, OrganisationForm } from '#web/parts/organisation-form.tsx'
+import * as v from 'valibot'
 import { call } from '#web/api/client.ts'
-import { faultsIn, faultsUnder, problemText } from '#web/api/problem.ts'
+import { Button } from '#web/parts/button.tsx'
+import { email, filled } from '#web/parts/form/entries.ts'
+import { TextField } from '#web/parts/form/fields.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
+import { OrganisationForm, organisationSchema } from '#web/parts/organisation-form.tsx'
 import { Wordmark } from './wordmark.tsx'
 
+const foundingSchema = v.object({
+  code: filled('Enter the code that the server showed when it started.'),
+  organisation: organisationSchema,
+  pattern: filled('Enter a pattern.'),
+  administrator: v.object({
+    name: filled('Enter your name.'),
+    email,
+    post: filled('Enter your position.'),
+    password: v.pipe(v.string(), v.minLength(12, 'A password has at least 12 characters.')),
+  }),
+})
+
 /** What the browser knows of whoever founds the installation. */
-const nothingYet = (): OrganisationFields => ({
-  name: '',
-  address: '',
-  place: '',
-  language: navigator.language,
-  timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
-  sender: '',
-  synonyms: [],
-  city: '',
-  postCode: '',
-  taxNumber: '',
-  taxScheme: 'VAT',
+const start = (): v.InferInput<typeof foundingSchema> => ({
+  code: new URLSearchParams(location.search).get('code') ?? '',
+  organisation: {
+    name: '',
+    address: '',
+    place: '',
+    language: navigator.language,
+    timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+    sender: '',
+    synonyms: [],
+    city: '',
+    postCode: '',
+    taxNumber: '',
+    taxScheme: 'VAT',
+  },
+  pattern: `A-${new Date().getFullYear()}-{n}`,
+  administrator: { name: '', email: '', post: 'administrator', password: '' },
 })
 
 /** The first page of a fresh installation: whose it is, and who administers it. */
 export function FirstRun() {
-  const [organisation, setOrganisation] = useState(nothingYet)
-  const [pattern, setPattern] = useState(`A-${new Date().getFullYear()}-{n}`)
-  const [administrator, setAdministrator] = useState({
-    name: '',
-    email: '',
-    post: 'administrator',
-    password: '',
+  const entry = useEntry({
+    schema: foundingSchema,
+    start: start(),
+    send: (body) => call('found', { body }),
+    onDone: () => history.replaceState(null, '', '/desk'),
   })
-  const [code, setCode] = useState(() => new URLSearchParams(location.search).get('code') ?? '')
-  const found = useMutation({
-    mutationFn: () => call('found', { body: { code, organisation, pattern, administrator } }),
-    onSuccess: () => history.replaceState(null, '', '/desk'),
-  })
-  const faults = faultsIn(found.error)
-  const person = (name: keyof typeof administrator) => ({
-    value: administrator[name],
-    'aria-invalid': faults[`administrator/${name}`] !== undefined,
-    required: true,
-    onChange: (event: { target: { value: string } }) =>
-      setAdministrator((before) => ({ ...before, [name]: event.target.value })),
-  })
-  const fault = (name: string) =>
-    faults[name] && <span className="mt-1 block text-xs text-brick">{faults[name]}</span>
   return (
     <main className="mx-auto max-w-3xl px-6 py-8">
       <Wordmark />
-      <h1 className="mt-6 text-2xl">The first run</h1>
+      <h1 className="mt-6 text-2xl">Set up Brevan</h1>
       <p className="mt-1 text-soft">
-        Nobody is here yet. Say whose installation this is and who administers it; all of it can be changed
-        later.
+        Enter the organization and its administrator. Everything can be changed later in Settings.
       </p>
-      <form
-        className="mt-5 flex flex-col gap-6"
-        onSubmit={(event: FormEvent) => {
-          event.preventDefault()
-          found.mutate()
-        }}
-      >
-        <section aria-label="The organisation">
-          <h2 className="mb-2 border-b border-hair pb-1 text-lg">The organisation</h2>
+      <form noValidate className="mt-5 flex flex-col gap-6" onSubmit={entry.submit}>
+        <section aria-label="Organization">
+          <h2 className="mb-2 border-b border-hair pb-1 text-lg">Organization</h2>
           <OrganisationForm
-            value={organisation}
-            faults={faultsUnder(faults, 'organisation')}
-            onChange={setOrganisation}
+            at={(name) => entry.at(`organisation.${name}`)}
+            language={entry.value('organisation.language')}
+            timeZone={entry.value('organisation.timeZone')}
           />
-          <div className="mt-3 w-1/2 pr-2.5">
-            <Labelled label="Numbers of agreements" hint="{n} is the running number, without gaps.">
-              <Input
-                value={pattern}
-                aria-invalid={faults['pattern'] !== undefined}
-                onChange={(event) => setPattern(event.target.value)}
-              />
-              {fault('pattern')}
-            </Labelled>
+          <div className="mt-3 md:w-1/2 md:pr-2.5">
+            <TextField
+              label="Agreement numbers"
+              hint="{n} is the running number, without gaps."
+              of={entry.at('pattern')}
+            />
           </div>
         </section>
-        <section aria-label="Its administrator">
-          <h2 className="mb-2 border-b border-hair pb-1 text-lg">Its administrator</h2>
-          <div className="grid grid-cols-2 gap-x-5 gap-y-3">
-            <Labelled label="Your name">
-              <Input autoComplete="name" {...person('name')} />
-              {fault('administrator/name')}
-            </Labelled>
-            <Labelled label="Your post">
-              <Input autoComplete="organization-title" {...person('post')} />
-              {fault('administrator/post')}
-            </Labelled>
-            <Labelled label="Your mail address">
-              <Input type="email" autoComplete="username" {...person('email')} />
-              {fault('administrator/email')}
-            </Labelled>
-            <Labelled label="A password" hint="12 characters at least.">
-              <Input type="password" autoComplete="new-password" minLength={12} {...person('password')} />
-              {fault('administrator/password')}
-            </Labelled>
+        <section aria-label="Administrator">
+          <h2 className="mb-2 border-b border-hair pb-1 text-lg">Administrator</h2>
+          <div className="grid grid-cols-2 gap-x-5 gap-y-3 max-md:grid-cols-1">
+            <TextField label="Your name" of={entry.at('administrator.name')} autoComplete="name" />
+            <TextField
+              label="Your position"
+              of={entry.at('administrator.post')}
+              autoComplete="organization-title"
+            />
+            <TextField
+              label="Your email address"
+              of={entry.at('administrator.email')}
+              type="email"
+              autoComplete="username"
+            />
+            <TextField
+              label="Password"
+              hint="At least 12 characters."
+              of={entry.at('administrator.password')}
+              type="password"
+              autoComplete="new-password"
+            />
           </div>
         </section>
         <div className="flex items-end gap-4 border-t border-hair pt-4">
           <div className="w-64">
-            <Labelled label="Code" hint="The server told it when it started.">
-              <Input value={code} required onChange={(event) => setCode(event.target.value)} />
-            </Labelled>
+            <TextField
+              label="Setup code"
+              hint="The server showed it when it started."
+              of={entry.at('code')}
+            />
           </div>
-          <Button kind="main" type="submit" busy={found.isPending} className="mb-5">
-            Begin
+          <Button kind="main" type="submit" busy={entry.busy} className="mb-5">
+            Create organization
           </Button>
-          {found.isError && (
+          {entry.refusal && (
             <p role="alert" className="mb-6 text-sm text-brick">
-              {problemText(found.error)}
+              {entry.refusal}
             </p>
           )}
         </div>

@@ -1,102 +1,111 @@
+import * as v from 'valibot'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
-import type { Faults } from '#web/api/problem.ts'
-import { TAX_SCHEMES, type TaxScheme } from '#core/organisation/organisation.ts'
-import { Input, Labelled, Select, TextArea } from './input.tsx'
+import { keysOf } from '#core/keys-of.ts'
+import { TAX_SCHEMES } from '#core/organisation/organisation.ts'
+import { filled, text } from './form/entries.ts'
+import { LinesField, SelectField, TextField } from './form/fields.tsx'
+import type { EntryField } from './form/use-entry.ts'
 
-export type OrganisationFields = Answer<Api['settings']>['organisation']
+type OrganisationFields = Answer<Api['settings']>['organisation']
 
 const ZONES = Intl.supportedValuesOf('timeZone')
 const LANGUAGES = ['en-US', 'en-GB', 'es', 'es-MX', 'fr', 'fr-CA', 'de', 'it', 'nl', 'pt', 'pt-BR'] as const
 const languageName = new Intl.DisplayNames(undefined, { type: 'language' })
 
-/** What an installation has to know of whose it is. `faults`: what is wrong with a field, by its name. */
+/** What is entered of an organization; of each group of synonyms its words, with commas between. */
+export const organisationSchema = v.object({
+  name: filled('Enter the organization’s name.'),
+  address: text(500),
+  place: text(120),
+  language: filled('Choose a language.'),
+  timeZone: filled('Choose a time zone.'),
+  sender: filled('Enter the address that emails come from.', 254),
+  synonyms: v.pipe(
+    v.array(v.string()),
+    v.transform((groups) => groups.map(wordsOf).filter((group) => group.length > 0)),
+  ),
+  city: text(120),
+  postCode: text(20),
+  taxNumber: text(40),
+  taxScheme: v.picklist(keysOf(TAX_SCHEMES)),
+})
+
+const wordsOf = (group: string): string[] =>
+  group
+    .split(',')
+    .map((word) => word.trim())
+    .filter(Boolean)
+
+/** An organization as it is entered. */
+export const organisationEntries = (value: OrganisationFields): v.InferInput<typeof organisationSchema> => ({
+  ...value,
+  synonyms: value.synonyms.map((group) => group.join(', ')),
+})
+
+const listed = (values: readonly string[], own: string): readonly string[] =>
+  own === '' || values.includes(own) ? values : [own, ...values]
+
+/** What an installation has to know of its organization. */
 export function OrganisationForm({
-  value,
-  faults,
+  at,
+  language,
+  timeZone,
   bills = false,
-  onChange,
 }: {
-  readonly value: OrganisationFields
-  readonly faults: Faults
+  readonly at: (name: Exclude<keyof OrganisationFields, 'synonyms'>) => EntryField
+  /** Those that stand there now: they can be chosen even where the lists lack them. */
+  readonly language: string
+  readonly timeZone: string
   /** With what bills say of it, which nobody needs on the first day. */
   readonly bills?: boolean
-  readonly onChange: (next: OrganisationFields) => void
 }) {
-  const field = (name: Exclude<keyof OrganisationFields, 'synonyms' | 'taxScheme'>) => ({
-    value: value[name],
-    'aria-invalid': faults[name] !== undefined,
-    onChange: (event: { target: { value: string } }) => onChange({ ...value, [name]: event.target.value }),
-  })
-  const fault = (name: string) =>
-    faults[name] && <span className="mt-1 block text-xs text-brick">{faults[name]}</span>
   return (
-    <div className="grid grid-cols-2 gap-x-5 gap-y-3">
-      <Labelled label="Name">
-        <Input autoComplete="organization" maxLength={200} {...field('name')} />
-        {fault('name')}
-      </Labelled>
-      <Labelled label="Mails come from" hint="Answers to signing requests go there.">
-        <Input type="email" {...field('sender')} />
-        {fault('sender')}
-      </Labelled>
-      <Labelled label="Address">
-        <TextArea rows={3} maxLength={500} {...field('address')} />
-        {fault('address')}
-      </Labelled>
-      <Labelled label="Place" hint="Where it signs, as seals say it.">
-        <Input maxLength={120} {...field('place')} />
-        {fault('place')}
-      </Labelled>
-      <Labelled label="Language" hint="New templates begin in it.">
-        <Input list="languages" {...field('language')} />
-        <datalist id="languages">
-          {LANGUAGES.map((tag) => (
-            <option key={tag} value={tag}>
-              {languageName.of(tag)}
-            </option>
-          ))}
-        </datalist>
-        {fault('language')}
-      </Labelled>
-      <Labelled label="Time zone" hint="Its days are the days of agreements.">
-        <Input list="zones" {...field('timeZone')} />
-        <datalist id="zones">
-          {ZONES.map((zone) => (
-            <option key={zone} value={zone} />
-          ))}
-        </datalist>
-        {fault('timeZone')}
-      </Labelled>
+    <div className="grid grid-cols-2 gap-x-5 gap-y-3 max-md:grid-cols-1">
+      <TextField label="Name" of={at('name')} autoComplete="organization" maxLength={200} />
+      <TextField
+        label="Emails come from"
+        hint="Replies to signing requests go to this address."
+        of={at('sender')}
+        type="email"
+      />
+      <LinesField label="Address" of={at('address')} maxLength={500} />
+      <TextField
+        label="Place"
+        hint="The place of signing, as seals state it."
+        of={at('place')}
+        maxLength={120}
+      />
+      <SelectField
+        label="Language"
+        hint="New templates begin in it."
+        of={at('language')}
+        options={listed(LANGUAGES, language).map((tag) => [tag, languageName.of(tag) ?? tag] as const)}
+      />
+      <SelectField
+        label="Time zone"
+        hint="Dates of agreements are days of this zone."
+        of={at('timeZone')}
+        options={listed(ZONES, timeZone).map((zone) => [zone, zone.replaceAll('_', ' ')] as const)}
+      />
       {bills && (
         <>
-          <h3 className="col-span-2 mt-2 border-t border-hair pt-3 font-serif text-base font-semibold">
-            On bills
+          <h3 className="col-span-full mt-2 border-t border-hair pt-3 font-serif text-base font-semibold">
+            On invoices
           </h3>
-          <Labelled label="City" hint="Apart from the address.">
-            <Input maxLength={120} {...field('city')} />
-            {fault('city')}
-          </Labelled>
-          <Labelled label="Postal code">
-            <Input maxLength={20} {...field('postCode')} />
-            {fault('postCode')}
-          </Labelled>
-          <Labelled label="Tax number" hint="Bills are by EN 16931 only with a VAT number.">
-            <Input maxLength={40} {...field('taxNumber')} />
-            {fault('taxNumber')}
-          </Labelled>
-          <Labelled label="Tax on what is sold">
-            <Select
-              value={value.taxScheme}
-              onChange={(event) => onChange({ ...value, taxScheme: event.target.value as TaxScheme })}
-            >
-              {Object.entries(TAX_SCHEMES).map(([code, said]) => (
-                <option key={code} value={code}>
-                  {said}
-                </option>
-              ))}
-            </Select>
-          </Labelled>
+          <TextField label="City" hint="Apart from the address." of={at('city')} maxLength={120} />
+          <TextField label="Postal code" of={at('postCode')} maxLength={20} />
+          <TextField
+            label="Tax number"
+            hint="An invoice follows EN 16931 only with a VAT number."
+            of={at('taxNumber')}
+            maxLength={40}
+          />
+          <SelectField
+            label="Tax on sales"
+            of={at('taxScheme')}
+            options={keysOf(TAX_SCHEMES).map((code) => [code, TAX_SCHEMES[code]] as const)}
+          />
         </>
       )}
     </div>

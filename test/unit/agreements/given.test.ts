@@ -55,7 +55,7 @@ describe('what is given for one agreement', () => {
         const store = storage()
         const keeper = open(store)
         let heard = 0
-        keeper.subscribe(() => heard++)
+        keeper.shown.subscribe(() => heard++)
         for (const each of acts) {
           const { open: before } = keeper.current()
           const told = heard

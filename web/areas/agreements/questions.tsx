@@ -1,10 +1,8 @@
-import { useState } from 'react'
 import type { Agreement } from '#contract/agreement.ts'
-import { useCall } from '#web/api/client.ts'
+import { call } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
-import { Button } from '#web/parts/button.tsx'
-import { TextArea } from '#web/parts/input.tsx'
+import { NoteForm } from '#web/parts/form/note-form.tsx'
 import { When } from '#web/parts/signs/when.tsx'
 
 /** What was asked about an agreement, answered in its place. */
@@ -34,43 +32,14 @@ export function Asked({ agreement }: { readonly agreement: Agreement }) {
 
 function AnswerIt({ agreement, question }: { readonly agreement: string; readonly question: string }) {
   const say = useNotice()
-  const answer = useCall('answerQuestion', () => say('Answered.'))
   return (
-    <AnswerForm
-      busy={answer.isPending}
-      onAnswer={(text) => answer.mutate({ params: { id: agreement, question }, body: { text } })}
+    <NoteForm
+      label="Answer"
+      submit="Answer"
+      ask="Enter an answer."
+      send={(text) => call('answerQuestion', { params: { id: agreement, question }, body: { text } })}
+      onDone={() => say('Answer sent.')}
     />
-  )
-}
-
-function AnswerForm({
-  busy,
-  onAnswer,
-}: {
-  readonly busy: boolean
-  readonly onAnswer: (text: string) => void
-}) {
-  const [text, setText] = useState('')
-  return (
-    <form
-      className="mt-1 flex items-end gap-2"
-      onSubmit={(event) => {
-        event.preventDefault()
-        if (text.trim()) onAnswer(text)
-      }}
-    >
-      <TextArea
-        rows={2}
-        maxLength={2000}
-        aria-label="Answer"
-        placeholder="Your answer"
-        value={text}
-        onChange={(event) => setText(event.target.value)}
-      />
-      <Button type="submit" busy={busy} disabled={!text.trim()}>
-        Answer
-      </Button>
-    </form>
   )
 }
 
@@ -107,11 +76,13 @@ export function AskedByParties({ agreement }: { readonly agreement: Agreement })
 
 function AnswerParty({ agreement, question }: { readonly agreement: string; readonly question: string }) {
   const say = useNotice()
-  const answer = useCall('answerParty', () => say('Answered; they get it by mail.'))
   return (
-    <AnswerForm
-      busy={answer.isPending}
-      onAnswer={(text) => answer.mutate({ params: { id: agreement, question }, body: { answer: text } })}
+    <NoteForm
+      label="Answer"
+      submit="Answer"
+      ask="Enter an answer."
+      send={(answer) => call('answerParty', { params: { id: agreement, question }, body: { answer } })}
+      onDone={() => say('Answer sent by email.')}
     />
   )
 }

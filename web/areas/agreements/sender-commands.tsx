@@ -1,13 +1,17 @@
 import { useState } from 'react'
+import * as v from 'valibot'
 import { Link } from 'react-router'
 import type { Agreement, SentCommand } from '#contract/agreement.ts'
-import { courseOf, type SenderCommandName } from '#core/ceremony/sender-commands.ts'
-import { call, problemText } from '#web/api/client.ts'
+import { type Asks, courseOf, type SenderCommandName } from '#core/ceremony/sender-commands.ts'
+import { call } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
-import { Input, Labelled, TextArea } from '#web/parts/input.tsx'
+import { email, filled, text } from '#web/parts/form/entries.ts'
+import { LinesField, TextField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
 import { Day, When } from '#web/parts/signs/when.tsx'
 
 type Party = Agreement['parties'][number]
@@ -36,13 +40,21 @@ function readableCode(): string {
   return `${picked.slice(0, 5).join('')} ${picked.slice(5).join('')}`
 }
 
-interface Asked {
-  readonly reason: string
-  readonly day: string
-  readonly name: string
-  readonly email: string
-  readonly code: string
-}
+const textOr = (needed: boolean, ask: string, most = 200) => (needed ? filled(ask, most) : text(most))
+
+/** What has to be entered for a command, by what it asks for. */
+const askedSchema = (asks: Asks) =>
+  v.object({
+    reason: textOr(asks === 'reason', 'Enter a reason.', 2000),
+    day: textOr(asks === 'day', 'Choose a day.'),
+    name: textOr(asks === 'person', 'Enter a name.'),
+    email: asks === 'person' || asks === 'address' ? email : text(254),
+    code: v.pipe(
+      textOr(asks === 'code', 'Enter a code.'),
+      v.check((code) => asks !== 'code' || code.length >= 6, 'A code has at least 6 characters.'),
+    ),
+  })
+type Asked = v.InferOutput<ReturnType<typeof askedSchema>>
 
 function takenOf(name: SenderCommandName, party: Party | null, asked: Asked): SentCommand {
   const of = party?.id ?? ''
@@ -116,118 +128,71 @@ function CourseDialog({
 }) {
   const course = courseOf(name)
   const say = useNotice()
-  const [asked, setAsked] = useState<Asked>(() => ({
-    reason: '',
-    day: inDays(14),
-    name: '',
-    email: name === 'correct address' ? (party?.email ?? '') : '',
-    code: name === 'new access code' ? readableCode() : '',
-  }))
-  const [problem, setProblem] = useState<string | null>(null)
-  const [busy, setBusy] = useState(false)
-  const set = (change: Partial<Asked>) => setAsked((now) => ({ ...now, ...change }))
   const signed = agreement.parties.filter(({ signedAt }) => signedAt)
-  const take = async () => {
-    setBusy(true)
-    setProblem(null)
-    try {
-      await call('takeCourse', { params: { id: agreement.id }, body: takenOf(name, party, asked) })
+  const { asks } = course
+  const entry = useEntry({
+    schema: askedSchema(asks),
+    start: {
+      reason: '',
+      day: inDays(14),
+      name: '',
+      email: name === 'correct address' ? (party?.email ?? '') : '',
+      code: name === 'new access code' ? readableCode() : '',
+    },
+    send: (asked) => call('takeCourse', { params: { id: agreement.id }, body: takenOf(name, party, asked) }),
+    onDone: () => {
       say(DONE[name])
       onClose()
-    } catch (error) {
-      setProblem(problemText(error))
-      setBusy(false)
-    }
-  }
-  const { asks } = course
+    },
+  })
   return (
     <Dialog title={party ? `${course.label}: ${party.name}` : course.label} open onClose={onClose}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault()
-          void take()
-        }}
-      >
+      <Form entry={entry} submit={course.label} kind={course.final ? 'danger' : 'main'} onClose={onClose}>
         <p className="text-sm">{course.says}</p>
         {course.signatures === 'are void' && signed.length > 0 && (
-          <p className="mt-2 text-sm text-brick">
-            {signed.map((each) => each.name).join(' and ')} {signed.length === 1 ? 'has' : 'have'} signed;
-            that counts no more.
+          <p className="text-sm text-brick">
+            {signed.map((each) => each.name).join(' and ')} {signed.length === 1 ? 'has' : 'have'} signed.
+            Signatures given so far will no longer be valid.
           </p>
         )}
-        <div className="mt-3 grid gap-3">
-          {asks === 'reason' && (
-            <Labelled label="Reason" hint="The signers read it in the mail.">
-              <TextArea
-                autoFocus
-                rows={3}
-                maxLength={2000}
-                value={asked.reason}
-                onChange={(event) => set({ reason: event.target.value })}
-              />
-            </Labelled>
-          )}
-          {asks === 'day' && (
-            <Labelled label="Last day to sign" hint="It ends at midnight where the organisation is.">
-              <Input
-                type="date"
-                autoFocus
-                min={inDays(0)}
-                value={asked.day}
-                onChange={(event) => set({ day: event.target.value })}
-              />
-            </Labelled>
-          )}
-          {asks === 'person' && (
-            <Labelled label="Full name">
-              <Input autoFocus value={asked.name} onChange={(event) => set({ name: event.target.value })} />
-            </Labelled>
-          )}
-          {(asks === 'person' || asks === 'address') && (
-            <Labelled label="Mail address">
-              <Input
-                type="text"
-                inputMode="email"
-                autoFocus={asks === 'address'}
-                value={asked.email}
-                onChange={(event) => set({ email: event.target.value })}
-              />
-            </Labelled>
-          )}
-          {asks === 'code' && (
-            <Labelled label="Agreed code" hint="Spaces and capitals do not matter. It is not shown again.">
-              <Input
-                autoFocus
-                className="font-mono"
-                value={asked.code}
-                onChange={(event) => set({ code: event.target.value })}
-              />
-            </Labelled>
-          )}
-        </div>
-        {problem && (
-          <p role="alert" className="mt-3 text-sm text-brick">
-            {problem}
-          </p>
+        {asks === 'reason' && (
+          <LinesField
+            label="Reason"
+            hint="The signers read it in the email."
+            of={entry.at('reason')}
+            autoFocus
+            maxLength={2000}
+          />
         )}
-        <div className="mt-4 flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
-          <Button
-            kind={course.final ? 'danger' : 'main'}
-            type="submit"
-            busy={busy}
-            disabled={
-              (asks === 'reason' && !asked.reason.trim()) ||
-              (asks === 'day' && !asked.day) ||
-              (asks === 'person' && !(asked.name.trim() && asked.email.trim())) ||
-              (asks === 'address' && !asked.email.trim()) ||
-              (asks === 'code' && asked.code.trim().length < 6)
-            }
-          >
-            {course.label}
-          </Button>
-        </div>
-      </form>
+        {asks === 'day' && (
+          <TextField
+            label="Sign-by date"
+            hint="It ends at midnight in the organization’s time zone."
+            of={entry.at('day')}
+            type="date"
+            autoFocus
+            min={inDays(0)}
+          />
+        )}
+        {asks === 'person' && <TextField label="Full name" of={entry.at('name')} autoFocus />}
+        {(asks === 'person' || asks === 'address') && (
+          <TextField
+            label="Email address"
+            of={entry.at('email')}
+            inputMode="email"
+            autoFocus={asks === 'address'}
+          />
+        )}
+        {asks === 'code' && (
+          <TextField
+            label="Agreed code"
+            hint="Spaces and capitals do not matter. The code is not shown again."
+            of={entry.at('code')}
+            autoFocus
+            className="font-mono"
+          />
+        )}
+      </Form>
     </Dialog>
   )
 }

@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { Api } from '#contract/api.ts'
@@ -17,19 +17,17 @@ import {
 } from '#web/areas/templates/draft/studio-context.ts'
 import { useChecks } from '#web/areas/templates/draft/use-checks.ts'
 import { looseDraft } from '#web/areas/templates/draft/open-drafts.ts'
-import { useDraft } from '#web/areas/templates/draft/use-draft.ts'
+import { useDraft } from '#web/drafts/use-draft.ts'
 import { useSettled } from '#web/parts/use-settled.ts'
-import { call, problemText, useAnswer } from '#web/api/client.ts'
+import { call, useAnswer } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
-import { Button } from '#web/parts/button.tsx'
-import { Dialog } from '#web/parts/dialog.tsx'
-import { Input } from '#web/parts/input.tsx'
+import { DialogButton } from '#web/parts/dialog-button.tsx'
+import { NoteForm } from '#web/parts/form/note-form.tsx'
 import { fromBase64 } from '#web/parts/pages/pdf.ts'
 import { ProofViewer } from '#web/parts/pages/proof-viewer.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { Tabs } from '#web/parts/tabs.tsx'
-import { FormEnd } from '#web/parts/form-end.tsx'
 
 type OwnWording = Answer<Api['agreementWording']>
 
@@ -96,7 +94,7 @@ function OpenWording({ id, wording }: { readonly id: string; readonly wording: O
           {wording.refusal ? (
             <span className="ml-auto text-sm text-ochre">{wording.refusal}</span>
           ) : (
-            <Keep id={id} wording={wording} content={content} faults={shown?.faults ?? []} />
+            <Revise id={id} wording={wording} content={content} faults={shown?.faults ?? []} />
           )}
         </div>
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)]">
@@ -143,7 +141,7 @@ function OpenWording({ id, wording }: { readonly id: string; readonly wording: O
   )
 }
 
-function Keep({
+function Revise({
   id,
   wording,
   content,
@@ -156,55 +154,36 @@ function Keep({
 }) {
   const navigate = useNavigate()
   const say = useNotice()
-  const [open, setOpen] = useState(false)
-  const [note, setNote] = useState('')
-  const same = sameContent(content, wording.content)
-  const save = useMutation({
-    mutationFn: () =>
-      call('saveWording', {
-        params: { id },
-        body: { revision: wording.revision, document: content.document, note },
-      }),
-    onSuccess: () => {
-      say(`${wording.number} has a wording of its own, as revision ${wording.revision + 1}.`)
-      void navigate(`/agreements/${id}`)
-    },
-    onError: (error) => {
-      setOpen(false)
-      say(problemText(error), 'fault')
-    },
-  })
+  const next = wording.revision + 1
   return (
-    <>
-      <Button
-        kind="main"
-        className="ml-auto"
-        disabled={same || faults.length > 0}
-        onClick={() => setOpen(true)}
-      >
-        Make revision {wording.revision + 1}
-      </Button>
-      <Dialog title={`Make revision ${wording.revision + 1}`} open={open} onClose={() => setOpen(false)}>
-        <form
-          onSubmit={(event) => {
-            event.preventDefault()
-            save.mutate()
+    <DialogButton
+      kind="main"
+      className="ml-auto"
+      title={`Make revision ${next}`}
+      label={`Make revision ${next}`}
+      disabled={sameContent(content, wording.content) || faults.length > 0}
+      content={(close) => (
+        <NoteForm
+          label="Why it was changed"
+          submit={`Make revision ${next}`}
+          onClose={close}
+          send={(note) =>
+            call('saveWording', {
+              params: { id },
+              body: { revision: wording.revision, document: content.document, note },
+            })
+          }
+          onDone={() => {
+            say(`${wording.number} has its own agreement text as revision ${next}.`)
+            void navigate(`/agreements/${id}`)
           }}
         >
-          <p className="mb-2 text-sm">
-            The change is for this one customer; the template stays as it is. Approvals are asked for anew.
+          <p className="text-sm">
+            Only this agreement changes; the template stays as it is. Approvals that the change touches are
+            requested again.
           </p>
-          <Input
-            autoFocus
-            aria-label="Why it was changed"
-            placeholder="Why it was changed"
-            maxLength={500}
-            value={note}
-            onChange={(event) => setNote(event.target.value)}
-          />
-          <FormEnd className="mt-3" label="Make it" busy={save.isPending} onClose={() => setOpen(false)} />
-        </form>
-      </Dialog>
-    </>
+        </NoteForm>
+      )}
+    />
   )
 }

@@ -1,4 +1,5 @@
-import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { useEffect, useRef, useState } from 'react'
+import { useStore } from 'zustand'
 import type { Api } from '#contract/api.ts'
 import type { Answer as Answered } from '#contract/route.ts'
 import type { Answer, Answers } from '#core/intake/answers.ts'
@@ -75,7 +76,7 @@ export function useAnswering(token: string, form: OpenForm, language: Language) 
     })
     return { keeper, begin }
   })
-  const filling = useSyncExternalStore(all.keeper.listen, all.keeper.read)
+  const filling = useStore(all.keeper.shown)
   useEffect(() => {
     const back = () => all.keeper.retry()
     window.addEventListener('online', back)

@@ -1,11 +1,15 @@
 import { Trash2 } from 'lucide-react'
-import { useState } from 'react'
-import { useAnswer, useCall } from '#web/api/client.ts'
+import * as v from 'valibot'
+import { call, useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useMay, usePerson } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Hint } from '#web/parts/hint.tsx'
-import { Input, Labelled, Select } from '#web/parts/input.tsx'
+import { filled, orNone } from '#web/parts/form/entries.ts'
+import { SelectField, TextField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
+import { Labelled, Select } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 
 /** Who is away and who decides meanwhile, how one hears of approvals, and who does not work here any more. */
@@ -14,8 +18,8 @@ export default function Absences() {
   const may = useMay('rules')
   const maySettle = useMay('settings')
   const say = useNotice()
-  const drop = useCall('dropAbsence', () => say('The absence is taken back.'))
-  const mail = useCall('setApprovalMail', () => say('Kept.'))
+  const drop = useCall('dropAbsence', () => say('Absence removed.'))
+  const mail = useCall('setApprovalMail', () => say('Saved.'))
   const left = useCall('setLeft')
   if (absences.isPending) return <Loading />
   if (absences.isError) return <Failed error={absences.error} retry={() => void absences.refetch()} />
@@ -23,13 +27,11 @@ export default function Absences() {
   return (
     <div className="h-full overflow-auto px-4 pt-4 pb-10">
       <h1 className="flex items-center gap-2 text-xl">
-        Who is away <Hint topic="stand-ins" />
+        Absences <Hint topic="stand-ins" />
       </h1>
       <div className="mt-3 grid max-w-5xl gap-8 md:grid-cols-[1fr_20rem]">
         <section aria-label="Absences">
-          {data.absences.length === 0 && (
-            <p className="text-sm text-soft">Nobody is away, and nobody will be.</p>
-          )}
+          {data.absences.length === 0 && <p className="text-sm text-soft">No absences are planned.</p>}
           <ul className="text-sm">
             {data.absences.map(({ id, person, from, to, standIn, mine }) => (
               <li key={id} className="flex items-center gap-3 border-b border-hair/60 py-1.5">
@@ -39,16 +41,12 @@ export default function Absences() {
                   {from <= data.today && <span className="text-ochre">, away now</span>}
                 </span>
                 <span className="ml-auto">
-                  {standIn ? (
-                    `${standIn.name} stands in`
-                  ) : (
-                    <span className="text-brick">nobody stands in</span>
-                  )}
+                  {standIn ? `${standIn.name} stands in` : <span className="text-brick">no stand-in</span>}
                 </span>
                 {(mine || may) && (
                   <button
                     className="p-1 text-soft hover:text-brick"
-                    aria-label={`Take back the absence of ${person.name}`}
+                    aria-label={`Remove the absence of ${person.name}`}
                     onClick={() => drop.mutate({ params: { id } })}
                   >
                     <Trash2 size={14} />
@@ -59,7 +57,7 @@ export default function Absences() {
           </ul>
           {maySettle && (
             <>
-              <h2 className="mt-8 text-base">Who works here</h2>
+              <h2 className="mt-8 text-base">Colleagues</h2>
               <ul className="mt-1 text-sm">
                 {data.colleagues.map(({ id, name, post, left: gone }) => (
                   <li key={id} className="flex items-center gap-3 border-b border-hair/60 py-1">
@@ -72,7 +70,7 @@ export default function Absences() {
                       className="ml-auto"
                       onClick={() => left.mutate({ params: { id }, body: { left: !gone } })}
                     >
-                      {gone ? 'Works here again' : 'Has left'}
+                      {gone ? 'Reactivate' : 'Deactivate'}
                     </Button>
                   </li>
                 ))}
@@ -82,13 +80,13 @@ export default function Absences() {
         </section>
         <aside className="flex flex-col gap-6">
           <NewAbsence today={data.today} colleagues={data.colleagues} mayForOthers={may} />
-          <Labelled label="How you hear of approvals">
+          <Labelled label="Emails about approvals">
             <Select
               value={data.mail}
               onChange={(event) => mail.mutate({ body: { mail: event.target.value as 'each' | 'daily' } })}
             >
-              <option value="each">a mail for each</option>
-              <option value="daily">one mail a day</option>
+              <option value="each">one for each approval</option>
+              <option value="daily">one a day</option>
             </Select>
           </Labelled>
         </aside>
@@ -96,6 +94,13 @@ export default function Absences() {
     </div>
   )
 }
+
+const absenceSchema = v.object({
+  person: v.string(),
+  from: filled('Choose the first day.'),
+  to: filled('Choose the last day.'),
+  standIn: orNone,
+})
 
 function NewAbsence({
   today,
@@ -108,65 +113,46 @@ function NewAbsence({
 }) {
   const me = usePerson()
   const say = useNotice()
-  const [person, setPerson] = useState(me.id)
-  const [from, setFrom] = useState(today)
-  const [to, setTo] = useState(today)
-  const [standIn, setStandIn] = useState('')
-  const add = useCall('addAbsence', () => {
-    say('Kept. What waits for an approval goes to the stand-in in that time.')
-    setStandIn('')
+  const entry = useEntry({
+    schema: absenceSchema,
+    start: { person: me.id, from: today, to: today, standIn: '' },
+    send: (body) => call('addAbsence', { body }),
+    onDone: () => {
+      say('Absence saved. Approvals go to the stand-in in that time.')
+      entry.set('standIn', '')
+    },
   })
+  const person = entry.value('person')
   return (
-    <form
-      aria-label="Say that somebody is away"
-      className="flex flex-col gap-3 border border-hair bg-sheet p-3"
-      onSubmit={(event) => {
-        event.preventDefault()
-        add.mutate({ body: { person, from, to, standIn: standIn || null } })
-      }}
+    <Form
+      entry={entry}
+      label="Add an absence"
+      submit="Save absence"
+      className="border border-hair bg-sheet p-3"
     >
       {mayForOthers && (
-        <Labelled label="Who">
-          <Select value={person} onChange={(event) => setPerson(event.target.value)}>
-            {colleagues
-              .filter((each) => !each.left)
-              .map(({ id, name }) => (
-                <option key={id} value={id}>
-                  {id === me.id ? `${name} (you)` : name}
-                </option>
-              ))}
-          </Select>
-        </Labelled>
+        <SelectField
+          label="Who"
+          of={entry.at('person')}
+          options={colleagues
+            .filter(({ left }) => !left)
+            .map(({ id, name }) => [id, id === me.id ? `${name} (you)` : name] as const)}
+        />
       )}
       <div className="grid grid-cols-2 gap-2">
-        <Labelled label="From">
-          <Input
-            type="date"
-            required
-            min={today}
-            value={from}
-            onChange={(event) => setFrom(event.target.value)}
-          />
-        </Labelled>
-        <Labelled label="Until">
-          <Input type="date" required min={from} value={to} onChange={(event) => setTo(event.target.value)} />
-        </Labelled>
+        <TextField label="From" of={entry.at('from')} type="date" min={today} />
+        <TextField label="Until" of={entry.at('to')} type="date" min={entry.value('from')} />
       </div>
-      <Labelled label="Who stands in">
-        <Select value={standIn} onChange={(event) => setStandIn(event.target.value)}>
-          <option value="">nobody</option>
-          {colleagues
+      <SelectField
+        label="Stand-in"
+        of={entry.at('standIn')}
+        options={[
+          ['', 'nobody'],
+          ...colleagues
             .filter(({ id, approves, left }) => id !== person && approves && !left)
-            .map(({ id, name }) => (
-              <option key={id} value={id}>
-                {name}
-              </option>
-            ))}
-        </Select>
-      </Labelled>
-      <Button kind="main" type="submit" busy={add.isPending} className="self-start">
-        Keep
-      </Button>
-    </form>
+            .map(({ id, name }) => [id, name] as const),
+        ]}
+      />
+    </Form>
   )
 }

@@ -1,32 +1,39 @@
-import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
+import * as v from 'valibot'
 import type { Agreement } from '#contract/agreement.ts'
-import { call, problemText, useAnswer } from '#web/api/client.ts'
+import { call, useAnswer } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
-import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
-import { Labelled, Select, TextArea } from '#web/parts/input.tsx'
+import { filled, text } from '#web/parts/form/entries.ts'
+import { LinesField, SelectField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
 
 type Step = Agreement['steps'][number]
 
 /** Ways to answer an approval that need words. */
 export type Way = 'return' | 'ask' | 'hand over'
 
-const WORDS: Readonly<
-  Record<Way, { readonly title: string; readonly note: string; readonly act: string; readonly done: string }>
-> = {
-  return: { title: 'Return it', note: 'Why it goes back', act: 'Return', done: 'It is returned.' },
+const WORDS: Readonly<Record<Way, Readonly<Record<'title' | 'note' | 'ask' | 'act' | 'done', string>>>> = {
+  return: {
+    title: 'Return agreement',
+    note: 'Why it goes back',
+    ask: 'Enter why the agreement goes back.',
+    act: 'Return',
+    done: 'Agreement returned.',
+  },
   ask: {
     title: 'Ask before deciding',
-    note: 'The question',
+    note: 'Question',
+    ask: 'Enter a question.',
     act: 'Ask',
-    done: 'The question is with whoever made it.',
+    done: 'The author has the question.',
   },
   'hand over': {
-    title: 'Hand it over',
-    note: 'A word with it',
+    title: 'Hand over approval',
+    note: 'Note',
+    ask: '',
     act: 'Hand over',
-    done: 'It is handed over.',
+    done: 'Approval handed over.',
   },
 }
 
@@ -46,77 +53,59 @@ export function Deciding({
   readonly onDone: (left: boolean) => void
 }) {
   const say = useNotice()
-  const [note, setNote] = useState('')
-  const [to, setTo] = useState('')
   const colleagues = useAnswer('absences', {}, { enabled: way === 'hand over' })
   const earlier = agreement.steps.filter((each) => each.present && each.state === 'approved')
   const words = WORDS[way]
   const params = { id: agreement.id, step: step.id }
-  const act = useMutation<unknown>({
-    mutationFn: () => {
-      if (way === 'return')
-        return call('decide', { params, body: { decision: 'return', note, to: to || null } })
-      if (way === 'ask') return call('askQuestion', { params, body: { text: note } })
-      return call('handOverStep', { params, body: { to, note } })
+  const entry = useEntry({
+    schema: v.object({
+      note: way === 'hand over' ? text(2000) : filled(words.ask, 2000),
+      to: way === 'hand over' ? filled('Choose a colleague.') : v.string(),
+    }),
+    start: { note: '', to: '' },
+    send: ({ note, to }): Promise<unknown> => {
+      switch (way) {
+        case 'return':
+          return call('decide', { params, body: { decision: 'return', note, to: to || null } })
+        case 'ask':
+          return call('askQuestion', { params, body: { text: note } })
+        case 'hand over':
+          return call('handOverStep', { params, body: { to, note } })
+      }
     },
-    onSuccess: () => {
+    onDone: () => {
       say(words.done)
       onDone(way === 'return')
     },
-    onError: (error) => say(problemText(error), 'fault'),
   })
-  const ready = way === 'hand over' ? to !== '' : note.trim() !== ''
   return (
     <Dialog title={words.title} open onClose={onClose}>
-      <form
-        className="flex flex-col gap-3"
-        onSubmit={(event) => {
-          event.preventDefault()
-          if (ready) act.mutate()
-        }}
-      >
+      <Form entry={entry} submit={words.act} onClose={onClose}>
         {way === 'return' && earlier.length > 0 && (
-          <Labelled label="To">
-            <Select value={to} onChange={(event) => setTo(event.target.value)}>
-              <option value="">whoever made it, {agreement.createdBy}</option>
-              {earlier.map((each) => (
-                <option key={each.id} value={each.id}>
-                  {each.approver}, whose approval is asked for again
-                </option>
-              ))}
-            </Select>
-          </Labelled>
+          <SelectField
+            label="To"
+            of={entry.at('to')}
+            options={[
+              ['', `the author, ${agreement.createdBy}`],
+              ...earlier.map(({ id, approver }) => [id, `${approver}, who approves again`] as const),
+            ]}
+          />
         )}
         {way === 'hand over' && (
-          <Labelled label="To" hint="They may decide it besides those who are asked.">
-            <Select value={to} onChange={(event) => setTo(event.target.value)}>
-              <option value="">Choose somebody</option>
-              {colleagues.data?.colleagues
+          <SelectField
+            label="To"
+            hint="This colleague can decide besides those who are asked."
+            of={entry.at('to')}
+            options={[
+              ['', 'Choose a colleague'],
+              ...(colleagues.data?.colleagues ?? [])
                 .filter(({ approves, left }) => approves && !left)
-                .map(({ id, name, post }) => (
-                  <option key={id} value={id}>
-                    {name}, {post}
-                  </option>
-                ))}
-            </Select>
-          </Labelled>
-        )}
-        <Labelled label={words.note}>
-          <TextArea
-            autoFocus
-            rows={3}
-            maxLength={2000}
-            value={note}
-            onChange={(event) => setNote(event.target.value)}
+                .map(({ id, name, post }) => [id, `${name}, ${post}`] as const),
+            ]}
           />
-        </Labelled>
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
-          <Button kind="main" type="submit" busy={act.isPending} disabled={!ready}>
-            {words.act}
-          </Button>
-        </div>
-      </form>
+        )}
+        <LinesField label={words.note} of={entry.at('note')} autoFocus maxLength={2000} />
+      </Form>
     </Dialog>
   )
 }

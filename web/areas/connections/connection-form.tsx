@@ -1,29 +1,57 @@
-import { useState } from 'react'
-import type { Auth } from '#core/connection/kinds.ts'
-import { FormEnd } from '#web/parts/form-end.tsx'
-import { Input, Labelled, Select } from '#web/parts/input.tsx'
+import * as v from 'valibot'
+import { type Auth, AUTH_KINDS } from '#core/connection/kinds.ts'
+import { filled, text, wholeOrNone } from '#web/parts/form/entries.ts'
+import { type Option, SelectField, TextField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
 import type { Connection } from './connection.ts'
 
-const AUTHS: readonly (readonly [Auth['kind'], string])[] = [
-  ['client', 'OAuth 2.0, by a client and its secret'],
-  ['key', 'a key in a header'],
-  ['basic', 'a name and a password'],
-  ['none', 'it asks for nothing'],
-]
+/** Each way to sign in at a customer system: what it is called, and its two entries. */
+const SIGN_INS: Readonly<Record<Auth['kind'], readonly [said: string, user: string, secret: string]>> = {
+  client: ['OAuth 2.0 client credentials', 'Client ID', 'Client secret'],
+  key: ['key in a header', 'Header', 'Key'],
+  basic: ['user name and password', 'User name', 'Password'],
+  none: ['no sign-in', '', ''],
+}
 
-const EVERY: readonly (readonly [string, string])[] = [
-  ['', 'when it calls, or somebody asks'],
-  ['5', 'every five minutes'],
-  ['15', 'every quarter of an hour'],
+const EVERY: readonly Option[] = [
+  ['', 'on its webhook or by hand'],
+  ['5', 'every 5 minutes'],
+  ['15', 'every 15 minutes'],
   ['60', 'every hour'],
   ['1440', 'once a day'],
 ]
 
-const asText = (auth: Connection['auth'] | undefined, name: string): string => {
-  const value = auth?.[name]
-  return typeof value === 'string' ? value : ''
+const connectionSchema = v.object({
+  name: filled('Enter a name.'),
+  address: filled('Enter the system’s address.', 1000),
+  description: text(500),
+  everyMinutes: wholeOrNone(1),
+  kind: v.picklist(AUTH_KINDS),
+  user: text(300),
+  tokenUrl: text(1000),
+  scope: text(500),
+  secret: v.string(),
+})
+type Entered = v.InferOutput<typeof connectionSchema>
+
+function authOf({ kind, user, secret, tokenUrl, scope }: Entered): Auth {
+  switch (kind) {
+    case 'key':
+      return { kind, header: user || 'X-Api-Key', secret }
+    case 'basic':
+      return { kind, user, secret }
+    case 'client':
+      return { kind, client: user, secret, tokenUrl, scope }
+    case 'none':
+      return { kind }
+  }
 }
 
+const textOf = (auth: Connection['auth'] | undefined, ...names: readonly string[]): string =>
+  names.map((name) => auth?.[name]).find((value) => typeof value === 'string') ?? ''
+
+/** Where a customer system is and how we sign in there, as it is sent. */
 export interface ConnectionEntries {
   readonly name: string
   readonly address: string
@@ -32,127 +60,86 @@ export interface ConnectionEntries {
   readonly everyMinutes: number | null
 }
 
-/** Where a customer system is and how it knows us. */
-export function ConnectionForm({
+/** Where a customer system is and how we sign in there. */
+export function ConnectionForm<A>({
   connection,
-  label,
-  busy,
-  onKeep,
+  submit,
+  send,
+  onDone,
   onClose,
 }: {
   readonly connection: Connection | null
-  readonly label: string
-  readonly busy: boolean
-  readonly onKeep: (entries: ConnectionEntries) => void
+  readonly submit: string
+  readonly send: (entries: ConnectionEntries) => Promise<A>
+  readonly onDone: (answer: A) => void
   readonly onClose: () => void
 }) {
   const before = connection?.auth
-  const [name, setName] = useState(connection?.name ?? '')
-  const [address, setAddress] = useState(connection?.address ?? '')
-  const [description, setDescription] = useState(connection?.description ?? '/openapi.json')
-  const [every, setEvery] = useState(connection ? String(connection.everyMinutes ?? '') : '15')
-  const [kind, setKind] = useState<Auth['kind']>((before?.kind as Auth['kind'] | undefined) ?? 'client')
-  const [user, setUser] = useState(
-    asText(before, 'user') || asText(before, 'client') || asText(before, 'header') || '',
-  )
-  const [tokenUrl, setTokenUrl] = useState(asText(before, 'tokenUrl'))
-  const [scope, setScope] = useState(asText(before, 'scope'))
-  const [secret, setSecret] = useState('')
-  const auth = (): Auth => {
-    if (kind === 'key') return { kind, header: user || 'X-Api-Key', secret }
-    if (kind === 'basic') return { kind, user, secret }
-    if (kind === 'client') return { kind, client: user, secret, tokenUrl, scope }
-    return { kind: 'none' }
-  }
+  const entry = useEntry({
+    schema: connectionSchema,
+    start: {
+      name: connection?.name ?? '',
+      address: connection?.address ?? '',
+      description: connection?.description ?? '/openapi.json',
+      everyMinutes: connection ? String(connection.everyMinutes ?? '') : '15',
+      kind: AUTH_KINDS.find((kind) => kind === before?.kind) ?? 'client',
+      user: textOf(before, 'user', 'client', 'header'),
+      tokenUrl: textOf(before, 'tokenUrl'),
+      scope: textOf(before, 'scope'),
+      secret: '',
+    },
+    send: (entered) => {
+      const { name, address, description, everyMinutes } = entered
+      return send({ name, address, description, everyMinutes, auth: authOf(entered) })
+    },
+    onDone,
+  })
+  const kind = entry.value('kind')
+  const [, user, secret] = SIGN_INS[kind]
   return (
-    <form
-      className="flex flex-col gap-4"
-      onSubmit={(event) => {
-        event.preventDefault()
-        onKeep({ name, address, description, auth: auth(), everyMinutes: every ? Number(every) : null })
-      }}
-    >
-      <Labelled label="What it is called">
-        <Input autoFocus maxLength={200} value={name} onChange={(event) => setName(event.target.value)} />
-      </Labelled>
-      <Labelled
+    <Form entry={entry} submit={submit} onClose={onClose}>
+      <TextField label="Name" of={entry.at('name')} autoFocus maxLength={200} />
+      <TextField
         label="Address"
         hint="Addresses inside this server’s own network are not called unless its settings allow them."
-      >
-        <Input
-          type="url"
-          maxLength={1000}
-          placeholder="https://"
-          value={address}
-          onChange={(event) => setAddress(event.target.value)}
-        />
-      </Labelled>
-      <Labelled
-        label="Its description (OpenAPI), below the address"
-        hint="Empty where it has none: its lists are looked at then."
-      >
-        <Input maxLength={500} value={description} onChange={(event) => setDescription(event.target.value)} />
-      </Labelled>
-      <Labelled label="How it knows us">
-        <Select value={kind} onChange={(event) => setKind(event.target.value as Auth['kind'])}>
-          {AUTHS.map(([value, said]) => (
-            <option key={value} value={value}>
-              {said}
-            </option>
-          ))}
-        </Select>
-      </Labelled>
+        of={entry.at('address')}
+        type="url"
+        maxLength={1000}
+        placeholder="https://"
+      />
+      <TextField
+        label="OpenAPI description, below the address"
+        hint="Leave it empty if there is none; fields are then found from the records themselves."
+        of={entry.at('description')}
+        maxLength={500}
+      />
+      <SelectField
+        label="Sign-in"
+        of={entry.at('kind')}
+        options={AUTH_KINDS.map((each) => [each, SIGN_INS[each][0]] as const)}
+      />
       {kind === 'client' && (
-        <Labelled label="Where tokens are given">
-          <Input
-            type="url"
-            maxLength={1000}
-            value={tokenUrl}
-            onChange={(event) => setTokenUrl(event.target.value)}
-          />
-        </Labelled>
+        <TextField label="Token address" of={entry.at('tokenUrl')} type="url" maxLength={1000} />
       )}
       {kind !== 'none' && (
         <div className="grid grid-cols-2 gap-3">
-          <Labelled label={kind === 'key' ? 'Header' : kind === 'basic' ? 'Name' : 'Client'}>
-            <Input
-              autoComplete="off"
-              placeholder={kind === 'key' ? 'X-Api-Key' : ''}
-              value={user}
-              onChange={(event) => setUser(event.target.value)}
-            />
-          </Labelled>
-          <Labelled label={kind === 'key' ? 'Key' : kind === 'basic' ? 'Password' : 'Secret'}>
-            <Input
-              type="password"
-              autoComplete="new-password"
-              placeholder={connection ? 'as it was' : ''}
-              value={secret}
-              onChange={(event) => setSecret(event.target.value)}
-            />
-          </Labelled>
+          <TextField
+            label={user}
+            of={entry.at('user')}
+            autoComplete="off"
+            placeholder={kind === 'key' ? 'X-Api-Key' : ''}
+          />
+          <TextField
+            label={secret}
+            of={entry.at('secret')}
+            type="password"
+            autoComplete="new-password"
+            placeholder={connection ? 'unchanged' : ''}
+          />
         </div>
       )}
-      {kind === 'client' && (
-        <Labelled label="Scope, where it wants one">
-          <Input value={scope} onChange={(event) => setScope(event.target.value)} />
-        </Labelled>
-      )}
-      <Labelled label="Read">
-        <Select value={every} onChange={(event) => setEvery(event.target.value)}>
-          {EVERY.map(([value, said]) => (
-            <option key={value} value={value}>
-              {said}
-            </option>
-          ))}
-        </Select>
-      </Labelled>
-      <FormEnd
-        label={label}
-        busy={busy}
-        disabled={name.trim() === '' || address.trim() === ''}
-        onClose={onClose}
-      />
-    </form>
+      {kind === 'client' && <TextField label="Scope (optional)" of={entry.at('scope')} />}
+      <SelectField label="Records are read" of={entry.at('everyMinutes')} options={EVERY} />
+    </Form>
   )
 }

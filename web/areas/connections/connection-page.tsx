@@ -1,11 +1,10 @@
 import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import type { Auth, TheirKind } from '#core/connection/kinds.ts'
+import type { TheirKind } from '#core/connection/kinds.ts'
 import { call, problemText, useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
-import { Dialog } from '#web/parts/dialog.tsx'
+import { DialogButton } from '#web/parts/dialog-button.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { SureButton } from '#web/parts/sure-button.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
@@ -30,36 +29,25 @@ function Opened({ connection }: { readonly connection: Connection }) {
   const { id, name, drift } = connection
   const say = useNotice()
   const navigate = useNavigate()
-  const [changing, setChanging] = useState(false)
-  const save = useCall('saveConnection', () => {
-    setChanging(false)
-    say('Kept.')
+  const save = useMutation({
+    mutationFn: (change: Partial<Connection>) => {
+      const { address, description, kinds, everyMinutes, auth, version } = connection
+      const body = { name, address, description, kinds, everyMinutes, auth, version, ...change }
+      return call('saveConnection', { params: { id }, body })
+    },
+    onSuccess: () => say('Connection saved.'),
   })
-  const pull = useCall('pullNow', () => say('It is being read.'))
+  const pull = useCall('pullNow', () => say('The records are being read.'))
   const end = useCall('endConnection', () => void navigate('/settings/programs/connections'))
   const trial = useMutation({
     mutationFn: () => call('tryConnection', { params: { id } }),
     onError: (error) => say(problemText(error), 'fault'),
   })
-  const keep = (change: Partial<Connection>) => {
-    const { address, description, kinds, everyMinutes, version } = connection
-    const whole = {
-      name,
-      address,
-      description,
-      kinds,
-      everyMinutes,
-      auth: connection.auth,
-      version,
-      ...change,
-    }
-    save.mutate({ params: { id }, body: whole })
-  }
   return (
     <div className="h-full overflow-auto px-6 pt-4 pb-10">
       <div className="mx-auto max-w-5xl">
         <Link to="/settings/programs/connections" className="text-xs text-petrol hover:underline">
-          Customer systems
+          Connections
         </Link>
         <div className="flex items-baseline gap-3">
           <h1 className="text-xl">{name}</h1>
@@ -67,13 +55,27 @@ function Opened({ connection }: { readonly connection: Connection }) {
           <span className="ml-auto flex items-baseline gap-2">
             <SureButton
               className="text-sm"
-              label="End it"
-              sure="End it: its records stay"
+              label="Remove connection"
+              sure="Remove: its records stay"
               onSure={() => end.mutate({ params: { id } })}
             />
-            <Button onClick={() => setChanging(true)}>Change</Button>
+            <DialogButton
+              title={name}
+              label="Edit connection"
+              content={(close) => (
+                <ConnectionForm
+                  connection={connection}
+                  submit="Save connection"
+                  onClose={close}
+                  send={({ auth, ...entries }) =>
+                    save.mutateAsync({ ...entries, auth: auth as Connection['auth'] })
+                  }
+                  onDone={close}
+                />
+              )}
+            />
             <Button busy={trial.isPending} onClick={() => trial.mutate()}>
-              Try it
+              Test connection
             </Button>
             <Button kind="main" disabled={connection.busy} onClick={() => pull.mutate({ params: { id } })}>
               Read now
@@ -85,13 +87,13 @@ function Opened({ connection }: { readonly connection: Connection }) {
           <span className="text-soft">
             ; {plural(connection.records, 'record')}
             {connection.pulledAt &&
-              `, of the last reading ${connection.last.made} new and ${connection.last.changed} changed`}
-            {connection.waiting > 0 && `, ${connection.waiting} wait for their customer`}. {connection.owner}{' '}
-            hears where it fails.
+              `, in the last reading ${connection.last.made} new and ${connection.last.changed} changed`}
+            {connection.waiting > 0 && `, ${connection.waiting} waiting for their customer`}.{' '}
+            {connection.owner} gets an email when it fails.
           </span>
         </p>
         {trial.data && (
-          <ol className="mt-3 border-l-2 border-hair pl-3 text-sm" aria-label="What came of trying it">
+          <ol className="mt-3 border-l-2 border-hair pl-3 text-sm" aria-label="Result of the test">
             {trial.data.steps.map((step) => (
               <li key={step.name} className="flex gap-3 py-0.5">
                 <span className={step.ok ? 'text-moss' : 'text-brick'}>{step.ok ? 'yes' : 'no'}</span>
@@ -102,9 +104,10 @@ function Opened({ connection }: { readonly connection: Connection }) {
           </ol>
         )}
         {drift.length > 0 && (
-          <section aria-label="What it has changed" className="mt-4 border-l-2 border-ochre pl-3 text-sm">
+          <section aria-label="Changed fields" className="mt-4 border-l-2 border-ochre pl-3 text-sm">
             <p>
-              It is not as it was when its fields were mapped. What can be read still is; look at the mapping.
+              Fields of this system have changed since they were mapped. What can be read still is; check the
+              mapping.
             </p>
             <ul>
               {drift.slice(0, 20).map(({ kind, what, field, before, now }) => (
@@ -125,22 +128,14 @@ function Opened({ connection }: { readonly connection: Connection }) {
           key={connection.version}
           connection={connection}
           busy={save.isPending}
-          onKeep={(kinds: readonly TheirKind[]) => keep({ kinds: [...kinds] })}
+          onSave={(kinds: readonly TheirKind[]) =>
+            save.mutate({ kinds: [...kinds] }, { onError: (error) => say(problemText(error), 'fault') })
+          }
         />
         <p className="mt-6 text-xs text-soft">
-          Where it can tell of changes by itself: <code className="select-all">{connection.hook}</code>
+          Webhook that this system can call when something changes:{' '}
+          <code className="select-all">{connection.hook}</code>
         </p>
-        <Dialog title={name} open={changing} onClose={() => setChanging(false)}>
-          <ConnectionForm
-            connection={connection}
-            label="Keep"
-            busy={save.isPending}
-            onClose={() => setChanging(false)}
-            onKeep={({ auth, ...entries }) =>
-              keep({ ...entries, auth: auth as Auth & Record<string, unknown> })
-            }
-          />
-        </Dialog>
       </div>
     </div>
   )

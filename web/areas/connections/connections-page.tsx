@@ -1,11 +1,8 @@
 import { PlugZap } from 'lucide-react'
-import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { useAnswer, useCall } from '#web/api/client.ts'
-import { Secret } from '#web/areas/programs/secret.tsx'
+import { call, useAnswer } from '#web/api/client.ts'
 import { SettingsPlaces } from '#web/areas/programs/settings-head.tsx'
-import { Button } from '#web/parts/button.tsx'
-import { Dialog } from '#web/parts/dialog.tsx'
+import { SecretButton } from '#web/parts/secret-button.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { plural, When } from '#web/parts/signs/when.tsx'
 import type { Connection } from './connection.ts'
@@ -15,12 +12,6 @@ import { ConnectionForm } from './connection-form.tsx'
 export default function ConnectionsPage() {
   const connections = useAnswer('connections', {}, { every: 5000 })
   const navigate = useNavigate()
-  const [making, setMaking] = useState(false)
-  const [made, setMade] = useState<{ readonly id: string; readonly secret: string } | null>(null)
-  const make = useCall('makeConnection', (answer) => {
-    setMaking(false)
-    setMade(answer)
-  })
   if (connections.isPending) return <Loading />
   if (connections.isError)
     return <Failed error={connections.error} retry={() => void connections.refetch()} />
@@ -30,21 +21,43 @@ export default function ConnectionsPage() {
         <SettingsPlaces />
         <div className="mt-4 flex items-start gap-4">
           <div>
-            <h1 className="text-xl">Customer systems</h1>
+            <h1 className="text-xl">Connections</h1>
             <p className="max-w-2xl text-sm text-soft">
-              Customers, contacts and deals come from there, and what becomes of their agreements goes back.
+              Customers, contacts and deals are read from connected systems; the status of their agreements
+              goes back there.
             </p>
           </div>
-          <Button kind="main" className="ml-auto" onClick={() => setMaking(true)}>
-            <PlugZap size={14} /> Connect one
-          </Button>
+          <SecretButton
+            kind="main"
+            className="ml-auto"
+            title="Connect a customer system"
+            label={
+              <>
+                <PlugZap size={14} /> Add connection
+              </>
+            }
+            content={(onMade, close) => (
+              <ConnectionForm
+                connection={null}
+                submit="Add connection"
+                onClose={close}
+                send={(body) => call('makeConnection', { body: { ...body, kinds: [] } })}
+                onDone={({ id, secret }) =>
+                  onMade(secret, () => void navigate(`/settings/programs/connections/${id}`))
+                }
+              />
+            )}
+            use={() =>
+              'A system that calls our webhook when something changes signs its calls with this secret (Standard Webhooks). Without a webhook, records are read on a schedule.'
+            }
+          />
         </div>
         {connections.data.length === 0 ? (
-          <Empty title="No customer system is connected">
-            Its address and how it knows us are enough to begin; what it has is found then.
+          <Empty title="No connections yet">
+            Add one by its address and sign-in. Its object types and fields are found from there.
           </Empty>
         ) : (
-          <ul className="mt-3 text-sm" aria-label="Customer systems">
+          <ul className="mt-3 text-sm" aria-label="Connections">
             {connections.data.map((each) => (
               <li key={each.id} className="border-b border-hair/60">
                 <Link
@@ -60,30 +73,6 @@ export default function ConnectionsPage() {
             ))}
           </ul>
         )}
-        <Dialog title="Connect a customer system" open={making} onClose={() => setMaking(false)}>
-          <ConnectionForm
-            connection={null}
-            label="Connect it"
-            busy={make.isPending}
-            onClose={() => setMaking(false)}
-            onKeep={(body) => make.mutate({ body: { ...body, kinds: [] } })}
-          />
-        </Dialog>
-        <Dialog
-          title="What its webhook is signed with, shown this once"
-          open={made !== null}
-          onClose={() => setMade(null)}
-        >
-          {made && (
-            <Secret
-              secret={made.secret}
-              onClose={() => void navigate(`/settings/programs/connections/${made.id}`)}
-            >
-              Where the system can tell of changes by itself, it signs with this (Standard Webhooks). Without
-              it, records are read on a schedule.
-            </Secret>
-          )}
-        </Dialog>
       </div>
     </div>
   )
@@ -92,7 +81,7 @@ export default function ConnectionsPage() {
 /** How a connection stands, in a few words. */
 export function Standing({ connection }: { readonly connection: Connection }) {
   const { problem, dueAt, busy, pulledAt, conflicts, faulty, drift, kinds } = connection
-  if (busy) return <span className="text-soft">being read</span>
+  if (busy) return <span className="text-soft">reading now</span>
   if (problem)
     return (
       <span className="text-brick">
@@ -100,17 +89,17 @@ export function Standing({ connection }: { readonly connection: Connection }) {
         {dueAt && (
           <>
             {' '}
-            Tried again <When at={dueAt} />.
+            Next try <When at={dueAt} />.
           </>
         )}
       </span>
     )
   if (kinds.every(({ into }) => into === null))
-    return <span className="text-ochre">nothing is read yet: say what its records become</span>
+    return <span className="text-ochre">no object type is mapped yet</span>
   const waits = [
     conflicts && plural(conflicts, 'conflict'),
-    faulty && `${plural(faulty, 'record')} not read whole`,
-    drift.some(({ what }) => what !== 'new') && 'it has changed its fields',
+    faulty && `${plural(faulty, 'record')} with errors`,
+    drift.some(({ what }) => what !== 'new') && 'its fields have changed',
   ].filter(Boolean)
   if (waits.length) return <span className="text-ochre">{waits.join(', ')}</span>
   return pulledAt ? (

@@ -10,15 +10,15 @@ import type { Connection } from './connection.ts'
 
 const INTO = ['customer', 'contact', 'deal'] as const
 
-/** What a system has, and what becomes of it here: kind by kind, field by field. */
+/** A system’s object types, and what each is read as: type by type, field by field. */
 export function KindsPart({
   connection,
   busy,
-  onKeep,
+  onSave,
 }: {
   readonly connection: Connection
   readonly busy: boolean
-  readonly onKeep: (kinds: readonly TheirKind[]) => void
+  readonly onSave: (kinds: readonly TheirKind[]) => void
 }) {
   const say = useNotice()
   const [kinds, setKinds] = useState<readonly TheirKind[]>(connection.kinds)
@@ -45,13 +45,13 @@ export function KindsPart({
   const changed = JSON.stringify(kinds) !== JSON.stringify(connection.kinds)
   const nameless = kinds.some(({ into, mapping }) => into !== null && !mapping['name'])
   return (
-    <section aria-label="What it has" className="mt-6">
+    <section aria-label="Object types" className="mt-6">
       <div className="flex items-center gap-2 border-b border-hair pb-1">
-        <h2 className="font-serif text-base font-semibold">What it has</h2>
+        <h2 className="font-serif text-base font-semibold">Object types</h2>
         <span className="ml-auto flex items-center gap-2">
           {connection.description && (
             <Button busy={finding} onClick={() => void find(null)}>
-              {kinds.length ? 'Look again' : 'Look'}
+              {kinds.length ? 'Find again' : 'Find object types'}
             </Button>
           )}
           <Input
@@ -62,16 +62,16 @@ export function KindsPart({
             onChange={(event) => setPath(event.target.value)}
           />
           <Button busy={finding} disabled={!path.startsWith('/')} onClick={() => void find(path)}>
-            Look there
+            X{' '}
           </Button>
-          <Button kind="main" busy={busy} disabled={!changed || nameless} onClick={() => onKeep(kinds)}>
-            Keep
+          <Button kind="main" busy={busy} disabled={!changed || nameless} onClick={() => onSave(kinds)}>
+            Save mapping
           </Button>
         </span>
       </div>
       {kinds.length === 0 && (
         <p className="mt-2 text-sm text-soft">
-          Nothing is known of it yet: look at its description, or at a list.
+          No object types yet. Find them in its description, or read a list by its path.
         </p>
       )}
       {kinds.map((kind) => (
@@ -136,13 +136,13 @@ function Kind({
           {kind.paging && `, pages: ${kind.paging.param}`}
         </code>
         <label className="ml-auto flex items-center gap-2 whitespace-nowrap">
-          becomes
+          read as
           <Select
-            aria-label={`What ${kind.name} become`}
+            aria-label={`${kind.name} are read as`}
             value={kind.into ?? ''}
             onChange={(event) => onInto(INTO.find((each) => each === event.target.value) ?? null)}
           >
-            <option value="">nothing: it is not read</option>
+            <option value="">not read</option>
             {INTO.map((each) => (
               <option key={each}>{each}</option>
             ))}
@@ -151,7 +151,7 @@ function Kind({
       </div>
       {kind.into && !kind.mapping['name'] && (
         <p className="mt-1 border-l-2 border-ochre pl-3">
-          Say which field is their name: without one nothing can be read.
+          Choose the field that holds the name. Without it no record can be read.
         </p>
       )}
       {kind.into && (
@@ -161,7 +161,7 @@ function Kind({
               <li key={name} className="flex items-center gap-2 border-b border-hair/60 py-0.5">
                 <span className="w-36 shrink-0 truncate">{label}</span>
                 <Choice
-                  label={`${label} comes from`}
+                  label={`${label} from`}
                   value={kind.mapping[name] ?? ''}
                   options={from}
                   onChange={(value) => set(name, value)}
@@ -172,7 +172,7 @@ function Kind({
           <div className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1">
             {kind.into !== 'customer' && others.length > 0 && (
               <label className="flex items-center gap-2 whitespace-nowrap">
-                of the customer named by
+                customer from
                 <Choice
                   label={`Customer of ${kind.name}`}
                   value={kind.owner?.field ?? ''}
@@ -182,7 +182,7 @@ function Kind({
               </label>
             )}
             <label className="flex items-center gap-2 whitespace-nowrap">
-              status goes to
+              write status to
               <Choice
                 label={`Status of ${kind.name}`}
                 value={kind.push.status ?? ''}
@@ -191,7 +191,7 @@ function Kind({
               />
             </label>
             <label className="flex items-center gap-2 whitespace-nowrap">
-              link to
+              write link to
               <Choice
                 label={`Link of ${kind.name}`}
                 value={kind.push.link ?? ''}
@@ -200,7 +200,7 @@ function Kind({
               />
             </label>
             <label className="flex items-center gap-2 whitespace-nowrap">
-              files below a record at
+              send files to
               <Input
                 aria-label={`Files of ${kind.name}`}
                 className="max-w-28"
@@ -232,6 +232,6 @@ const Choice = ({
     {options.map((each) => (
       <option key={each}>{each}</option>
     ))}
-    {value && !options.includes(value) && <option value={value}>{value}, which is gone</option>}
+    {value && !options.includes(value) && <option value={value}>{value} (no longer there)</option>}
   </Select>
 )

@@ -1,10 +1,11 @@
 import { Redo2, Undo2 } from 'lucide-react'
-import { useState, useSyncExternalStore } from 'react'
+import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { call, problemText, useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { renew } from '#web/api/queries.ts'
 import { useMay } from '#web/frame/person.ts'
+import { useDraft } from '#web/drafts/use-draft.ts'
 import { useFilters } from '#web/frame/use-filters.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
@@ -38,7 +39,8 @@ function Opened({ intake }: { readonly intake: Intake }) {
   const navigate = useNavigate()
   const say = useNotice()
   const [draft] = useState(() => draftOf(id, intake.content, intake.version))
-  const { form, changed, canUndo, canRedo } = useSyncExternalStore(draft.listen, draft.read)
+  const { content: form, steps } = useDraft(draft)
+  const changed = draft.unsaved
   const [problems, setProblems] = useState(intake.problems)
   const [busy, setBusy] = useState(false)
   const drop = useCall('dropIntake', () => void navigate('/templates/intakes'))
@@ -50,7 +52,7 @@ function Opened({ intake }: { readonly intake: Intake }) {
         params: { id },
         body: { content: form, version: draft.version },
       })
-      draft.keep(form, saved.version)
+      draft.savedAs(form, saved.version, new Date().toISOString())
       setProblems(saved.problems)
       await renew('intake', 'intakes')
       say('Kept: whoever opens the form from now on sees it so.')
@@ -74,7 +76,7 @@ function Opened({ intake }: { readonly intake: Intake }) {
         if (!(event.ctrlKey || event.metaKey)) return
         const key = event.key.toLowerCase()
         if (key === 's') void keep()
-        else if (key === 'z') (event.shiftKey ? draft.redo : draft.undo).call(draft)
+        else if (key === 'z') (event.shiftKey ? draft.redo : draft.undo)()
         else return
         event.preventDefault()
       }}
@@ -106,10 +108,10 @@ function Opened({ intake }: { readonly intake: Intake }) {
           )}
           {writer && (
             <>
-              <Button kind="quiet" aria-label="Undo" disabled={!canUndo} onClick={() => draft.undo()}>
+              <Button kind="quiet" aria-label="Undo" disabled={steps.undo === 0} onClick={draft.undo}>
                 <Undo2 size={15} />
               </Button>
-              <Button kind="quiet" aria-label="Redo" disabled={!canRedo} onClick={() => draft.redo()}>
+              <Button kind="quiet" aria-label="Redo" disabled={steps.redo === 0} onClick={draft.redo}>
                 <Redo2 size={15} />
               </Button>
               <SureButton

@@ -1,11 +1,13 @@
 import { Plus } from 'lucide-react'
-import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { useAnswer, useCall } from '#web/api/client.ts'
+import * as v from 'valibot'
+import { call, useAnswer } from '#web/api/client.ts'
 import { useMay } from '#web/frame/person.ts'
-import { Button } from '#web/parts/button.tsx'
-import { Dialog } from '#web/parts/dialog.tsx'
-import { FormEnd } from '#web/parts/form-end.tsx'
+import { DialogButton } from '#web/parts/dialog-button.tsx'
+import { SelectField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
+import { Select } from '#web/parts/input.tsx'
 import { OrderedNames } from '#web/parts/ordered-names.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { plural, When } from '#web/parts/signs/when.tsx'
@@ -14,7 +16,6 @@ import { plural, When } from '#web/parts/signs/when.tsx'
 export default function IntakesPage() {
   const forms = useAnswer('intakes')
   const writer = useMay('templates')
-  const [making, setMaking] = useState(false)
   if (forms.isPending) return <Loading />
   if (forms.isError) return <Failed error={forms.error} retry={() => void forms.refetch()} />
   return (
@@ -27,17 +28,25 @@ export default function IntakesPage() {
           <h1 className="text-xl">Intake forms</h1>
         </div>
         <p className="self-end text-sm text-soft">
-          People outside answer; the answers become a record and its agreements.
+          Respondents outside fill them in; each response becomes a record and its agreements.
         </p>
         {writer && (
-          <Button kind="main" className="ml-auto" onClick={() => setMaking(true)}>
-            <Plus size={14} /> New form
-          </Button>
+          <DialogButton
+            kind="main"
+            className="ml-auto"
+            title="New intake form"
+            label={
+              <>
+                <Plus size={14} /> New intake form
+              </>
+            }
+            content={(close) => <StartForm onClose={close} />}
+          />
         )}
       </div>
       {forms.data.length === 0 ? (
         <Empty title="No intake forms yet">
-          Choose templates or a packet: each value that they need becomes a question, asked once.
+          Choose templates or a packet. Each value that they need becomes a question, asked once.
         </Empty>
       ) : (
         <ul className="min-h-0 overflow-auto border-t border-hair" aria-label="Intake forms">
@@ -52,10 +61,10 @@ export default function IntakesPage() {
                   {form.problem ? <span className="text-brick">{form.problem}</span> : form.makes.join(', ')}
                 </span>
                 <span>
-                  {form.open ? plural(form.open, 'open link') : <span className="text-soft">not open</span>}
+                  {form.open ? plural(form.open, 'public link') : <span className="text-soft">not open</span>}
                 </span>
                 <span>
-                  {plural(form.answers, 'answer')}
+                  {plural(form.answers, 'response')}
                   {form.waiting > 0 && <span className="text-ochre">, {form.waiting} waiting</span>}
                 </span>
                 <span className="text-right text-soft">
@@ -66,39 +75,47 @@ export default function IntakesPage() {
           ))}
         </ul>
       )}
-      <Dialog title="A new intake form" open={making} onClose={() => setMaking(false)}>
-        <StartForm onClose={() => setMaking(false)} />
-      </Dialog>
     </div>
   )
 }
+
+const startSchema = v.object({ templates: v.array(v.string()), packet: v.string() })
 
 function StartForm({ onClose }: { readonly onClose: () => void }) {
   const templates = useAnswer('templates')
   const packets = useAnswer('packets')
   const navigate = useNavigate()
-  const make = useCall('makeIntake', ({ id }) => void navigate(`/intakes/${id}`))
-  const [chosen, setChosen] = useState<readonly string[]>([])
-  const [packet, setPacket] = useState('')
+  const entry = useEntry({
+    schema: startSchema,
+    start: { templates: [] as string[], packet: '' },
+    send: ({ templates, packet }) => call('makeIntake', { body: packet ? { packet } : { templates } }),
+    onDone: ({ id }) => void navigate(`/intakes/${id}`),
+  })
+  const chosen = entry.value('templates')
+  const packet = entry.value('packet')
   const usable = templates.data?.filter(({ latestEdition, may }) => latestEdition !== null && may.use) ?? []
   const names = new Map(usable.map((each) => [each.id, each.name]))
   return (
-    <form
-      className="flex flex-col gap-4 text-sm"
-      onSubmit={(event) => {
-        event.preventDefault()
-        make.mutate({ body: packet ? { packet } : { templates: chosen } })
-      }}
+    <Form
+      entry={entry}
+      submit="Create intake form"
+      disabled={chosen.length === 0 && packet === ''}
+      className="text-sm"
+      onClose={onClose}
     >
       <div>
-        <p className="mb-1 font-semibold">What each answer becomes an agreement of</p>
-        <OrderedNames ids={chosen} nameOf={(id) => names.get(id) ?? ''} onChange={setChosen} />
-        <select
+        <p className="mb-1 font-semibold">Templates</p>
+        <OrderedNames
+          ids={chosen}
+          nameOf={(id) => names.get(id) ?? ''}
+          onChange={(ids) => entry.set('templates', [...ids])}
+        />
+        <Select
           aria-label="Add a template"
-          className="mt-2 w-full rounded-sm border border-hair bg-sheet px-2 py-1"
+          className="mt-2"
           value=""
           disabled={packet !== '' || chosen.length >= 10}
-          onChange={(event) => event.target.value && setChosen([...chosen, event.target.value])}
+          onChange={({ target }) => target.value && entry.set('templates', [...chosen, target.value])}
         >
           <option value="">Add a template …</option>
           {usable
@@ -108,33 +125,20 @@ function StartForm({ onClose }: { readonly onClose: () => void }) {
                 {each.name}
               </option>
             ))}
-        </select>
-        <p className="mt-1 text-xs text-soft">Each of them makes an agreement of its own.</p>
+        </Select>
+        <p className="mt-1 text-xs text-soft">Each response makes one agreement of each template.</p>
       </div>
-      <label className="block">
-        <span className="mb-1 block font-semibold">Or of a packet, signed as one</span>
-        <select
-          className="w-full rounded-sm border border-hair bg-sheet px-2 py-1"
-          value={packet}
-          disabled={chosen.length > 0}
-          onChange={(event) => setPacket(event.target.value)}
-        >
-          <option value="">none</option>
-          {packets.data
-            ?.filter(({ problem }) => problem === null)
-            .map((each) => (
-              <option key={each.id} value={each.id}>
-                {each.name}
-              </option>
-            ))}
-        </select>
-      </label>
-      <FormEnd
-        label="Make the form"
-        busy={make.isPending}
-        disabled={chosen.length === 0 && packet === ''}
-        onClose={onClose}
+      <SelectField
+        label="Or a packet, signed as one"
+        of={entry.at('packet')}
+        disabled={chosen.length > 0}
+        options={[
+          ['', 'none'],
+          ...(packets.data ?? [])
+            .filter(({ problem }) => problem === null)
+            .map(({ id, name }) => [id, name] as const),
+        ]}
       />
-    </form>
+    </Form>
   )
 }

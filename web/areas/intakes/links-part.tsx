@@ -1,14 +1,17 @@
 import { Link2, Mail } from 'lucide-react'
 import { useState } from 'react'
+import * as v from 'valibot'
 import { type Language, LANGUAGES } from '#core/languages/language.ts'
-import { useAnswer, useCall } from '#web/api/client.ts'
+import { call, useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { LANGUAGE_NAMES } from '#web/areas/signing/language-menu.tsx'
-import { Button } from '#web/parts/button.tsx'
-import { Dialog } from '#web/parts/dialog.tsx'
-import { FormEnd } from '#web/parts/form-end.tsx'
-import { Input, Labelled, Select, TextArea } from '#web/parts/input.tsx'
+import { DialogButton } from '#web/parts/dialog-button.tsx'
+import { email, filled, localMoment, momentOrNone, whole, wholeOrNone } from '#web/parts/form/entries.ts'
+import { Field, LinesField, SelectField, TextField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
+import { Input } from '#web/parts/input.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
 import type { Intake } from './part-props.ts'
 
@@ -17,47 +20,50 @@ type OpenLink = Intake['links'][number]
 /** How people outside reach a form: public addresses, and links that one person gets. */
 export function LinksPart({ intake }: { readonly intake: Intake }) {
   const may = useMay('runs')
-  const [making, setMaking] = useState(false)
-  const [inviting, setInviting] = useState(false)
-  const [shown, setShown] = useState<OpenLink | null>(null)
   return (
     <div className="min-h-0 overflow-auto px-4 pt-4 pb-10">
       <div className="flex max-w-5xl items-start gap-4">
         <p className="max-w-xl text-sm text-soft">
-          By an open link whoever finds it may answer. By an invitation one person answers, with what is known
-          of them in place.
+          Anyone who has a public link can respond. An invitation goes to one person, with what is known of
+          them filled in.
         </p>
         {may && (
           <span className="ml-auto flex gap-2">
-            <Button onClick={() => setInviting(true)}>
-              <Mail size={14} /> Ask one person
-            </Button>
-            <Button kind="main" onClick={() => setMaking(true)}>
-              <Link2 size={14} /> New open link
-            </Button>
+            <DialogButton
+              title="Invite one person"
+              label={
+                <>
+                  <Mail size={14} /> Invite one person
+                </>
+              }
+              content={(close) => (
+                <InviteForm form={intake.id} language={intake.content.language} onClose={close} />
+              )}
+            />
+            <DialogButton
+              kind="main"
+              title="New public link"
+              label={
+                <>
+                  <Link2 size={14} /> New public link
+                </>
+              }
+              content={(close) => <LinkForm form={intake.id} link={null} onClose={close} />}
+            />
           </span>
         )}
       </div>
       {intake.links.length === 0 ? (
         <p className="mt-6 border-l-2 border-hair pl-3 text-sm text-soft">
-          No open link yet: nobody can find the form.
+          No public link yet. Respondents reach the form only by invitation.
         </p>
       ) : (
-        <ul className="mt-4 max-w-5xl text-sm" aria-label="Open links">
+        <ul className="mt-4 max-w-5xl text-sm" aria-label="Public links">
           {intake.links.map((link) => (
-            <LinkLine key={link.id} form={intake.id} link={link} may={may} onShow={() => setShown(link)} />
+            <LinkLine key={link.id} form={intake.id} link={link} may={may} />
           ))}
         </ul>
       )}
-      <Dialog title="A new open link" open={making} onClose={() => setMaking(false)}>
-        <LinkForm form={intake.id} link={null} onClose={() => setMaking(false)} />
-      </Dialog>
-      <Dialog title={shown?.name ?? ''} open={shown !== null} onClose={() => setShown(null)}>
-        {shown && <LinkForm form={intake.id} link={shown} onClose={() => setShown(null)} />}
-      </Dialog>
-      <Dialog title="Ask one person" open={inviting} onClose={() => setInviting(false)}>
-        <InviteForm form={intake.id} language={intake.content.language} onClose={() => setInviting(false)} />
-      </Dialog>
     </div>
   )
 }
@@ -71,12 +77,10 @@ function LinkLine({
   form,
   link,
   may,
-  onShow,
 }: {
   readonly form: string
   readonly link: OpenLink
   readonly may: boolean
-  readonly onShow: () => void
 }) {
   const say = useNotice()
   const save = useCall('saveLink')
@@ -101,10 +105,10 @@ function LinkLine({
               ? 'closed'
               : mostAnswers !== null && answers >= mostAnswers
                 ? 'full'
-                : 'over'}
+                : 'expired'}
         </span>
-        <button className="text-petrol underline" onClick={() => copy(url, 'The address is copied.')}>
-          Copy
+        <button className="text-petrol underline" onClick={() => copy(url, 'Address copied.')}>
+          Copy address
         </button>
         {origins.length > 0 && (
           <button
@@ -112,18 +116,21 @@ function LinkLine({
             onClick={() =>
               copy(
                 `<iframe src="${url}" title="${name.replace(/["&<>]/g, ' ')}" style="width:100%;height:80vh;border:0"></iframe>`,
-                'The frame is copied, to be put into a page.',
+                'HTML of the frame copied.',
               )
             }
           >
-            Copy the frame
+            Copy frame HTML
           </button>
         )}
         {may && (
           <>
-            <button className="text-petrol underline" onClick={onShow}>
-              Change
-            </button>
+            <DialogButton
+              look="link"
+              title={name}
+              label="Edit"
+              content={(close) => <LinkForm form={form} link={link} onClose={close} />}
+            />
             <button
               className="text-petrol underline"
               onClick={() =>
@@ -133,15 +140,15 @@ function LinkLine({
                 })
               }
             >
-              {closedAt ? 'Open again' : 'Close'}
+              {closedAt ? 'Reopen' : 'Close'}
             </button>
           </>
         )}
       </div>
       <p className="ml-[10.75rem] text-xs text-soft">
-        {plural(answers, 'answer')}
+        {plural(answers, 'response')}
         {mostAnswers !== null && ` of ${mostAnswers}`}
-        {closesAt && `, until ${new Date(closesAt).toLocaleString()}`}, {perHour} an hour from one network
+        {closesAt && `, until ${new Date(closesAt).toLocaleString()}`}, {perHour} per hour from one network
         address
         {origins.length > 0 && `, in frames of ${origins.join(', ')}`}
       </p>
@@ -149,11 +156,16 @@ function LinkLine({
   )
 }
 
-/** A moment as the browser’s own entry wants it, in the zone of whoever sits here. */
-const localOf = (at: string | null): string =>
-  at === null
-    ? ''
-    : new Date(new Date(at).getTime() - new Date(at).getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
+const linkSchema = v.object({
+  name: filled('Enter where the link is used.'),
+  closesAt: momentOrNone,
+  mostAnswers: wholeOrNone(1),
+  perHour: whole(1, 1000),
+  origins: v.pipe(
+    v.string(),
+    v.transform((lines) => lines.split(/\s+/).filter(Boolean)),
+  ),
+})
 
 function LinkForm({
   form,
@@ -165,85 +177,77 @@ function LinkForm({
   readonly onClose: () => void
 }) {
   const say = useNotice()
-  const [name, setName] = useState(link?.name ?? '')
-  const [closes, setCloses] = useState(localOf(link?.closesAt ?? null))
-  const [most, setMost] = useState(link?.mostAnswers?.toString() ?? '')
-  const [perHour, setPerHour] = useState(String(link?.perHour ?? 20))
-  const [origins, setOrigins] = useState(link?.origins.join('\n') ?? '')
-  const make = useCall('openLink', ({ url }) => {
-    navigator.clipboard.writeText(url).then(
-      () => say('It is open; its address is copied.'),
-      () => say('It is open.'),
-    )
-    onClose()
+  const entry = useEntry({
+    schema: linkSchema,
+    start: {
+      name: link?.name ?? '',
+      closesAt: localMoment(link?.closesAt ?? null),
+      mostAnswers: link?.mostAnswers?.toString() ?? '',
+      perHour: String(link?.perHour ?? 20),
+      origins: link?.origins.join('\n') ?? '',
+    },
+    async send(body) {
+      if (link)
+        return call('saveLink', {
+          params: { id: form, link: link.id },
+          body: { ...body, closed: link.closedAt !== null },
+        })
+      const { url } = await call('openLink', { params: { id: form }, body })
+      await navigator.clipboard.writeText(url).then(
+        () => say('Public link created; its address is copied.'),
+        () => say('Public link created.'),
+      )
+    },
+    onDone: onClose,
   })
-  const save = useCall('saveLink', onClose)
   return (
-    <form
-      className="flex flex-col gap-4"
-      onSubmit={(event) => {
-        event.preventDefault()
-        const body = {
-          name,
-          closesAt: closes ? new Date(closes).toISOString() : null,
-          mostAnswers: most ? Number(most) : null,
-          perHour: Number(perHour),
-          origins: origins.split(/\s+/).filter(Boolean),
-        }
-        if (link)
-          save.mutate({
-            params: { id: form, link: link.id },
-            body: { ...body, closed: link.closedAt !== null },
-          })
-        else make.mutate({ params: { id: form }, body })
-      }}
-    >
-      <Labelled label="Where it is used" hint="For you alone, such as: our page, the spring fair.">
-        <Input autoFocus maxLength={200} value={name} onChange={(event) => setName(event.target.value)} />
-      </Labelled>
+    <Form entry={entry} submit={link ? 'Save link' : 'Create link'} onClose={onClose}>
+      <TextField
+        label="Where it is used"
+        hint="Shown only to you, such as: our website, the spring fair."
+        of={entry.at('name')}
+        autoFocus
+        maxLength={200}
+      />
       <div className="grid grid-cols-2 gap-3">
-        <Labelled label="Open until">
-          <Input type="datetime-local" value={closes} onChange={(event) => setCloses(event.target.value)} />
-        </Labelled>
-        <Labelled label="Answers at the most">
-          <Input
-            type="number"
-            min={1}
-            placeholder="as many as come"
-            value={most}
-            onChange={(event) => setMost(event.target.value)}
-          />
-        </Labelled>
-      </div>
-      <Labelled label="Answers an hour from one network address" hint="A whole office may share one.">
-        <Input
+        <TextField label="Open until" of={entry.at('closesAt')} type="datetime-local" />
+        <TextField
+          label="Most responses"
+          of={entry.at('mostAnswers')}
           type="number"
           min={1}
-          max={1000}
-          required
-          value={perHour}
-          onChange={(event) => setPerHour(event.target.value)}
+          placeholder="no limit"
         />
-      </Labelled>
-      <Labelled
-        label="Pages that may show it in a frame"
-        hint="One a line, as https://name. No other page can."
-      >
-        <TextArea rows={2} value={origins} onChange={(event) => setOrigins(event.target.value)} />
-      </Labelled>
-      <FormEnd
-        label={link ? 'Keep' : 'Open it'}
-        busy={make.isPending || save.isPending}
-        disabled={name.trim() === ''}
-        onClose={onClose}
+      </div>
+      <TextField
+        label="Responses per hour from one network address"
+        hint="A whole office may share one address."
+        of={entry.at('perHour')}
+        type="number"
+        min={1}
+        max={1000}
       />
-    </form>
+      <LinesField
+        label="Websites that may show it in a frame"
+        hint="One per line, as https://name. No other website can."
+        of={entry.at('origins')}
+        rows={2}
+      />
+    </Form>
   )
 }
 
+const inviteSchema = v.object({
+  record: v.nullable(v.object({ id: v.string(), name: v.string() })),
+  name: filled('Enter a name.'),
+  email,
+  language: v.picklist(LANGUAGES),
+  days: whole(1, 366),
+})
+
 function InviteForm({
   form,
-  language: own,
+  language,
   onClose,
 }: {
   readonly form: string
@@ -251,108 +255,88 @@ function InviteForm({
   readonly onClose: () => void
 }) {
   const say = useNotice()
+  const entry = useEntry({
+    schema: inviteSchema,
+    start: { record: null as { id: string; name: string } | null, name: '', email: '', language, days: '14' },
+    send: ({ record, ...body }) =>
+      call('invite', { params: { id: form }, body: { ...body, record: record?.id ?? null } }),
+    onDone: (_, { name }) => {
+      say(`An email goes to ${name}.`)
+      onClose()
+    },
+  })
+  return (
+    <Form entry={entry} submit="Send invitation" onClose={onClose}>
+      <CustomerSearch
+        chosen={entry.value('record')}
+        onChoose={(record, contact) => {
+          entry.set('record', record)
+          if (record && contact && !entry.value('email')) entry.set('email', contact)
+          if (record && !entry.value('name')) entry.set('name', record.name)
+        }}
+      />
+      <div className="grid grid-cols-2 gap-3">
+        <TextField label="Name" of={entry.at('name')} maxLength={200} />
+        <TextField label="Email address" of={entry.at('email')} type="email" maxLength={254} />
+        <SelectField
+          label="Language"
+          of={entry.at('language')}
+          options={LANGUAGES.map((each) => [each, LANGUAGE_NAMES[each]] as const)}
+        />
+        <TextField label="Link expires in (days)" of={entry.at('days')} type="number" min={1} max={366} />
+      </div>
+    </Form>
+  )
+}
+
+/** Finds a customer by a few letters; `contact`: the email address that their record has. */
+function CustomerSearch({
+  chosen,
+  onChoose,
+}: {
+  readonly chosen: { readonly id: string; readonly name: string } | null
+  readonly onChoose: (record: { id: string; name: string } | null, contact?: string) => void
+}) {
   const [search, setSearch] = useState('')
+  const searched = chosen === null && search.trim().length > 1
   const found = useAnswer(
     'records',
     { params: { kind: 'customer' }, query: { search, limit: '8' } },
-    { enabled: search.trim().length > 1, keep: true },
+    { enabled: searched, keep: true },
   )
-  const [record, setRecord] = useState<{ readonly id: string; readonly name: string } | null>(null)
-  const [name, setName] = useState('')
-  const [email, setEmail] = useState('')
-  const [language, setLanguage] = useState<Language>(own)
-  const [days, setDays] = useState('14')
-  const invite = useCall('invite', () => {
-    say(`${name} is asked by mail.`)
-    onClose()
-  })
   return (
-    <form
-      className="flex flex-col gap-4 text-sm"
-      onSubmit={(event) => {
-        event.preventDefault()
-        invite.mutate({
-          params: { id: form },
-          body: { name, email, record: record?.id ?? null, language, days: Number(days) },
-        })
-      }}
-    >
-      <div>
-        <Labelled label="About which customer" hint="What the record says stands in the form already.">
+    <div>
+      <Field label="Customer" hint="What the customer’s record says is filled in already.">
+        {(parts) => (
           <Input
-            placeholder="Search, or none"
-            value={record?.name ?? search}
+            {...parts}
+            placeholder="Search, or leave empty"
+            value={chosen?.name ?? search}
             onChange={(event) => {
-              setRecord(null)
+              onChoose(null)
               setSearch(event.target.value)
             }}
           />
-        </Labelled>
-        {!record && search.trim().length > 1 && (
-          <ul className="border border-t-0 border-hair" aria-label="Customers found">
-            {found.data?.records.map((each) => (
-              <li key={each.id}>
-                <button
-                  type="button"
-                  className="w-full px-2 py-1 text-left hover:bg-wash"
-                  onClick={() => {
-                    setRecord(each)
-                    const contact = each.data['email']
-                    if (!email && typeof contact === 'string') setEmail(contact)
-                    if (!name) setName(each.name)
-                  }}
-                >
-                  {each.name}
-                </button>
-              </li>
-            ))}
-            {found.data?.records.length === 0 && (
-              <li className="px-2 py-1 text-soft">None is called that.</li>
-            )}
-          </ul>
         )}
-      </div>
-      <div className="grid grid-cols-2 gap-3">
-        <Labelled label="Name">
-          <Input maxLength={200} value={name} onChange={(event) => setName(event.target.value)} />
-        </Labelled>
-        <Labelled label="Mail address">
-          <Input
-            type="email"
-            maxLength={254}
-            value={email}
-            onChange={(event) => setEmail(event.target.value)}
-          />
-        </Labelled>
-        <Labelled label="Language">
-          <Select
-            value={language}
-            onChange={(event) => setLanguage(LANGUAGES.find((each) => each === event.target.value)!)}
-          >
-            {LANGUAGES.map((each) => (
-              <option key={each} value={each}>
-                {LANGUAGE_NAMES[each]}
-              </option>
-            ))}
-          </Select>
-        </Labelled>
-        <Labelled label="Days that the link holds">
-          <Input
-            type="number"
-            min={1}
-            max={366}
-            required
-            value={days}
-            onChange={(event) => setDays(event.target.value)}
-          />
-        </Labelled>
-      </div>
-      <FormEnd
-        label="Ask"
-        busy={invite.isPending}
-        disabled={name.trim() === '' || email.trim() === ''}
-        onClose={onClose}
-      />
-    </form>
+      </Field>
+      {searched && (
+        <ul className="border border-t-0 border-hair text-sm" aria-label="Customers found">
+          {found.data?.records.map(({ id, name, data }) => (
+            <li key={id}>
+              <button
+                type="button"
+                className="w-full px-2 py-1 text-left hover:bg-wash"
+                onClick={() =>
+                  onChoose({ id, name }, typeof data['email'] === 'string' ? data['email'] : undefined)
+                }
+              >
+                {name}
+              </button>
+            </li>
+          ))}
+          {found.data?.records.length === 0 && <li className="px-2 py-1 text-soft">No customer matches.</li>}
+        </ul>
+      )}
+    </div>
   )
 }

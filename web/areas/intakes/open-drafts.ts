@@ -1,19 +1,14 @@
 import type { IntakeForm } from '#core/intake/form.ts'
-import { keepHere } from '#web/frame/kept-here.ts'
-import { FormDraft } from './form-draft.ts'
+import { DraftStore } from '#web/drafts/draft-store.ts'
+import { OpenDrafts } from '#web/drafts/open-drafts.ts'
 
-const drafts = new Map<string, FormDraft>()
+/** An intake form's draft: saved by whoever presses the button, since respondents see it from then on. */
+export type FormDraft = DraftStore<IntakeForm>
 
-/** The draft of a form: what somebody changed and did not keep is there again when they come back to it. */
-export function draftOf(id: string, form: IntakeForm, version: number): FormDraft {
-  const open = drafts.get(id)
-  if (open?.read().changed) return open
-  const draft = new FormDraft(form, version)
-  drafts.set(id, draft)
-  return draft
+const open = new OpenDrafts<IntakeForm>({ saves: false })
+
+/** The draft of a form: what somebody changed and did not save is there again when they come back to it. */
+export function draftOf(id: string, content: IntakeForm, version: number): FormDraft {
+  const kept = { content, version, at: '' }
+  return open.of(id, kept, () => new DraftStore<IntakeForm>(kept, null))
 }
-
-keepHere({
-  unsaved: () => [...drafts.values()].some((draft) => draft.read().changed),
-  forget: () => drafts.clear(),
-})

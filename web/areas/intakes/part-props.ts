@@ -2,7 +2,7 @@ import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import type { IntakeForm } from '#core/intake/form.ts'
 import type { FormProblem } from '#core/intake/problems.ts'
-import type { FormDraft } from './form-draft.ts'
+import type { FormDraft } from './open-drafts.ts'
 
 export type Intake = Answer<Api['intake']>
 export type AnswerSummary = Answer<Api['answers']>[number]

@@ -7,7 +7,7 @@ import { areAlike, type IntakeForm, type Question, questionsOf, textKey } from '
 import { Button } from '#web/parts/button.tsx'
 import { ConditionEditor, useCondition } from '#web/parts/expressions/condition-editor.tsx'
 import { Input, Labelled, Select, TextArea } from '#web/parts/input.tsx'
-import type { FormDraft } from './form-draft.ts'
+import type { FormDraft } from './open-drafts.ts'
 
 /** One question in full: its words in a language, what may be answered, and when it is asked. */
 export function QuestionForm({
@@ -38,7 +38,7 @@ export function QuestionForm({
 }) {
   const { id, kind } = question
   const field = outline.find(({ name }) => name === id)
-  const set = (change: Partial<Question>, place: string | null = null) =>
+  const set = (change: Partial<Question>, place = '') =>
     draft.change((before) => edit.withQuestion(before, id, change), place && `${id} ${place}`)
   const own = language === form.language
   return (

@@ -26,7 +26,7 @@ interface Operation {
 
 const ADDRESS = '/api/v1/openapi.json'
 
-/** What programs can call, for people: drawn from the description that programs read. */
+/** The API reference, drawn from the description that programs read. */
 export default function CallsPage() {
   const described = useQuery({
     queryKey: ['calls'],
@@ -42,7 +42,7 @@ export default function CallsPage() {
   return (
     <div className="mx-auto h-full max-w-5xl overflow-auto px-6 pt-4 pb-16" tabIndex={0}>
       <SettingsPlaces />
-      <h1 className="mt-4 text-xl">What programs can call</h1>
+      <h1 className="mt-4 text-xl">API reference</h1>
       <p className="max-w-2xl text-sm text-soft">
         {info.description} Version {info.version}; the same{' '}
         <a className="text-petrol underline" href={ADDRESS}>

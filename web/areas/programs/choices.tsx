@@ -1,4 +1,4 @@
-/** Names that are ticked, one or more. */
+/** Names of which several can be checked. */
 export function Choices<N extends string>({
   names,
   chosen,
@@ -6,7 +6,7 @@ export function Choices<N extends string>({
 }: {
   readonly names: readonly N[]
   readonly chosen: readonly N[]
-  readonly onChange: (chosen: readonly N[]) => void
+  readonly onChange: (chosen: N[]) => void
 }) {
   return names.map((name) => (
     <label key={name} className="flex items-center gap-2 py-0.5">

@@ -1,31 +1,28 @@
 import { KeyRound } from 'lucide-react'
-import { useState } from 'react'
+import * as v from 'valibot'
 import type { Api } from '#contract/api.ts'
-import { type Scope, SCOPES } from '#contract/scope.ts'
 import type { Answer } from '#contract/route.ts'
-import { useAnswer, useCall } from '#web/api/client.ts'
+import { SCOPES } from '#contract/scope.ts'
+import { call, useAnswer, useCall } from '#web/api/client.ts'
 import { usePerson } from '#web/frame/person.ts'
-import { Button } from '#web/parts/button.tsx'
-import { Dialog } from '#web/parts/dialog.tsx'
-import { FormEnd } from '#web/parts/form-end.tsx'
-import { Input, Labelled, Select } from '#web/parts/input.tsx'
+import { filled, orNone, whole, wholeOrNone } from '#web/parts/form/entries.ts'
+import { SelectField, TextField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
+import { SecretButton } from '#web/parts/secret-button.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { SureButton } from '#web/parts/sure-button.tsx'
 import { hasPassed, When } from '#web/parts/signs/when.tsx'
 import { Choices } from './choices.tsx'
 import { FoldersPart } from './folders-part.tsx'
-import { Secret } from './secret.tsx'
 import { SettingsPlaces } from './settings-head.tsx'
 import { WebhooksPart } from './webhooks-part.tsx'
 
 type Key = Answer<Api['keys']>[number]
 
-/** Keys that programs call with: made, exchanged, taken back. A secret is shown once. */
+/** API keys: made, rotated, revoked. A secret is shown once. */
 export default function KeysPage() {
   const keys = useAnswer('keys', {}, { every: 15_000 })
-  const [making, setMaking] = useState(false)
-  const [rotating, setRotating] = useState<Key | null>(null)
-  const [secret, setSecret] = useState<string | null>(null)
   if (keys.isPending) return <Loading />
   if (keys.isError) return <Failed error={keys.error} retry={() => void keys.refetch()} />
   return (
@@ -34,19 +31,28 @@ export default function KeysPage() {
         <SettingsPlaces />
         <div className="mt-4 flex items-start gap-4">
           <div>
-            <h1 className="text-xl">Programs</h1>
+            <h1 className="text-xl">API keys</h1>
             <p className="max-w-2xl text-sm text-soft">
-              A program that starts or follows agreements calls with a key. It may what its person may, and of
-              that only what its scopes name.
+              A program calls the API with a key. The key may do what its owner may, and of that only what its
+              scopes name.
             </p>
           </div>
-          <Button kind="main" className="ml-auto" onClick={() => setMaking(true)}>
-            <KeyRound size={14} /> Make a key
-          </Button>
+          <SecretButton
+            kind="main"
+            className="ml-auto"
+            title="Create an API key"
+            label={
+              <>
+                <KeyRound size={14} /> Create key
+              </>
+            }
+            content={(onMade, close) => <KeyForm onMade={onMade} onClose={close} />}
+            use={bearer}
+          />
         </div>
         {keys.data.length === 0 ? (
-          <Empty title="No program calls yet">
-            Make a key, give it to the program, and see here when it was used last.
+          <Empty title="No API keys yet">
+            Create a key and give it to the program. Its last use is shown here.
           </Empty>
         ) : (
           <div className="mt-3" role="region" aria-label="Keys">
@@ -55,16 +61,16 @@ export default function KeysPage() {
                 <tr>
                   <th className="py-1 pr-3 font-normal">Name</th>
                   <th className="px-3 py-1 font-normal">Begins with</th>
-                  <th className="px-3 py-1 font-normal">As</th>
+                  <th className="px-3 py-1 font-normal">Owner</th>
                   <th className="px-3 py-1 font-normal">Scopes</th>
                   <th className="px-3 py-1 font-normal">Last used</th>
-                  <th className="px-3 py-1 font-normal">Counts until</th>
+                  <th className="px-3 py-1 font-normal">Expires</th>
                   <th className="py-1 pl-3" />
                 </tr>
               </thead>
               <tbody>
                 {keys.data.map((key) => (
-                  <KeyRow key={key.id} known={key} onRotate={() => setRotating(key)} />
+                  <KeyRow key={key.id} known={key} />
                 ))}
               </tbody>
             </table>
@@ -72,45 +78,18 @@ export default function KeysPage() {
         )}
         <WebhooksPart />
         <FoldersPart />
-        <Dialog title="A key for a program" open={making} onClose={() => setMaking(false)}>
-          <KeyForm
-            onClose={() => setMaking(false)}
-            onMade={(made) => {
-              setMaking(false)
-              setSecret(made)
-            }}
-          />
-        </Dialog>
-        <Dialog
-          title={`Another secret for ${rotating?.name ?? ''}`}
-          open={rotating !== null}
-          onClose={() => setRotating(null)}
-        >
-          {rotating && (
-            <RotateForm
-              id={rotating.id}
-              onClose={() => setRotating(null)}
-              onMade={(made) => {
-                setRotating(null)
-                setSecret(made)
-              }}
-            />
-          )}
-        </Dialog>
-        <Dialog title="The key, shown this once" open={secret !== null} onClose={() => setSecret(null)}>
-          {secret !== null && (
-            <Secret secret={secret} onClose={() => setSecret(null)}>
-              Sent with each call:{' '}
-              <code className="text-xs">Authorization: Bearer {secret.split('.')[0]}.…</code>
-            </Secret>
-          )}
-        </Dialog>
       </div>
     </div>
   )
 }
 
-function KeyRow({ known, onRotate }: { readonly known: Key; readonly onRotate: () => void }) {
+const bearer = (secret: string) => (
+  <>
+    Send it with each call: <code className="text-xs">Authorization: Bearer {secret.split('.')[0]}.…</code>
+  </>
+)
+
+function KeyRow({ known }: { readonly known: Key }) {
   const revoke = useCall('revokeKey')
   const ended = known.revokedAt !== null || hasPassed(known.expiresAt)
   return (
@@ -128,29 +107,33 @@ function KeyRow({ known, onRotate }: { readonly known: Key; readonly onRotate: (
       <td className="px-3 py-1.5">
         {known.revokedAt ? (
           <>
-            taken back <When at={known.revokedAt} />
+            revoked <When at={known.revokedAt} />
           </>
         ) : known.expiresAt ? (
           <When at={known.expiresAt} />
         ) : (
-          'no end'
+          'never'
         )}
         {!ended && known.formerUntil && !hasPassed(known.formerUntil) && (
           <span className="block text-xs text-ochre">
-            the secret before counts until <When at={known.formerUntil} />
+            previous secret expires <When at={known.formerUntil} />
           </span>
         )}
       </td>
       <td className="py-1.5 pl-3 text-right whitespace-nowrap">
         {!ended && (
           <>
-            <button className="text-petrol underline" onClick={onRotate}>
-              Another secret
-            </button>
+            <SecretButton
+              look="link"
+              title={`Rotate the secret of ${known.name}`}
+              label="Rotate secret"
+              content={(onMade, close) => <RotateForm id={known.id} onMade={onMade} onClose={close} />}
+              use={bearer}
+            />
             <SureButton
               className="ml-3"
-              label="Take back"
-              sure="Take back for good"
+              label="Revoke"
+              sure="Revoke for good"
               onSure={() => revoke.mutate({ params: { id: known.id } })}
             />
           </>
@@ -165,106 +148,78 @@ interface FormProps {
   readonly onMade: (secret: string) => void
 }
 
-const DAYS = [
-  ['90', '90 days'],
-  ['365', 'a year'],
-  ['', 'until it is taken back'],
-] as const
+const keySchema = v.object({
+  name: filled('Enter the program’s name.'),
+  days: wholeOrNone(1),
+  team: orNone,
+  scopes: v.array(v.picklist(SCOPES)),
+})
 
 function KeyForm({ onClose, onMade }: FormProps) {
   const person = usePerson()
-  const [name, setName] = useState('')
-  const [days, setDays] = useState('365')
-  const [team, setTeam] = useState('')
   const teams = useAnswer('teams').data?.filter(({ members }) => members.includes(person.name))
-  const [scopes, setScopes] = useState<readonly Scope[]>(['read agreements'])
-  const make = useCall('makeKey', ({ secret }) => onMade(secret))
+  const entry = useEntry({
+    schema: keySchema,
+    start: { name: '', days: '365', team: '', scopes: ['read agreements'] },
+    send: (body) => call('makeKey', { body }),
+    onDone: ({ secret }) => onMade(secret),
+  })
+  const scopes = entry.value('scopes')
   return (
-    <form
-      className="flex flex-col gap-4"
-      onSubmit={(event) => {
-        event.preventDefault()
-        make.mutate({ body: { name, scopes, team: team || null, days: days === '' ? null : Number(days) } })
-      }}
-    >
-      <Labelled label="Which program it is for" hint="Stands in the trail of what it starts.">
-        <Input autoFocus maxLength={200} value={name} onChange={(event) => setName(event.target.value)} />
-      </Labelled>
+    <Form entry={entry} submit="Create key" disabled={scopes.length === 0} onClose={onClose}>
+      <TextField
+        label="Program"
+        hint="Its name stands in the trail of what it starts."
+        of={entry.at('name')}
+        autoFocus
+        maxLength={200}
+      />
       <fieldset className="text-sm">
-        <legend className="mb-1 font-semibold">What it may</legend>
-        <Choices names={SCOPES} chosen={scopes} onChange={setScopes} />
-        <p className="mt-1 text-xs text-soft">Never more than {person.name} may.</p>
+        <legend className="mb-1 font-semibold">Scopes</legend>
+        <Choices names={SCOPES} chosen={scopes} onChange={(chosen) => entry.set('scopes', chosen)} />
+        <p className="mt-1 text-xs text-soft">The key can never do more than {person.name} may.</p>
       </fieldset>
       {teams && teams.length > 0 && (
-        <Labelled
-          label="Bound to"
-          hint={`A team’s key may no more than that team, and goes on in another member’s name when ${person.name} leaves.`}
-        >
-          <Select value={team} onChange={(event) => setTeam(event.target.value)}>
-            <option value="">{person.name}</option>
-            {teams.map((each) => (
-              <option key={each.id} value={each.id}>
-                the team {each.name}
-              </option>
-            ))}
-          </Select>
-        </Labelled>
+        <SelectField
+          label="Owner"
+          hint={`A team’s key may do no more than the team, and stays valid under another member’s name when ${person.name} leaves.`}
+          of={entry.at('team')}
+          options={[['', person.name], ...teams.map(({ id, name }) => [id, `the team ${name}`] as const)]}
+        />
       )}
-      <Labelled label="How long it counts">
-        <Span spans={DAYS} value={days} onChange={setDays} />
-      </Labelled>
-      <FormEnd
-        label="Make the key"
-        busy={make.isPending}
-        disabled={name.trim() === '' || scopes.length === 0}
-        onClose={onClose}
+      <SelectField
+        label="Expires"
+        of={entry.at('days')}
+        options={[
+          ['90', 'in 90 days'],
+          ['365', 'in 365 days'],
+          ['', 'never'],
+        ]}
       />
-    </form>
+    </Form>
   )
 }
 
-const HOURS = [
-  ['0', 'not any more'],
-  ['24', 'a day'],
-  ['168', 'a week'],
-] as const
+const rotateSchema = v.object({ hours: whole(0) })
 
 function RotateForm({ id, onClose, onMade }: FormProps & { readonly id: string }) {
-  const [hours, setHours] = useState('24')
-  const rotate = useCall('rotateKey', ({ secret }) => onMade(secret))
+  const entry = useEntry({
+    schema: rotateSchema,
+    start: { hours: '24' },
+    send: (body) => call('rotateKey', { params: { id }, body }),
+    onDone: ({ secret }) => onMade(secret),
+  })
   return (
-    <form
-      className="flex flex-col gap-4"
-      onSubmit={(event) => {
-        event.preventDefault()
-        rotate.mutate({ params: { id }, body: { hours: Number(hours) } })
-      }}
-    >
-      <Labelled label="How long the present secret counts beside the new one">
-        <Span spans={HOURS} value={hours} onChange={setHours} />
-      </Labelled>
-      <FormEnd label="Make another secret" busy={rotate.isPending} onClose={onClose} />
-    </form>
-  )
-}
-
-/** A time that is chosen out of a few. */
-function Span({
-  spans,
-  value,
-  onChange,
-}: {
-  readonly spans: readonly (readonly [value: string, said: string])[]
-  readonly value: string
-  readonly onChange: (value: string) => void
-}) {
-  return (
-    <Select value={value} onChange={(event) => onChange(event.target.value)}>
-      {spans.map(([each, said]) => (
-        <option key={each} value={each}>
-          {said}
-        </option>
-      ))}
-    </Select>
+    <Form entry={entry} submit="Rotate secret" onClose={onClose}>
+      <SelectField
+        label="The present secret stays valid"
+        of={entry.at('hours')}
+        options={[
+          ['0', 'not at all'],
+          ['24', 'for 1 day'],
+          ['168', 'for 7 days'],
+        ]}
+      />
+    </Form>
   )
 }

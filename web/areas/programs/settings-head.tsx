@@ -1,10 +1,10 @@
 import { NavLink } from 'react-router'
 
 const PLACES = [
-  ['/settings', 'The organisation'],
-  ['/settings/programs', 'Programs'],
-  ['/settings/programs/calls', 'What they can call'],
-  ['/settings/programs/connections', 'Customer systems'],
+  ['/settings', 'Organization'],
+  ['/settings/programs', 'API keys and webhooks'],
+  ['/settings/programs/calls', 'API reference'],
+  ['/settings/programs/connections', 'Connections'],
 ] as const
 
 /** Leads from one page of the settings to another. */

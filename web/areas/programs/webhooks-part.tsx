@@ -1,83 +1,61 @@
 import { BellRing } from 'lucide-react'
-import { useState } from 'react'
+import * as v from 'valibot'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
-import { ACT_NAMES, type ActName } from '#core/trail/acts.ts'
-import { useAnswer, useCall } from '#web/api/client.ts'
-import { Button } from '#web/parts/button.tsx'
-import { Dialog } from '#web/parts/dialog.tsx'
-import { FormEnd } from '#web/parts/form-end.tsx'
-import { Input, Labelled } from '#web/parts/input.tsx'
+import { ACT_NAMES } from '#core/trail/acts.ts'
+import { call, useAnswer, useCall } from '#web/api/client.ts'
+import { DialogButton } from '#web/parts/dialog-button.tsx'
+import { filled } from '#web/parts/form/entries.ts'
+import { RadioField, TextField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
+import { SecretButton } from '#web/parts/secret-button.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { SureButton } from '#web/parts/sure-button.tsx'
 import { plural, When } from '#web/parts/signs/when.tsx'
 import { Choices } from './choices.tsx'
-import { Secret } from './secret.tsx'
 
 type Hook = Answer<Api['webhooks']>[number]
 
-/** Programs that are told of each act as it happens, with what they were told. */
+/** Addresses that each event of an agreement goes to as it happens, with what was sent to them. */
 export function WebhooksPart() {
   const hooks = useAnswer('webhooks', {}, { every: 5000 })
-  const [making, setMaking] = useState(false)
-  const [secret, setSecret] = useState<string | null>(null)
-  const [shown, setShown] = useState<string | null>(null)
   if (hooks.isPending) return <Loading />
   if (hooks.isError) return <Failed error={hooks.error} retry={() => void hooks.refetch()} />
-  const open = hooks.data.find(({ id }) => id === shown)
   return (
-    <section aria-label="Told of what happens" className="mt-8 border-t border-hair pt-4">
+    <section aria-label="Webhooks" className="mt-8 border-t border-hair pt-4">
       <div className="flex items-start gap-4">
         <div>
-          <h2 className="text-lg">Told of what happens</h2>
+          <h2 className="text-lg">Webhooks</h2>
           <p className="max-w-2xl text-sm text-soft">
-            Each act of an agreement goes to these addresses as it happens (webhooks): signed, in order, and
-            again for three days where nobody answers.
+            Each event of an agreement is sent to these addresses as it happens: signed, in order, and again
+            for three days if there is no response.
           </p>
         </div>
-        <Button className="ml-auto" onClick={() => setMaking(true)}>
-          <BellRing size={14} /> Have a program told
-        </Button>
+        <SecretButton
+          className="ml-auto"
+          title="Add a webhook"
+          label={
+            <>
+              <BellRing size={14} /> Add webhook
+            </>
+          }
+          content={(onMade, close) => <HookForm onMade={onMade} onClose={close} />}
+          use={() => 'The program checks with it that an event comes from here (Standard Webhooks).'}
+        />
       </div>
       {hooks.data.length > 0 && (
-        <ul className="mt-3 text-sm" aria-label="Programs that are told">
+        <ul className="mt-3 text-sm" aria-label="Webhooks">
           {hooks.data.map((hook) => (
-            <HookLine key={hook.id} hook={hook} onShow={() => setShown(hook.id)} />
+            <HookLine key={hook.id} hook={hook} />
           ))}
         </ul>
       )}
-      <Dialog title="Have a program told" open={making} onClose={() => setMaking(false)}>
-        <HookForm
-          onClose={() => setMaking(false)}
-          onMade={(made) => {
-            setMaking(false)
-            setSecret(made)
-          }}
-        />
-      </Dialog>
-      <Dialog
-        title="What it is signed with, shown this once"
-        open={secret !== null}
-        onClose={() => setSecret(null)}
-      >
-        {secret !== null && (
-          <Secret secret={secret} onClose={() => setSecret(null)}>
-            The program checks by it that what it is told comes from here (Standard Webhooks).
-          </Secret>
-        )}
-      </Dialog>
-      <Dialog
-        title={`What ${open?.name ?? ''} was told`}
-        open={shown !== null}
-        onClose={() => setShown(null)}
-      >
-        {open && <Log hook={open} />}
-      </Dialog>
     </section>
   )
 }
 
-function HookLine({ hook, onShow }: { readonly hook: Hook; readonly onShow: () => void }) {
+function HookLine({ hook }: { readonly hook: Hook }) {
   const drop = useCall('dropWebhook')
   return (
     <li
@@ -89,41 +67,53 @@ function HookLine({ hook, onShow }: { readonly hook: Hook; readonly onShow: () =
           {hook.url}
         </code>
         <span className="block text-xs text-soft">
-          {hook.acts.length ? hook.acts.join(', ') : 'every act'}
+          {hook.acts.length ? hook.acts.join(', ') : 'every event'}
         </span>
       </span>
       <span className="shrink-0">
-        {hook.ended ? (
-          <>told nothing more: {hook.ended}</>
-        ) : hook.silentSince ? (
-          <span className="text-ochre">
-            silent since <When at={hook.silentSince} />, {plural(hook.waiting, 'act')} waiting
-            {hook.triedAgainAt && (
-              <>
-                , tried again <When at={hook.triedAgainAt} />
-              </>
-            )}
-          </span>
-        ) : hook.waiting ? (
-          `${plural(hook.waiting, 'act')} on the way`
-        ) : (
-          <span className="text-moss">told everything</span>
-        )}
+        <HookState hook={hook} />
       </span>
-      <button className="shrink-0 text-petrol underline" onClick={onShow}>
-        Log
-      </button>
+      <DialogButton
+        look="link"
+        className="shrink-0"
+        title={`Deliveries to ${hook.name}`}
+        label="Deliveries"
+        content={() => <Deliveries hook={hook} />}
+      />
       {!hook.ended && (
         <SureButton
           className="shrink-0"
-          label="Tell nothing more"
-          sure="Tell nothing more, for good"
+          label="Remove"
+          sure="Remove webhook for good"
           onSure={() => drop.mutate({ params: { id: hook.id } })}
         />
       )}
     </li>
   )
 }
+
+function HookState({ hook: { ended, silentSince, triedAgainAt, waiting } }: { readonly hook: Hook }) {
+  if (ended) return <>no longer sent: {ended}</>
+  if (silentSince)
+    return (
+      <span className="text-ochre">
+        failing since <When at={silentSince} />, {plural(waiting, 'event')} waiting
+        {triedAgainAt && (
+          <>
+            , next try <When at={triedAgainAt} />
+          </>
+        )}
+      </span>
+    )
+  return waiting ? <>{plural(waiting, 'event')} on the way</> : <span className="text-moss">up to date</span>
+}
+
+const hookSchema = v.object({
+  name: filled('Enter the program’s name.'),
+  url: filled('Enter an address.', 1000),
+  which: v.picklist(['every', 'some']),
+  acts: v.array(v.picklist(ACT_NAMES)),
+})
 
 function HookForm({
   onClose,
@@ -132,65 +122,54 @@ function HookForm({
   readonly onClose: () => void
   readonly onMade: (secret: string) => void
 }) {
-  const [name, setName] = useState('')
-  const [url, setUrl] = useState('')
-  const [all, setAll] = useState(true)
-  const [acts, setActs] = useState<readonly ActName[]>([])
-  const make = useCall('makeWebhook', ({ secret }) => onMade(secret))
+  const entry = useEntry({
+    schema: hookSchema,
+    start: { name: '', url: '', which: 'every', acts: [] },
+    send: ({ name, url, which, acts }) =>
+      call('makeWebhook', { body: { name, url, acts: which === 'every' ? [] : acts } }),
+    onDone: ({ secret }) => onMade(secret),
+  })
+  const some = entry.value('which') === 'some'
+  const acts = entry.value('acts')
   return (
-    <form
-      className="flex flex-col gap-4"
-      onSubmit={(event) => {
-        event.preventDefault()
-        make.mutate({ body: { name, url, acts: all ? [] : acts } })
-      }}
-    >
-      <Labelled label="Which program it is">
-        <Input autoFocus maxLength={200} value={name} onChange={(event) => setName(event.target.value)} />
-      </Labelled>
-      <Labelled
-        label="Its address"
+    <Form entry={entry} submit="Add webhook" disabled={some && acts.length === 0} onClose={onClose}>
+      <TextField label="Program" of={entry.at('name')} autoFocus maxLength={200} />
+      <TextField
+        label="Address"
         hint="Addresses inside this server’s own network are not called unless its settings allow them."
-      >
-        <Input
-          type="url"
-          maxLength={1000}
-          placeholder="https://"
-          value={url}
-          onChange={(event) => setUrl(event.target.value)}
-        />
-      </Labelled>
+        of={entry.at('url')}
+        type="url"
+        maxLength={1000}
+        placeholder="https://"
+      />
       <fieldset className="text-sm">
-        <legend className="mb-1 font-semibold">What it is told</legend>
-        <label className="flex items-center gap-2">
-          <input type="checkbox" checked={all} onChange={(event) => setAll(event.target.checked)} />
-          every act, those to come too
-        </label>
-        {!all && (
+        <legend className="mb-1 font-semibold">Events</legend>
+        <RadioField
+          of={entry.at('which')}
+          options={[
+            ['every', 'every event, those added later too'],
+            ['some', 'only these'],
+          ]}
+        />
+        {some && (
           <div className="mt-2 grid max-h-52 grid-cols-3 gap-x-3 overflow-auto border border-hair p-2">
-            <Choices names={ACT_NAMES} chosen={acts} onChange={setActs} />
+            <Choices names={ACT_NAMES} chosen={acts} onChange={(chosen) => entry.set('acts', chosen)} />
           </div>
         )}
       </fieldset>
-      <FormEnd
-        label="Have it told"
-        busy={make.isPending}
-        disabled={name.trim() === '' || url.trim() === '' || (!all && acts.length === 0)}
-        onClose={onClose}
-      />
-    </form>
+    </Form>
   )
 }
 
-function Log({ hook }: { readonly hook: Hook }) {
+function Deliveries({ hook }: { readonly hook: Hook }) {
   const log = useAnswer('deliveries', { params: { id: hook.id } }, { every: 3000 })
   const again = useCall('tellAgain')
   if (log.isPending) return <Loading />
   if (log.isError) return <Failed error={log.error} retry={() => void log.refetch()} />
   if (log.data.length === 0)
-    return <p className="text-sm text-soft">Nothing yet. The next act is told at once.</p>
+    return <p className="text-sm text-soft">No events yet. The next one is sent at once.</p>
   return (
-    <ul className="text-sm" aria-label="Acts">
+    <ul className="text-sm" aria-label="Deliveries">
       {log.data.map((each) => (
         <li key={each.id} className="border-b border-hair/60 py-1.5">
           <p className="flex gap-2">
@@ -198,7 +177,7 @@ function Log({ hook }: { readonly hook: Hook }) {
               {each.number}, {each.seq}: <span className="font-semibold">{each.act}</span>
             </span>
             <span className={each.state === 'given up' ? 'text-brick' : 'text-soft'}>
-              {each.state}
+              {DELIVERY_SAID[each.state]}
               {each.status !== null && ` (${each.status})`}
               {each.tries > 1 && `, ${each.tries} tries`}, <When at={each.endedAt ?? each.at} />
             </span>
@@ -207,7 +186,7 @@ function Log({ hook }: { readonly hook: Hook }) {
                 className="text-petrol underline"
                 onClick={() => again.mutate({ params: { id: hook.id, delivery: each.id } })}
               >
-                Again
+                Send again
               </button>
             )}
           </p>
@@ -218,4 +197,11 @@ function Log({ hook }: { readonly hook: Hook }) {
       ))}
     </ul>
   )
+}
+
+/** What becomes of one delivery, in the interface’s words. */
+const DELIVERY_SAID: Readonly<Record<Answer<Api['deliveries']>[number]['state'], string>> = {
+  waiting: 'waiting',
+  told: 'delivered',
+  'given up': 'retries ended',
 }

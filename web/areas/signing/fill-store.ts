@@ -1,3 +1,4 @@
+import { createStore } from 'zustand/vanilla'
 import type { Signing } from '#contract/agreement.ts'
 
 export type Blank = Signing['blanks'][number]
@@ -31,8 +32,7 @@ const LONGEST_PAUSE = 20_000
  * and what does not arrive is sent again until it does.
  */
 export class FillStore<V = Value> {
-  private readonly listeners = new Set<() => void>()
-  private filling: Filling<V>
+  readonly shown
   /** What is known to be kept. */
   private kept: All<V>
   private waiting: Changes<V> = {}
@@ -45,14 +45,10 @@ export class FillStore<V = Value> {
     private readonly outside: Outside<V>,
   ) {
     this.kept = values
-    this.filling = { values, state: 'kept' }
+    this.shown = createStore<Filling<V>>()(() => ({ values, state: 'kept' }))
   }
 
-  readonly read = (): Filling<V> => this.filling
-  readonly listen = (listener: () => void): (() => void) => {
-    this.listeners.add(listener)
-    return () => this.listeners.delete(listener)
-  }
+  readonly read = (): Filling<V> => this.shown.getState()
 
   put(changes: Changes<V>): void {
     this.waiting = { ...this.waiting, ...changes }
@@ -62,19 +58,19 @@ export class FillStore<V = Value> {
 
   /** Resolves once everything is kept, or refused. */
   async settled(): Promise<boolean> {
-    if (this.filling.state === 'kept') return true
+    if (this.read().state === 'kept') return true
     return new Promise((resolve) => {
-      const stop = this.listen(() => {
-        if (this.filling.state === 'saving') return
+      const stop = this.shown.subscribe(() => {
+        if (this.read().state === 'saving') return
         stop()
-        resolve(this.filling.state === 'kept')
+        resolve(this.read().state === 'kept')
       })
     })
   }
 
   /** Tries at once what has not arrived: the connection is back. */
   retry(): void {
-    if (this.filling.state !== 'lost' || this.sending) return
+    if (this.read().state !== 'lost' || this.sending) return
     this.stopWaiting?.()
     this.show('saving')
     void this.send()
@@ -108,8 +104,7 @@ export class FillStore<V = Value> {
 
   private show(state: Filling<V>['state']): void {
     const values = applied(applied(this.kept, this.sending ?? {}), this.waiting)
-    this.filling = { values, state }
-    for (const listener of this.listeners) listener()
+    this.shown.setState({ values, state })
   }
 }
 

@@ -1,6 +1,7 @@
 import { useMutation } from '@tanstack/react-query'
 import { MoreHorizontal } from 'lucide-react'
-import { lazy, Suspense, useEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { lazy, Suspense, useEffect, useRef, useState } from 'react'
+import { useStore } from 'zustand'
 import type { Signing } from '#contract/agreement.ts'
 import { missingOf } from '#core/ceremony/gates.ts'
 import { address, call, ProblemError, problemText } from '#web/api/client.ts'
@@ -76,7 +77,7 @@ export function Sign({ token, signing, onLanguage }: GateProps) {
   const label = useLabel()
   const notice = useNotice()
   const keeper = useKeeper(token, signing)
-  const { values, state } = useSyncExternalStore(keeper.listen, keeper.read)
+  const { values, state } = useStore(keeper.shown)
   const [view, setView] = useState<View>(() => (window.innerWidth < NARROW ? 'reading' : 'exact'))
   const [filling, setFilling] = useState<Blank | null>(null)
   const [open, setOpen] = useState<'decline' | 'hand over' | null>(null)

@@ -1,3 +1,5 @@
+import { createStore } from 'zustand/vanilla'
+
 /** What was given for one agreement that has not been made yet. */
 export interface Given {
   /** Values as typed, by field. */
@@ -16,38 +18,33 @@ export type Store = Pick<Storage, 'getItem' | 'setItem' | 'removeItem'>
  * the page anew. Known by what it is made of (`of`: record and template).
  */
 export class GivenStore {
-  private given: Given
-  private readonly listeners = new Set<() => void>()
+  readonly shown
 
   constructor(
     private readonly store: Store,
     private readonly of: string,
     newOccasion: () => string,
   ) {
-    this.given = read(store.getItem(keyOf(of))) ?? { answers: {}, open: [], occasion: newOccasion() }
+    const kept = read(store.getItem(keyOf(of)))
+    this.shown = createStore<Given>()(() => kept ?? { answers: {}, open: [], occasion: newOccasion() })
   }
 
-  readonly current = (): Given => this.given
-
-  readonly subscribe = (listener: () => void): (() => void) => {
-    this.listeners.add(listener)
-    return () => this.listeners.delete(listener)
-  }
+  readonly current = (): Given => this.shown.getState()
 
   answer(name: string, text: string): void {
-    this.change({ ...this.given, answers: { ...this.given.answers, [name]: text } })
+    this.change({ ...this.current(), answers: { ...this.current().answers, [name]: text } })
   }
 
   /** Gives fields their place; those that have one keep it. */
   open(names: readonly string[]): void {
-    const fresh = [...new Set(names)].filter((name) => !this.given.open.includes(name))
-    if (fresh.length) this.change({ ...this.given, open: [...this.given.open, ...fresh] })
+    const fresh = [...new Set(names)].filter((name) => !this.current().open.includes(name))
+    if (fresh.length) this.change({ ...this.current(), open: [...this.current().open, ...fresh] })
   }
 
   /** Takes a field's answer and place back: what the record says holds again. */
   close(name: string): void {
-    const { [name]: _gone, ...answers } = this.given.answers
-    this.change({ ...this.given, answers, open: this.given.open.filter((each) => each !== name) })
+    const { [name]: _gone, ...answers } = this.current().answers
+    this.change({ ...this.current(), answers, open: this.current().open.filter((each) => each !== name) })
   }
 
   /** It has been made: the next one begins empty. */
@@ -56,9 +53,8 @@ export class GivenStore {
   }
 
   private change(given: Given): void {
-    this.given = given
+    this.shown.setState(given, true)
     this.store.setItem(keyOf(this.of), JSON.stringify(given))
-    for (const listener of this.listeners) listener()
   }
 }
 

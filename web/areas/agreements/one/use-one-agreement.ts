@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
-import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
+import { useStore } from 'zustand'
 import type { OneAgreementProof } from '#contract/one-agreement.ts'
 import { call, problemText } from '#web/api/client.ts'
 import { faultsIn, faultsUnder } from '#web/api/problem.ts'
@@ -35,7 +36,7 @@ export function useOneAgreement(of: MadeOf, what: string) {
   const [keeper] = useState(
     () => new GivenStore(sessionStorage, `${of.kind}/${of.id}/${what}`, () => crypto.randomUUID()),
   )
-  const given = useSyncExternalStore(keeper.subscribe, keeper.current)
+  const given = useStore(keeper.shown)
   const answers = useSettled(given.answers, PAUSE)
   const proof = useQuery({
     queryKey: ['recordProof', of.kind, of.id, what, answers],

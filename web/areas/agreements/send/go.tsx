@@ -1,15 +1,17 @@
 import { useState } from 'react'
+import * as v from 'valibot'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
-import { Input, Labelled } from '#web/parts/input.tsx'
+import { localMoment } from '#web/parts/form/entries.ts'
+import { TextField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
 import { Menu, MenuItem } from '#web/parts/menu.tsx'
-import { FormEnd } from '#web/parts/form-end.tsx'
 
 /** A quarter of an hour from now, as the input for times writes it. */
-const soon = () => {
-  const at = new Date(Date.now() + 15 * 60_000)
-  return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
-}
+const soon = () => localMoment(new Date(Date.now() + 15 * 60_000).toISOString())
+
+const timeSchema = v.object({ at: v.pipe(v.string(), v.nonEmpty('Choose day and time.')) })
 
 /** Sends at once, or at a time that is chosen; `unread`: nobody has read the words, and it is asked once more. */
 export function Go({
@@ -27,50 +29,40 @@ export function Go({
   readonly onGo: (at: string | null) => void
 }) {
   const [choosing, setChoosing] = useState(false)
-  const [at, setAt] = useState('')
   return (
     <>
-      <Menu trigger={<Button disabled={disabled || busy}>At a time …</Button>}>
-        <MenuItem
-          onSelect={() => {
-            setAt(soon())
-            setChoosing(true)
-          }}
-        >
-          Choose day and time
-        </MenuItem>
+      <Menu trigger={<Button disabled={disabled || busy}>Schedule …</Button>}>
+        <MenuItem onSelect={() => setChoosing(true)}>Choose day and time</MenuItem>
       </Menu>
       <Button kind={unread ? 'danger' : 'main'} busy={busy} disabled={disabled} onClick={() => onGo(null)}>
         {unread ? 'Send unread' : label}
       </Button>
-      <Dialog title="When it goes" open={choosing} onClose={() => setChoosing(false)}>
-        <form
-          onSubmit={(event) => {
-            event.preventDefault()
-            if (!at) return
-            setChoosing(false)
-            onGo(new Date(at).toISOString())
-          }}
-        >
-          <Labelled
-            label="Day and time"
-            hint={`In this device’s time zone, ${Intl.DateTimeFormat().resolvedOptions().timeZone}. It goes within five minutes after that.`}
-          >
-            <Input
-              type="datetime-local"
-              autoFocus
-              value={at}
-              onChange={(event) => setAt(event.target.value)}
-            />
-          </Labelled>
-          <FormEnd
-            className="mt-4"
-            label="Have it go then"
-            disabled={!at}
-            onClose={() => setChoosing(false)}
-          />
-        </form>
+      <Dialog title="Schedule sending" open={choosing} onClose={() => setChoosing(false)}>
+        <Schedule onGo={onGo} onClose={() => setChoosing(false)} />
       </Dialog>
     </>
+  )
+}
+
+function Schedule({ onGo, onClose }: { readonly onGo: (at: string) => void; readonly onClose: () => void }) {
+  const entry = useEntry({
+    schema: timeSchema,
+    start: { at: soon() },
+    send: ({ at }) => Promise.resolve(new Date(at).toISOString()),
+    onDone: (at) => {
+      onClose()
+      onGo(at)
+    },
+  })
+  return (
+    <Form entry={entry} submit="Schedule" onClose={onClose}>
+      <TextField
+        label="Day and time"
+        hint={`In this device’s time zone, ${Intl.DateTimeFormat().resolvedOptions().timeZone}. Sending begins within 5 minutes of it.`}
+        of={entry.at('at')}
+        type="datetime-local"
+        autoFocus
+      />
+    </Form>
   )
 }

@@ -1,9 +1,16 @@
-import { useId, useState } from 'react'
+import { useId } from 'react'
+import * as v from 'valibot'
 import type { PartyKind } from '#core/ceremony/parties.ts'
 import { useAnswer } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
-import { Input, Labelled } from '#web/parts/input.tsx'
+import { email, filled } from '#web/parts/form/entries.ts'
+import { TextField } from '#web/parts/form/fields.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
 import { useSettled } from '#web/parts/use-settled.ts'
+
+const personSchema = v.object({ name: filled('Enter a name.'), email, phone: v.string() })
+
+const textOf = (value: unknown) => (typeof value === 'string' ? value : '')
 
 /** Names somebody: by typing, or from the contacts of the record book as one types. */
 export function Person({
@@ -16,35 +23,43 @@ export function Person({
   readonly onCancel: () => void
 }) {
   const list = useId()
-  const [name, setName] = useState('')
-  const [email, setEmail] = useState('')
-  const [phone, setPhone] = useState('')
-  const search = useSettled(name.trim(), 200)
+  const entry = useEntry({
+    schema: personSchema,
+    start: { name: '', email: '', phone: '' },
+    send: (person) => Promise.resolve(person),
+    onDone: onAdd,
+  })
+  const typed = entry.value('name').trim()
+  const search = useSettled(typed, 200)
   const contacts = useAnswer(
     'records',
     { params: { kind: 'contact' }, query: { search, limit: '12' } },
     { enabled: search.length > 1, keep: true },
   )
   const known = search.length > 1 ? (contacts.data?.records ?? []) : []
-  const textOf = (value: unknown) => (typeof value === 'string' ? value : '')
-  const take = (typed: string) => {
-    setName(typed)
-    const found = known.find((each) => each.name === typed)
-    if (!found) return
-    setEmail(textOf(found.data['email']))
-    setPhone(textOf(found.data['phone']))
-  }
+  const name = entry.at('name')
   return (
     <form
-      className="mt-2 grid grid-cols-[1fr_1fr_auto_auto] items-end gap-2 border-t border-hair pt-2"
-      onSubmit={(event) => {
-        event.preventDefault()
-        if (name.trim() && email.trim()) onAdd({ name: name.trim(), email: email.trim(), phone })
-      }}
+      noValidate
+      className="mt-2 grid grid-cols-[1fr_1fr_auto_auto] items-start gap-2 border-t border-hair pt-2"
+      onSubmit={entry.submit}
     >
-      <Labelled label={kind === 'copy' ? 'Who gets a copy' : 'Who has to agree'}>
-        <Input autoFocus list={list} value={name} onChange={(event) => take(event.target.value)} />
-      </Labelled>
+      <TextField
+        label={kind === 'copy' ? 'Who gets a copy' : 'Who has to agree'}
+        of={{
+          ...name,
+          onChange: (event) => {
+            const found = known.find((each) => each.name === (event.target as HTMLInputElement).value)
+            if (found) {
+              entry.set('email', textOf(found.data['email']))
+              entry.set('phone', textOf(found.data['phone']))
+            }
+            return name.onChange(event)
+          },
+        }}
+        autoFocus
+        list={list}
+      />
       <datalist id={list}>
         {known.map((each) => (
           <option key={each.id} value={each.name}>
@@ -52,11 +67,11 @@ export function Person({
           </option>
         ))}
       </datalist>
-      <Labelled label="Mail address">
-        <Input inputMode="email" value={email} onChange={(event) => setEmail(event.target.value)} />
-      </Labelled>
-      <Button onClick={onCancel}>Not now</Button>
-      <Button kind="main" type="submit" disabled={!(name.trim() && email.trim())}>
+      <TextField label="Email address" of={entry.at('email')} inputMode="email" />
+      <Button className="mt-6" onClick={onCancel}>
+        Cancel
+      </Button>
+      <Button kind="main" type="submit" className="mt-6">
         Add
       </Button>
     </form>

@@ -1,18 +1,22 @@
 import { X } from 'lucide-react'
 import { useState } from 'react'
-import { useAnswer, useCall } from '#web/api/client.ts'
+import * as v from 'valibot'
+import { call, useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
+import { filled, text } from '#web/parts/form/entries.ts'
+import { LinesField, TextField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
 import { Input, Labelled, TextArea } from '#web/parts/input.tsx'
-import { FormEnd } from '#web/parts/form-end.tsx'
 
 interface Said {
   readonly subject: string
   readonly message: string
 }
 
-/** What all of them read: subject and message, with those that were kept for the next time. */
+/** Subject and message for all recipients, with those that were saved for the next time. */
 export function Words({
   subject,
   message,
@@ -25,19 +29,19 @@ export function Words({
   /** The message is the document itself. */
   readonly subjectOnly?: boolean
   readonly onChange: (said: Partial<Said>) => void
-  /** Takes a kept message; its merge fields are still to be filled. */
+  /** Takes a saved message; its merge fields are still to be filled. */
   readonly onTake: (said: Said) => void
 }) {
-  const [open, setOpen] = useState<'take' | 'keep' | null>(null)
+  const [open, setOpen] = useState<'take' | 'save' | null>(null)
   return (
     <section aria-label="Words">
       <div className="mt-6 mb-2 flex items-baseline gap-3">
-        <h2 className="font-serif text-base font-semibold">What all of them read</h2>
+        <h2 className="font-serif text-base font-semibold">Subject and message</h2>
         <Button kind="quiet" className="ml-auto" disabled={subjectOnly} onClick={() => setOpen('take')}>
-          Kept messages
+          Saved messages
         </Button>
-        <Button kind="quiet" disabled={subjectOnly || !message.trim()} onClick={() => setOpen('keep')}>
-          Keep this one
+        <Button kind="quiet" disabled={subjectOnly || !message.trim()} onClick={() => setOpen('save')}>
+          Save message
         </Button>
       </div>
       <div className="grid gap-2">
@@ -68,7 +72,7 @@ export function Words({
           }}
         />
       )}
-      {open === 'keep' && <Keep said={{ subject, message }} onClose={() => setOpen(null)} />}
+      {open === 'save' && <Save said={{ subject, message }} onClose={() => setOpen(null)} />}
     </section>
   )
 }
@@ -77,12 +81,12 @@ function Take({ onClose, onTake }: { readonly onClose: () => void; readonly onTa
   const kept = useAnswer('savedMessages')
   const drop = useCall('dropMessage')
   return (
-    <Dialog title="Kept messages" open onClose={onClose}>
-      {kept.isError && <p className="text-brick">They cannot be read just now.</p>}
+    <Dialog title="Saved messages" open onClose={onClose}>
+      {kept.isError && <p className="text-brick">The saved messages could not be read.</p>}
       {kept.data?.length === 0 && (
         <p className="text-soft">
-          None yet. Write one and choose “Keep this one”; names in double braces, such as {'{{number}}'}, are
-          filled for each agreement.
+          No saved messages yet. Write one and choose “Save message”; names in double braces, such as{' '}
+          {'{{number}}'}, are filled for each agreement.
         </p>
       )}
       <ul className="grid gap-1 text-sm">
@@ -97,7 +101,7 @@ function Take({ onClose, onTake }: { readonly onClose: () => void; readonly onTa
             </button>
             <button
               className="p-1 text-soft hover:text-brick"
-              aria-label={`Keep “${name}” no longer`}
+              aria-label={`Delete “${name}”`}
               onClick={() => drop.mutate({ params: { id } })}
             >
               <X size={14} aria-hidden />
@@ -109,60 +113,44 @@ function Take({ onClose, onTake }: { readonly onClose: () => void; readonly onTa
   )
 }
 
-function Keep({ said, onClose }: { readonly said: Said; readonly onClose: () => void }) {
+const messageSchema = v.object({
+  name: filled('Enter a name.', 100),
+  subject: text(200),
+  message: text(5000),
+})
+
+function Save({ said, onClose }: { readonly said: Said; readonly onClose: () => void }) {
   const say = useNotice()
-  const [name, setName] = useState('')
-  const [text, setText] = useState(said)
   const kept = useAnswer('savedMessages')
-  const replaces = kept.data?.some((each) => each.name === name.trim())
-  const keep = useCall('keepMessage', () => {
-    say('Kept.')
-    onClose()
+  const entry = useEntry({
+    schema: messageSchema,
+    start: { name: '', ...said },
+    send: (body) => call('keepMessage', { body }),
+    onDone: () => {
+      say('Message saved.')
+      onClose()
+    },
   })
+  const replaces = kept.data?.some(({ name }) => name === entry.value('name').trim())
   return (
-    <Dialog title="Keep this message" open onClose={onClose}>
-      <form
-        className="grid gap-2"
-        onSubmit={(event) => {
-          event.preventDefault()
-          keep.mutate({ body: { name, ...text } })
-        }}
-      >
-        <Labelled label="Under the name" hint={replaces ? 'It replaces the one of this name.' : undefined}>
-          <Input
-            autoFocus
-            required
-            maxLength={100}
-            value={name}
-            onChange={(event) => setName(event.target.value)}
-          />
-        </Labelled>
-        <Labelled label="Subject">
-          <Input
-            maxLength={200}
-            value={text.subject}
-            onChange={(event) => setText({ ...text, subject: event.target.value })}
-          />
-        </Labelled>
-        <Labelled
-          label="Message"
-          hint="Put a field’s name in double braces where it differs from customer to customer, such as {{number}}."
-        >
-          <TextArea
-            rows={5}
-            maxLength={5000}
-            value={text.message}
-            onChange={(event) => setText({ ...text, message: event.target.value })}
-          />
-        </Labelled>
-        <FormEnd
-          className="mt-2"
-          label="Keep it"
-          busy={keep.isPending}
-          disabled={!name.trim()}
-          onClose={onClose}
+    <Dialog title="Save message" open onClose={onClose}>
+      <Form entry={entry} submit="Save message" onClose={onClose}>
+        <TextField
+          label="Name"
+          hint={replaces ? 'It replaces the saved message of this name.' : undefined}
+          of={entry.at('name')}
+          autoFocus
+          maxLength={100}
         />
-      </form>
+        <TextField label="Subject" of={entry.at('subject')} maxLength={200} />
+        <LinesField
+          label="Message"
+          hint="For what differs from customer to customer, put a field’s name in double braces, such as {{number}}."
+          of={entry.at('message')}
+          rows={5}
+          maxLength={5000}
+        />
+      </Form>
     </Dialog>
   )
 }

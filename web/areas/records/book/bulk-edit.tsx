@@ -1,12 +1,14 @@
-import { useState } from 'react'
+import * as v from 'valibot'
 import type { Field } from '#core/outline/field.ts'
 import { PLURALS, type RecordKind } from '#core/records/kinds.ts'
-import { useCall } from '#web/api/client.ts'
+import { call } from '#web/api/client.ts'
 import { Dialog } from '#web/parts/dialog.tsx'
-import { Select } from '#web/parts/input.tsx'
+import { text } from '#web/parts/form/entries.ts'
+import { SelectField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { count } from '#web/parts/signs/when.tsx'
-import { FormEnd } from '#web/parts/form-end.tsx'
 import { FieldInput } from './field-input.tsx'
 
 /** Sets one value in many records; all of them or none. */
@@ -25,40 +27,43 @@ export function BulkEdit({
   const settable = fields.filter(
     ({ type, name, computed }) => type !== 'list' && name !== 'name' && !computed,
   )
-  const [name, setName] = useState(settable[0]?.name ?? '')
-  const [value, setValue] = useState('')
-  const field = settable.find((each) => each.name === name)
-  const save = useCall('changeRecords', ({ changed }) => {
-    say(`${count(changed)} ${PLURALS[kind]} changed.`)
-    setValue('')
-    onClose()
+  const entry = useEntry({
+    schema: v.object({ name: v.string(), value: text(5000) }),
+    start: { name: settable[0]?.name ?? '', value: '' },
+    send: ({ name, value }) =>
+      call('changeRecords', { params: { kind }, body: { ids, data: { [name]: value || null } } }),
+    onDone: ({ changed }) => {
+      say(`${count(changed)} ${PLURALS[kind]} changed.`)
+      entry.set('value', '')
+      onClose()
+    },
   })
+  const value = entry.value('value')
+  const field = settable.find(({ name }) => name === entry.value('name'))
   return (
     <Dialog
       title={`Change ${count(ids?.length ?? 0)} ${PLURALS[kind]}`}
       open={ids !== null}
       onClose={onClose}
     >
-      <form
-        className="flex flex-col gap-3"
-        onSubmit={(event) => {
-          event.preventDefault()
-          save.mutate({ params: { kind }, body: { ids, data: { [name]: value.trim() || null } } })
-        }}
-      >
-        <Select aria-label="Field to set" value={name} onChange={(event) => setName(event.target.value)}>
-          {settable.map((each) => (
-            <option key={each.name} value={each.name}>
-              {each.label}
-            </option>
-          ))}
-        </Select>
-        {field && <FieldInput field={field} label="Its new value" value={value} onChange={setValue} />}
+      <Form entry={entry} submit={`Change ${PLURALS[kind]}`} onClose={onClose}>
+        <SelectField
+          label="Field"
+          of={entry.at('name')}
+          options={settable.map(({ name, label }) => [name, label] as const)}
+        />
+        {field && (
+          <FieldInput
+            field={field}
+            label="New value"
+            value={value}
+            onChange={(entered) => entry.set('value', entered)}
+          />
+        )}
         <p className="text-sm text-soft">
-          {value.trim() ? 'What stands there now is replaced.' : 'Without a value the field is emptied.'}
+          {value.trim() ? 'The present values are replaced.' : 'Without a value the field is emptied.'}
         </p>
-        <FormEnd label="Set" busy={save.isPending} onClose={onClose} />
-      </form>
+      </Form>
     </Dialog>
   )
 }

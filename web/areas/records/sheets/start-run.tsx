@@ -1,71 +1,63 @@
-import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
 import { useNavigate } from 'react-router'
-import { call, problemText, useAnswer } from '#web/api/client.ts'
-import { useNotice } from '#web/api/notices.tsx'
-import { Button } from '#web/parts/button.tsx'
-import { Input } from '#web/parts/input.tsx'
+import * as v from 'valibot'
+import { call, useAnswer } from '#web/api/client.ts'
+import { filled } from '#web/parts/form/entries.ts'
+import { type Option, SelectField, TextField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
+import { Loading } from '#web/parts/states.tsx'
 
 const PACKET = 'packet:'
 
+const runSchema = v.object({ name: filled('Enter a name.'), what: v.string() })
+
 /** Chooses what to make of a sheet's rows; the best fitting template stands first. The run's page does the rest. */
-export function StartRun({ sheetId, name: sheetName }: { readonly sheetId: string; readonly name: string }) {
-  const navigate = useNavigate()
-  const say = useNotice()
+export function StartRun({ sheetId, name }: { readonly sheetId: string; readonly name: string }) {
   const templates = useAnswer('templates', { query: { sheet: sheetId } })
   const packets = useAnswer('packets')
-  const [chosen, setChosen] = useState<string | null>(null)
-  const [name, setName] = useState(() => sheetName.replace(/\.\w+$/, ''))
-  const published =
-    templates.data?.filter(({ latestEdition, may }) => latestEdition !== null && may.use) ?? []
-  const what = chosen ?? published[0]?.id ?? ''
-  const start = useMutation({
-    mutationFn: () =>
-      call('startRun', {
-        body: {
-          name,
-          sheetId,
-          ...(what.startsWith(PACKET) ? { packetId: what.slice(PACKET.length) } : { templateId: what }),
-        },
-      }),
-    onSuccess: ({ id }) => navigate(`/runs/${id}?view=set-up`),
-    onError: (error) => say(problemText(error), 'fault'),
+  if (!templates.data || !packets.data) return <Loading />
+  const choices = [
+    ...templates.data
+      .filter(({ latestEdition, may }) => latestEdition !== null && may.use)
+      .map((each) => [each.id, `${each.name}, edition ${each.latestEdition}`] as const),
+    ...packets.data.map(
+      (each) => [`${PACKET}${each.id}`, `${each.name}, packet of ${each.templates.length}`] as const,
+    ),
+  ]
+  return <RunForm sheetId={sheetId} name={name.replace(/\.\w+$/, '')} choices={choices} />
+}
+
+function RunForm({
+  sheetId,
+  name,
+  choices,
+}: {
+  readonly sheetId: string
+  readonly name: string
+  readonly choices: readonly Option[]
+}) {
+  const navigate = useNavigate()
+  const entry = useEntry({
+    schema: runSchema,
+    start: { name, what: choices[0]?.[0] ?? '' },
+    send({ name, what }) {
+      const of = what.startsWith(PACKET) ? { packetId: what.slice(PACKET.length) } : { templateId: what }
+      return call('startRun', { body: { name, sheetId, ...of } })
+    },
+    onDone: ({ id }) => void navigate(`/runs/${id}?view=set-up`),
   })
   return (
-    <form
-      aria-label="Set up a run"
-      className="flex shrink-0 flex-wrap items-end gap-3 border-y border-hair bg-wash px-4 py-2 text-sm"
-      onSubmit={(event) => {
-        event.preventDefault()
-        start.mutate()
-      }}
+    <Form
+      entry={entry}
+      label="Set up a run"
+      submit="Check rows"
+      disabled={choices.length === 0}
+      className="shrink-0 border-y border-hair bg-wash px-4 py-2"
     >
-      <label>
-        <span className="block text-xs text-soft">Template or packet</span>
-        <select
-          className="rounded-sm border border-hair bg-sheet px-1.5 py-1"
-          value={what}
-          onChange={(event) => setChosen(event.target.value)}
-        >
-          {published.map((each) => (
-            <option key={each.id} value={each.id}>
-              {each.name}, edition {each.latestEdition}
-            </option>
-          ))}
-          {packets.data?.map((packet) => (
-            <option key={packet.id} value={`${PACKET}${packet.id}`}>
-              {packet.name}, packet of {packet.templates.length}
-            </option>
-          ))}
-        </select>
-      </label>
-      <label className="w-72">
-        <span className="block text-xs text-soft">Name of the run</span>
-        <Input value={name} maxLength={200} onChange={(event) => setName(event.target.value)} />
-      </label>
-      <Button kind="main" type="submit" busy={start.isPending} disabled={!name.trim() || what === ''}>
-        Check the rows
-      </Button>
-    </form>
+      <div className="flex flex-wrap gap-3">
+        <SelectField label="Template or packet" of={entry.at('what')} options={choices} />
+        <TextField label="Name of the run" of={entry.at('name')} className="min-w-72" maxLength={200} />
+      </div>
+    </Form>
   )
 }

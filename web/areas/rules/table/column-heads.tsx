@@ -15,12 +15,12 @@ import { OUTPUT_KEYS, type OutputKey, OUTPUTS } from '#core/rules/outputs.ts'
 import type { RuleTable } from '#core/rules/table.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled } from '#web/parts/input.tsx'
-import type { TableStore } from './table-store.ts'
+import type { TableDraft } from './use-table.ts'
 import { HANDLE, HEAD, keyOf, newId } from './grid.ts'
 
 interface Props {
   readonly table: RuleTable
-  readonly keeper: TableStore
+  readonly draft: TableDraft
   readonly names: RuleNames
   readonly columns: readonly ColumnOf[]
   readonly widths: readonly number[]
@@ -29,7 +29,7 @@ interface Props {
 }
 
 /** The heads of a rule table’s columns: what each asks or says; opened, they are changed. Their edges are dragged. */
-export function ColumnHeads({ table, keeper, names, columns, widths, faults, editable }: Props) {
+export function ColumnHeads({ table, draft, names, columns, widths, faults, editable }: Props) {
   let left = HANDLE
   return (
     <div className="sticky top-0 z-20 border-b border-soft/60 bg-paper" style={{ height: HEAD }} role="row">
@@ -49,7 +49,7 @@ export function ColumnHeads({ table, keeper, names, columns, widths, faults, edi
             {column.kind === 'input' ? (
               <InputHead
                 table={table}
-                keeper={keeper}
+                draft={draft}
                 names={names}
                 id={column.id}
                 fault={fault}
@@ -65,14 +65,14 @@ export function ColumnHeads({ table, keeper, names, columns, widths, faults, edi
             ) : (
               <span className="flex items-start gap-1 px-2 py-1.5 text-xs text-soft">
                 Comment
-                {editable && <Columns table={table} keeper={keeper} names={names} />}
+                {editable && <Columns table={table} draft={draft} names={names} />}
               </span>
             )}
             {editable && column.kind !== 'note' && (
               <Edge
                 width={widths[at]!}
                 onWidth={(width) =>
-                  keeper.change(
+                  draft.set(
                     column.kind === 'input'
                       ? changeInput(table, column.id, { width })
                       : setOutputWidth(table, column.key, width),
@@ -90,14 +90,14 @@ export function ColumnHeads({ table, keeper, names, columns, widths, faults, edi
 
 function InputHead({
   table,
-  keeper,
+  draft,
   names,
   id,
   fault,
   editable,
 }: {
   readonly table: RuleTable
-  readonly keeper: TableStore
+  readonly draft: TableDraft
   readonly names: RuleNames
   readonly id: string
   readonly fault: TableFault | undefined
@@ -131,7 +131,7 @@ function InputHead({
               aria-invalid={fault !== undefined}
               value={input.expression}
               onChange={(event) =>
-                keeper.change(changeInput(table, id, { expression: event.target.value }), `expression ${id}`)
+                draft.set(changeInput(table, id, { expression: event.target.value }), `expression ${id}`)
               }
               onKeyDown={(event) => event.key === 'Enter' && setOpen(false)}
             />
@@ -142,7 +142,7 @@ function InputHead({
               {fault.meant !== null && (
                 <button
                   className="underline"
-                  onClick={() => keeper.change(changeInput(table, id, { expression: fault.meant! }))}
+                  onClick={() => draft.set(changeInput(table, id, { expression: fault.meant! }))}
                 >
                   Use “{fault.meant}”
                 </button>
@@ -154,12 +154,12 @@ function InputHead({
               value={input.label}
               maxLength={200}
               onChange={(event) =>
-                keeper.change(changeInput(table, id, { label: event.target.value }), `label ${id}`)
+                draft.set(changeInput(table, id, { label: event.target.value }), `label ${id}`)
               }
             />
           </Labelled>
           <div className="flex justify-between">
-            <Button kind="quiet" onClick={() => keeper.change(removeInput(table, id))}>
+            <Button kind="quiet" onClick={() => draft.set(removeInput(table, id))}>
               Remove the column
             </Button>
             <Button onClick={() => setOpen(false)}>Done</Button>
@@ -180,10 +180,10 @@ function InputHead({
 }
 
 /** Adds conditions, and what a row can say. */
-function Columns({ table, keeper, names }: Pick<Props, 'table' | 'keeper' | 'names'>) {
+function Columns({ table, draft, names }: Pick<Props, 'table' | 'draft' | 'names'>) {
   const used = table.outputs.map(({ key }) => key)
   const toggle = (key: OutputKey) =>
-    keeper.change(
+    draft.set(
       setOutputs(
         table,
         used.includes(key)
@@ -214,7 +214,7 @@ function Columns({ table, keeper, names }: Pick<Props, 'table' | 'keeper' | 'nam
                   <Popover.Close asChild>
                     <button
                       className="flex w-full gap-2 px-2 py-0.5 text-left hover:bg-petrol-wash"
-                      onClick={() => keeper.change(addInput(table, newId(), name))}
+                      onClick={() => draft.set(addInput(table, newId(), name))}
                     >
                       <span className="truncate">{names.words.label(name)}</span>
                       <span className="ml-auto truncate font-mono text-xs text-soft">{name}</span>
@@ -226,7 +226,7 @@ function Columns({ table, keeper, names }: Pick<Props, 'table' | 'keeper' | 'nam
           <Popover.Close asChild>
             <button
               className="mt-1 text-petrol underline"
-              onClick={() => keeper.change(addInput(table, newId(), ''))}
+              onClick={() => draft.set(addInput(table, newId(), ''))}
             >
               An expression of your own
             </button>

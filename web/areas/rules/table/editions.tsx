@@ -7,19 +7,19 @@ import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { When } from '#web/parts/signs/when.tsx'
-import type { TableStore } from './table-store.ts'
+import type { TableDraft } from './use-table.ts'
 import { headOf } from './grid.ts'
 
 /** The editions of a table: what each said, against the draft, and a way to bring it back. */
 export function Editions({
   answer,
   table,
-  keeper,
+  draft,
   editable,
 }: {
   readonly answer: RuleTableAnswer
   readonly table: RuleTable
-  readonly keeper: TableStore
+  readonly draft: TableDraft
   readonly editable: boolean
 }) {
   const [open, setOpen] = useState(answer.editions[0]?.number ?? null)
@@ -47,7 +47,7 @@ export function Editions({
           </li>
         ))}
       </ul>
-      <Edition key={open} id={answer.id} number={open} table={table} keeper={keeper} editable={editable} />
+      <Edition key={open} id={answer.id} number={open} table={table} draft={draft} editable={editable} />
     </div>
   )
 }
@@ -56,13 +56,13 @@ function Edition({
   id,
   number,
   table,
-  keeper,
+  draft,
   editable,
 }: {
   readonly id: string
   readonly number: number
   readonly table: RuleTable
-  readonly keeper: TableStore
+  readonly draft: TableDraft
   readonly editable: boolean
 }) {
   const say = useNotice()
@@ -80,7 +80,7 @@ function Edition({
           <Button
             className="ml-auto"
             onClick={() => {
-              keeper.change(edition.data)
+              draft.set(edition.data)
               say(`The draft says what edition ${number} says.`)
             }}
           >

@@ -9,7 +9,7 @@ import { useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
-import type { TableStore } from './table-store.ts'
+import type { TableDraft } from './use-table.ts'
 import { newId } from './grid.ts'
 import { shownExample } from './shown-example.ts'
 
@@ -25,7 +25,7 @@ const HEADS: Readonly<Record<Finding['kind'], string>> = {
 interface Props {
   readonly id: string
   readonly table: RuleTable
-  readonly keeper: TableStore
+  readonly draft: TableDraft
   readonly names: RuleNames
   readonly told: AnalysisTold | null
   /** Whether that is about the table as it stands. */
@@ -36,7 +36,7 @@ interface Props {
 }
 
 /** What is wrong with the table, or could be better: faults of cells first, then what looking through all of its cases found. */
-export function Findings({ id, table, keeper, names, told, current, editable, onShow, onFault }: Props) {
+export function Findings({ id, table, draft, names, told, current, editable, onShow, onFault }: Props) {
   if (!told) return <p className="p-3 text-sm text-soft">Looking through the table …</p>
   const nothing = told.faults.length + told.findings.length === 0
   return (
@@ -64,7 +64,7 @@ export function Findings({ id, table, keeper, names, told, current, editable, on
           .map((finding) => (
             <FindingLine
               key={`${finding.kind} ${finding.says}`}
-              {...{ id, table, keeper, names, finding, editable, onShow }}
+              {...{ id, table, draft, names, finding, editable, onShow }}
             />
           ))}
       </ul>
@@ -82,7 +82,7 @@ const WEIGHTS: readonly Finding['weight'][] = ['fault', 'question', 'remark']
 function FindingLine({
   id,
   table,
-  keeper,
+  draft,
   names,
   finding,
   editable,
@@ -109,7 +109,7 @@ function FindingLine({
       when: finding.cells!,
       then: { approver: who.trim() || 'nobody' },
     })
-    keeper.change(made)
+    draft.set(made)
     onShow([made.rows.length - 1])
     if (keepToo && Object.keys(finding.example).length) keepCase(made)
   }
@@ -158,7 +158,7 @@ function FindingLine({
           onClick={() => {
             const [first, second] = finding.rows
             const rows = table.rows.map((row, i) => (i === first ? { ...row, when: finding.cells! } : row))
-            keeper.change(removeRows({ ...table, rows }, [second!]))
+            draft.set(removeRows({ ...table, rows }, [second!]))
             onShow([first!])
           }}
         >
@@ -166,7 +166,7 @@ function FindingLine({
         </Button>
       )}
       {editable && (finding.kind === 'covered' || finding.kind === 'never') && (
-        <Button className="mt-1.5" onClick={() => keeper.change(removeRows(table, [finding.rows[0]!]))}>
+        <Button className="mt-1.5" onClick={() => draft.set(removeRows(table, [finding.rows[0]!]))}>
           Remove row {finding.rows[0]! + 1}
         </Button>
       )}

@@ -31,11 +31,11 @@ import { useNotice } from '#web/api/notices.tsx'
 import { ColumnHeads } from './column-heads.tsx'
 import { type Chosen, HANDLE, HEAD, newId, range, ROW, widthOf } from './grid.ts'
 import { RuleRow } from './rule-row.tsx'
-import type { TableStore } from './table-store.ts'
+import type { TableDraft } from './use-table.ts'
 
 interface Props {
   readonly table: RuleTable
-  readonly keeper: TableStore
+  readonly draft: TableDraft
   readonly names: RuleNames
   readonly directory: Directory
   readonly reading: Reading
@@ -53,7 +53,7 @@ interface Props {
  */
 export function RuleGrid({
   table,
-  keeper,
+  draft,
   names,
   directory,
   reading,
@@ -83,7 +83,7 @@ export function RuleGrid({
     column: Math.min(chosen.column, columns.length - 1),
   }
   const column = columns[at.column]
-  const change = keeper.change
+  const change = draft.set
   useEffect(() => {
     if (chosen.row < table.rows.length) rows.scrollToIndex(chosen.row)
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only where one goes, not as rows come and go
@@ -162,9 +162,9 @@ export function RuleGrid({
       Backspace: empty,
       ...(command
         ? {
-            z: event.shiftKey ? keeper.redo : keeper.undo,
-            Z: keeper.redo,
-            y: keeper.redo,
+            z: event.shiftKey ? draft.redo : draft.undo,
+            Z: draft.redo,
+            y: draft.redo,
             Enter: () => insert(at.row + 1),
             '-': remove,
             d: () => change(insertRow(table, at.row + 1, newId(), { ...table.rows[at.row]!, id: newId() })),
@@ -271,7 +271,7 @@ export function RuleGrid({
           >
             <ColumnHeads
               table={table}
-              keeper={keeper}
+              draft={draft}
               names={names}
               columns={columns}
               widths={widths}

@@ -23,7 +23,8 @@ import { RuleGrid } from './rule-grid.tsx'
 import { Settings } from './settings.tsx'
 import { Publish, SavingLine } from './publish.tsx'
 import { useAnalysis, type World } from './use-analysis.ts'
-import { keeperOf, useKeptTable, useSavedOnLeaving } from './use-table.ts'
+import { draftOf, useSavedOnLeaving } from './use-table.ts'
+import { useDraft } from '#web/drafts/use-draft.ts'
 
 const VIEWS = ['table', 'look back', 'editions'] as const
 const SIDES = ['findings', 'record', 'cases'] as const
@@ -40,10 +41,10 @@ export default function RuleTablePage() {
 function Opened({ answer }: { readonly answer: RuleTableAnswer }) {
   const { id } = answer
   const may = useMay('rules')
-  const [keeper] = useState(() => keeperOf(answer))
-  useSavedOnLeaving(keeper, id)
-  const kept = useKeptTable(keeper)
-  const { table } = kept
+  const [draft] = useState(() => draftOf(answer))
+  useSavedOnLeaving(draft, id)
+  const state = useDraft(draft)
+  const { content: table, steps } = state
   const { scope } = table
   const { search, to } = useFilters()
   const view = VIEWS.find((each) => each === search.get('view')) ?? 'table'
@@ -98,7 +99,7 @@ function Opened({ answer }: { readonly answer: RuleTableAnswer }) {
           value={table.name}
           disabled={!may}
           maxLength={200}
-          onChange={(event) => keeper.change({ ...table, name: event.target.value }, 'name')}
+          onChange={(event) => draft.set({ ...table, name: event.target.value }, 'name')}
         />
         <Hint topic="rules" />
         <Tabs
@@ -108,15 +109,15 @@ function Opened({ answer }: { readonly answer: RuleTableAnswer }) {
           onChoose={(next) => to({ view: next === 'table' ? '' : next })}
         />
         <span className="ml-auto flex items-center gap-1">
-          <SavingLine id={id} keeper={keeper} kept={kept} />
+          <SavingLine draft={draft} state={state} />
           {may && (
             <>
               <button
                 aria-label="Undo (Ctrl Z)"
                 title="Undo (Ctrl Z)"
                 className="p-1.5 text-soft hover:text-ink disabled:opacity-40"
-                disabled={kept.undo === 0}
-                onClick={keeper.undo}
+                disabled={steps.undo === 0}
+                onClick={draft.undo}
               >
                 <Undo2 size={16} />
               </button>
@@ -124,8 +125,8 @@ function Opened({ answer }: { readonly answer: RuleTableAnswer }) {
                 aria-label="Redo (Ctrl Y)"
                 title="Redo (Ctrl Y)"
                 className="p-1.5 text-soft hover:text-ink disabled:opacity-40"
-                disabled={kept.redo === 0}
-                onClick={keeper.redo}
+                disabled={steps.redo === 0}
+                onClick={draft.redo}
               >
                 <Redo2 size={16} />
               </button>
@@ -141,22 +142,22 @@ function Opened({ answer }: { readonly answer: RuleTableAnswer }) {
             <Download size={16} />
           </a>
           {may && (
-            <Publish answer={answer} keeper={keeper} kept={kept} told={current ? told : null} names={names} />
+            <Publish answer={answer} draft={draft} table={table} told={current ? told : null} names={names} />
           )}
         </span>
       </div>
       {view === 'look back' ? (
         <LookBackView id={id} table={table} />
       ) : view === 'editions' ? (
-        <Editions answer={answer} table={table} keeper={keeper} editable={may} />
+        <Editions answer={answer} table={table} draft={draft} editable={may} />
       ) : (
         <>
-          <Settings table={table} keeper={keeper} scopes={world.data?.scopes ?? []} editable={may} />
+          <Settings table={table} draft={draft} scopes={world.data?.scopes ?? []} editable={may} />
           <div className="flex min-h-0 flex-1">
             <div className="flex min-w-0 flex-1 flex-col">
               <RuleGrid
                 table={table}
-                keeper={keeper}
+                draft={draft}
                 names={names}
                 directory={world.data?.directory ?? { people: [], teams: [] }}
                 reading={reading}
@@ -171,7 +172,7 @@ function Opened({ answer }: { readonly answer: RuleTableAnswer }) {
                 chosen={chosen}
                 names={names}
                 told={told}
-                onMend={(made) => keeper.change(made)}
+                onMend={(made) => draft.set(made)}
               />
               <Lacking table={table} names={names} />
             </div>
@@ -191,7 +192,7 @@ function Opened({ answer }: { readonly answer: RuleTableAnswer }) {
               <div className="min-h-0 flex-1 overflow-auto">
                 {side === 'findings' ? (
                   <Findings
-                    {...{ id, table, keeper, names, told, current }}
+                    {...{ id, table, draft, names, told, current }}
                     editable={may}
                     onShow={show}
                     onFault={showFault}

@@ -3,7 +3,7 @@ import type { Answer } from '#contract/route.ts'
 import { keysOf } from '#core/keys-of.ts'
 import { HIT_POLICIES, type HitPolicy, type RuleTable, type Scope } from '#core/rules/table.ts'
 import { Input } from '#web/parts/input.tsx'
-import type { TableStore } from './table-store.ts'
+import type { TableDraft } from './use-table.ts'
 
 type Scopes = Answer<Api['ruleNames']>['scopes']
 
@@ -17,17 +17,17 @@ const WHERE = { shelf: 'Shelf', template: 'Template', packet: 'Packet' } as cons
 /** What the table is about, and what becomes of several rows, of none, and of what is missing. */
 export function Settings({
   table,
-  keeper,
+  draft,
   scopes,
   editable,
 }: {
   readonly table: RuleTable
-  readonly keeper: TableStore
+  readonly draft: TableDraft
   readonly scopes: Scopes
   readonly editable: boolean
 }) {
   const { scope } = table
-  const change = (made: Partial<RuleTable>) => keeper.change({ ...table, ...made })
+  const change = (made: Partial<RuleTable>) => draft.set({ ...table, ...made })
   const ordered = table.hitPolicy === 'priority' || table.hitPolicy === 'output order'
   return (
     <fieldset
@@ -83,7 +83,7 @@ export function Settings({
           list="approver-names"
           placeholder="nobody else"
           value={table.escalateTo}
-          onChange={(event) => keeper.change({ ...table, escalateTo: event.target.value }, 'escalate')}
+          onChange={(event) => draft.set({ ...table, escalateTo: event.target.value }, 'escalate')}
         />
       </label>
       {ordered && (
@@ -94,7 +94,7 @@ export function Settings({
             placeholder="operations director; finance; legal"
             value={table.priorities.join('; ')}
             onChange={(event) =>
-              keeper.change(
+              draft.set(
                 { ...table, priorities: event.target.value.split(';').map((each) => each.trimStart()) },
                 'priorities',
               )

@@ -1,45 +1,41 @@
-import { useEffect, useSyncExternalStore } from 'react'
+import { useEffect } from 'react'
+import type { RuleTableAnswer, RuleTableContent } from '#contract/rule.ts'
+import type { RuleTable } from '#core/rules/table.ts'
 import { call } from '#web/api/client.ts'
 import { queries } from '#web/api/queries.ts'
-import { keepHere } from '#web/frame/kept-here.ts'
-import type { RuleTableAnswer } from '#contract/rule.ts'
-import { type KeptTable, TableStore } from './table-store.ts'
+import { draftServer } from '#web/drafts/draft-server.ts'
+import { DraftStore } from '#web/drafts/draft-store.ts'
+import { OpenDrafts } from '#web/drafts/open-drafts.ts'
 
-/** Keepers outlive the screen: coming back brings what could be undone too. */
-const keepers = new Map<string, TableStore>()
-keepHere({
-  unsaved: () => [...keepers.values()].some((keeper) => keeper.state().saving.kind !== 'saved'),
-  settle: () => Promise.all([...keepers.values()].map((keeper) => keeper.settle())),
-  forget: () => keepers.clear(),
-})
+/** A rule table's draft. */
+export type TableDraft = DraftStore<RuleTable>
 
-export function keeperOf(table: Pick<RuleTableAnswer, 'id' | 'draft' | 'version'>): TableStore {
-  const known = keepers.get(table.id)
-  if (known && (known.state().version >= table.version || known.state().saving.kind !== 'saved')) return known
-  const made = new TableStore(
-    {
-      save: (version, draft) =>
-        call('saveRuleDraft', { params: { id: table.id }, body: { version, draft }, goesOn: true }),
-      after: (milliseconds, act) => {
-        const timer = setTimeout(act, milliseconds)
-        return () => clearTimeout(timer)
-      },
+const open = new OpenDrafts<RuleTable>({ saves: true })
+
+const serverOf = (id: string) =>
+  draftServer<RuleTable>({
+    async save(table, version) {
+      const body = { version, draft: table as RuleTableContent }
+      const saved = await call('saveRuleDraft', { params: { id }, body, goesOn: true })
+      return { version: saved.version, at: new Date().toISOString() }
     },
-    table.draft,
-    table.version,
-  )
-  keepers.set(table.id, made)
-  return made
+    async read() {
+      const { draft, version } = await call('ruleTable', { params: { id } })
+      return { content: draft, version, at: new Date().toISOString(), by: null }
+    },
+  })
+
+/** The draft of a table, as it was left if it was open. */
+export function draftOf({ id, draft, version }: RuleTableAnswer): TableDraft {
+  const kept = { content: draft, version, at: new Date().toISOString() }
+  return open.of(id, kept, () => new DraftStore<RuleTable>(kept, serverOf(id)))
 }
 
-export const useKeptTable = (keeper: TableStore): KeptTable =>
-  useSyncExternalStore(keeper.subscribe, keeper.state)
-
 /** What is written is saved when its screen is left for another. */
-export function useSavedOnLeaving(keeper: TableStore, id: string): void {
+export function useSavedOnLeaving(draft: TableDraft, id: string): void {
   useEffect(
     () => () =>
-      void keeper.settle().then(() => queries.invalidateQueries({ queryKey: ['ruleTable', { id }] })),
-    [keeper, id],
+      void draft.settle().then(() => queries.invalidateQueries({ queryKey: ['ruleTable', { id }] })),
+    [draft, id],
   )
 }

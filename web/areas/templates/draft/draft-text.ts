@@ -1,13 +1,13 @@
 import { type Editor, Extension } from '@tiptap/core'
 import type { DocumentTree } from '#core/document/tree.ts'
 import { isText } from '#core/document/walk.ts'
-import type { DraftStore } from './draft-store.ts'
+import type { TemplateDraft } from '#web/areas/templates/draft/template-draft.ts'
 import { EXTERNAL, replaceDocument } from './replace-document.ts'
 
 const documentOf = (editor: Editor) => editor.getJSON() as unknown as DocumentTree
 
 /** Makes the editor's text a view of a draft: what is written goes to its keeper, what changes there is shown here. */
-export const DraftText = (keeper: DraftStore) =>
+export const DraftText = (keeper: TemplateDraft) =>
   Extension.create<object, { stop: () => void }>({
     name: 'draftText',
     addStorage: () => ({ stop: () => undefined }),

@@ -6,7 +6,7 @@ import type { Check } from '#core/checks/checks.ts'
 import type { NameTypes } from '#core/expression/check.ts'
 import { prepareTemplate, type ReadyTemplate } from '#core/merge/prepare.ts'
 import { type Field, nameTypesInRepeat, type Outline } from '#core/outline/field.ts'
-import type { Change } from './draft-store.ts'
+import type { Change } from '#web/areas/templates/draft/template-draft.ts'
 
 export type Proof = v.InferOutput<typeof proofSchema>
 

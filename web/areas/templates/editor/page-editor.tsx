@@ -18,8 +18,8 @@ import { ConditionForm } from '../condition/condition-form.tsx'
 import { KeepForm, LibraryPicker } from '../panels/library-picker.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { DraftText } from '../draft/draft-text.ts'
-import type { DraftStore } from '../draft/draft-store.ts'
-import { useDraft } from '../draft/use-draft.ts'
+import type { TemplateDraft } from '#web/areas/templates/draft/template-draft.ts'
+import { useDraft } from '#web/drafts/use-draft.ts'
 import { Annotations, annotationsKey } from '#web/areas/templates/text/annotations.ts'
 import {
   furtherParagraph,
@@ -69,7 +69,7 @@ const FieldsAsTyped = Extension.create({
 type Asking = 'condition' | 'phrase' | 'repeat' | 'reference' | 'library' | 'keep' | null
 
 interface Props {
-  readonly draft: DraftStore
+  readonly draft: TemplateDraft
   readonly onEditor: (editor: Editor | null) => void
 }
 

@@ -1,20 +1,13 @@
 import { Popover } from 'radix-ui'
-import {
-  type KeyboardEvent,
-  useCallback,
-  useEffect,
-  useMemo,
-  useRef,
-  useState,
-  useSyncExternalStore,
-} from 'react'
+import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { useStore } from 'zustand'
 import type { FormPage, TextCue } from '#core/document/tree.ts'
 import { wordsBeside } from '#core/form/replace.ts'
 import { fieldsByName } from '#core/outline/field.ts'
 import { call, problemText } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
-import type { DraftStore } from '#web/areas/templates/draft/draft-store.ts'
+import type { TemplateDraft } from '#web/areas/templates/draft/template-draft.ts'
 import { useZoom } from '#web/parts/pages/zoom.tsx'
 import { ChosenStrip } from './chosen-strip.tsx'
 import { type Find, FindsBar, useFinds } from './finds.tsx'
@@ -29,10 +22,10 @@ import { Sheet } from './sheet.tsx'
 const NOTHING: readonly string[] = []
 
 /** The pages of a form with everything placed on them. */
-export function FormEditor({ draft, goTo }: { readonly draft: DraftStore; readonly goTo: string | null }) {
+export function FormEditor({ draft, goTo }: { readonly draft: TemplateDraft; readonly goTo: string | null }) {
   const { content, editable, all } = useStudio()
   const [placing] = useState(() => new Placing(() => draft.content, draft.change))
-  const state = useSyncExternalStore(placing.subscribe, placing.state)
+  const state = useStore(placing.shown)
   const pages = pagesOf(content).content
   const scroller = useRef<HTMLDivElement>(null)
   const [room, setRoom] = useState({ width: 0, height: 0 })
@@ -210,7 +203,7 @@ const chosenOn = (page: FormPage, chosen: readonly string[]): readonly string[] 
 }
 
 /** Gives a placement its cue; beside every occurrence the server finds them. */
-function useCues(placing: Placing, draft: DraftStore) {
+function useCues(placing: Placing, draft: TemplateDraft) {
   const say = useNotice()
   return (id: string, cue: TextCue | null) => {
     placing.setCue(id, cue)

@@ -9,7 +9,7 @@ import {
   Undo2,
   Magnet,
 } from 'lucide-react'
-import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import type { FormPage } from '#core/document/tree.ts'
@@ -17,10 +17,11 @@ import { withMarked } from '#core/form/marked.ts'
 import { pagesOfFile } from '#core/form/new-form.ts'
 import { useSearchParams } from 'react-router'
 import { call, problemText } from '#web/api/client.ts'
+import { useDraft } from '#web/drafts/use-draft.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Gap, Tool } from '#web/areas/templates/editor/tool.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
-import type { DraftStore } from '#web/areas/templates/draft/draft-store.ts'
+import type { TemplateDraft } from '#web/areas/templates/draft/template-draft.ts'
 import { PAGE_FILES } from './bring-files.ts'
 import { newId, Placing } from './placing.ts'
 import { ReplaceDialog } from './replace-dialog.tsx'
@@ -37,7 +38,7 @@ export function FormTools({
   onSnap,
   onLook,
 }: {
-  readonly draft: DraftStore
+  readonly draft: TemplateDraft
   readonly placing: Placing
   readonly pages: readonly FormPage[]
   readonly file: string | null
@@ -52,7 +53,7 @@ export function FormTools({
   readonly onLook: (what: 'likely' | 'fields') => void
 }) {
   const { editable } = useStudio()
-  const { steps } = useSyncExternalStore(draft.subscribe, draft.state)
+  const { steps } = useDraft(draft)
   const say = useNotice()
   const input = useRef<HTMLInputElement>(null)
   const [wanted, setWanted] = useState<'add' | 'replace'>('add')

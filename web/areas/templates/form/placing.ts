@@ -1,3 +1,4 @@
+import { createStore } from 'zustand/vanilla'
 import { plainStyle, type TemplateContent } from '#core/document/template.ts'
 import type {
   BlankKind,
@@ -14,7 +15,7 @@ import { isText } from '#core/document/walk.ts'
 import { arranged, type Arrangement, boxOf, copyOf, looked, moved, withBoxes } from '#core/form/arrange.ts'
 import { BLANK_SIZES, placedBlank, placedField, styleFor } from '#core/form/new-form.ts'
 import { turnPage } from '#core/form/turn.ts'
-import type { Change } from '#web/areas/templates/draft/draft-store.ts'
+import type { Change } from '#web/areas/templates/draft/template-draft.ts'
 
 /** Where something is to be placed: on a page, by its id, in points; `drawn`: of the size that was drawn. */
 export interface Spot extends Box {
@@ -45,8 +46,7 @@ export const pagesOf = ({ document }: TemplateContent): PagesTree =>
  * change of it, so that undo knows it. Acts of one kind that follow fast (nudging) are undone together.
  */
 export class Placing {
-  private shown: PlacingState = { chosen: [], spot: null, role: null }
-  private readonly listeners = new Set<() => void>()
+  readonly shown = createStore<PlacingState>()(() => ({ chosen: [], spot: null, role: null }))
   private kept: readonly Placement[] = []
   private pasted = 0
 
@@ -55,11 +55,7 @@ export class Placing {
     private readonly change: Change,
   ) {}
 
-  readonly state = (): PlacingState => this.shown
-  readonly subscribe = (listener: () => void): (() => void) => {
-    this.listeners.add(listener)
-    return () => void this.listeners.delete(listener)
-  }
+  readonly state = (): PlacingState => this.shown.getState()
 
   /** Placements that are chosen and still there, in the order they were chosen. */
   get chosen(): readonly Placement[] {
@@ -68,15 +64,15 @@ export class Placing {
         page.content.map((each) => [each.attrs.id, each] as const),
       ),
     )
-    return this.shown.chosen.flatMap((id) => all.get(id) ?? [])
+    return this.state().chosen.flatMap((id) => all.get(id) ?? [])
   }
 
   readonly choose = (ids: readonly string[]): void => this.set({ chosen: ids, spot: null })
   readonly toggle = (id: string): void =>
     this.choose(
-      this.shown.chosen.includes(id)
-        ? this.shown.chosen.filter((each) => each !== id)
-        : [...this.shown.chosen, id],
+      this.state().chosen.includes(id)
+        ? this.state().chosen.filter((each) => each !== id)
+        : [...this.state().chosen, id],
     )
   readonly open = (spot: Spot | null): void => this.set({ spot, ...(spot ? { chosen: [] } : {}) })
   readonly setRole = (role: string): void => this.set({ role })
@@ -84,13 +80,13 @@ export class Placing {
   /** The role that a new blank gets: the last one used, or the first there is. */
   get role(): string | null {
     const { roles } = this.content()
-    const { role } = this.shown
+    const { role } = this.state()
     return roles.some(({ key }) => key === role) ? role : (roles[0]?.key ?? null)
   }
 
   /** Puts a blank at the place the menu is open for. */
   readonly placeBlank = (kind: BlankKind, role: string): void => {
-    const { spot } = this.shown
+    const { spot } = this.state()
     if (!spot) return
     const box = spot.drawn ? spot : sized(spot, BLANK_SIZES[kind])
     const id = newId()
@@ -110,13 +106,13 @@ export class Placing {
   }
 
   readonly placeField = (field: string): void => {
-    const { spot } = this.shown
+    const { spot } = this.state()
     if (!spot) return
     this.add(spot.page, placedField(newId(), onlyBox(spot.drawn ? spot : sized(spot, FIELD_SIZE)), field))
   }
 
   readonly placeWords = (text: string): void => {
-    const { spot } = this.shown
+    const { spot } = this.state()
     if (!spot) return
     const box = onlyBox(spot.drawn ? spot : sized(spot, FIELD_SIZE))
     this.add(spot.page, {
@@ -185,7 +181,7 @@ export class Placing {
 
   /** What is chosen stands right where it is. */
   readonly standsRight = (): void => {
-    const ids = new Set(this.shown.chosen)
+    const ids = new Set(this.state().chosen)
     this.pages((document) => ({
       ...document,
       content: document.content.map((page) => ({
@@ -204,7 +200,7 @@ export class Placing {
   }
 
   readonly remove = (): void => {
-    const gone = new Set(this.shown.chosen)
+    const gone = new Set(this.state().chosen)
     if (gone.size === 0) return
     this.pages((document) => ({
       ...document,
@@ -362,7 +358,7 @@ export class Placing {
 
   /** What is chosen, each with its page. */
   private placed(): readonly { readonly page: FormPage; readonly placement: Placement }[] {
-    const wanted = new Set(this.shown.chosen)
+    const wanted = new Set(this.state().chosen)
     return pagesOf(this.content()).content.flatMap((page) =>
       page.content.filter(({ attrs }) => wanted.has(attrs.id)).map((placement) => ({ page, placement })),
     )
@@ -381,7 +377,7 @@ export class Placing {
     )
   }
 
-  private each(next: (placement: Placement) => Placement, ids = this.shown.chosen): void {
+  private each(next: (placement: Placement) => Placement, ids = this.state().chosen): void {
     const wanted = new Set(ids)
     this.pages((document) => ({
       ...document,
@@ -407,8 +403,7 @@ export class Placing {
   }
 
   private set(more: Partial<PlacingState>): void {
-    this.shown = { ...this.shown, ...more }
-    this.listeners.forEach((listener) => listener())
+    this.shown.setState(more)
   }
 }
 

@@ -21,9 +21,9 @@ import { useSettled } from '#web/parts/use-settled.ts'
 import { PageEditor } from '#web/areas/templates/editor/page-editor.tsx'
 import { type Studio, StudioContext, useFieldScopes } from '#web/areas/templates/draft/studio-context.ts'
 import { useChecks } from '#web/areas/templates/draft/use-checks.ts'
-import type { DraftStore } from '#web/areas/templates/draft/draft-store.ts'
+import type { TemplateDraft } from '#web/areas/templates/draft/template-draft.ts'
 import { looseDraft } from '#web/areas/templates/draft/open-drafts.ts'
-import { useDraft } from '#web/areas/templates/draft/use-draft.ts'
+import { useDraft } from '#web/drafts/use-draft.ts'
 
 type Kept = v.InferOutput<typeof libraryClauseSchema>
 
@@ -154,7 +154,7 @@ function ClauseText({
   template,
   id,
 }: {
-  readonly draft: DraftStore
+  readonly draft: TemplateDraft
   readonly editable: boolean
   readonly template: TemplateContent | null
   readonly id: string | null

@@ -1,14 +1,16 @@
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
+import * as v from 'valibot'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { call, problemText, useAnswer } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
-import { renew } from '#web/api/queries.ts'
 import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
-import { Input, Labelled } from '#web/parts/input.tsx'
+import { filled } from '#web/parts/form/entries.ts'
+import { TextField } from '#web/parts/form/fields.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
 import { OrderedNames } from '#web/parts/ordered-names.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 
@@ -77,6 +79,8 @@ export default function Packets() {
   )
 }
 
+const packetSchema = v.object({ name: filled('Enter a name.'), templates: v.array(v.string()) })
+
 function PacketForm({
   packet,
   editable,
@@ -90,49 +94,45 @@ function PacketForm({
 }) {
   const say = useNotice()
   const templates = useAnswer('templates')
-  const [name, setName] = useState(packet?.name ?? '')
-  const [parts, setParts] = useState<readonly string[]>(packet?.templates.map(({ id }) => id) ?? [])
-  const onError = (error: unknown) => say(problemText(error), 'fault')
-  const save = useMutation({
-    mutationFn: async () => {
-      const body = { name, templates: parts }
+  const entry = useEntry({
+    schema: packetSchema,
+    start: { name: packet?.name ?? '', templates: packet?.templates.map(({ id }) => id) ?? [] },
+    async send(body) {
       if (!packet) return (await call('makePacket', { body })).id
       await call('savePacket', { params: { id: packet.id }, body })
       return packet.id
     },
-    onSuccess: async (id) => {
-      await renew('packets')
-      say(`“${name}” is kept. New runs use it as it is now.`)
+    onDone: (id, { name }) => {
+      say(`Packet “${name}” saved. New runs use it as it is now.`)
       onDone(id)
     },
-    onError,
   })
+  const parts = entry.value('templates')
   const drop = useMutation({
     mutationFn: () => call('dropPacket', { params: { id: packet!.id } }),
     onSuccess: onClose,
-    onError,
+    onError: (error) => say(problemText(error), 'fault'),
   })
   const names = new Map(templates.data?.map((each) => [each.id, each.name]))
   return (
     <form
       aria-label={packet?.name ?? 'New packet'}
       className="min-h-0 overflow-auto border-t border-l border-hair px-5 py-3"
-      onSubmit={(event) => {
-        event.preventDefault()
-        save.mutate()
-      }}
+      onSubmit={entry.submit}
     >
       <fieldset disabled={!editable}>
-        <Labelled label="Name">
-          <Input value={name} maxLength={200} onChange={(event) => setName(event.target.value)} />
-        </Labelled>
-        <p className="mt-4 mb-1 text-sm font-semibold">Documents, in their order</p>
-        <OrderedNames ids={parts} nameOf={(id) => names.get(id) ?? ''} onChange={setParts} />
+        <TextField label="Name" of={entry.at('name')} maxLength={200} />
+        <p className="mt-4 mb-1 text-sm font-semibold">Documents in order</p>
+        <OrderedNames
+          ids={parts}
+          nameOf={(id) => names.get(id) ?? ''}
+          onChange={(ids) => entry.set('templates', [...ids])}
+        />
         <select
           aria-label="Add a template"
           className="mt-2 rounded-sm border border-hair bg-sheet px-2 py-1 text-sm"
           value=""
-          onChange={(event) => event.target.value && setParts([...parts, event.target.value])}
+          onChange={(event) => event.target.value && entry.set('templates', [...parts, event.target.value])}
         >
           <option value="">Add a template …</option>
           {templates.data
@@ -148,9 +148,14 @@ function PacketForm({
           The first names the agreement and says how it is sent. Signers are the same people wherever their
           role has the same name.
         </p>
+        {entry.refusal && (
+          <p role="alert" className="mt-3 text-sm text-brick">
+            {entry.refusal}
+          </p>
+        )}
         <div className="mt-4 flex gap-2">
-          <Button kind="main" type="submit" busy={save.isPending} disabled={!name.trim() || parts.length < 2}>
-            Keep
+          <Button kind="main" type="submit" busy={entry.busy} disabled={parts.length < 2}>
+            Save packet
           </Button>
           <Button kind="quiet" onClick={onClose}>
             Close
@@ -160,12 +165,12 @@ function PacketForm({
               to={`/templates/packets/${packet.id}/afterwards`}
               className="self-center text-sm text-petrol underline"
             >
-              What follows
+              Next steps
             </Link>
           )}
           {packet && editable && (
             <Button kind="quiet" className="ml-auto" busy={drop.isPending} onClick={() => drop.mutate()}>
-              Drop the packet
+              Delete packet
             </Button>
           )}
         </div>

@@ -1,46 +1,43 @@
-import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
-import { call, problemText, useAnswer } from '#web/api/client.ts'
-import { Button } from '#web/parts/button.tsx'
-import { Input, Labelled } from '#web/parts/input.tsx'
+import * as v from 'valibot'
+import { call, useAnswer } from '#web/api/client.ts'
+import { filled } from '#web/parts/form/entries.ts'
+import { TextField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
 import { Loading } from '#web/parts/states.tsx'
 
 type Shelf = NonNullable<ReturnType<typeof useAnswer<'shelves'>>['data']>[number]
 
 const RIGHTS = ['use', 'edit', 'publish'] as const
 
+const shelfSchema = v.object({
+  name: filled('Enter a name.'),
+  rights: v.pipe(
+    v.array(v.object({ team: v.string(), use: v.boolean(), edit: v.boolean(), publish: v.boolean() })),
+    v.transform((rights) => rights.filter((each) => RIGHTS.some((right) => each[right]))),
+  ),
+})
+
 /** A shelf's name, and which teams may use, edit and publish what stands on it. */
 export function ShelfForm({ shelf, onDone }: { readonly shelf: Shelf | null; readonly onDone: () => void }) {
   const teams = useAnswer('teams')
-  const [name, setName] = useState(shelf?.name ?? '')
-  const [rights, setRights] = useState<Shelf['rights']>(shelf?.rights ?? [])
-  const save = useMutation({
-    mutationFn: async () => {
-      const body = { name: name.trim(), rights: rights.filter((each) => RIGHTS.some((right) => each[right])) }
+  const entry = useEntry({
+    schema: shelfSchema,
+    start: { name: shelf?.name ?? '', rights: shelf?.rights ?? [] },
+    send: async (body) => {
       if (shelf) await call('saveShelf', { params: { id: shelf.id }, body })
       else await call('makeShelf', { body })
     },
-    onSuccess: onDone,
+    onDone,
   })
+  const rights = entry.value('rights')
   if (!teams.data) return <Loading />
   const of = (team: string) =>
     rights.find((each) => each.team === team) ?? { team, use: false, edit: false, publish: false }
   return (
-    <form
-      onSubmit={(event) => {
-        event.preventDefault()
-        if (name.trim()) save.mutate()
-      }}
-    >
-      <Labelled label="Name">
-        <Input
-          autoFocus={!shelf}
-          maxLength={200}
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-        />
-      </Labelled>
-      <table className="mt-4 w-full text-left text-sm">
+    <Form entry={entry} submit={shelf ? 'Save shelf' : 'Create shelf'}>
+      <TextField label="Name" of={entry.at('name')} autoFocus={!shelf} maxLength={200} />
+      <table className="w-full text-left text-sm">
         <thead className="text-xs text-soft">
           <tr>
             <th className="font-normal">Team</th>
@@ -65,7 +62,7 @@ export function ShelfForm({ shelf, onDone }: { readonly shelf: Shelf | null; rea
                     aria-label={`${team} may ${right}`}
                     checked={of(id)[right]}
                     onChange={(event) =>
-                      setRights([
+                      entry.set('rights', [
                         ...rights.filter((each) => each.team !== id),
                         { ...of(id), [right]: event.target.checked },
                       ])
@@ -77,19 +74,9 @@ export function ShelfForm({ shelf, onDone }: { readonly shelf: Shelf | null; rea
           ))}
         </tbody>
       </table>
-      <p className="mt-2 text-xs text-soft">
-        Without any tick, everyone may do here what their own rights allow.
+      <p className="text-xs text-soft">
+        If no box is checked, everyone may do here what their own rights allow.
       </p>
-      {save.isError && (
-        <p role="alert" className="mt-2 text-sm text-brick">
-          {problemText(save.error)}
-        </p>
-      )}
-      <div className="mt-3 flex justify-end">
-        <Button kind="main" type="submit" disabled={!name.trim()} busy={save.isPending}>
-          {shelf ? 'Keep' : 'Make the shelf'}
-        </Button>
-      </div>
-    </form>
+    </Form>
   )
 }

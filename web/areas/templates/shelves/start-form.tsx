@@ -2,12 +2,15 @@ import { useMutation } from '@tanstack/react-query'
 import { Files } from 'lucide-react'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
+import * as v from 'valibot'
 import { call, problemText } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { bringFiles, type Brought, PAGE_FILES, titleOf } from '#web/areas/templates/form/bring-files.ts'
-import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
-import { Input, Labelled } from '#web/parts/input.tsx'
+import { filled } from '#web/parts/form/entries.ts'
+import { RadioField, TextField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
 import { plural } from '#web/parts/signs/when.tsx'
 import { UploadButton } from '#web/parts/upload-button.tsx'
 
@@ -41,6 +44,11 @@ export function StartForm({ shelf }: { readonly shelf: string | null }) {
   )
 }
 
+const startSchema = v.object({
+  title: filled('Enter a title.'),
+  how: v.picklist(['new', 'like', 'version']),
+})
+
 function Start({
   brought,
   shelf,
@@ -50,61 +58,44 @@ function Start({
 }) {
   const navigate = useNavigate()
   const [first] = brought
-  const [title, setTitle] = useState(titleOf(first.name, 'Form'))
   const known = first.known[0]
-  const [how, setHow] = useState<'new' | 'like' | 'version'>(known ? 'version' : 'new')
-  const start = useMutation({
-    mutationFn: async () =>
-      how === 'version' && known
-        ? `/templates/${known.template}?replace=${first.file}&of=${known.file}`
-        : `/templates/${
-            (
-              await call('startForm', {
-                body: {
-                  title: title.trim(),
-                  shelf,
-                  files: brought.map(({ file }) => file),
-                  ...(how === 'like' && known
-                    ? { like: { template: known.template, file: known.file } }
-                    : {}),
-                },
-              })
-            ).id
-          }`,
-    onSuccess: (to) => void navigate(to),
+  const entry = useEntry({
+    schema: startSchema,
+    start: { title: titleOf(first.name, 'Form'), how: known ? 'version' : 'new' },
+    async send({ how, title }) {
+      if (how === 'version' && known)
+        return `/templates/${known.template}?replace=${first.file}&of=${known.file}`
+      const like = how === 'like' && known ? { template: known.template, file: known.file } : undefined
+      const files = brought.map(({ file }) => file)
+      const { id } = await call('startForm', { body: { title, shelf, files, ...(like ? { like } : {}) } })
+      return `/templates/${id}`
+    },
+    onDone: (to) => void navigate(to),
   })
+  const how = entry.value('how')
   const report = brought.flatMap(({ name, report: own }) => own.map((remark) => ({ ...remark, name })))
   const pages = brought.reduce((sum, each) => sum + each.pages.length, 0)
-  const choices = known
-    ? ([
-        ['version', `It is another version of “${known.name}”: put it in the place of the pages there`],
-        ['like', `A new form, with the places of “${known.name}”`],
-        ['new', 'A new form with nothing on it'],
-      ] as const)
-    : []
   return (
-    <form
-      className="flex flex-col gap-3 text-sm"
-      onSubmit={(event) => {
-        event.preventDefault()
-        if (title.trim()) start.mutate()
-      }}
+    <Form
+      entry={entry}
+      submit={how === 'version' ? 'Compare and replace' : 'Create form'}
+      className="text-sm"
     >
       <p>
         {plural(pages, 'page')}
         {first.fields.length > 0 && `, with ${plural(first.fields.length, 'field')} of their own`}.
       </p>
-      {choices.map(([which, label]) => (
-        <label key={which} className="flex items-baseline gap-2">
-          <input type="radio" name="how" checked={how === which} onChange={() => setHow(which)} />
-          {label}
-        </label>
-      ))}
-      {how !== 'version' && (
-        <Labelled label="Title">
-          <Input autoFocus maxLength={200} value={title} onChange={(event) => setTitle(event.target.value)} />
-        </Labelled>
+      {known && (
+        <RadioField
+          of={entry.at('how')}
+          options={[
+            ['version', `Another version of “${known.name}”: it replaces the pages there`],
+            ['like', `A new form with the places of “${known.name}”`],
+            ['new', 'A new form with no places yet'],
+          ]}
+        />
       )}
+      {how !== 'version' && <TextField label="Title" of={entry.at('title')} autoFocus maxLength={200} />}
       {report.length > 0 && (
         <div>
           <p className="text-xs text-soft">What is not seen on the pages does not come along:</p>
@@ -119,16 +110,6 @@ function Start({
           </ul>
         </div>
       )}
-      {start.isError && (
-        <p role="alert" className="text-brick">
-          {problemText(start.error)}
-        </p>
-      )}
-      <div className="flex justify-end">
-        <Button kind="main" type="submit" disabled={!title.trim()} busy={start.isPending}>
-          {how === 'version' ? 'Compare and take' : 'Start placing'}
-        </Button>
-      </div>
-    </form>
+    </Form>
   )
 }

@@ -2,13 +2,18 @@ import { useMutation } from '@tanstack/react-query'
 import { FileUp, ClipboardPen, Layers, Library, Plus, Settings2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
+import * as v from 'valibot'
 import { call, problemText, useAnswer } from '#web/api/client.ts'
 import { type Act, useActs } from '#web/frame/commands.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
-import { Input, Labelled, Select } from '#web/parts/input.tsx'
+import { filled, orNone } from '#web/parts/form/entries.ts'
+import { SelectField, TextField } from '#web/parts/form/fields.tsx'
+import { Form } from '#web/parts/form/form.tsx'
+import { useEntry } from '#web/parts/form/use-entry.ts'
+import { Input } from '#web/parts/input.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
 import { type Column, Table } from '#web/parts/table.tsx'
 import { UploadButton } from '#web/parts/upload-button.tsx'
@@ -206,6 +211,8 @@ export default function Templates() {
   )
 }
 
+const templateSchema = v.object({ title: filled('Enter a title.'), from: orNone, shelf: orNone })
+
 function Start({
   templates,
   shelves,
@@ -216,60 +223,31 @@ function Start({
   readonly shelf: string | null
 }) {
   const navigate = useNavigate()
-  const [title, setTitle] = useState('')
-  const [from, setFrom] = useState('')
-  const [on, setOn] = useState(shelf ?? '')
-  const start = useMutation({
-    mutationFn: () =>
-      call('startTemplate', { body: { title: title.trim(), shelf: on || null, from: from || null } }),
-    onSuccess: ({ id }) => {
-      void navigate(`/templates/${id}`)
-    },
+  const entry = useEntry({
+    schema: templateSchema,
+    start: { title: '', from: '', shelf: shelf ?? '' },
+    send: (body) => call('startTemplate', { body }),
+    onDone: ({ id }) => void navigate(`/templates/${id}`),
   })
   return (
-    <form
-      className="flex flex-col gap-3"
-      onSubmit={(event) => {
-        event.preventDefault()
-        if (title.trim()) start.mutate()
-      }}
-    >
-      <Labelled label="Title">
-        <Input autoFocus maxLength={200} value={title} onChange={(event) => setTitle(event.target.value)} />
-      </Labelled>
+    <Form entry={entry} submit="Create template">
+      <TextField label="Title" of={entry.at('title')} autoFocus maxLength={200} />
       <div className="grid grid-cols-2 gap-3">
-        <Labelled label="Begins">
-          <Select value={from} onChange={(event) => setFrom(event.target.value)}>
-            <option value="">empty</option>
-            {templates.map(({ id, name }) => (
-              <option key={id} value={id}>
-                as a copy of {name}
-              </option>
-            ))}
-          </Select>
-        </Labelled>
-        <Labelled label="Shelf">
-          <Select value={on} onChange={(event) => setOn(event.target.value)}>
-            <option value="">none</option>
-            {shelves.map(({ id, name }) => (
-              <option key={id} value={id}>
-                {name}
-              </option>
-            ))}
-          </Select>
-        </Labelled>
+        <SelectField
+          label="Start from"
+          of={entry.at('from')}
+          options={[
+            ['', 'an empty page'],
+            ...templates.map(({ id, name }) => [id, `a copy of ${name}`] as const),
+          ]}
+        />
+        <SelectField
+          label="Shelf"
+          of={entry.at('shelf')}
+          options={[['', 'none'], ...shelves.map(({ id, name }) => [id, name] as const)]}
+        />
       </div>
-      {start.isError && (
-        <p role="alert" className="text-sm text-brick">
-          {problemText(start.error)}
-        </p>
-      )}
-      <div className="flex justify-end">
-        <Button kind="main" type="submit" disabled={!title.trim()} busy={start.isPending}>
-          Start writing
-        </Button>
-      </div>
-    </form>
+    </Form>
   )
 }
 

@@ -1,12 +1,12 @@
-import { useMutation } from '@tanstack/react-query'
 import type { Editor } from '@tiptap/react'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { Link, useParams, useSearchParams } from 'react-router'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
+import type { TemplateContent } from '#core/document/template.ts'
 import { isText } from '#core/document/walk.ts'
 import { templateFields } from '#core/merge/fields.ts'
-import { address, call, problemText, useAnswer } from '#web/api/client.ts'
+import { address, call, useAnswer } from '#web/api/client.ts'
 import { useActs } from '#web/frame/commands.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
@@ -37,11 +37,12 @@ import {
   useStudio,
 } from '#web/areas/templates/draft/studio-context.ts'
 import { useChecks } from '#web/areas/templates/draft/use-checks.ts'
-import type { Change, SaveState, Theirs } from '#web/areas/templates/draft/draft-store.ts'
+import type { Change } from '#web/areas/templates/draft/template-draft.ts'
+import type { SaveState, Theirs } from '#web/drafts/draft-store.ts'
 import { openDrafts } from '#web/areas/templates/draft/open-drafts.ts'
-import { useDraft } from '#web/areas/templates/draft/use-draft.ts'
+import { useDraft } from '#web/drafts/use-draft.ts'
 import { useSettled } from '#web/parts/use-settled.ts'
-import { FormEnd } from '#web/parts/form-end.tsx'
+import { NoteForm } from '#web/parts/form/note-form.tsx'
 
 export default function Studio() {
   const { id = '' } = useParams()
@@ -345,26 +346,12 @@ function Publish({
   readonly faults: number
 }) {
   const say = useNotice()
-  const [note, setNote] = useState('')
   const latest = template.editions[0]?.number ?? 0
-  const publish = useMutation({
-    mutationFn: async () => {
-      const version = await settle()
-      if (version === null) throw new Error('The draft could not be saved, so it was not published.')
-      return call('publish', { params: { id: template.id }, body: { version, note } })
-    },
-    onSuccess: (edition) => {
-      setOpen(false)
-      setNote('')
-      say(
-        edition.cases.failed.length
-          ? `Edition ${edition.number} is published. ${plural(edition.cases.failed.length, 'saved case')} gave another wording: ${edition.cases.failed.join(', ')}.`
-          : `Edition ${edition.number} is published. New runs use it; agreements made before keep theirs.`,
-        edition.cases.failed.length ? 'fault' : 'done',
-      )
-    },
-    onError: (error) => say(problemText(error), 'fault'),
-  })
+  const publish = async (note: string) => {
+    const version = await settle()
+    if (version === null) throw new Error('The draft could not be saved, so it was not published.')
+    return call('publish', { params: { id: template.id }, body: { version, note } })
+  }
   return (
     <>
       <Button
@@ -376,25 +363,25 @@ function Publish({
         Publish edition {latest + 1}
       </Button>
       <Dialog title={`Publish edition ${latest + 1}`} open={open} onClose={() => setOpen(false)}>
-        <form
-          onSubmit={(event) => {
-            event.preventDefault()
-            publish.mutate()
+        <NoteForm
+          label="What is new in it"
+          submit={`Publish edition ${latest + 1}`}
+          onClose={() => setOpen(false)}
+          send={publish}
+          onDone={({ number, cases: { failed } }) => {
+            setOpen(false)
+            say(
+              failed.length
+                ? `Edition ${number} is published. ${plural(failed.length, 'test case')} gave another wording: ${failed.join(', ')}.`
+                : `Edition ${number} is published. New runs use it; agreements made before keep theirs.`,
+              failed.length ? 'fault' : 'done',
+            )
           }}
         >
-          <p className="mb-2 text-sm">
+          <p className="text-sm">
             An edition never changes. New runs use it; agreements made before keep theirs.
           </p>
-          <Input
-            autoFocus
-            aria-label="What is new"
-            placeholder="What is new in it"
-            maxLength={500}
-            value={note}
-            onChange={(event) => setNote(event.target.value)}
-          />
-          <FormEnd className="mt-3" label="Publish" busy={publish.isPending} onClose={() => setOpen(false)} />
-        </form>
+        </NoteForm>
       </Dialog>
     </>
   )
@@ -405,7 +392,7 @@ function Conflict({
   theirs,
   onSettle,
 }: {
-  readonly theirs: Theirs
+  readonly theirs: Theirs<TemplateContent>
   readonly onSettle: (keep: 'mine' | 'theirs') => void
 }) {
   const [open, setOpen] = useState(false)

@@ -6,13 +6,13 @@ import type { DocumentTree } from '#core/document/tree.ts'
 import {
   type Clock,
   type DraftServer,
-  DraftStore,
   FOLLOW_PAUSE,
   RETRY_PAUSE,
   SAVE_PAUSE,
   type Saved,
   TOGETHER,
-} from '#web/areas/templates/draft/draft-store.ts'
+} from '#web/drafts/draft-store.ts'
+import { TemplateDraft } from '#web/areas/templates/draft/template-draft.ts'
 import { writtenIn } from '#test/support/bodies.ts'
 
 /** A clock that goes on only when it is told to. */
@@ -47,7 +47,7 @@ class HandClock implements Clock {
 const settled = () => new Promise((resolve) => setImmediate(resolve))
 
 /** A server with one draft, that can be away, refuse, or have been changed by somebody else. */
-class MadeUpServer implements DraftServer {
+class MadeUpServer implements DraftServer<TemplateContent> {
   version = 1
   content: TemplateContent
   mood: 'well' | 'away' | 'refusing' = 'well'
@@ -58,7 +58,7 @@ class MadeUpServer implements DraftServer {
     this.content = content
   }
 
-  async save(content: TemplateContent, version: number): Promise<Saved> {
+  async save(content: TemplateContent, version: number): Promise<Saved<TemplateContent>> {
     this.attempts++
     await settled()
     if (this.mood === 'away') return { ok: false, kind: 'unreached', text: 'The server cannot be reached.' }
@@ -92,8 +92,8 @@ const first = emptyTemplate('Note to growers')
 function opened() {
   const clock = new HandClock()
   const server = new MadeUpServer(first)
-  const keeper = new DraftStore({ content: first, version: 1, at: '2027-01-01T00:00:00Z' }, server, clock)
-  return { clock, server, keeper }
+  const draft = new TemplateDraft({ content: first, version: 1, at: '2027-01-01T00:00:00Z' }, server, clock)
+  return { clock, server, draft }
 }
 
 const entitled = (title: string) => (before: TemplateContent) => ({ ...before, title })
@@ -104,72 +104,72 @@ const documentOf = (words: string): DocumentTree => ({
   ],
 })
 
-describe('the keeper of a draft', () => {
+describe('the store of a draft', () => {
   it('saves by itself after a pause, once for what comes in quick succession', async () => {
-    const { clock, server, keeper } = opened()
+    const { clock, server, draft } = opened()
     for (const title of ['One', 'Two', 'Three']) {
-      keeper.change(entitled(title))
+      draft.change(entitled(title))
       await clock.pass(SAVE_PAUSE / 2)
     }
     expect(server.saves).to.equal(0)
-    expect(keeper.state().save.kind).to.equal('unsaved')
+    expect(draft.state().save.kind).to.equal('unsaved')
     await clock.pass(SAVE_PAUSE)
     expect(server.saves).to.equal(1)
     expect(server.content.title).to.equal('Three')
-    expect(keeper.state().save.kind).to.equal('saved')
-    expect(keeper.unsaved).to.equal(false)
+    expect(draft.state().save.kind).to.equal('saved')
+    expect(draft.unsaved).to.equal(false)
   })
 
   it('shows what is written only after the next key could have come, and says at once that it is unsaved', async () => {
-    const { clock, keeper } = opened()
-    keeper.write(documentOf('Dear'))
-    expect(keeper.state().content).to.equal(first)
-    expect(keeper.state().save.kind).to.equal('unsaved')
-    expect(keeper.state().steps.undo).to.equal(1)
+    const { clock, draft } = opened()
+    draft.write(documentOf('Dear'))
+    expect(draft.state().content).to.equal(first)
+    expect(draft.state().save.kind).to.equal('unsaved')
+    expect(draft.state().steps.undo).to.equal(1)
     await clock.pass(FOLLOW_PAUSE)
-    expect(keeper.state().content.document).to.deep.equal(documentOf('Dear'))
+    expect(draft.state().content.document).to.deep.equal(documentOf('Dear'))
   })
 
   it('gives the page every document but those it wrote', () => {
-    const { keeper } = opened()
+    const { draft } = opened()
     const shown: DocumentTree[] = []
-    keeper.onDocument((document) => shown.push(document))
-    keeper.write(documentOf('Dear'))
-    keeper.change(entitled('Another title'))
+    draft.onDocument((document) => shown.push(document))
+    draft.write(documentOf('Dear'))
+    draft.change(entitled('Another title'))
     expect(shown).to.deep.equal([])
-    keeper.undo()
+    draft.undo()
     expect(shown).to.deep.equal([])
-    keeper.undo()
+    draft.undo()
     expect(shown).to.deep.equal([first.document])
-    keeper.redo()
+    draft.redo()
     expect(shown.at(-1)).to.deep.equal(documentOf('Dear'))
   })
 
   it('undoes together what was written without a pause, and panels step by step', async () => {
-    const { clock, keeper } = opened()
-    keeper.write(documentOf('D'))
-    keeper.write(documentOf('De'))
+    const { clock, draft } = opened()
+    draft.write(documentOf('D'))
+    draft.write(documentOf('De'))
     await clock.pass(TOGETHER + 1)
-    keeper.write(documentOf('Dear'))
-    keeper.change(entitled('One'))
-    keeper.change(entitled('Two'))
-    expect(keeper.state().steps).to.deep.equal({ undo: 4, redo: 0 })
-    keeper.undo()
-    expect(keeper.content.title).to.equal('One')
-    keeper.undo()
-    keeper.undo()
-    expect(keeper.content.document).to.deep.equal(documentOf('De'))
-    keeper.undo()
-    expect(keeper.content).to.equal(first)
-    expect(keeper.state().steps).to.deep.equal({ undo: 0, redo: 4 })
+    draft.write(documentOf('Dear'))
+    draft.change(entitled('One'))
+    draft.change(entitled('Two'))
+    expect(draft.state().steps).to.deep.equal({ undo: 4, redo: 0 })
+    draft.undo()
+    expect(draft.content.title).to.equal('One')
+    draft.undo()
+    draft.undo()
+    expect(draft.content.document).to.deep.equal(documentOf('De'))
+    draft.undo()
+    expect(draft.content).to.equal(first)
+    expect(draft.state().steps).to.deep.equal({ undo: 0, redo: 4 })
   })
 
   it('tries again where the server is away, and loses nothing meanwhile', async () => {
-    const { clock, server, keeper } = opened()
+    const { clock, server, draft } = opened()
     server.mood = 'away'
-    keeper.change(entitled('One'))
+    draft.change(entitled('One'))
     await clock.pass(SAVE_PAUSE)
-    expect(keeper.state().save).to.deep.equal({
+    expect(draft.state().save).to.deep.equal({
       kind: 'fault',
       text: 'The server cannot be reached.',
       lasting: false,
@@ -177,90 +177,90 @@ describe('the keeper of a draft', () => {
     server.mood = 'well'
     await clock.pass(RETRY_PAUSE)
     expect(server.content.title).to.equal('One')
-    expect(keeper.state().save.kind).to.equal('saved')
+    expect(draft.state().save.kind).to.equal('saved')
   })
 
   it('does not try again what was refused until something changes', async () => {
-    const { clock, server, keeper } = opened()
+    const { clock, server, draft } = opened()
     server.mood = 'refusing'
-    keeper.change(entitled('One'))
+    draft.change(entitled('One'))
     await clock.pass(SAVE_PAUSE)
     server.mood = 'well'
     await clock.pass(RETRY_PAUSE * 3)
-    expect(keeper.state().save).to.include({ kind: 'fault', lasting: true })
-    keeper.change(entitled('Two'))
+    expect(draft.state().save).to.include({ kind: 'fault', lasting: true })
+    draft.change(entitled('Two'))
     await clock.pass(SAVE_PAUSE)
     expect(server.content.title).to.equal('Two')
   })
 
   it('writes over nobody: theirs and one’s own both stand until one is chosen', async () => {
     for (const keep of ['mine', 'theirs'] as const) {
-      const { clock, server, keeper } = opened()
-      keeper.change(entitled('Mine'))
+      const { clock, server, draft } = opened()
+      draft.change(entitled('Mine'))
       server.other('Theirs')
       await clock.pass(SAVE_PAUSE)
-      expect(keeper.state().theirs).to.include({ by: 'Maren Oakes', version: 2 })
+      expect(draft.state().theirs).to.include({ by: 'Maren Oakes', version: 2 })
       expect(server.content.title).to.equal('Theirs')
-      keeper.change(entitled('Mine, later'))
+      draft.change(entitled('Mine, later'))
       await clock.pass(RETRY_PAUSE)
       expect(server.content.title).to.equal('Theirs')
-      keeper.settleConflict(keep)
+      draft.settleConflict(keep)
       await clock.pass(SAVE_PAUSE)
       const title = keep === 'mine' ? 'Mine, later' : 'Theirs'
       expect(server.content.title).to.equal(title)
-      expect(keeper.content.title).to.equal(title)
+      expect(draft.content.title).to.equal(title)
       if (keep === 'theirs') {
-        keeper.undo()
-        expect(keeper.content.title).to.equal('Mine, later')
+        draft.undo()
+        expect(draft.content.title).to.equal('Mine, later')
       }
     }
   })
 
   it('sends nothing while two versions stand, whoever asks for it', async () => {
-    const { clock, server, keeper } = opened()
-    keeper.change(entitled('Mine'))
+    const { clock, server, draft } = opened()
+    draft.change(entitled('Mine'))
     server.other('Theirs')
     await clock.pass(SAVE_PAUSE)
     const { attempts } = server
-    keeper.change(entitled('Mine, later'))
-    expect(await keeper.settle()).to.equal(null)
+    draft.change(entitled('Mine, later'))
+    expect(await draft.settle()).to.equal(null)
     await clock.pass(RETRY_PAUSE + SAVE_PAUSE)
     expect(server.attempts).to.equal(attempts)
-    expect(keeper.content.title).to.equal('Mine, later')
+    expect(draft.content.title).to.equal('Mine, later')
   })
 
   it('takes in what somebody else saved where nothing of its own is unsaved', async () => {
-    const { clock, server, keeper } = opened()
+    const { clock, server, draft } = opened()
     server.other('Theirs')
     const kept = () => ({ content: server.content, version: server.version, at: '2027-01-01T00:00:00Z' })
-    keeper.seen(kept())
-    expect(keeper.content.title).to.equal('Theirs')
-    expect(keeper.state().steps.undo).to.equal(0)
-    keeper.change(entitled('Mine'))
+    draft.seen(kept())
+    expect(draft.content.title).to.equal('Theirs')
+    expect(draft.state().steps.undo).to.equal(0)
+    draft.change(entitled('Mine'))
     server.other('Theirs again')
-    keeper.seen(kept())
-    expect(keeper.content.title).to.equal('Mine')
+    draft.seen(kept())
+    expect(draft.content.title).to.equal('Mine')
     await clock.pass(SAVE_PAUSE)
-    expect(keeper.state().theirs?.content.title).to.equal('Theirs again')
+    expect(draft.state().theirs?.content.title).to.equal('Theirs again')
   })
 
   it('takes an old answer of the server for what it is', async () => {
-    const { clock, keeper } = opened()
-    keeper.change(entitled('Mine'))
+    const { clock, draft } = opened()
+    draft.change(entitled('Mine'))
     await clock.pass(SAVE_PAUSE)
-    keeper.seen({ content: first, version: 1, at: '2027-01-01T00:00:00Z' })
-    expect(keeper.content.title).to.equal('Mine')
+    draft.seen({ content: first, version: 1, at: '2027-01-01T00:00:00Z' })
+    expect(draft.content.title).to.equal('Mine')
   })
 
   it('settles: saves at once and tells the version', async () => {
-    const { server, keeper } = opened()
-    expect(await keeper.settle()).to.equal(1)
-    keeper.change(entitled('One'))
-    expect(await keeper.settle()).to.equal(2)
+    const { server, draft } = opened()
+    expect(await draft.settle()).to.equal(1)
+    draft.change(entitled('One'))
+    expect(await draft.settle()).to.equal(2)
     expect(server.content.title).to.equal('One')
     server.mood = 'away'
-    keeper.change(entitled('Two'))
-    expect(await keeper.settle()).to.equal(null)
+    draft.change(entitled('Two'))
+    expect(await draft.settle()).to.equal(null)
   })
 
   it('holds its laws whatever comes in whatever order', async () => {
@@ -281,35 +281,35 @@ describe('the keeper of a draft', () => {
     )
     await fc.assert(
       fc.asyncProperty(fc.array(act, { maxLength: 40 }), async (acts) => {
-        const { clock, server, keeper } = opened()
+        const { clock, server, draft } = opened()
         let page: DocumentTree = writtenIn(first.document)
-        keeper.onDocument((document) => (page = document))
+        draft.onDocument((document) => (page = document))
         let others = 0
         for (const each of acts) {
-          if (each.kind === 'change') keeper.change(entitled(each.title))
-          else if (each.kind === 'write') keeper.write((page = documentOf(each.title)))
-          else if (each.kind === 'undo') keeper.undo()
-          else if (each.kind === 'redo') keeper.redo()
+          if (each.kind === 'change') draft.change(entitled(each.title))
+          else if (each.kind === 'write') draft.write((page = documentOf(each.title)))
+          else if (each.kind === 'undo') draft.undo()
+          else if (each.kind === 'redo') draft.redo()
           else if (each.kind === 'other') server.other(`other ${++others}`)
           else if (each.kind === 'away') server.mood = 'away'
           else if (each.kind === 'back') server.mood = 'well'
           else if (each.kind === 'wait') await clock.pass(each.time)
-          else if (each.kind === 'settle') await keeper.settle()
-          else keeper.settleConflict(each.kind)
+          else if (each.kind === 'settle') await draft.settle()
+          else draft.settleConflict(each.kind)
           // The page shows what the draft says, always.
-          expect(page).to.deep.equal(keeper.content.document)
+          expect(page).to.deep.equal(draft.content.document)
         }
         server.mood = 'well'
         await clock.pass(RETRY_PAUSE + SAVE_PAUSE)
-        if (keeper.state().theirs) keeper.settleConflict('mine')
+        if (draft.state().theirs) draft.settleConflict('mine')
         await clock.pass(RETRY_PAUSE + SAVE_PAUSE)
-        expect(keeper.state().content).to.equal(keeper.content)
-        expect(keeper.unsaved).to.equal(false)
-        keeper.seen({ content: server.content, version: server.version, at: '2027-01-01T00:00:00Z' })
-        expect(page).to.deep.equal(keeper.content.document)
-        if (server.version > 1) expect(server.content).to.deep.equal(keeper.content)
-        while (keeper.state().steps.undo > 0) keeper.undo()
-        expect(keeper.content.document).to.deep.equal(first.document)
+        expect(draft.state().content).to.equal(draft.content)
+        expect(draft.unsaved).to.equal(false)
+        draft.seen({ content: server.content, version: server.version, at: '2027-01-01T00:00:00Z' })
+        expect(page).to.deep.equal(draft.content.document)
+        if (server.version > 1) expect(server.content).to.deep.equal(draft.content)
+        while (draft.state().steps.undo > 0) draft.undo()
+        expect(draft.content.document).to.deep.equal(first.document)
         expect(page).to.deep.equal(first.document)
       }),
       { numRuns: 300, seed: 41 },

@@ -1,0 +1,50 @@
+import type { ReactNode } from 'react'
+import type { FieldValues } from 'react-hook-form'
+import { Button } from '#web/parts/button.tsx'
+import type { Entry } from './use-entry.ts'
+
+/** A form with its end: what was refused, a way out if there is one, and what it is for. */
+export function Form<I extends FieldValues>({
+  entry,
+  submit,
+  label,
+  disabled = false,
+  kind = 'main',
+  onClose,
+  className = '',
+  children,
+}: {
+  readonly entry: Pick<Entry<I>, 'submit' | 'busy' | 'refusal'>
+  /** What the button says: a verb and its object. */
+  readonly submit: string
+  /** What the form is called, if it stands in no window of its own. */
+  readonly label?: string
+  readonly disabled?: boolean
+  /** `danger`: what it does cannot be taken back. */
+  readonly kind?: 'main' | 'danger'
+  readonly onClose?: () => void
+  readonly className?: string
+  readonly children: ReactNode
+}) {
+  return (
+    <form
+      noValidate
+      aria-label={label}
+      className={`flex flex-col gap-4 ${className}`}
+      onSubmit={entry.submit}
+    >
+      {children}
+      {entry.refusal && (
+        <p role="alert" className="text-sm text-brick">
+          {entry.refusal}
+        </p>
+      )}
+      <div className="flex justify-end gap-2">
+        {onClose && <Button onClick={onClose}>Cancel</Button>}
+        <Button kind={kind} type="submit" busy={entry.busy} disabled={disabled}>
+          {submit}
+        </Button>
+      </div>
+    </form>
+  )
+}
