@@ -34,6 +34,37 @@ const outsidePages: Plugin = {
   },
 }
 
+/** A square, a line and a circle: the thread of an agreement. */
+const ICON =
+  "data:image/svg+xml,%3Csvg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 16 16'%3E%3Crect x='1' y='5.5' width='5' height='5' fill='%23155E6B'/%3E%3Cpath d='M6 8h4' stroke='%23155E6B'/%3E%3Ccircle cx='12.5' cy='8' r='2.7' fill='none' stroke='%23155E6B' stroke-width='1.2'/%3E%3C/svg%3E"
+
+const PRELOADED = ['source-sans-3-latin-400', 'source-sans-3-latin-600', 'source-serif-4-latin-600'] as const
+
+/** What all documents have in their head: written once. Outside pages ask for their script before the fonts. */
+const sharedHead: Plugin = {
+  name: 'shared-head',
+  transformIndexHtml: {
+    order: 'pre',
+    handler: (_html, { path }) => [
+      { tag: 'meta', attrs: { charset: 'utf-8' } },
+      { tag: 'meta', attrs: { name: 'viewport', content: 'width=device-width, initial-scale=1' } },
+      { tag: 'meta', attrs: { name: 'color-scheme', content: 'light dark' } },
+      { tag: 'link', attrs: { rel: 'icon', href: ICON } },
+      ...PRELOADED.map((face) => ({
+        tag: 'link',
+        attrs: {
+          rel: 'preload',
+          as: 'font',
+          type: 'font/woff2',
+          crossorigin: true,
+          href: `/node_modules/@fontsource/${face.split('-latin')[0]}/files/${face}-normal.woff2`,
+        },
+        injectTo: path.endsWith('index.html') ? ('head' as const) : ('body' as const),
+      })),
+    ],
+  },
+}
+
 const READER_FILES = ['standard_fonts', 'cmaps', 'wasm', 'iccs'] as const
 
 /**
@@ -94,7 +125,7 @@ const compressed: Plugin = {
 }
 
 export default defineConfig({
-  plugins: [react(), tailwind(), calledRoutes, outsidePages, readerFiles(), compressed],
+  plugins: [react(), tailwind(), calledRoutes, outsidePages, sharedHead, readerFiles(), compressed],
   build: {
     outDir: 'dist/web',
     emptyOutDir: true,
