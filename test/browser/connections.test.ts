@@ -82,7 +82,7 @@ describe('a customer system, through the real interface', function () {
     await page.getByRole('button', { name: 'Read now' }).click()
     await page.getByText('it answered 503').first().waitFor()
     await page.goto(`${running.url}/desk`)
-    const block = page.getByRole('region', { name: 'Programs that need a hand' })
+    const block = page.getByRole('region', { name: 'Integrations that need a hand' })
     await block.getByText('growers: it answered 503.').waitFor()
     system.faults.delete('down')
     await block.getByRole('button', { name: 'Try again' }).click()

@@ -93,18 +93,18 @@ describe('an intake form, through the real interface', function () {
     await page.getByLabel('Texts in').selectOption('fr')
     await page.getByLabel('Question', { exact: true }).fill('Nom de votre verger')
     await page.getByLabel('Texts in').selectOption('en')
-    await page.getByRole('button', { name: 'Legal form: further down' }).click()
+    await page.getByRole('button', { name: 'Legal form: move down' }).click()
     await page.getByRole('button', { name: 'Undo' }).click()
     await page.getByRole('link', { name: 'Desk', exact: true }).click()
     await page.goBack()
     await page.getByRole('heading', { name: 'Bees for your orchard', level: 1 }).waitFor()
-    await page.getByRole('tab', { name: 'what becomes of it' }).click()
-    await page.getByLabel('They can be signed right away').check()
-    await page.getByRole('button', { name: 'Keep', exact: true }).click()
-    await page.getByText('whoever opens the form from now on sees it so').waitFor()
+    await page.getByRole('tab', { name: 'after submission' }).click()
+    await page.getByLabel('Sign right away').check()
+    await page.getByRole('button', { name: 'Save form' }).click()
+    await page.getByText('Respondents see it from now on').waitFor()
     expect(await violations(page)).to.deep.equal([])
     await page.reload()
-    expect(await page.getByLabel('They can be signed right away').isChecked()).to.equal(true)
+    expect(await page.getByLabel('Sign right away').isChecked()).to.equal(true)
   })
 
   it('gets a public address that other pages may show in a frame where they are named', async () => {
@@ -227,7 +227,7 @@ describe('an intake form, through the real interface', function () {
     await page.getByRole('link', { name: /Quince Bank|Ada Moss/ }).click()
     const answer = page.getByRole('region', { name: /Quince Bank|Ada Moss/ })
     await answer.getByText('differs from the record').waitFor()
-    await answer.getByRole('button', { name: 'Change the record' }).click()
+    await answer.getByRole('button', { name: 'Update record' }).click()
     await answer.getByText('record changed').waitFor()
     expect(
       await answer.getByRole('list', { name: 'Agreements of this answer' }).locator('li').count(),

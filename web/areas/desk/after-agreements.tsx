@@ -12,7 +12,7 @@ export function AfterAgreements() {
   return (
     <>
       {failed.data && failed.data.length > 0 && (
-        <Block title="Should have followed" total={failed.data.length}>
+        <Block title="Failed next steps" total={failed.data.length}>
           {failed.data.map((step) => (
             <li key={step.id} className="border-b border-hair/60 py-1 text-sm">
               <Link to={`/agreements/${step.agreement.id}`} className="hover:underline">
@@ -26,7 +26,7 @@ export function AfterAgreements() {
         </Block>
       )}
       {todo.data && todo.data.length > 0 && (
-        <Block title="To be done" total={todo.data.length}>
+        <Block title="Tasks" total={todo.data.length}>
           {todo.data.map(({ id, text, dueOn, agreement }) => (
             <li key={id} className="flex items-baseline gap-3 border-b border-hair/60 py-1 text-sm">
               <input
@@ -40,7 +40,7 @@ export function AfterAgreements() {
                   {agreement.number}
                 </Link>
               </span>
-              <span className={dueOn < today ? 'text-ochre' : 'text-soft'}>until {dueOn}</span>
+              <span className={dueOn < today ? 'text-ochre' : 'text-soft'}>due {dueOn}</span>
             </li>
           ))}
         </Block>

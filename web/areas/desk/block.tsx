@@ -21,7 +21,7 @@ export function Block({
         <span className="text-sm text-soft tabular-nums">{count(total)}</span>
         {all && (
           <Link to={all} className="ml-auto text-sm text-petrol underline">
-            All of them
+            Show all
           </Link>
         )}
       </div>

@@ -1,6 +1,8 @@
 import type { ReactNode } from 'react'
 import { Link, useNavigate } from 'react-router'
 import type { AgreementSummary } from '#contract/agreement.ts'
+import type { Api } from '#contract/api.ts'
+import type { Answer } from '#contract/route.ts'
 import { useAnswer } from '#web/api/client.ts'
 import { usePerson } from '#web/frame/person.ts'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
@@ -13,11 +15,10 @@ import { Troubles } from './troubles.tsx'
 
 /** What waits for me, and what others hold up: lists, the oldest first. */
 export default function Desk() {
-  const person = usePerson()
   const desk = useAnswer('desk', {}, { every: 15_000 })
   if (desk.isPending) return <Loading />
   if (desk.isError) return <Failed error={desk.error} retry={() => void desk.refetch()} />
-  const { approvals, returned, cleared, clearedTotal, waiting, waitingTotal } = desk.data
+  const { approvals, returned, clearedTotal, waitingTotal } = desk.data
   const nothing =
     approvals.length +
       returned.length +
@@ -31,39 +32,62 @@ export default function Desk() {
   return (
     <div className="h-full overflow-auto px-4 pt-4 pb-10">
       <h1 className="text-xl">Desk</h1>
-      {desk.data.background.map(({ label, done, total }) => (
-        <p key={label} role="status" className="mt-1 flex items-center gap-3 text-sm text-soft">
-          {label}: {total ? `${count(done)} of ${count(total)} loaded` : 'about to be loaded'}
-          <span
-            role="progressbar"
-            aria-label={label}
-            aria-valuemin={0}
-            aria-valuemax={total}
-            aria-valuenow={done}
-            className="h-1.5 w-48 bg-wash"
-          >
-            <span
-              className="block h-full bg-petrol"
-              style={{ width: `${total ? (100 * done) / total : 0}%` }}
-            />
-          </span>
-        </p>
-      ))}
-      {nothing && (
-        <Empty title="Nothing waits for you">
-          {person.rights.includes('runs') ? (
-            <>
-              To make agreements, open{' '}
-              <Link className="text-petrol underline" to="/records">
-                a sheet
-              </Link>{' '}
-              and start a run.
-            </>
-          ) : (
-            'What asks for your approval will stand here with its reason.'
-          )}
-        </Empty>
+      <Background parts={desk.data.background} />
+      {nothing && <NothingWaits />}
+      <ToDecide desk={desk.data} />
+      <AnswersWaiting />
+      <AfterAgreements />
+      <Troubles />
+      <ToMend desk={desk.data} />
+      <ToSend desk={desk.data} />
+    </div>
+  )
+}
+
+type DeskData = Answer<Api['desk']>
+
+/** What is still being loaded, such as a demo's past. */
+function Background({ parts }: { readonly parts: DeskData['background'] }) {
+  return parts.map(({ label, done, total }) => (
+    <p key={label} role="status" className="mt-1 flex items-center gap-3 text-sm text-soft">
+      {label}: {total ? `${count(done)} of ${count(total)} loaded` : 'waiting'}
+      <span
+        role="progressbar"
+        aria-label={label}
+        aria-valuemin={0}
+        aria-valuemax={total}
+        aria-valuenow={done}
+        className="h-1.5 w-48 bg-wash"
+      >
+        <span className="block h-full bg-petrol" style={{ width: `${total ? (100 * done) / total : 0}%` }} />
+      </span>
+    </p>
+  ))
+}
+
+function NothingWaits() {
+  const person = usePerson()
+  return (
+    <Empty title="Nothing waits for you">
+      {person.rights.includes('runs') ? (
+        <>
+          To make agreements, open{' '}
+          <Link className="text-petrol underline" to="/records">
+            a sheet
+          </Link>{' '}
+          and start a run.
+        </>
+      ) : (
+        'Agreements that need your approval are listed here, with the reason.'
       )}
+    </Empty>
+  )
+}
+
+/** Approvals that wait for me, those that nobody can give, and mail that came back. */
+function ToDecide({ desk: { approvals, holes, undelivered } }: { readonly desk: DeskData }) {
+  return (
+    <>
       {approvals.length > 0 && (
         <Block title="For you to approve" total={approvals.length} all="/approvals">
           {approvals.map(({ stepId, reason, since, standsInFor, agreement }) => (
@@ -81,40 +105,43 @@ export default function Desk() {
           ))}
         </Block>
       )}
-      {desk.data.holes.length > 0 && (
-        <Block title="Nobody may approve these" total={desk.data.holes.length}>
-          {desk.data.holes.map(({ id, number, name, approver }) => (
+      {holes.length > 0 && (
+        <Block title="No eligible approver" total={holes.length}>
+          {holes.map(({ id, number, name, approver }) => (
             <li key={`${id} ${approver}`} className="border-b border-hair/60 py-1 text-sm">
               <Link to={`/agreements/${id}`} className="tabular-nums hover:underline">
                 {number} <span className="font-semibold">{name}</span>
               </Link>{' '}
-              <span className="text-brick">
-                waits for {approver}: nobody holds that post now, or may decide this one
-              </span>
+              <span className="text-brick">waits for {approver}: nobody in that position may approve it</span>
             </li>
           ))}
         </Block>
       )}
-      {desk.data.undelivered.length > 0 && (
-        <Block title="Not delivered" total={desk.data.undelivered.length}>
-          {desk.data.undelivered.map(({ id, number, name, to, problem }) => (
+      {undelivered.length > 0 && (
+        <Block title="Undeliverable email" total={undelivered.length}>
+          {undelivered.map(({ id, number, name, to, problem }) => (
             <li key={`${id} ${to}`} className="border-b border-hair/60 py-1 text-sm">
               <Link to={`/agreements/${id}`} className="tabular-nums hover:underline">
                 {number} <span className="font-semibold">{name}</span>
               </Link>{' '}
               <span className="text-brick">
-                the mail to {to} was refused: {problem}
+                the email to {to} was not delivered: {problem}
               </span>
             </li>
           ))}
         </Block>
       )}
-      <AnswersWaiting />
-      <AfterAgreements />
-      <Troubles />
-      {desk.data.refused.length > 0 && (
-        <Block title="Refused by a signer" total={desk.data.refused.length} all="/agreements?state=declined">
-          {desk.data.refused.slice(0, 8).map(({ id, number, name, by, reason }) => (
+    </>
+  )
+}
+
+/** What came back: declined by a signer, asked about, returned by an approver. */
+function ToMend({ desk: { refused, questions, returned } }: { readonly desk: DeskData }) {
+  return (
+    <>
+      {refused.length > 0 && (
+        <Block title="Declined by a signer" total={refused.length} all="/agreements?state=declined">
+          {refused.slice(0, 8).map(({ id, number, name, by, reason }) => (
             <li key={id} className="border-b border-hair/60 py-1 text-sm">
               <Link to={`/agreements/${id}`} className="tabular-nums hover:underline">
                 {number} <span className="font-semibold">{name}</span>
@@ -126,9 +153,9 @@ export default function Desk() {
           ))}
         </Block>
       )}
-      {desk.data.questions.length > 0 && (
-        <Block title="Asked of you" total={desk.data.questions.length}>
-          {desk.data.questions.map(({ id, agreement, number, text, askedBy }) => (
+      {questions.length > 0 && (
+        <Block title="Questions for you" total={questions.length}>
+          {questions.map(({ id, agreement, number, text, askedBy }) => (
             <li key={id} className="border-b border-hair/60 py-1 text-sm">
               <Link to={`/agreements/${agreement}`} className="hover:underline">
                 <span className="tabular-nums">{number}</span> {askedBy}: “{text}”
@@ -138,14 +165,22 @@ export default function Desk() {
         </Block>
       )}
       {returned.length > 0 && (
-        <Block title="Returned to be mended" total={returned.length}>
+        <Block title="Returned" total={returned.length}>
           {returned.map(({ note, agreement }) => (
             <Line key={agreement.id} agreement={agreement} note={<>“{note}”</>} since={agreement.changedAt} />
           ))}
         </Block>
       )}
+    </>
+  )
+}
+
+/** What goes out next, and what is with signers. */
+function ToSend({ desk: { cleared, clearedTotal, waiting, waitingTotal } }: { readonly desk: DeskData }) {
+  return (
+    <>
       {clearedTotal > 0 && (
-        <Block title="Cleared, to be sent" total={clearedTotal} all="/agreements?state=cleared">
+        <Block title="Ready to send" total={clearedTotal} all="/agreements?state=cleared">
           {cleared.slice(0, 8).map((agreement) => (
             <Line key={agreement.id} agreement={agreement} note={null} since={agreement.changedAt} />
           ))}
@@ -163,7 +198,7 @@ export default function Desk() {
           ))}
         </Block>
       )}
-    </div>
+    </>
   )
 }
 
@@ -172,7 +207,7 @@ const holder = ({ thread }: AgreementSummary) =>
     .flat()
     .filter(({ status }) => status === 'holds')
     .map(({ label }) => label)
-    .join(', ') || 'nobody: it is being sealed'
+    .join(', ') || 'nobody; it is being sealed'
 
 function Line({
   agreement,

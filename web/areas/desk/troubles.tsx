@@ -8,12 +8,12 @@ import { Block } from './block.tsx'
 export function Troubles() {
   const troubles = useAnswer('troubles', {}, { every: 15_000 })
   const say = useNotice()
-  const now = useCall('tellNow', () => say('It is being tried.'))
-  const pull = useCall('pullNow', () => say('It is being read.'))
-  const again = useCall('startAgain', () => say('It is being made again.'))
+  const now = useCall('tellNow', () => say('Delivery is being tried again.'))
+  const pull = useCall('pullNow', () => say('The records are being read.'))
+  const again = useCall('startAgain', () => say('The agreement is being made again.'))
   if (!troubles.data?.length) return null
   return (
-    <Block title="Programs that need a hand" total={troubles.data.length}>
+    <Block title="Integrations that need a hand" total={troubles.data.length}>
       {troubles.data.map(({ kind, id, name, since, problem, again: possible }) => (
         <li key={id} className="flex items-baseline gap-3 border-b border-hair/60 py-1 text-sm">
           <Link
@@ -23,7 +23,7 @@ export function Troubles() {
             {name}
           </Link>
           <span className="min-w-0 flex-1 text-brick">
-            {kind === 'start' && 'An agreement it started could not be made: '}
+            {kind === 'start' && 'An agreement that this program started could not be made: '}
             {problem}
           </span>
           <span className="text-soft">

@@ -1,6 +1,8 @@
 import { X } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
+import type { Api } from '#contract/api.ts'
+import type { Answer } from '#contract/route.ts'
 import { type AgreementState, stateWord } from '#core/agreement/states.ts'
 import { type Answers, readAnswers } from '#core/intake/answers.ts'
 import { describeAnswers } from '#core/intake/describe.ts'
@@ -17,12 +19,11 @@ import { SureButton } from '#web/parts/sure-button.tsx'
 import { When } from '#web/parts/signs/when.tsx'
 import { AnswerState } from './answer-state.tsx'
 
-/** One answer: what was said, what it became, and what somebody has to say to it. */
+/** One response: what was entered, what it became, and what somebody has to say to it. */
 export function AnswerDetail({ id, form }: { readonly id: string; readonly form: string }) {
   const answer = useAnswer('answer', { params: { id } }, { every: 4000 })
   const say = useNotice()
-  const settle = useCall('settleAnswer', () => say('It is settled.'))
-  const drop = useCall('dropAnswer', () => say('It is put aside.'))
+  const drop = useCall('dropAnswer', () => say('Response rejected.'))
   const [mending, setMending] = useState(false)
   if (answer.isPending) return <Loading />
   if (answer.isError) return <Failed error={answer.error} retry={() => void answer.refetch()} />
@@ -30,22 +31,22 @@ export function AnswerDetail({ id, form }: { readonly id: string; readonly form:
   const asked = { form: data.content, outline: data.outline }
   return (
     <section
-      aria-label={data.name || data.email || 'Answer'}
+      aria-label={data.name || data.email || 'Response'}
       className="min-h-0 overflow-auto border-l border-hair px-5 py-3 text-sm"
     >
       <div className="flex items-baseline gap-3">
-        <h2 className="min-w-0 flex-1 truncate text-xl">{data.name || data.email || 'without a name'}</h2>
+        <h2 className="min-w-0 flex-1 truncate text-xl">{data.name || data.email || 'no name'}</h2>
         <Link to={`/intakes/${form}?tab=answers`} aria-label="Close" className="p-1 text-soft hover:text-ink">
           <X size={16} />
         </Link>
       </div>
       <p className="text-soft">
         <AnswerState answer={data} />,{' '}
-        {data.by === 'open link' ? 'by an open link' : `asked at ${data.email}`}, in{' '}
+        {data.by === 'open link' ? 'by a public link' : `invited at ${data.email}`}, in{' '}
         {LANGUAGE_NAMES[data.language]}
         {data.handedInAt && (
           <>
-            , handed in <When at={data.handedInAt} /> from {data.address}
+            , submitted <When at={data.handedInAt} /> from {data.address}
           </>
         )}
       </p>
@@ -54,64 +55,108 @@ export function AnswerDetail({ id, form }: { readonly id: string; readonly form:
           {problem.message}
         </p>
       ))}
-      {data.outcome === 'changed' && data.record && (
-        <div className="mt-3 border-l-2 border-ochre pl-3">
-          <p>
-            {data.differences.length
-              ? `${data.record.name} is known, and the answer says otherwise. Nothing of the record is changed yet.`
-              : `${data.record.name} is known, and files came with the answer. They are not with the record yet.`}
+      <Differences answer={data} />
+      <Became answer={data} />
+      {mending ? (
+        <Mend
+          answers={data.answers}
+          version={data.version}
+          id={id}
+          asked={asked}
+          onDone={() => setMending(false)}
+        />
+      ) : (
+        <>
+          <Given asked={asked} answers={data.answers} />
+          <p className="mt-4 flex items-center gap-4">
+            {data.state === 'needs a hand' && (
+              <Button kind="main" onClick={() => setMending(true)}>
+                Correct response
+              </Button>
+            )}
+            {data.state !== 'made' && data.state !== 'put aside' && (
+              <SureButton
+                label="Reject"
+                sure="Reject: nothing is made of it"
+                onSure={() => drop.mutate({ params: { id } })}
+              />
+            )}
           </p>
-          {data.differences.length > 0 && (
-            <table className="my-2 w-full">
-              <thead>
-                <tr className="text-left text-xs text-soft">
-                  <th className="font-normal">Field</th>
-                  <th className="font-normal">Record</th>
-                  <th className="font-normal">Answer</th>
-                </tr>
-              </thead>
-              <tbody>
-                {data.differences.map(({ field, before, after }) => (
-                  <tr key={field} className="border-t border-hair/60 align-top">
-                    <td className="py-0.5 pr-3">{field}</td>
-                    <td className="py-0.5 pr-3 wrap-anywhere">{before || '—'}</td>
-                    <td className="py-0.5 font-semibold wrap-anywhere">{after || '—'}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          )}
-          <span className="flex gap-2">
-            <Button
-              busy={settle.isPending}
-              onClick={() => settle.mutate({ params: { id }, body: { take: true } })}
-            >
-              {data.differences.length ? 'Change the record' : 'Add them to the record'}
-            </Button>
-            <Button
-              kind="quiet"
-              busy={settle.isPending}
-              onClick={() => settle.mutate({ params: { id }, body: { take: false } })}
-            >
-              Leave it as it is
-            </Button>
-          </span>
-        </div>
+        </>
       )}
-      {data.record && (
+    </section>
+  )
+}
+
+type Detail = Answer<Api['answer']>
+
+/** What a response says that the record says otherwise: taken over by somebody here, or not. */
+function Differences({ answer }: { readonly answer: Detail }) {
+  const { id, record, outcome, differences } = answer
+  const say = useNotice()
+  const settle = useCall('settleAnswer', () => say('Response settled.'))
+  if (outcome !== 'changed' || !record) return null
+  return (
+    <div className="mt-3 border-l-2 border-ochre pl-3">
+      <p>
+        {differences.length
+          ? `${record.name} is known, and the response differs. The record is not changed yet.`
+          : `${record.name} is known, and files came with the response. They are not with the record yet.`}
+      </p>
+      {differences.length > 0 && (
+        <table className="my-2 w-full">
+          <thead>
+            <tr className="text-left text-xs text-soft">
+              <th className="font-normal">Field</th>
+              <th className="font-normal">Record</th>
+              <th className="font-normal">Response</th>
+            </tr>
+          </thead>
+          <tbody>
+            {differences.map(({ field, before, after }) => (
+              <tr key={field} className="border-t border-hair/60 align-top">
+                <td className="py-0.5 pr-3">{field}</td>
+                <td className="py-0.5 pr-3 wrap-anywhere">{before || '—'}</td>
+                <td className="py-0.5 font-semibold wrap-anywhere">{after || '—'}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <span className="flex gap-2">
+        <Button
+          busy={settle.isPending}
+          onClick={() => settle.mutate({ params: { id }, body: { take: true } })}
+        >
+          {differences.length ? 'Update record' : 'Add files to record'}
+        </Button>
+        <Button
+          kind="quiet"
+          busy={settle.isPending}
+          onClick={() => settle.mutate({ params: { id }, body: { take: false } })}
+        >
+          Keep record unchanged
+        </Button>
+      </span>
+    </div>
+  )
+}
+
+/** The record and agreements that a response became, and the files that came with it. */
+function Became({ answer: { id, record, agreements, files } }: { readonly answer: Detail }) {
+  return (
+    <>
+      {record && (
         <p className="mt-3">
           Record:{' '}
-          <Link
-            to={`/records/${PLURALS[data.record.kind]}/${data.record.id}`}
-            className="text-petrol hover:underline"
-          >
-            {data.record.name}
+          <Link to={`/records/${PLURALS[record.kind]}/${record.id}`} className="text-petrol hover:underline">
+            {record.name}
           </Link>
         </p>
       )}
-      {data.agreements.length > 0 && (
-        <ul className="mt-2" aria-label="Agreements of this answer">
-          {data.agreements.map((each) => (
+      {agreements.length > 0 && (
+        <ul className="mt-2" aria-label="Agreements of this response">
+          {agreements.map((each) => (
             <li key={each.id} className="border-b border-hair/60 py-1">
               <Link to={`/agreements/${each.id}`} className="flex gap-3 hover:underline">
                 <span className="tabular-nums">{each.number}</span>
@@ -122,9 +167,9 @@ export function AnswerDetail({ id, form }: { readonly id: string; readonly form:
           ))}
         </ul>
       )}
-      {data.files.length > 0 && (
-        <ul className="mt-2" aria-label="Files of this answer">
-          {data.files.map(({ sha256, name }) => (
+      {files.length > 0 && (
+        <ul className="mt-2" aria-label="Files of this response">
+          {files.map(({ sha256, name }) => (
             <li key={sha256}>
               <a
                 className="text-petrol hover:underline"
@@ -136,46 +181,31 @@ export function AnswerDetail({ id, form }: { readonly id: string; readonly form:
           ))}
         </ul>
       )}
-      {mending ? (
-        <Mend
-          answers={data.answers}
-          version={data.version}
-          id={id}
-          asked={asked}
-          onDone={() => setMending(false)}
-        />
-      ) : (
-        <>
-          <dl className="mt-4">
-            {describeAnswers(asked, data.answers, speaks('en')).map(({ question, label, text }) => (
-              <div
-                key={question}
-                className="grid grid-cols-[12rem_minmax(0,1fr)] gap-4 border-b border-hair/60 py-1"
-              >
-                <dt className="text-right text-soft wrap-anywhere">{label}</dt>
-                <dd className="wrap-anywhere whitespace-pre-wrap">
-                  {text ?? <span className="text-soft">not answered</span>}
-                </dd>
-              </div>
-            ))}
-          </dl>
-          <p className="mt-4 flex items-center gap-4">
-            {data.state === 'needs a hand' && (
-              <Button kind="main" onClick={() => setMending(true)}>
-                Correct it and make it
-              </Button>
-            )}
-            {data.state !== 'made' && data.state !== 'put aside' && (
-              <SureButton
-                label="Put aside"
-                sure="Put aside: nothing is made of it"
-                onSure={() => drop.mutate({ params: { id } })}
-              />
-            )}
-          </p>
-        </>
-      )}
-    </section>
+    </>
+  )
+}
+
+function Given({
+  asked,
+  answers,
+}: {
+  readonly asked: Parameters<typeof describeAnswers>[0]
+  readonly answers: Answers
+}) {
+  return (
+    <dl className="mt-4">
+      {describeAnswers(asked, answers, speaks('en')).map(({ question, label, text }) => (
+        <div
+          key={question}
+          className="grid grid-cols-[12rem_minmax(0,1fr)] gap-4 border-b border-hair/60 py-1"
+        >
+          <dt className="text-right text-soft wrap-anywhere">{label}</dt>
+          <dd className="wrap-anywhere whitespace-pre-wrap">
+            {text ?? <span className="text-soft">not answered</span>}
+          </dd>
+        </div>
+      ))}
+    </dl>
   )
 }
 
@@ -198,7 +228,7 @@ function Mend({
   const [answers, setAnswers] = useState(given)
   const say = useNotice()
   const mend = useCall('mendAnswer', () => {
-    say('It is being made.')
+    say('The agreements are being made.')
     onDone()
   })
   const read = readAnswers(asked, answers, speaks('en'))
@@ -230,10 +260,10 @@ function Mend({
           disabled={read.problems.length > 0}
           onClick={() => mend.mutate({ params: { id }, body: { answers, version } })}
         >
-          Make it
+          Make agreements
         </Button>
         <Button kind="quiet" onClick={onDone}>
-          Not now
+          Cancel
         </Button>
       </p>
     </Speaking>

@@ -11,17 +11,17 @@ export function AnswersPart({ form, open }: { readonly form: string; readonly op
   if (answers.isPending) return <Loading />
   if (answers.isError) return <Failed error={answers.error} retry={() => void answers.refetch()} />
   if (answers.data.length === 0)
-    return <Empty title="Nobody has answered yet">Open a link, or ask somebody, under “links”.</Empty>
+    return <Empty title="No responses yet">Create a public link or invite a person under “links”.</Empty>
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)]">
-      <ul className="min-h-0 overflow-auto" aria-label="Answers">
+      <ul className="min-h-0 overflow-auto" aria-label="Responses">
         {answers.data.map((each) => (
           <li key={each.id} className="border-b border-hair">
             <Link
               to={`/intakes/${form}/answers/${each.id}`}
               className={`grid grid-cols-[minmax(0,1fr)_11rem_6rem] items-baseline gap-3 px-4 py-1.5 text-sm ${each.id === open ? 'bg-petrol-wash' : 'hover:bg-wash'}`}
             >
-              <span className="truncate font-semibold">{each.name || each.email || 'without a name'}</span>
+              <span className="truncate font-semibold">{each.name || each.email || 'no name'}</span>
               <AnswerState answer={each} />
               <span className="text-right text-soft">
                 <When at={each.handedInAt ?? each.createdAt} />

@@ -13,16 +13,16 @@ import { SureButton } from '#web/parts/sure-button.tsx'
 import { Tabs } from '#web/parts/tabs.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
 import { AnswersPart } from './answers-part.tsx'
-import { BecomesPart } from './becomes-part.tsx'
+import { AfterPart } from './after-part.tsx'
 import { draftOf } from './open-drafts.ts'
 import { LinksPart } from './links-part.tsx'
 import type { Intake } from './part-props.ts'
 import { QuestionsPart } from './questions-part.tsx'
 
-const TABS = ['questions', 'what becomes of it', 'links', 'answers'] as const
+const TABS = ['questions', 'after submission', 'links', 'responses'] as const
 type Tab = (typeof TABS)[number]
 
-/** One intake form: what it asks, what becomes of the answers, who can reach it, and what was answered. */
+/** One intake form: what it asks, what happens after submission, who can reach it, and the responses. */
 export default function IntakePage() {
   const { id = '' } = useParams()
   const intake = useAnswer('intake', { params: { id } })
@@ -44,7 +44,7 @@ function Opened({ intake }: { readonly intake: Intake }) {
   const [problems, setProblems] = useState(intake.problems)
   const [busy, setBusy] = useState(false)
   const drop = useCall('dropIntake', () => void navigate('/templates/intakes'))
-  const tab: Tab = openAnswer ? 'answers' : (TABS.find((each) => each === search.get('tab')) ?? 'questions')
+  const tab: Tab = openAnswer ? 'responses' : (TABS.find((each) => each === search.get('tab')) ?? 'questions')
   const keep = async () => {
     setBusy(true)
     try {
@@ -55,7 +55,7 @@ function Opened({ intake }: { readonly intake: Intake }) {
       draft.savedAs(form, saved.version, new Date().toISOString())
       setProblems(saved.problems)
       await renew('intake', 'intakes')
-      say('Kept: whoever opens the form from now on sees it so.')
+      say('Intake form saved. Respondents see it from now on.')
     } catch (error) {
       say(problemText(error), 'fault')
     }
@@ -103,7 +103,7 @@ function Opened({ intake }: { readonly intake: Intake }) {
         <span className="ml-auto flex items-center gap-1.5">
           {problems.length > 0 && !changed && (
             <button className="text-sm text-brick underline" onClick={seeTo}>
-              {plural(problems.length, 'thing')} to see to
+              {plural(problems.length, 'error')} to fix
             </button>
           )}
           {writer && (
@@ -116,12 +116,12 @@ function Opened({ intake }: { readonly intake: Intake }) {
               </Button>
               <SureButton
                 className="text-sm"
-                label="Put away"
-                sure="Put away: its links close"
+                label="Archive"
+                sure="Archive: its links close"
                 onSure={() => drop.mutate({ params: { id } })}
               />
               <Button kind="main" busy={busy} disabled={!changed} onClick={() => void keep()}>
-                Keep
+                Save form
               </Button>
             </>
           )}
@@ -138,11 +138,11 @@ function Opened({ intake }: { readonly intake: Intake }) {
           onChoose={setQuestion}
         />
       )}
-      {tab === 'what becomes of it' && (
-        <BecomesPart intake={intake} form={form} draft={draft} problems={problems} editable={writer} />
+      {tab === 'after submission' && (
+        <AfterPart intake={intake} form={form} draft={draft} problems={problems} editable={writer} />
       )}
       {tab === 'links' && <LinksPart intake={intake} />}
-      {tab === 'answers' && <AnswersPart form={id} open={openAnswer ?? null} />}
+      {tab === 'responses' && <AnswersPart form={id} open={openAnswer ?? null} />}
     </div>
   )
 }

@@ -1,22 +1,20 @@
 import { X } from 'lucide-react'
 import { useMemo } from 'react'
 import { type Field, nameTypes } from '#core/outline/field.ts'
-import type { Language } from '#core/languages/language.ts'
 import * as edit from '#core/intake/edit.ts'
 import { areAlike, type IntakeForm, type Question, questionsOf, textKey } from '#core/intake/form.ts'
 import { Button } from '#web/parts/button.tsx'
 import { ConditionEditor, useCondition } from '#web/parts/expressions/condition-editor.tsx'
-import { Input, Labelled, Select, TextArea } from '#web/parts/input.tsx'
+import { Input, Labelled, Select } from '#web/parts/input.tsx'
 import type { FormDraft } from './open-drafts.ts'
+import { TextOf, type Texts } from './texts.tsx'
 
 /** One question in full: its words in a language, what may be answered, and when it is asked. */
 export function QuestionForm({
   question,
   form,
   outline,
-  language,
-  said,
-  write,
+  texts,
   draft,
   editable,
   problem,
@@ -25,12 +23,7 @@ export function QuestionForm({
   readonly question: Question
   readonly form: IntakeForm
   readonly outline: readonly Field[]
-  readonly language: Language
-  readonly said: (key: string, own: string) => string
-  readonly write: (
-    key: string,
-    set: (text: string) => (form: IntakeForm) => IntakeForm,
-  ) => (value: string) => void
+  readonly texts: Texts
   readonly draft: FormDraft
   readonly editable: boolean
   readonly problem: string | null
@@ -40,7 +33,7 @@ export function QuestionForm({
   const field = outline.find(({ name }) => name === id)
   const set = (change: Partial<Question>, place = '') =>
     draft.change((before) => edit.withQuestion(before, id, change), place && `${id} ${place}`)
-  const own = language === form.language
+  const own = texts.language === form.language
   return (
     <section aria-label={question.label}>
       <div className="flex items-baseline gap-3">
@@ -51,119 +44,122 @@ export function QuestionForm({
       </div>
       <p className="text-xs text-soft">
         {kind === 'file' ? (
-          'files, kept with the answer and the record'
+          'files, kept with the response and the record'
         ) : field ? (
           <>
             <code>{id}</code>, {field.type}
             {field.choices ? `: ${field.choices.join(', ')}` : ''}
           </>
         ) : (
-          'no field of the templates any more'
+          'the templates no longer have this field'
         )}
       </p>
       {problem && <p className="mt-2 border-l-2 border-brick pl-3 text-sm">{problem}</p>}
       <fieldset disabled={!editable} className="mt-3 flex flex-col gap-3">
-        <Labelled label="Question">
-          <Input
-            value={said(textKey.label(id), question.label)}
-            placeholder={question.label}
-            maxLength={300}
-            onChange={(event) =>
-              write(
-                textKey.label(id),
-                (label) => (before) => edit.withQuestion(before, id, { label }),
-              )(event.target.value)
-            }
-          />
-        </Labelled>
-        <Labelled label="Help below it">
-          <TextArea
-            rows={2}
-            maxLength={4000}
-            value={said(textKey.help(id), question.help)}
-            placeholder={question.help}
-            onChange={(event) =>
-              write(
-                textKey.help(id),
-                (help) => (before) => edit.withQuestion(before, id, { help }),
-              )(event.target.value)
-            }
-          />
-        </Labelled>
-        {own && (
-          <>
-            <label className="flex items-center gap-2 text-sm">
-              <input
-                type="checkbox"
-                checked={question.required}
-                onChange={(event) => set({ required: event.target.checked })}
-              />
-              has to be answered
-            </label>
-            {kind === 'value' && field?.type !== 'list' && (
-              <div className="grid grid-cols-2 gap-3">
-                <Labelled label="Example">
-                  <Input
-                    value={question.example}
-                    maxLength={300}
-                    onChange={(event) => set({ example: event.target.value }, 'example')}
-                  />
-                </Labelled>
-                <Labelled label="Stands there before">
-                  <Input
-                    value={question.default}
-                    maxLength={4000}
-                    onChange={(event) => set({ default: event.target.value }, 'default')}
-                  />
-                </Labelled>
-              </div>
-            )}
-            {kind === 'value' && field && (
-              <Also question={question} field={field} form={form} outline={outline} draft={draft} />
-            )}
-            <When
-              key={id}
-              question={question}
-              form={form}
-              outline={outline}
-              onChange={(when) => set({ when }, 'when')}
-            />
-            {kind === 'value' && field?.type !== 'list' && (
-              <Check
-                key={`${id} check`}
-                question={question}
-                form={form}
-                outline={outline}
-                onChange={(check) => set({ check }, 'check')}
-              />
-            )}
-            <p>
-              <Button kind="quiet" onClick={() => draft.change((before) => edit.splitPage(before, id))}>
-                Begin a new page with it
-              </Button>
-            </p>
-          </>
-        )}
+        <TextOf
+          texts={texts}
+          label="Question"
+          name={textKey.label(id)}
+          own={question.label}
+          most={300}
+          set={(label) => (before) => edit.withQuestion(before, id, { label })}
+        />
+        <TextOf
+          texts={texts}
+          label="Help text"
+          name={textKey.help(id)}
+          own={question.help}
+          most={4000}
+          lines={2}
+          set={(help) => (before) => edit.withQuestion(before, id, { help })}
+        />
+        {own && <Rules {...{ question, field, form, outline, draft, set }} />}
         {question.check?.trim() && (
-          <Labelled
-            label="Said where the answer does not hold"
-            hint="Empty: that it does not fit the others."
-          >
-            <Input
-              value={said(textKey.says(id), question.says ?? '')}
-              placeholder={question.says}
-              maxLength={300}
-              onChange={(event) =>
-                write(
-                  textKey.says(id),
-                  (says) => (before) => edit.withQuestion(before, id, { says }),
-                )(event.target.value)
-              }
-            />
-          </Labelled>
+          <TextOf
+            texts={texts}
+            label="Error message"
+            hint="Empty: the page says that the answer does not fit the others."
+            name={textKey.says(id)}
+            own={question.says ?? ''}
+            most={300}
+            set={(says) => (before) => edit.withQuestion(before, id, { says })}
+          />
         )}
       </fieldset>
     </section>
+  )
+}
+
+/** What may be answered and when it is asked: the same in every language. */
+function Rules({
+  question,
+  field,
+  form,
+  outline,
+  draft,
+  set,
+}: {
+  readonly question: Question
+  readonly field: Field | undefined
+  readonly form: IntakeForm
+  readonly outline: readonly Field[]
+  readonly draft: FormDraft
+  readonly set: (change: Partial<Question>, place?: string) => void
+}) {
+  const { id, kind } = question
+  return (
+    <>
+      <label className="flex items-center gap-2 text-sm">
+        <input
+          type="checkbox"
+          checked={question.required}
+          onChange={(event) => set({ required: event.target.checked })}
+        />
+        Required
+      </label>
+      {kind === 'value' && field?.type !== 'list' && (
+        <div className="grid grid-cols-2 gap-3">
+          <Labelled label="Example">
+            <Input
+              value={question.example}
+              maxLength={300}
+              onChange={(event) => set({ example: event.target.value }, 'example')}
+            />
+          </Labelled>
+          <Labelled label="Default">
+            <Input
+              value={question.default}
+              maxLength={4000}
+              onChange={(event) => set({ default: event.target.value }, 'default')}
+            />
+          </Labelled>
+        </div>
+      )}
+      {kind === 'value' && field && (
+        <Also question={question} field={field} form={form} outline={outline} draft={draft} />
+      )}
+      <When
+        key={id}
+        question={question}
+        form={form}
+        outline={outline}
+        onChange={(when) => set({ when }, 'when')}
+      />
+      {kind === 'value' && field?.type !== 'list' && (
+        <Check
+          key={`${id} check`}
+          question={question}
+          form={form}
+          outline={outline}
+          onChange={(check) => set({ check }, 'check')}
+        />
+      )}
+      <p>
+        <Button kind="quiet" onClick={() => draft.change((before) => edit.splitPage(before, id))}>
+          Start a new page here
+        </Button>
+      </p>
+    </>
   )
 }
 
@@ -191,8 +187,8 @@ function Also({
   if (others.length === 0 && question.also.length === 0) return null
   const labelOf = (name: string) => `${outline.find((each) => each.name === name)?.label ?? ''} (${name})`
   return (
-    <div role="group" aria-label="The same answer fills">
-      <p className="mb-1 text-sm font-semibold">The same answer fills</p>
+    <div role="group" aria-label="Also fills">
+      <p className="mb-1 text-sm font-semibold">Also fills</p>
       <ul className="text-sm">
         {question.also.map((name) => (
           <li key={name} className="flex items-center gap-2 border-b border-hair/60 py-0.5">
@@ -200,7 +196,7 @@ function Also({
             <button
               type="button"
               className="p-1 text-soft hover:text-ink"
-              aria-label={`No longer fill ${labelOf(name)}`}
+              aria-label={`Do not fill ${labelOf(name)}`}
               onClick={() => set(name, false)}
             >
               <X size={14} />
@@ -210,11 +206,11 @@ function Also({
       </ul>
       {others.length > 0 && (
         <Select
-          aria-label="Another field that it fills"
+          aria-label="Add another field"
           value=""
           onChange={(event) => event.target.value && set(event.target.value, true)}
         >
-          <option value="">another field …</option>
+          <option value="">Add a field …</option>
           {others.map(({ name }) => (
             <option key={name} value={name}>
               {labelOf(name)}
@@ -239,7 +235,7 @@ function When({ question, form, outline, onChange }: ConditionProps) {
   if (fields.length === 0) return <p className="text-xs text-soft">The first question is always asked.</p>
   return (
     <Condition
-      title="Only asked when"
+      title="Ask only if"
       placeholder="always"
       text={question.when}
       fields={fields}
@@ -253,7 +249,7 @@ function Check({ question, form, outline, onChange }: ConditionProps) {
   const fields = useFieldsTo(question, form, outline, true)
   return (
     <Condition
-      title="The answer has to hold"
+      title="Accept the answer only if"
       placeholder={`any; such as ${question.id} >= …`}
       text={question.check ?? ''}
       fields={fields}
