@@ -175,7 +175,7 @@ async function proofsInBrowser(stack: Stack): Promise<void> {
             resolve(performance.now() - started)
           })
           observer.observe(holder, { childList: true })
-          document.querySelector<HTMLButtonElement>('[aria-label^="Row after"]')!.click()
+          document.querySelector<HTMLButtonElement>('[aria-label^="Next row"]')!.click()
         }),
     )
     times.push(time)

@@ -223,7 +223,7 @@ describe('an intake form, through the real interface', function () {
   })
 
   it('is found where people work: the answer, what differs from the record, both agreements, the mails', async () => {
-    await page.getByRole('tab', { name: 'answers' }).click()
+    await page.getByRole('tab', { name: 'responses' }).click()
     await page.getByRole('link', { name: /Quince Bank|Ada Moss/ }).click()
     const answer = page.getByRole('region', { name: /Quince Bank|Ada Moss/ })
     await answer.getByText('differs from the record').waitFor()

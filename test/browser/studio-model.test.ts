@@ -137,7 +137,7 @@ describe('a model of the studio: whatever is done, page, draft and proof say the
           await page.keyboard.press('Control+s')
           // Where the window heard of it before anything was typed, theirs is in the text already.
           const choice = page.getByRole('button', {
-            name: random() < 0.5 ? 'Take theirs' : 'Keep mine over theirs',
+            name: random() < 0.5 ? 'Use their draft' : 'Overwrite with my draft',
           })
           await choice
             .or(page.locator('.page-text').getByText(`t${String(i).padStart(3, '0')} from elsewhere`))

@@ -1,5 +1,5 @@
 import { useMutation } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { type ReactNode, useRef, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import type { AgreementSummary } from '#contract/agreement.ts'
 import { STATES, stateWord } from '#core/agreement/states.ts'
@@ -34,7 +34,7 @@ const name: Column<AgreementSummary> = {
 }
 const thread: Column<AgreementSummary> = {
   id: 'thread',
-  header: 'Thread',
+  header: 'Progress',
   enableSorting: false,
   width: '116px',
   cell: ({ row }) => <Thread columns={row.original.thread} />,
@@ -54,134 +54,50 @@ const changed: Column<AgreementSummary> = {
   cell: ({ row }) => <When at={row.original.changedAt} />,
 }
 
+/** What is on the page, by the address. */
+const queryOf = (search: URLSearchParams) => ({
+  state: search.get('state') ?? undefined,
+  run: search.get('run') ?? undefined,
+  search: search.get('search') ?? undefined,
+  limit: '10000',
+})
+
 /** All agreements; a detail opens beside the list. Filters stand in the address. */
 export default function Register() {
   const { id } = useParams()
   const navigate = useNavigate()
-  const say = useNotice()
   const maySend = useMay('send')
-  const mayMake = useMay('runs')
   const { search, to, clear } = useFilters()
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set())
-  const [asking, setAsking] = useState(false)
-  const [unread, setUnread] = useState(0)
-  const searchBox = useRef<HTMLInputElement>(null)
-  const query = {
-    state: search.get('state') ?? undefined,
-    run: search.get('run') ?? undefined,
-    search: search.get('search') ?? undefined,
-    limit: '10000',
-  }
+  const query = queryOf(search)
   const register = useAnswer('agreements', { query }, { keep: true, every: 10_000 })
-  const run = useAnswer('run', { params: { id: query.run ?? '' } }, { enabled: query.run !== undefined })
-  useSlash(searchBox)
   const filter = (change: Record<string, string>) => {
     to(change)
     setSelected(new Set())
   }
-  const send = useMutation({
-    mutationFn: (unread: boolean) => call('sendAgreements', { body: { agreements: [...selected], unread } }),
-    onSuccess: ({ sent, refused, unread: notRead }) => {
-      // What nobody has read stays chosen: it can be read first, or sent all the same.
-      const left = new Set(refused.map(({ number }) => number))
-      setSelected(
-        new Set(
-          register.data?.agreements
-            .filter(({ number }) => notRead > 0 && left.has(number))
-            .map(({ id }) => id),
-        ),
-      )
-      setUnread(notRead)
-      setAsking(notRead > 0)
-      if (sent) say(`${plural(sent, 'agreement')} sent.`)
-      if (refused.length > notRead)
-        say(
-          `${plural(refused.length - notRead, 'agreement')} not sent. ${refused[0]!.number}: ${refused[0]!.problem}`,
-          'fault',
-        )
-    },
-    onError: (error) => say(problemText(error), 'fault'),
-  })
-  const filtered = query.state || query.run || query.search
   const openPath = (to: string) => void navigate({ pathname: `/agreements${to}`, search: search.toString() })
   return (
     <div className={`grid h-full ${id ? 'grid-cols-[minmax(0,1fr)_minmax(0,1.05fr)]' : 'grid-cols-1'}`}>
       <div className="flex min-h-0 flex-col">
-        <div className="flex shrink-0 flex-wrap items-center gap-3 px-4 pt-3 pb-2">
-          <h1 className="text-xl">Agreements</h1>
-          <span className="text-sm text-soft">{register.data ? count(register.data.total) : ''}</span>
-          <Input
-            ref={searchBox}
-            aria-label="Search agreements"
-            placeholder="Search name or number  /"
-            className="max-w-56"
-            value={query.search ?? ''}
-            onChange={(event) => filter({ search: event.target.value })}
-            onKeyDown={(event) => event.key === 'Escape' && event.currentTarget.blur()}
-          />
-          <select
-            aria-label="State"
-            className="rounded-sm border border-hair bg-sheet px-2 py-1 text-sm"
-            value={query.state ?? ''}
-            onChange={(event) => filter({ state: event.target.value })}
-          >
-            <option value="">every state</option>
-            {STATES.map((each) => (
-              <option key={each} value={each}>
-                {stateWord(each)}
-              </option>
-            ))}
-          </select>
-          {query.run && (
-            <button
-              className="rounded-sm bg-petrol-wash px-2 py-1 text-sm text-petrol"
-              onClick={() => filter({ run: '' })}
-            >
-              from {run.data?.name ?? 'one run'} ×
-            </button>
-          )}
-          {mayMake && selected.size === 0 && (
-            <span className="ml-auto flex gap-2">
-              <BegunMenu />
-              <StartOneOff record={null}>From a file</StartOneOff>
-            </span>
-          )}
-          {maySend && selected.size > 0 && (
-            <Button
-              className="ml-auto"
-              onClick={() =>
-                void navigate('/agreements/send', { state: { agreements: [...selected].slice(0, 1000) } })
-              }
-            >
-              How they go out
-            </Button>
-          )}
-          {maySend && selected.size > 0 && (
-            <Button
-              kind="main"
-              onClick={() => {
-                setUnread(0)
-                setAsking(true)
-              }}
-            >
-              Send {plural(selected.size, 'agreement')}
-            </Button>
-          )}
-        </div>
+        <Head query={query} total={register.data?.total ?? null} onFilter={filter}>
+          <Doing selected={selected} agreements={register.data?.agreements ?? []} onSelect={setSelected} />
+        </Head>
         {register.isPending ? (
           <Loading />
         ) : register.isError ? (
           <Failed error={register.error} retry={() => void register.refetch()} />
         ) : register.data.agreements.length === 0 ? (
-          <Empty title={filtered ? 'No agreement fits these filters' : 'No agreements yet'}>
-            {filtered ? (
+          query.state || query.run || query.search ? (
+            <Empty title="No agreement matches these filters">
               <button className="text-petrol underline" onClick={clear}>
                 Show all
               </button>
-            ) : (
-              'They come from runs: upload a sheet under Records and start one.'
-            )}
-          </Empty>
+            </Empty>
+          ) : (
+            <Empty title="No agreements yet">
+              Agreements come from runs. Upload a sheet under Records and start a run.
+            </Empty>
+          )
         ) : (
           <div className="min-h-0 flex-1 px-2">
             <Table
@@ -200,32 +116,152 @@ export default function Register() {
         )}
       </div>
       {id && <AgreementDetail key={id} id={id} onClose={() => openPath('')} />}
-      <Dialog
-        title={`Send ${plural(selected.size, 'agreement')} for signature`}
-        open={asking}
-        onClose={() => setAsking(false)}
-      >
-        <p>
-          Each first signer gets a mail with a personal link now; the next one when the first has signed. A
-          mail that has left cannot be called back.
-        </p>
-        {unread > 0 && (
-          <p role="alert" className="mt-3 border-l-2 border-ochre pl-3 text-ochre">
-            Nobody has read the wording of {plural(unread, 'agreement')}. Tick it as read on the run’s page,
-            or send unread: the trail keeps who did.
-          </p>
-        )}
-        <div className="mt-4 flex justify-end gap-2">
-          <Button onClick={() => setAsking(false)}>Not now</Button>
-          <Button
-            kind={unread ? 'danger' : 'main'}
-            busy={send.isPending}
-            onClick={() => send.mutate(unread > 0)}
-          >
-            {unread ? 'Send unread' : 'Send'}
-          </Button>
-        </div>
-      </Dialog>
     </div>
+  )
+}
+
+function Head({
+  query,
+  total,
+  onFilter,
+  children,
+}: {
+  readonly query: ReturnType<typeof queryOf>
+  readonly total: number | null
+  readonly onFilter: (change: Record<string, string>) => void
+  /** What can be done with what is chosen. */
+  readonly children: ReactNode
+}) {
+  const run = useAnswer('run', { params: { id: query.run ?? '' } }, { enabled: query.run !== undefined })
+  const box = useRef<HTMLInputElement>(null)
+  useSlash(box)
+  return (
+    <div className="flex shrink-0 flex-wrap items-center gap-3 px-4 pt-3 pb-2">
+      <h1 className="text-xl">Agreements</h1>
+      <span className="text-sm text-soft">{total === null ? '' : count(total)}</span>
+      <Input
+        ref={box}
+        aria-label="Search agreements"
+        placeholder="Search name or number  /"
+        className="max-w-56"
+        value={query.search ?? ''}
+        onChange={(event) => onFilter({ search: event.target.value })}
+        onKeyDown={(event) => event.key === 'Escape' && event.currentTarget.blur()}
+      />
+      <select
+        aria-label="State"
+        className="rounded-sm border border-hair bg-sheet px-2 py-1 text-sm"
+        value={query.state ?? ''}
+        onChange={(event) => onFilter({ state: event.target.value })}
+      >
+        <option value="">every state</option>
+        {STATES.map((each) => (
+          <option key={each} value={each}>
+            {stateWord(each)}
+          </option>
+        ))}
+      </select>
+      {query.run && (
+        <button
+          className="rounded-sm bg-petrol-wash px-2 py-1 text-sm text-petrol"
+          onClick={() => onFilter({ run: '' })}
+        >
+          from {run.data?.name ?? 'one run'} ×
+        </button>
+      )}
+      {children}
+    </div>
+  )
+}
+
+/** What can be done: an agreement of a file begun, or those that are chosen set up and sent. */
+function Doing({
+  selected,
+  agreements,
+  onSelect,
+}: {
+  readonly selected: ReadonlySet<string>
+  readonly agreements: readonly AgreementSummary[]
+  readonly onSelect: (selected: ReadonlySet<string>) => void
+}) {
+  const navigate = useNavigate()
+  const maySend = useMay('send')
+  const mayMake = useMay('runs')
+  const [asking, setAsking] = useState(false)
+  if (selected.size === 0)
+    return mayMake ? (
+      <span className="ml-auto flex gap-2">
+        <BegunMenu />
+        <StartOneOff record={null}>Agreement from a file</StartOneOff>
+      </span>
+    ) : null
+  if (!maySend) return null
+  return (
+    <span className="ml-auto flex gap-3">
+      <Button
+        onClick={() =>
+          void navigate('/agreements/send', { state: { agreements: [...selected].slice(0, 1000) } })
+        }
+      >
+        Sending options
+      </Button>
+      <Button kind="main" onClick={() => setAsking(true)}>
+        Send {plural(selected.size, 'agreement')}
+      </Button>
+      {asking && <SendDialog {...{ selected, agreements, onSelect }} onClose={() => setAsking(false)} />}
+    </span>
+  )
+}
+
+/** Asks before what cannot be called back; what nobody has read stays chosen: it can be read first, or sent all the same. */
+function SendDialog({
+  selected,
+  agreements,
+  onSelect,
+  onClose,
+}: {
+  readonly selected: ReadonlySet<string>
+  readonly agreements: readonly AgreementSummary[]
+  readonly onSelect: (selected: ReadonlySet<string>) => void
+  readonly onClose: () => void
+}) {
+  const say = useNotice()
+  const [unread, setUnread] = useState(0)
+  const send = useMutation({
+    mutationFn: () => call('sendAgreements', { body: { agreements: [...selected], unread: unread > 0 } }),
+    onSuccess: ({ sent, refused, unread: notRead }) => {
+      const left = new Set(notRead > 0 ? refused.map(({ number }) => number) : [])
+      if (sent) say(`${plural(sent, 'agreement')} sent.`)
+      const [first] = refused
+      if (first && refused.length > notRead)
+        say(
+          `${plural(refused.length - notRead, 'agreement')} not sent. ${first.number}: ${first.problem}`,
+          'fault',
+        )
+      setUnread(notRead)
+      if (notRead === 0) onClose()
+      onSelect(new Set(agreements.filter(({ number }) => left.has(number)).map(({ id }) => id)))
+    },
+    onError: (error) => say(problemText(error), 'fault'),
+  })
+  return (
+    <Dialog title={`Send ${plural(selected.size, 'agreement')} to sign`} open onClose={onClose}>
+      <p>
+        Each first signer gets an email with a personal link now; the next signer when the first has signed.
+        An email that was sent cannot be recalled.
+      </p>
+      {unread > 0 && (
+        <p role="alert" className="mt-3 border-l-2 border-ochre pl-3 text-ochre">
+          The wording of {plural(unread, 'agreement')} is not marked as read. Mark it as read on the run’s
+          page, or send unread; the trail records who did.
+        </p>
+      )}
+      <div className="mt-4 flex justify-end gap-2">
+        <Button onClick={onClose}>Cancel</Button>
+        <Button kind={unread ? 'danger' : 'main'} busy={send.isPending} onClick={() => send.mutate()}>
+          {unread ? 'Send unread' : 'Send'}
+        </Button>
+      </div>
+    </Dialog>
   )
 }

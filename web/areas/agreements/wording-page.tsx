@@ -11,6 +11,7 @@ import { PageEditor } from '#web/areas/templates/editor/page-editor.tsx'
 import { CompareView } from '#web/areas/templates/panels/compare-view.tsx'
 import {
   type Proof,
+  STANDALONE,
   type Studio,
   StudioContext,
   useFieldScopes,
@@ -40,9 +41,6 @@ export default function WordingPage() {
   return <OpenWording key={`${id}${wording.data.revision}`} id={id} wording={wording.data} />
 }
 
-/** Nothing beside the text reaches into it here. */
-const unused = () => undefined
-
 function OpenWording({ id, wording }: { readonly id: string; readonly wording: OwnWording }) {
   const editable = useMay('runs') && wording.refusal === null
   const [draft] = useState(() => looseDraft(wording.content))
@@ -71,14 +69,10 @@ function OpenWording({ id, wording }: { readonly id: string; readonly wording: O
       change: draft.change,
       all,
       checks,
+      ...STANDALONE,
       proof: shown,
-      sheetId: null,
-      chooseSheet: unused,
-      row: null,
-      chooseRow: unused,
       ...scopes,
       valued: true,
-      goTo: unused,
     }),
     [wording.templateId, content, editable, draft, all, scopes, checks, shown],
   )
@@ -100,7 +94,7 @@ function OpenWording({ id, wording }: { readonly id: string; readonly wording: O
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)]">
           <div className="min-h-0 overflow-hidden">
             {isText(content.document) ? (
-              <PageEditor draft={draft} onEditor={unused} />
+              <PageEditor draft={draft} onEditor={STANDALONE.goTo} />
             ) : (
               <FormEditor draft={draft} goTo={null} />
             )}

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
+import type { TemplateContent } from '#core/document/template.ts'
 import { placesByRole } from '#core/checks/checks.ts'
 import { templateFields } from '#core/merge/fields.ts'
 import { PLURALS } from '#core/records/kinds.ts'
@@ -10,7 +11,13 @@ import { call, problemText, useAnswer } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { FormEditor } from '#web/areas/templates/form/form-editor.tsx'
 import { openDrafts } from '#web/areas/templates/draft/open-drafts.ts'
-import { type Studio, StudioContext, useFieldScopes } from '#web/areas/templates/draft/studio-context.ts'
+import {
+  STANDALONE,
+  type Studio,
+  StudioContext,
+  useFieldScopes,
+} from '#web/areas/templates/draft/studio-context.ts'
+import type { Change } from '#web/areas/templates/draft/template-draft.ts'
 import { useChecks } from '#web/areas/templates/draft/use-checks.ts'
 import { useDraft } from '#web/drafts/use-draft.ts'
 import { useMay } from '#web/frame/person.ts'
@@ -30,8 +37,6 @@ export default function OneOffPage() {
   if (found.isError) return <Failed error={found.error} retry={() => void found.refetch()} />
   return <Open key={id} oneOff={found.data} />
 }
-
-const unused = () => undefined
 
 function Open({ oneOff }: { readonly oneOff: OneOff }) {
   const { id, record, agreement } = oneOff
@@ -53,20 +58,15 @@ function Open({ oneOff }: { readonly oneOff: OneOff }) {
       change: draft.change,
       all,
       checks,
-      proof: null,
-      sheetId: null,
-      chooseSheet: unused,
-      row: null,
-      chooseRow: unused,
+      ...STANDALONE,
       ...scopes,
-      goTo: unused,
     }),
     [id, content, editable, draft, all, scopes, checks],
   )
   const make = useMutation({
     mutationFn: async () => {
       const version = await draft.settle()
-      if (version === null) throw new Error('It could not be saved, so it was not made.')
+      if (version === null) throw new Error('The draft could not be saved, so the agreement was not made.')
       return call('makeOneOff', { params: { id }, body: { version }, goesOn: true })
     },
     onSuccess: (made) => void navigate(`/agreements/${made.id}`),
@@ -82,19 +82,17 @@ function Open({ oneOff }: { readonly oneOff: OneOff }) {
       })
     },
     onSuccess: (made) => {
-      say('It is a template now; its people are asked for each time.')
+      say('Saved as a template. Its signers are asked for each time.')
       void navigate(`/templates/${made.id}`)
     },
     onError: (error) => say(problemText(error), 'fault'),
   })
-  const { title, sending } = content
+  const { title } = content
   const places = placesByRole(content)
   const idle = content.roles.find(({ key }) => !places.has(key))
   const missing =
     checks.find(({ level }) => level === 'fault')?.message ??
     (idle && `${idle.label} has nothing on the pages yet.`)
-  const sent = (more: Partial<typeof sending>) =>
-    draft.change((before) => ({ ...before, sending: { ...before.sending, ...more } }), 'sending')
   return (
     <StudioContext value={studio}>
       <div className="flex h-full flex-col">
@@ -113,22 +111,22 @@ function Open({ oneOff }: { readonly oneOff: OneOff }) {
           </span>
           {writer && (
             <Button busy={keep.isPending} onClick={() => keep.mutate()}>
-              Keep as a template
+              Save as template
             </Button>
           )}
           {agreement ? (
             <Link to={`/agreements/${agreement}`} className="text-sm text-petrol hover:underline">
-              It is made
+              Open the agreement
             </Link>
           ) : (
             <Button
               kind="main"
               busy={make.isPending}
               disabled={content.roles.length === 0 || missing !== undefined}
-              title={content.roles.length === 0 ? 'Say who signs first' : missing}
+              title={content.roles.length === 0 ? 'Add a signer first' : missing}
               onClick={() => make.mutate()}
             >
-              Make the agreement
+              Make agreement
             </Button>
           )}
         </div>
@@ -138,50 +136,67 @@ function Open({ oneOff }: { readonly oneOff: OneOff }) {
           </div>
           <div className="flex min-h-0 flex-col gap-5 overflow-auto border-l border-hair p-4 text-sm">
             <Signers />
-            <fieldset disabled={!editable} className="flex flex-col gap-2">
-              <Labelled label="Name of the agreement">
-                <Input
-                  maxLength={200}
-                  value={title}
-                  onChange={(event) => {
-                    const named = event.target.value
-                    draft.change(
-                      (before) => ({
-                        ...before,
-                        title: named || 'Agreement',
-                        sending: {
-                          ...before.sending,
-                          agreementName: named || 'Agreement',
-                          fileName: `{{number}} ${named}`,
-                        },
-                      }),
-                      'title',
-                    )
-                  }}
-                />
-              </Labelled>
-              <Labelled label="Subject of the mail">
-                <Input
-                  maxLength={500}
-                  value={sending.subject}
-                  onChange={(event) => sent({ subject: event.target.value })}
-                />
-              </Labelled>
-              <Labelled label="Message">
-                <TextArea
-                  rows={4}
-                  value={sending.message}
-                  onChange={(event) => sent({ message: event.target.value })}
-                />
-              </Labelled>
-              <p className="text-xs text-soft">
-                Order, proof of identity, language and reminders are set when it goes out.
-              </p>
-            </fieldset>
+            <Email content={content} editable={editable} change={draft.change} />
             {missing && <p className="text-ochre">{missing}</p>}
           </div>
         </div>
       </div>
     </StudioContext>
+  )
+}
+
+/** The agreement's name, and what the email says. */
+function Email({
+  content: { title, sending },
+  editable,
+  change,
+}: {
+  readonly content: TemplateContent
+  readonly editable: boolean
+  readonly change: Change
+}) {
+  const sent = (more: Partial<typeof sending>) =>
+    change((before) => ({ ...before, sending: { ...before.sending, ...more } }), 'sending')
+  return (
+    <fieldset disabled={!editable} className="flex flex-col gap-2">
+      <Labelled label="Name of the agreement">
+        <Input
+          maxLength={200}
+          value={title}
+          onChange={(event) => {
+            const named = event.target.value
+            change(
+              (before) => ({
+                ...before,
+                title: named || 'Agreement',
+                sending: {
+                  ...before.sending,
+                  agreementName: named || 'Agreement',
+                  fileName: `{{number}} ${named}`,
+                },
+              }),
+              'title',
+            )
+          }}
+        />
+      </Labelled>
+      <Labelled label="Subject of the email">
+        <Input
+          maxLength={500}
+          value={sending.subject}
+          onChange={(event) => sent({ subject: event.target.value })}
+        />
+      </Labelled>
+      <Labelled label="Message">
+        <TextArea
+          rows={4}
+          value={sending.message}
+          onChange={(event) => sent({ message: event.target.value })}
+        />
+      </Labelled>
+      <p className="text-xs text-soft">
+        Order, identity checks, language and reminders are set before sending.
+      </p>
+    </fieldset>
   )
 }

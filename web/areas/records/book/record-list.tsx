@@ -2,6 +2,7 @@ import { Archive, Download, Plus, SlidersHorizontal } from 'lucide-react'
 import { useCallback, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { type Field, isNumeric } from '#core/outline/field.ts'
+import type { RecordFilter } from '#core/records/filter.ts'
 import { belongsToCustomer, PLURALS, type RecordKind } from '#core/records/kinds.ts'
 import { address, useAnswer, useCall } from '#web/api/client.ts'
 import { useMay } from '#web/frame/person.ts'
@@ -35,11 +36,9 @@ const orderOf = (sort: string) => (sort ? { by: sort.replace(/^-/, ''), down: so
 export function RecordList({ kind, openId }: Props) {
   const navigate = useNavigate()
   const may = useMay('runs')
-  const designs = useMay('templates')
   const { search, to, clear } = useFilters()
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set())
-  const [open, setOpen] = useState<'filter' | 'bulk' | 'fields' | 'run' | null>(null)
-  const box = useRef<HTMLInputElement>(null)
+  const [open, setOpen] = useState<Opened>(null)
   const list = useRef<HTMLDivElement>(null)
   const filter = {
     search: search.get('search') ?? '',
@@ -50,8 +49,6 @@ export function RecordList({ kind, openId }: Props) {
   const fields = useAnswer('recordFields', { params: { kind } })
   const views = useAnswer('recordViews', { params: { kind } })
   const { found, all, total } = useRecords(kind, { ...filter, archived })
-  const putAway = useCall('changeRecords', () => setSelected(new Set()))
-  useSlash(box)
   const outline = useMemo(() => (fields.data?.fields ?? []) as readonly Field[], [fields.data])
   const query = search.toString()
   const path = useCallback(
@@ -88,87 +85,14 @@ export function RecordList({ kind, openId }: Props) {
   return (
     <div className={`grid h-full ${openId ? 'grid-cols-[minmax(0,1fr)_minmax(0,1.15fr)]' : 'grid-cols-1'}`}>
       <div className="flex min-h-0 flex-col">
-        <div className="flex shrink-0 flex-wrap items-center gap-2 px-4 py-2 text-sm">
-          <Input
-            ref={box}
-            aria-label={`Search ${PLURALS[kind]}`}
-            placeholder="Search  /"
-            className="max-w-44"
-            value={filter.search}
-            onChange={(event) => to({ search: event.target.value })}
-          />
-          <Button
-            aria-expanded={open === 'filter'}
-            onClick={() => setOpen(open === 'filter' ? null : 'filter')}
-          >
-            <SlidersHorizontal size={13} /> {view?.name ?? (filter.where ? 'Filtered' : 'Filter')}
-          </Button>
-          {views.data && views.data.length > 0 && (
-            <Menu trigger={<Button kind="quiet">Views</Button>}>
-              <MenuItem onSelect={() => to({ search: '', where: '', sort: '' })}>
-                All {PLURALS[kind]}
-              </MenuItem>
-              {views.data.map((each) => (
-                <MenuItem key={each.id} onSelect={() => to({ ...each.filter })}>
-                  {each.name}
-                </MenuItem>
-              ))}
-            </Menu>
-          )}
-          <span className="text-soft">{found.data ? count(total) : ''}</span>
-          <span className="ml-auto flex flex-wrap gap-2">
-            {may && ids.length > 0 ? (
-              <>
-                {kind === 'deal' && (
-                  <Button kind="main" onClick={() => setOpen('run')}>
-                    Make agreements of {count(ids.length)}
-                  </Button>
-                )}
-                <Button onClick={() => setOpen('bulk')}>Change {count(ids.length)}</Button>
-                <Button
-                  kind="quiet"
-                  onClick={() => putAway.mutate({ params: { kind }, body: { ids, archived: !archived } })}
-                >
-                  <Archive size={13} /> {archived ? 'Bring back' : 'Put away'}
-                </Button>
-              </>
-            ) : (
-              <>
-                <Menu
-                  trigger={
-                    <Button kind="quiet">
-                      <Download size={13} /> More
-                    </Button>
-                  }
-                >
-                  {(['xlsx', 'csv'] as const).map((format) => (
-                    <MenuItem
-                      key={format}
-                      onSelect={() =>
-                        window.location.assign(
-                          address('exportRecords', { params: { kind }, query: { ...filter, format } }),
-                        )
-                      }
-                    >
-                      Export as {format.toUpperCase()}
-                    </MenuItem>
-                  ))}
-                  <MenuItem onSelect={() => to({ archived: archived ? '' : 'yes' })}>
-                    {archived ? 'Back to those in use' : 'Show what was put away'}
-                  </MenuItem>
-                  {designs && (
-                    <MenuItem onSelect={() => setOpen('fields')}>Fields of {PLURALS[kind]}</MenuItem>
-                  )}
-                </Menu>
-                {may && (
-                  <Button kind="main" onClick={() => void navigate(path('/new'))}>
-                    <Plus size={13} /> New {kind}
-                  </Button>
-                )}
-              </>
-            )}
-          </span>
-        </div>
+        <RecordBar
+          {...{ kind, filter, archived, ids, open, view }}
+          views={views.data ?? []}
+          total={found.data ? total : null}
+          onOpen={setOpen}
+          onNew={() => void navigate(path('/new'))}
+          onArchived={() => setSelected(new Set())}
+        />
         {open === 'filter' && fields.data && (
           <RecordFilterForm
             kind={kind}
@@ -183,13 +107,13 @@ export function RecordList({ kind, openId }: Props) {
         ) : found.isError ? (
           <Failed error={found.error} retry={() => void found.refetch()} />
         ) : all.length === 0 ? (
-          <Empty title={filter.search || filter.where ? `No ${kind} fits` : `No ${PLURALS[kind]} yet`}>
+          <Empty title={filter.search || filter.where ? `No ${kind} matches` : `No ${PLURALS[kind]} yet`}>
             {filter.search || filter.where ? (
               <button className="text-petrol underline" onClick={clear}>
                 Show all
               </button>
             ) : (
-              'Enter one, or upload a sheet and take it into the record book.'
+              'Enter a record, or import a sheet.'
             )}
           </Empty>
         ) : (
@@ -247,6 +171,118 @@ export function RecordList({ kind, openId }: Props) {
         name={view?.name ?? plural(ids.length, 'deal')}
         onClose={() => setOpen(null)}
       />
+    </div>
+  )
+}
+
+type Opened = 'filter' | 'bulk' | 'fields' | 'run' | null
+
+/** Above the list: search, filter, views, and what can be done with the kind or with what is chosen. */
+function RecordBar({
+  kind,
+  filter,
+  archived,
+  ids,
+  open,
+  view,
+  views,
+  total,
+  onOpen,
+  onNew,
+  onArchived,
+}: {
+  readonly kind: RecordKind
+  readonly filter: RecordFilter
+  readonly archived: string | undefined
+  readonly ids: readonly string[]
+  readonly open: Opened
+  readonly view: { readonly name: string } | undefined
+  readonly views: readonly { readonly id: string; readonly name: string; readonly filter: RecordFilter }[]
+  readonly total: number | null
+  readonly onOpen: (open: Opened) => void
+  readonly onNew: () => void
+  readonly onArchived: () => void
+}) {
+  const may = useMay('runs')
+  const designs = useMay('templates')
+  const { to } = useFilters()
+  const archive = useCall('changeRecords', onArchived)
+  const box = useRef<HTMLInputElement>(null)
+  useSlash(box)
+  return (
+    <div className="flex shrink-0 flex-wrap items-center gap-2 px-4 py-2 text-sm">
+      <Input
+        ref={box}
+        aria-label={`Search ${PLURALS[kind]}`}
+        placeholder="Search  /"
+        className="max-w-44"
+        value={filter.search}
+        onChange={(event) => to({ search: event.target.value })}
+      />
+      <Button aria-expanded={open === 'filter'} onClick={() => onOpen(open === 'filter' ? null : 'filter')}>
+        <SlidersHorizontal size={13} /> {view?.name ?? (filter.where ? 'Filtered' : 'Filter')}
+      </Button>
+      {views.length > 0 && (
+        <Menu trigger={<Button kind="quiet">Views</Button>}>
+          <MenuItem onSelect={() => to({ search: '', where: '', sort: '' })}>All {PLURALS[kind]}</MenuItem>
+          {views.map((each) => (
+            <MenuItem key={each.id} onSelect={() => to({ ...each.filter })}>
+              {each.name}
+            </MenuItem>
+          ))}
+        </Menu>
+      )}
+      <span className="text-soft">{total === null ? '' : count(total)}</span>
+      <span className="ml-auto flex flex-wrap gap-2">
+        {may && ids.length > 0 ? (
+          <>
+            {kind === 'deal' && (
+              <Button kind="main" onClick={() => onOpen('run')}>
+                Make {plural(ids.length, 'agreement')}
+              </Button>
+            )}
+            <Button onClick={() => onOpen('bulk')}>Change {count(ids.length)}</Button>
+            <Button
+              kind="quiet"
+              onClick={() => archive.mutate({ params: { kind }, body: { ids, archived: !archived } })}
+            >
+              <Archive size={13} /> {archived ? 'Restore' : 'Archive'}
+            </Button>
+          </>
+        ) : (
+          <>
+            <Menu
+              trigger={
+                <Button kind="quiet">
+                  <Download size={13} /> More
+                </Button>
+              }
+            >
+              {(['xlsx', 'csv'] as const).map((format) => (
+                <MenuItem
+                  key={format}
+                  onSelect={() =>
+                    window.location.assign(
+                      address('exportRecords', { params: { kind }, query: { ...filter, format } }),
+                    )
+                  }
+                >
+                  Export as {format.toUpperCase()}
+                </MenuItem>
+              ))}
+              <MenuItem onSelect={() => to({ archived: archived ? '' : 'yes' })}>
+                {archived ? 'Hide archived' : 'Show archived'}
+              </MenuItem>
+              {designs && <MenuItem onSelect={() => onOpen('fields')}>Fields of {PLURALS[kind]}</MenuItem>}
+            </Menu>
+            {may && (
+              <Button kind="main" onClick={() => onNew()}>
+                <Plus size={13} /> New {kind}
+              </Button>
+            )}
+          </>
+        )}
+      </span>
     </div>
   )
 }

@@ -35,6 +35,18 @@ export interface Studio {
   readonly goTo: (passage: string) => void
 }
 
+const unused = () => undefined
+
+/** Of a text that stands by itself: no proof beside it, nothing that reaches into it from elsewhere. */
+export const STANDALONE = {
+  proof: null,
+  sheetId: null,
+  chooseSheet: unused,
+  row: null,
+  chooseRow: unused,
+  goTo: unused,
+} as const
+
 export const StudioContext = createContext<Studio | null>(null)
 
 export function useStudio(): Studio {

@@ -19,7 +19,12 @@ import { plural, When } from '#web/parts/signs/when.tsx'
 import { WordChanges } from '#web/parts/signs/word-changes.tsx'
 import { useSettled } from '#web/parts/use-settled.ts'
 import { PageEditor } from '#web/areas/templates/editor/page-editor.tsx'
-import { type Studio, StudioContext, useFieldScopes } from '#web/areas/templates/draft/studio-context.ts'
+import {
+  STANDALONE,
+  type Studio,
+  StudioContext,
+  useFieldScopes,
+} from '#web/areas/templates/draft/studio-context.ts'
 import { useChecks } from '#web/areas/templates/draft/use-checks.ts'
 import type { TemplateDraft } from '#web/areas/templates/draft/template-draft.ts'
 import { looseDraft } from '#web/areas/templates/draft/open-drafts.ts'
@@ -39,8 +44,6 @@ const newClause: Clause = {
   attrs: { id: 'clause', condition: null },
   content: [{ type: 'paragraph', attrs: { id: 'words', condition: null } }],
 }
-
-const unused = () => undefined
 
 /** The one clause the text consists of; null where something else stands beside it. */
 const onlyClause = ({ document: { content } }: TemplateContent): Clause | null =>
@@ -187,19 +190,14 @@ function ClauseText({
       change: draft.change,
       all,
       checks: checks.filter(({ where }) => where === 'block'),
-      proof: null,
-      sheetId: null,
-      chooseSheet: unused,
-      row: null,
-      chooseRow: unused,
+      ...STANDALONE,
       ...scopes,
-      goTo: unused,
     }),
     [id, content, editable, draft, all, checks, scopes],
   )
   return (
     <StudioContext value={studio}>
-      <PageEditor draft={draft} onEditor={unused} />
+      <PageEditor draft={draft} onEditor={STANDALONE.goTo} />
     </StudioContext>
   )
 }
