@@ -125,7 +125,7 @@ describe('hands at work, through the real interface', () => {
       'f001',
       'signatureBlock',
     ])
-    await page.getByRole('button', { name: 'Clauses to jump by' }).click()
+    await page.getByRole('button', { name: 'Clause outline' }).click()
     const outline = page.getByRole('navigation', { name: 'Clauses' })
     await outline.getByText('Initials e001').dragTo(outline.getByText('Colonies b001'), {
       targetPosition: { x: 20, y: 2 },
@@ -136,7 +136,7 @@ describe('hands at work, through the real interface', () => {
     while (await page.getByRole('button', { name: 'Undo (Ctrl Z)' }).isEnabled())
       await page.getByRole('button', { name: 'Undo (Ctrl Z)' }).click()
     expect(order(await kept(id))).to.deep.equal(order(writtenIn(first.document)))
-    await page.getByRole('button', { name: 'Clauses to jump by' }).click()
+    await page.getByRole('button', { name: 'Clause outline' }).click()
   })
 
   it('go on writing after a blank, and after the signatures, which stay', async () => {

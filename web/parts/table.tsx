@@ -3,6 +3,8 @@ import {
   flexRender,
   getCoreRowModel,
   getSortedRowModel,
+  type Header,
+  type Row,
   type SortingState,
   useReactTable,
 } from '@tanstack/react-table'
@@ -39,27 +41,10 @@ interface Props<T> {
 
 const ROW = 30
 
-/** A dense table that draws only the rows in view; j/k or arrows move, Enter opens, x selects. */
-export function Table<T>({
-  label,
-  rows,
-  columns,
-  idOf,
-  nameOf,
-  onOpen,
-  openId,
-  selected,
-  onSelect,
-  maySelect,
-  onSelectAll,
-  onEdit,
-  onEnd,
-  order,
-  onOrder,
-}: Props<T>) {
+/** The rows in their order, of which those in view are drawn. */
+function useOrderedRows<T>({ rows, columns, idOf, order, onOrder, onEnd }: Props<T>) {
   const [ownSorting, setSorting] = useState<SortingState>([])
   const sorting = onOrder ? (order ? [{ id: order.by, desc: order.down }] : []) : ownSorting
-  const [at, setAt] = useState(0)
   const scroller = useRef<HTMLDivElement>(null)
   const table = useReactTable({
     data: rows as T[],
@@ -86,7 +71,16 @@ export function Table<T>({
   useEffect(() => {
     if (shown.length > 0 && lastShown >= shown.length - 40) onEnd?.()
   }, [lastShown, shown.length, onEnd])
-  const template = `${onSelect ? '30px ' : ''}${columns.map(({ width }) => width).join(' ')}`
+  return { table, shown, virtual, scroller }
+}
+
+/** The row one is at, moved by keys: j and k from anywhere on the page, where nobody is typing. */
+function useCurrentRow<T>(
+  { onOpen, onEdit }: Props<T>,
+  { shown, virtual, scroller }: ReturnType<typeof useOrderedRows<T>>,
+  toggle: (row: T) => void,
+) {
+  const [at, setAt] = useState(0)
   const current = Math.min(at, shown.length - 1)
   useEffect(() => {
     const focus = (event: globalThis.KeyboardEvent) => {
@@ -100,13 +94,7 @@ export function Table<T>({
     }
     window.addEventListener('keydown', focus)
     return () => window.removeEventListener('keydown', focus)
-  }, [])
-  const toggle = (row: T) => {
-    if (!onSelect || !selected || maySelect?.(row) === false) return
-    const next = new Set(selected)
-    if (!next.delete(idOf(row))) next.add(idOf(row))
-    onSelect(next)
-  }
+  }, [scroller])
   const move = (to: number) => {
     const next = Math.max(0, Math.min(shown.length - 1, to))
     setAt(next)
@@ -125,8 +113,22 @@ export function Table<T>({
     else return
     event.preventDefault()
   }
-  const selectable = rows.filter((row) => maySelect?.(row) !== false)
-  const allSelected = selectable.length > 0 && selectable.every((row) => selected?.has(idOf(row)))
+  return { current, setAt, onKey }
+}
+
+/** A dense table that draws only the rows in view; j/k or arrows move, Enter opens, x selects. */
+export function Table<T>(props: Props<T>) {
+  const { label, columns, idOf, selected, onSelect, maySelect } = props
+  const ordered = useOrderedRows(props)
+  const { table, shown, virtual, scroller } = ordered
+  const toggle = (row: T) => {
+    if (!onSelect || !selected || maySelect?.(row) === false) return
+    const next = new Set(selected)
+    if (!next.delete(idOf(row))) next.add(idOf(row))
+    onSelect(next)
+  }
+  const { current, setAt, onKey } = useCurrentRow(props, ordered, toggle)
+  const template = `${onSelect ? '30px ' : ''}${columns.map(({ width }) => width).join(' ')}`
   return (
     <div
       ref={scroller}
@@ -137,91 +139,138 @@ export function Table<T>({
       onKeyDown={onKey}
       className="group/table h-full overflow-auto text-sm outline-none"
     >
-      <div
-        role="row"
-        className="sticky top-0 z-10 grid min-w-fit items-center border-b border-hair bg-paper"
-        style={{ gridTemplateColumns: template, height: ROW }}
-      >
-        {onSelect && (
-          <span role="columnheader" className="px-2">
-            <input
-              type="checkbox"
-              aria-label="Select all"
-              checked={allSelected}
-              disabled={selectable.length === 0}
-              onChange={() =>
-                allSelected
-                  ? onSelect(new Set())
-                  : onSelectAll
-                    ? onSelectAll()
-                    : onSelect(new Set(selectable.map(idOf)))
-              }
-            />
-          </span>
-        )}
-        {table.getHeaderGroups()[0]!.headers.map((header) => {
-          const column = header.column.columnDef as Column<T>
-          const sorted = header.column.getIsSorted()
-          return (
-            <span
-              key={header.id}
-              role="columnheader"
-              aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : 'none'}
-              className={`truncate px-2 text-xs text-soft ${column.align === 'right' ? 'text-right' : ''}`}
-            >
-              {header.column.getCanSort() ? (
-                <button className="hover:text-ink" onClick={header.column.getToggleSortingHandler()}>
-                  {flexRender(column.header, header.getContext())}
-                  {sorted && (sorted === 'asc' ? ' ↑' : ' ↓')}
-                </button>
-              ) : (
-                flexRender(column.header, header.getContext())
-              )}
-            </span>
-          )
-        })}
-      </div>
+      <Head props={props} headers={table.getHeaderGroups()[0]?.headers ?? []} template={template} />
       <div role="rowgroup" className="relative min-w-fit" style={{ height: virtual.getTotalSize() }}>
-        {virtual.getVirtualItems().map((item) => {
-          const row = shown[item.index]!
-          const id = row.id
+        {virtual.getVirtualItems().map(({ index, start }) => {
+          const row = shown[index]
           return (
-            <div
-              key={id}
-              role="row"
-              aria-rowindex={item.index + 1}
-              aria-selected={selected?.has(id) ?? id === openId}
-              onClick={() => {
-                setAt(item.index)
-                onOpen?.(row.original)
-              }}
-              className={`absolute grid w-full items-center border-b border-hair/60 ${onOpen ? 'cursor-pointer hover:bg-wash' : ''} ${id === openId ? 'bg-petrol-wash' : ''} ${item.index === current ? 'group-focus-within/table:shadow-[inset_2px_0_0_var(--color-petrol)]' : ''}`}
-              style={{ gridTemplateColumns: template, height: ROW, transform: `translateY(${item.start}px)` }}
-            >
-              {onSelect && (
-                <span role="cell" className="px-2" onClick={(event) => event.stopPropagation()}>
-                  <input
-                    type="checkbox"
-                    aria-label={`Select ${nameOf?.(row.original) ?? id}`}
-                    checked={selected?.has(id) ?? false}
-                    disabled={maySelect?.(row.original) === false}
-                    onChange={() => toggle(row.original)}
-                  />
-                </span>
-              )}
-              {row.getVisibleCells().map((cell) => (
-                <span
-                  key={cell.id}
-                  role="cell"
-                  className={`truncate px-2 ${(cell.column.columnDef as Column<T>).align === 'right' ? 'text-right' : ''}`}
-                >
-                  {flexRender(cell.column.columnDef.cell, cell.getContext())}
-                </span>
-              ))}
-            </div>
+            row && (
+              <Line
+                key={row.id}
+                {...{ props, row, index, start, template, toggle }}
+                current={index === current}
+                onAt={() => setAt(index)}
+              />
+            )
           )
         })}
       </div>
+    </div>
+  )
+}
+
+function Head<T>({
+  props: { rows, idOf, selected, onSelect, maySelect, onSelectAll },
+  headers,
+  template,
+}: {
+  readonly props: Props<T>
+  readonly headers: readonly Header<T, unknown>[]
+  readonly template: string
+}) {
+  const selectable = rows.filter((row) => maySelect?.(row) !== false)
+  const allSelected = selectable.length > 0 && selectable.every((row) => selected?.has(idOf(row)))
+  return (
+    <div
+      role="row"
+      className="sticky top-0 z-10 grid min-w-fit items-center border-b border-hair bg-paper"
+      style={{ gridTemplateColumns: template, height: ROW }}
+    >
+      {onSelect && (
+        <span role="columnheader" className="px-2">
+          <input
+            type="checkbox"
+            aria-label="Select all"
+            checked={allSelected}
+            disabled={selectable.length === 0}
+            onChange={() =>
+              allSelected
+                ? onSelect(new Set())
+                : onSelectAll
+                  ? onSelectAll()
+                  : onSelect(new Set(selectable.map(idOf)))
+            }
+          />
+        </span>
+      )}
+      {headers.map((header) => {
+        const column = header.column.columnDef as Column<T>
+        const sorted = header.column.getIsSorted()
+        return (
+          <span
+            key={header.id}
+            role="columnheader"
+            aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : 'none'}
+            className={`truncate px-2 text-xs text-soft ${column.align === 'right' ? 'text-right' : ''}`}
+          >
+            {header.column.getCanSort() ? (
+              <button className="hover:text-ink" onClick={header.column.getToggleSortingHandler()}>
+                {flexRender(column.header, header.getContext())}
+                {sorted && (sorted === 'asc' ? ' ↑' : ' ↓')}
+              </button>
+            ) : (
+              flexRender(column.header, header.getContext())
+            )}
+          </span>
+        )
+      })}
+    </div>
+  )
+}
+
+function Line<T>({
+  props: { nameOf, onOpen, openId, selected, onSelect, maySelect },
+  row,
+  index,
+  start,
+  template,
+  current,
+  toggle,
+  onAt,
+}: {
+  readonly props: Props<T>
+  readonly row: Row<T>
+  readonly index: number
+  /** Pixels from the first row's top. */
+  readonly start: number
+  readonly template: string
+  readonly current: boolean
+  readonly toggle: (row: T) => void
+  readonly onAt: () => void
+}) {
+  const { id } = row
+  return (
+    <div
+      role="row"
+      aria-rowindex={index + 1}
+      aria-selected={selected?.has(id) ?? id === openId}
+      onClick={() => {
+        onAt()
+        onOpen?.(row.original)
+      }}
+      className={`absolute grid w-full items-center border-b border-hair/60 ${onOpen ? 'cursor-pointer hover:bg-wash' : ''} ${id === openId ? 'bg-petrol-wash' : ''} ${current ? 'group-focus-within/table:shadow-[inset_2px_0_0_var(--color-petrol)]' : ''}`}
+      style={{ gridTemplateColumns: template, height: ROW, transform: `translateY(${start}px)` }}
+    >
+      {onSelect && (
+        <span role="cell" className="px-2" onClick={(event) => event.stopPropagation()}>
+          <input
+            type="checkbox"
+            aria-label={`Select ${nameOf?.(row.original) ?? id}`}
+            checked={selected?.has(id) ?? false}
+            disabled={maySelect?.(row.original) === false}
+            onChange={() => toggle(row.original)}
+          />
+        </span>
+      )}
+      {row.getVisibleCells().map((cell) => (
+        <span
+          key={cell.id}
+          role="cell"
+          className={`truncate px-2 ${(cell.column.columnDef as Column<T>).align === 'right' ? 'text-right' : ''}`}
+        >
+          {flexRender(cell.column.columnDef.cell, cell.getContext())}
+        </span>
+      ))}
     </div>
   )
 }

@@ -34,6 +34,11 @@ const KEYS: Partial<Record<string, BlankKind>> = {
   f: 'file',
 }
 
+interface PartProps {
+  readonly attrs: Attributes
+  readonly set: (more: Partial<Attributes>) => void
+}
+
 /** What a signer fills in at a place: whose it is, its kind, and its rules. */
 export function BlankForm({
   initial,
@@ -42,7 +47,7 @@ export function BlankForm({
   readonly initial: Readonly<Record<string, unknown>> | null
   readonly onSet: (attrs: Attributes) => void
 }) {
-  const { content, change, all } = useStudio()
+  const { content } = useStudio()
   const [attrs, setAttrs] = useState<Attributes>(() => ({
     kind: 'text',
     role: content.roles[0]?.key ?? '',
@@ -56,10 +61,8 @@ export function BlankForm({
     return attrs.check ? (expressionFaults(attrs.check, names)[0]?.message ?? null) : null
   }, [attrs.check, attrs.kind])
   if (content.roles.length === 0)
-    return (
-      <p className="w-64 text-sm text-soft">A blank belongs to a role. Say who signs under Roles first.</p>
-    )
-  const typed = attrs.kind === 'text' || attrs.kind === 'number'
+    return <p className="w-64 text-sm text-soft">A blank belongs to a role. Add a role under Roles first.</p>
+  const part = { attrs, set }
   return (
     <form
       className="w-80 text-sm"
@@ -75,6 +78,48 @@ export function BlankForm({
         else if (role) set({ role: role.key })
       }}
     >
+      <RoleAndKind {...part} />
+      <p className="mt-2 text-xs text-soft">label that the signer reads</p>
+      <Input
+        aria-label="What to fill in"
+        placeholder="What to fill in"
+        className="mt-2"
+        value={attrs.label}
+        onChange={(event) => set({ label: event.target.value })}
+      />
+      <label className="mt-2 flex items-center gap-2">
+        <input
+          type="checkbox"
+          checked={attrs.required}
+          onChange={(event) => set({ required: event.target.checked })}
+        />{' '}
+        required
+      </label>
+      {attrs.kind === 'choice' && <OptionRules {...part} />}
+      {attrs.kind === 'tick' && <TickRules {...part} />}
+      {(attrs.kind === 'text' || attrs.kind === 'number') && <TextRules {...part} fault={fault} />}
+      <p className="mt-2 text-xs text-soft">shown only if (a condition); empty: always</p>
+      <Input
+        aria-label="Condition of the blank"
+        className="mt-0.5 font-mono"
+        placeholder="leased"
+
+        value={attrs.condition ?? ''}
+        onChange={(event) => set({ condition: event.target.value || null })}
+      />
+      <div className="mt-3 flex justify-end">
+        <Button kind="main" type="submit" disabled={fault !== null}>
+          {initial ? 'Set' : 'Insert'}
+        </Button>
+      </div>
+    </form>
+  )
+}
+
+function RoleAndKind({ attrs, set }: PartProps) {
+  const { content } = useStudio()
+  return (
+    <>
       <div className="flex flex-wrap gap-1" role="radiogroup" aria-label="Role">
         {content.roles.map((role, i) => (
           <button
@@ -111,138 +156,122 @@ export function BlankForm({
         ))}
       </div>
       <p className="mt-1 text-xs text-soft">{KIND_HELP[attrs.kind]}</p>
-      <p className="mt-2 text-xs text-soft">what the signer reads beside it</p>
-      <Input
-        aria-label="What to fill in"
-        placeholder="What to fill in"
-        className="mt-2"
-        value={attrs.label}
-        onChange={(event) => set({ label: event.target.value })}
+    </>
+  )
+}
+
+/** The options of a choice, and how many can be chosen. */
+function OptionRules({ attrs, set }: PartProps) {
+  return (
+    <div className="mt-2">
+      <TextArea
+        aria-label="Options, one on each line"
+        rows={3}
+        value={(attrs.options ?? []).join('\n')}
+        onChange={(event) =>
+          set({
+            options: event.target.value
+              .split('\n')
+              .filter((line, i, all2) => line.trim() !== '' || i === all2.length - 1),
+          })
+        }
       />
-      <label className="mt-2 flex items-center gap-2">
-        <input
-          type="checkbox"
-          checked={attrs.required}
-          onChange={(event) => set({ required: event.target.checked })}
-        />{' '}
-        has to be filled
-      </label>
-      {attrs.kind === 'choice' && (
-        <div className="mt-2">
-          <TextArea
-            aria-label="Options, one on each line"
-            rows={3}
-            value={(attrs.options ?? []).join('\n')}
-            onChange={(event) =>
-              set({
-                options: event.target.value
-                  .split('\n')
-                  .filter((line, i, all2) => line.trim() !== '' || i === all2.length - 1),
-              })
-            }
+      <div className="mt-1 flex gap-3 text-xs text-soft">
+        <label>
+          at least{' '}
+          <input
+            type="number"
+            min={0}
+            max={40}
+            className="w-12 border border-hair bg-sheet px-1"
+            value={attrs.least ?? (attrs.required ? 1 : 0)}
+            onChange={(event) => set({ least: Number(event.target.value) })}
           />
-          <div className="mt-1 flex gap-3 text-xs text-soft">
-            <label>
-              at least{' '}
-              <input
-                type="number"
-                min={0}
-                max={40}
-                className="w-12 border border-hair bg-sheet px-1"
-                value={attrs.least ?? (attrs.required ? 1 : 0)}
-                onChange={(event) => set({ least: Number(event.target.value) })}
-              />
-            </label>
-            <label>
-              at most{' '}
-              <input
-                type="number"
-                min={1}
-                max={40}
-                className="w-12 border border-hair bg-sheet px-1"
-                value={attrs.most ?? 1}
-                onChange={(event) => set({ most: Number(event.target.value) })}
-              />
-            </label>
-          </div>
-        </div>
+        </label>
+        <label>
+          at most{' '}
+          <input
+            type="number"
+            min={1}
+            max={40}
+            className="w-12 border border-hair bg-sheet px-1"
+            value={attrs.most ?? 1}
+            onChange={(event) => set({ most: Number(event.target.value) })}
+          />
+        </label>
+      </div>
+    </div>
+  )
+}
+
+/** The group that a tick is counted with. */
+function TickRules({ attrs, set }: PartProps) {
+  const { change } = useStudio()
+  return (
+    <TickGroupChoice
+      value={attrs.group ?? null}
+      onChange={(group) => set({ group })}
+      onNew={(name) => {
+        change((before) => ({
+          ...before,
+          tickGroups: [...(before.tickGroups ?? []), { name, least: 1, most: null }],
+        }))
+        set({ group: name })
+      }}
+    />
+  )
+}
+
+/** Where a text comes from, and what is accepted. */
+function TextRules({ attrs, set, fault }: PartProps & { readonly fault: string | null }) {
+  const { all } = useStudio()
+  return (
+    <>
+      <label className="mt-2 block text-xs text-soft">
+        prefilled from
+        <select
+          className="ml-1 rounded-sm border border-hair bg-sheet px-1 py-0.5 text-sm text-ink"
+          value={attrs.prefill ?? ''}
+          onChange={(event) => set({ prefill: event.target.value || null })}
+        >
+          <option value="">nothing (the signer is asked)</option>
+          {[...fieldsByName(all)].map(([name, { field }]) => (
+            <option key={name} value={name}>
+              {field.label}
+            </option>
+          ))}
+        </select>
+      </label>
+      {attrs.prefill && (
+        <label className="mt-1 flex items-center gap-2 text-xs">
+          <input
+            type="checkbox"
+            checked={attrs.locked ?? false}
+            onChange={(event) => set({ locked: event.target.checked })}
+          />{' '}
+          locked: the signer cannot change it
+        </label>
       )}
-      {attrs.kind === 'tick' && (
-        <TickGroupChoice
-          value={attrs.group ?? null}
-          onChange={(group) => set({ group })}
-          onNew={(name) => {
-            change((before) => ({
-              ...before,
-              tickGroups: [...(before.tickGroups ?? []), { name, least: 1, most: null }],
-            }))
-            set({ group: name })
-          }}
+      <p className="mt-2 text-xs text-soft">accepted only if (a condition over “value”)</p>
+      <Input
+        aria-label="Check of what is filled in"
+        className="mt-0.5 font-mono"
+        placeholder={attrs.kind === 'number' ? 'value >= 0' : 'string length(value) = 17'}
+        value={attrs.check ?? ''}
+        aria-invalid={fault !== null}
+        onChange={(event) => set({ check: event.target.value || null })}
+      />
+      {fault && <p className="text-xs text-brick">{fault}</p>}
+      {attrs.check && (
+        <Input
+          aria-label="Error message"
+          className="mt-1"
+          placeholder="Error message if it does not match"
+          value={attrs.message ?? ''}
+          onChange={(event) => set({ message: event.target.value || null })}
         />
       )}
-      {typed && (
-        <>
-          <label className="mt-2 block text-xs text-soft">
-            filled from
-            <select
-              className="ml-1 rounded-sm border border-hair bg-sheet px-1 py-0.5 text-sm text-ink"
-              value={attrs.prefill ?? ''}
-              onChange={(event) => set({ prefill: event.target.value || null })}
-            >
-              <option value="">nothing: the signer is asked</option>
-              {[...fieldsByName(all)].map(([name, { field }]) => (
-                <option key={name} value={name}>
-                  {field.label}
-                </option>
-              ))}
-            </select>
-          </label>
-          {attrs.prefill && (
-            <label className="mt-1 flex items-center gap-2 text-xs">
-              <input
-                type="checkbox"
-                checked={attrs.locked ?? false}
-                onChange={(event) => set({ locked: event.target.checked })}
-              />{' '}
-              what is known cannot be changed
-            </label>
-          )}
-          <p className="mt-2 text-xs text-soft">taken only where (a formula over “value”)</p>
-          <Input
-            aria-label="Check of what is filled in"
-            className="mt-0.5 font-mono"
-            placeholder={attrs.kind === 'number' ? 'value >= 0' : 'string length(value) = 17'}
-            value={attrs.check ?? ''}
-            aria-invalid={fault !== null}
-            onChange={(event) => set({ check: event.target.value || null })}
-          />
-          {fault && <p className="text-xs text-brick">{fault}</p>}
-          {attrs.check && (
-            <Input
-              aria-label="What is said where the check fails"
-              className="mt-1"
-              placeholder="What is said where that does not hold"
-              value={attrs.message ?? ''}
-              onChange={(event) => set({ message: event.target.value || null })}
-            />
-          )}
-        </>
-      )}
-      <p className="mt-2 text-xs text-soft">there only where (a condition); empty: always</p>
-      <Input
-        aria-label="Condition of the blank"
-        className="mt-0.5 font-mono"
-        placeholder="leased"
-
-        value={attrs.condition ?? ''}
-        onChange={(event) => set({ condition: event.target.value || null })}
-      />
-      <div className="mt-3 flex justify-end">
-        <Button kind="main" type="submit" disabled={fault !== null}>
-          {initial ? 'Set' : 'Insert'}
-        </Button>
-      </div>
-    </form>
+    </>
   )
 }
 

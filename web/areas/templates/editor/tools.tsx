@@ -42,10 +42,9 @@ interface Props {
   readonly onPicture: () => void
 }
 
-/** What can be done to the text; everything is on the keyboard too, by `/`, `{{` and the usual keys. */
-export function Tools({ editor, steps, undo, redo, shown, onShow, ask, onPicture }: Props) {
-  const { editable, all } = useStudio()
-  const state = useEditorState({
+/** What is at the cursor, and the ways to change it. */
+function useAtCursor(editor: Editor) {
+  return useEditorState({
     editor,
     selector: ({ editor: now }) => ({
       bold: now.isActive('bold'),
@@ -58,11 +57,25 @@ export function Tools({ editor, steps, undo, redo, shown, onShow, ask, onPicture
       selected: selectedInline(now),
     }),
   })
-  const chain = () => editor.chain().focus()
-  const notes = (
-    <>
+}
+
+interface PartProps {
+  readonly editor: Editor
+  readonly state: ReturnType<typeof useAtCursor>
+}
+
+/** What can be done to the text; everything is on the keyboard too, by `/`, `{{` and the usual keys. */
+export function Tools({ editor, steps, undo, redo, shown, onShow, ask, onPicture }: Props) {
+  const { editable } = useStudio()
+  const state = useAtCursor(editor)
+  return (
+    <div
+      role="toolbar"
+      aria-label="Writing"
+      className="flex shrink-0 flex-wrap items-center gap-0.5 border-b border-hair px-2 py-1"
+    >
       <Tool
-        label="Clauses to jump by"
+        label="Clause outline"
         active={shown.outline}
         onClick={() => onShow({ ...shown, outline: !shown.outline })}
       >
@@ -75,15 +88,6 @@ export function Tools({ editor, steps, undo, redo, shown, onShow, ask, onPicture
       >
         <StickyNote size={15} />
       </Tool>
-    </>
-  )
-  return (
-    <div
-      role="toolbar"
-      aria-label="Writing"
-      className="flex shrink-0 flex-wrap items-center gap-0.5 border-b border-hair px-2 py-1"
-    >
-      {notes}
       {editable && (
         <>
           <Gap />
@@ -94,109 +98,135 @@ export function Tools({ editor, steps, undo, redo, shown, onShow, ask, onPicture
             <Redo2 size={15} />
           </Tool>
           <Gap />
-          <Tool
-            label="Heading"
-            active={state.heading}
-            onClick={() => chain().toggleHeading({ level: 2 }).run()}
-          >
-            <Heading2 size={15} />
-          </Tool>
-          <Tool
-            label="Clause (Ctrl Alt C)"
-            active={state.clause}
-            onClick={() => (toggleClause(editor.state, editor.view.dispatch), editor.view.focus())}
-          >
-            <ListTree size={15} />
-          </Tool>
-          <Tool label="List" active={state.list} onClick={() => chain().toggleBulletList().run()}>
-            <List size={15} />
-          </Tool>
-          <Tool label="Lettered list" onClick={() => chain().toggleOrderedList().run()}>
-            <ListOrdered size={15} />
-          </Tool>
-          <Tool label="Bold (Ctrl B)" active={state.bold} onClick={() => chain().toggleBold().run()}>
-            <Bold size={15} />
-          </Tool>
-          <Tool label="Italic (Ctrl I)" active={state.italic} onClick={() => chain().toggleItalic().run()}>
-            <Italic size={15} />
-          </Tool>
-          <Tool
-            label="Underline (Ctrl U)"
-            active={state.underline}
-            onClick={() => chain().toggleUnderline().run()}
-          >
-            <Underline size={15} />
-          </Tool>
-          <Tool label="Picture" onClick={onPicture}>
-            <Image size={15} />
-          </Tool>
-          <Tool label="Reference to a clause" onClick={() => ask('reference')}>
-            <Link2 size={15} />
-          </Tool>
-          <Tool label="Clause from the library" onClick={() => ask('library')}>
-            <Library size={15} />
-          </Tool>
-          <Gap />
-          <Pop label="Field" icon={<Braces size={15} />}>
-            {(close) => (
-              <FieldPicker
-                outline={all}
-                onPick={(name) => {
-                  close()
-                  chain()
-                    .insertContent({ type: 'mergeField', attrs: { field: name, format: null } })
-                    .run()
-                }}
-              />
-            )}
-          </Pop>
-          <Pop label="Blank" icon={<PenLine size={15} />}>
-            {(close) => (
-              <BlankForm
-                initial={null}
-                onSet={(attrs) => {
-                  close()
-                  chain()
-                    .insertContent({ type: 'blank', attrs: { ...attrs, id: null } })
-                    .run()
-                }}
-              />
-            )}
-          </Pop>
-          <button
-            type="button"
-            className="flex h-7 items-center gap-1 rounded-sm px-1.5 text-sm hover:bg-wash"
-            onClick={() =>
-              ask(editor.state.selection.empty && !editor.isActive('phrase') ? 'condition' : 'phrase')
-            }
-          >
-            <GitBranch size={15} /> Condition
-          </button>
-          <Tool label="Repeat with a list" onClick={() => ask('repeat')}>
-            <Repeat size={15} />
-          </Tool>
-          {state.table && <TableTools editor={editor} />}
-          {state.selected?.kind === 'mergeField' && (
-            <FormatChoice editor={editor} selected={state.selected} />
-          )}
-          {state.selected?.kind === 'blank' && (
-            <Pop label={String(state.selected.attrs['label'])} icon={<PenLine size={15} />}>
-              {(close) => (
-                <BlankForm
-                  initial={state.selected!.attrs}
-                  onSet={(attrs) => {
-                    close()
-                    chain()
-                      .updateAttributes('blank', { ...attrs })
-                      .run()
-                  }}
-                />
-              )}
-            </Pop>
-          )}
-          {state.selected?.kind === 'image' && <PictureTools editor={editor} attrs={state.selected.attrs} />}
+          <Structure editor={editor} state={state} />
+          <Insert editor={editor} ask={ask} onPicture={onPicture} />
+          <Chosen editor={editor} state={state} />
         </>
       )}
     </div>
+  )
+}
+
+/** Headings, clauses, lists and marks. */
+function Structure({ editor, state }: PartProps) {
+  const chain = () => editor.chain().focus()
+  return (
+    <>
+      <Tool label="Heading" active={state.heading} onClick={() => chain().toggleHeading({ level: 2 }).run()}>
+        <Heading2 size={15} />
+      </Tool>
+      <Tool
+        label="Clause (Ctrl Alt C)"
+        active={state.clause}
+        onClick={() => (toggleClause(editor.state, editor.view.dispatch), editor.view.focus())}
+      >
+        <ListTree size={15} />
+      </Tool>
+      <Tool label="List" active={state.list} onClick={() => chain().toggleBulletList().run()}>
+        <List size={15} />
+      </Tool>
+      <Tool label="Lettered list" onClick={() => chain().toggleOrderedList().run()}>
+        <ListOrdered size={15} />
+      </Tool>
+      <Tool label="Bold (Ctrl B)" active={state.bold} onClick={() => chain().toggleBold().run()}>
+        <Bold size={15} />
+      </Tool>
+      <Tool label="Italic (Ctrl I)" active={state.italic} onClick={() => chain().toggleItalic().run()}>
+        <Italic size={15} />
+      </Tool>
+      <Tool
+        label="Underline (Ctrl U)"
+        active={state.underline}
+        onClick={() => chain().toggleUnderline().run()}
+      >
+        <Underline size={15} />
+      </Tool>
+    </>
+  )
+}
+
+/** What is put in where the cursor is. */
+function Insert({ editor, ask, onPicture }: Pick<Props, 'editor' | 'ask' | 'onPicture'>) {
+  const { all } = useStudio()
+  const chain = () => editor.chain().focus()
+  return (
+    <>
+      <Tool label="Picture" onClick={onPicture}>
+        <Image size={15} />
+      </Tool>
+      <Tool label="Reference to a clause" onClick={() => ask('reference')}>
+        <Link2 size={15} />
+      </Tool>
+      <Tool label="Clause from the library" onClick={() => ask('library')}>
+        <Library size={15} />
+      </Tool>
+      <Gap />
+      <Pop label="Field" icon={<Braces size={15} />}>
+        {(close) => (
+          <FieldPicker
+            outline={all}
+            onPick={(name) => {
+              close()
+              chain()
+                .insertContent({ type: 'mergeField', attrs: { field: name, format: null } })
+                .run()
+            }}
+          />
+        )}
+      </Pop>
+      <Pop label="Blank" icon={<PenLine size={15} />}>
+        {(close) => (
+          <BlankForm
+            initial={null}
+            onSet={(attrs) => {
+              close()
+              chain()
+                .insertContent({ type: 'blank', attrs: { ...attrs, id: null } })
+                .run()
+            }}
+          />
+        )}
+      </Pop>
+      <button
+        type="button"
+        className="flex h-7 items-center gap-1 rounded-sm px-1.5 text-sm hover:bg-wash"
+        onClick={() =>
+          ask(editor.state.selection.empty && !editor.isActive('phrase') ? 'condition' : 'phrase')
+        }
+      >
+        <GitBranch size={15} /> Condition
+      </button>
+      <Tool label="Repeat with a list" onClick={() => ask('repeat')}>
+        <Repeat size={15} />
+      </Tool>
+    </>
+  )
+}
+
+/** What can be done to the table, field, blank or picture that is chosen. */
+function Chosen({ editor, state: { table, selected } }: PartProps) {
+  return (
+    <>
+      {table && <TableTools editor={editor} />}
+      {selected?.kind === 'mergeField' && <FormatChoice editor={editor} selected={selected} />}
+      {selected?.kind === 'blank' && (
+        <Pop label={String(selected.attrs['label'])} icon={<PenLine size={15} />}>
+          {(close) => (
+            <BlankForm
+              initial={selected.attrs}
+              onSet={(attrs) => {
+                close()
+                editor
+                  .chain()
+                  .focus()
+                  .updateAttributes('blank', { ...attrs })
+                  .run()
+              }}
+            />
+          )}
+        </Pop>
+      )}
+      {selected?.kind === 'image' && <PictureTools editor={editor} attrs={selected.attrs} />}
+    </>
   )
 }

@@ -96,15 +96,18 @@ export function PagePanel() {
 const points = (millimetres: number) => Math.round((millimetres / 25.4) * 72 * 10) / 10
 const millimetres = (value: number) => Math.round((value / 72) * 25.4)
 
-/** The look itself: a finished one can be copied, one's own changed. It is shared by all templates that wear it. */
+interface LookProps {
+  readonly look: Look
+  readonly set: (more: Partial<Look>) => void
+}
+
+/** The style itself: a finished one can be copied, one's own changed. It is shared by all templates that use it. */
 function LookForm({ row }: { readonly row: LookRow }) {
   const { editable, change } = useStudio()
   const say = useNotice()
   const [name, setName] = useState(row.own ? row.name : `${row.name}, our own`)
   const [look, setLook] = useState<Look>(row.look)
   const set = (more: Partial<Look>) => setLook((before) => ({ ...before, ...more }))
-  const letterhead = (more: Partial<Look['letterhead']>) =>
-    set({ letterhead: { ...look.letterhead, ...more } })
   const save = useMutation({
     mutationFn: () =>
       row.own
@@ -114,17 +117,47 @@ function LookForm({ row }: { readonly row: LookRow }) {
       await renew('looks')
       // Proofs drawn in the old look are of no use any more.
       change((before) => ({ ...before, look: saved.id }))
-      say(`The look “${saved.name}” is kept.`)
+      say(`Style “${saved.name}” saved.`)
     },
     onError: (error) => say(problemText(error), 'fault'),
   })
-  const logo = useMutation({
-    mutationFn: (file: File) => call('uploadPicture', { body: file }),
-    onSuccess: ({ file }) => letterhead({ logo: file }),
-    onError: (error) => say(problemText(error), 'fault'),
-  })
   const changed = JSON.stringify(look) !== JSON.stringify(row.look) || (row.own && name !== row.name)
-  const number = (label: string, value: number, onChange: (value: number) => void, step = 1) => (
+  return (
+    <fieldset disabled={!editable} className="mt-6 max-w-2xl border-t border-hair pt-4">
+      <h2 className="mb-2 text-base">
+        {row.own ? `Style “${row.name}”` : `Style “${row.name}”: a change makes a copy`}
+      </h2>
+      <TypeAndMargins look={look} set={set} />
+      <Letterhead look={look} set={set} />
+      <div className="mt-3 flex items-end gap-3">
+        <Labelled label="Style name">
+          <Input value={name} onChange={(event) => setName(event.target.value)} />
+        </Labelled>
+        <Button
+          kind="main"
+          disabled={!changed || !name.trim()}
+          busy={save.isPending}
+          onClick={() => save.mutate()}
+        >
+          {row.own ? 'Save style' : 'Save as a new style'}
+        </Button>
+      </div>
+    </fieldset>
+  )
+}
+
+function NumberOf({
+  label,
+  value,
+  step = 1,
+  onChange,
+}: {
+  readonly label: string
+  readonly value: number
+  readonly step?: number
+  readonly onChange: (value: number) => void
+}) {
+  return (
     <Labelled label={label}>
       <Input
         type="number"
@@ -134,138 +167,147 @@ function LookForm({ row }: { readonly row: LookRow }) {
       />
     </Labelled>
   )
+}
+
+function TypeAndMargins({ look, set }: LookProps) {
   return (
-    <fieldset disabled={!editable} className="mt-6 max-w-2xl border-t border-hair pt-4">
-      <h2 className="mb-2 text-base">
-        {row.own ? `The look “${row.name}”` : `“${row.name}”, a finished look: changing it makes a copy`}
-      </h2>
-      <div className="grid grid-cols-4 gap-3">
-        <Labelled label="Text">
-          <Select
-            value={look.textFamily}
-            onChange={(event) => set({ textFamily: event.target.value as Look['textFamily'] })}
-          >
-            {FAMILIES.map((family) => (
-              <option key={family}>{family}</option>
-            ))}
-          </Select>
-        </Labelled>
-        <Labelled label="Headings">
-          <Select
-            value={look.headingFamily}
-            onChange={(event) => set({ headingFamily: event.target.value as Look['headingFamily'] })}
-          >
-            {FAMILIES.map((family) => (
-              <option key={family}>{family}</option>
-            ))}
-          </Select>
-        </Labelled>
-        {number('Size, points', look.size, (size) => set({ size }), 0.5)}
-        {number('Line distance', look.leading, (leading) => set({ leading }), 0.02)}
-        <Labelled label="Colour of the text">
-          <Input type="color" value={look.ink} onChange={(event) => set({ ink: event.target.value })} />
-        </Labelled>
-        <Labelled label="Colour of headings">
-          <Input
-            type="color"
-            value={look.headingInk}
-            onChange={(event) => set({ headingInk: event.target.value })}
+    <div className="grid grid-cols-4 gap-3">
+      <Labelled label="Text">
+        <Select
+          value={look.textFamily}
+          onChange={(event) => set({ textFamily: event.target.value as Look['textFamily'] })}
+        >
+          {FAMILIES.map((family) => (
+            <option key={family}>{family}</option>
+          ))}
+        </Select>
+      </Labelled>
+      <Labelled label="Headings">
+        <Select
+          value={look.headingFamily}
+          onChange={(event) => set({ headingFamily: event.target.value as Look['headingFamily'] })}
+        >
+          {FAMILIES.map((family) => (
+            <option key={family}>{family}</option>
+          ))}
+        </Select>
+      </Labelled>
+      <NumberOf label="Size, points" value={look.size} step={0.5} onChange={(size) => set({ size })} />
+      <NumberOf
+        label="Line spacing"
+        value={look.leading}
+        step={0.02}
+        onChange={(leading) => set({ leading })}
+      />
+      <Labelled label="Text color">
+        <Input type="color" value={look.ink} onChange={(event) => set({ ink: event.target.value })} />
+      </Labelled>
+      <Labelled label="Heading color">
+        <Input
+          type="color"
+          value={look.headingInk}
+          onChange={(event) => set({ headingInk: event.target.value })}
+        />
+      </Labelled>
+      <Labelled label="Line under titles">
+        <Select
+          value={look.headingRule}
+          onChange={(event) => set({ headingRule: event.target.value as Look['headingRule'] })}
+        >
+          {HEADING_RULES.map((rule) => (
+            <option key={rule}>{rule}</option>
+          ))}
+        </Select>
+      </Labelled>
+      <label className="flex items-center gap-2 self-end pb-1.5 text-sm">
+        <input
+          type="checkbox"
+          checked={look.justified}
+          onChange={(event) => set({ justified: event.target.checked })}
+        />{' '}
+        justified
+      </label>
+      {(['top', 'bottom', 'left', 'right'] as const).map((side) => (
+        <NumberOf
+          key={side}
+          label={`Margin ${side}, mm`}
+          value={millimetres(look.margins[side])}
+          onChange={(value) => set({ margins: { ...look.margins, [side]: points(value) } })}
+        />
+      ))}
+    </div>
+  )
+}
+
+function Letterhead({ look, set }: LookProps) {
+  const say = useNotice()
+  const letterhead = (more: Partial<Look['letterhead']>) =>
+    set({ letterhead: { ...look.letterhead, ...more } })
+  const logo = useMutation({
+    mutationFn: (file: File) => call('uploadPicture', { body: file }),
+    onSuccess: ({ file }) => letterhead({ logo: file }),
+    onError: (error) => say(problemText(error), 'fault'),
+  })
+  return (
+    <div className="mt-3 grid grid-cols-4 gap-3">
+      <div className="col-span-2">
+        <Labelled label="Letterhead, one line each">
+          <TextArea
+            rows={3}
+            value={look.letterhead.lines.join('\n')}
+            onChange={(event) =>
+              letterhead({ lines: event.target.value === '' ? [] : event.target.value.split('\n') })
+            }
           />
         </Labelled>
-        <Labelled label="Line under titles">
+      </div>
+      <div className="text-sm">
+        <span className="mb-1 block font-semibold">Logo</span>
+        <UploadButton
+          label="Logo file"
+          accept="image/png,image/jpeg,image/svg+xml"
+          busy={logo.isPending}
+          onFiles={([file]) => logo.mutate(file)}
+        >
+          <ImageUp size={14} /> {look.letterhead.logo ? 'Replace logo' : 'Choose logo'}
+        </UploadButton>
+        <span className="mt-1 block text-xs text-soft">PNG, JPEG or SVG, up to 2 MB</span>
+      </div>
+      <div>
+        <Labelled label="Position">
           <Select
-            value={look.headingRule}
-            onChange={(event) => set({ headingRule: event.target.value as Look['headingRule'] })}
+            value={look.letterhead.align}
+            onChange={(event) => letterhead({ align: event.target.value as Look['letterhead']['align'] })}
           >
-            {HEADING_RULES.map((rule) => (
-              <option key={rule}>{rule}</option>
+            {['left', 'center', 'right'].map((side) => (
+              <option key={side}>{side}</option>
             ))}
           </Select>
         </Labelled>
-        <label className="flex items-center gap-2 self-end pb-1.5 text-sm">
-          <input
-            type="checkbox"
-            checked={look.justified}
-            onChange={(event) => set({ justified: event.target.checked })}
-          />{' '}
-          even right edge
-        </label>
-        {(['top', 'bottom', 'left', 'right'] as const).map((side) => (
-          <div key={side}>
-            {number(`Margin ${side}, mm`, millimetres(look.margins[side]), (value) =>
-              set({ margins: { ...look.margins, [side]: points(value) } }),
-            )}
-          </div>
-        ))}
-      </div>
-      <div className="mt-3 grid grid-cols-4 gap-3">
-        <div className="col-span-2">
-          <Labelled label="Letterhead, one line each">
-            <TextArea
-              rows={3}
-              value={look.letterhead.lines.join('\n')}
-              onChange={(event) =>
-                letterhead({ lines: event.target.value === '' ? [] : event.target.value.split('\n') })
-              }
+        {look.letterhead.logo && (
+          <div className="mt-2 flex items-center gap-2">
+            <img
+              src={`/api/pictures/${look.letterhead.logo}`}
+              alt="Logo"
+              className="max-h-8 max-w-20 bg-white"
             />
-          </Labelled>
-        </div>
-        <div className="text-sm">
-          <span className="mb-1 block font-semibold">Logo</span>
-          <UploadButton
-            label="Logo file"
-            accept="image/png,image/jpeg,image/svg+xml"
-            busy={logo.isPending}
-            onFiles={([file]) => logo.mutate(file)}
-          >
-            <ImageUp size={14} /> {look.letterhead.logo ? 'Another' : 'Choose'}
-          </UploadButton>
-          <span className="mt-1 block text-xs text-soft">PNG, JPEG or SVG to 2 MB</span>
-        </div>
-        <div>
-          <Labelled label="Stands">
-            <Select
-              value={look.letterhead.align}
-              onChange={(event) => letterhead({ align: event.target.value as Look['letterhead']['align'] })}
+            <button
+              type="button"
+              className="text-xs text-petrol underline"
+              onClick={() => letterhead({ logo: null })}
             >
-              {['left', 'center', 'right'].map((side) => (
-                <option key={side}>{side}</option>
-              ))}
-            </Select>
-          </Labelled>
-          {look.letterhead.logo && (
-            <div className="mt-2 flex items-center gap-2">
-              <img
-                src={`/api/pictures/${look.letterhead.logo}`}
-                alt="Logo"
-                className="max-h-8 max-w-20 bg-white"
-              />
-              <button
-                type="button"
-                className="text-xs text-petrol underline"
-                onClick={() => letterhead({ logo: null })}
-              >
-                leave out
-              </button>
-            </div>
-          )}
-        </div>
-        {look.letterhead.logo &&
-          number('Logo width, points', look.letterhead.logoWidth, (logoWidth) => letterhead({ logoWidth }))}
+              Remove
+            </button>
+          </div>
+        )}
       </div>
-      <div className="mt-3 flex items-end gap-3">
-        <Labelled label="Name of the look">
-          <Input value={name} onChange={(event) => setName(event.target.value)} />
-        </Labelled>
-        <Button
-          kind="main"
-          disabled={!changed || !name.trim()}
-          busy={save.isPending}
-          onClick={() => save.mutate()}
-        >
-          {row.own ? 'Keep the changes' : 'Keep as a look of our own'}
-        </Button>
-      </div>
-    </fieldset>
+      {look.letterhead.logo && (
+        <NumberOf
+          label="Logo width, points"
+          value={look.letterhead.logoWidth}
+          onChange={(logoWidth) => letterhead({ logoWidth })}
+        />
+      )}
+    </div>
   )
 }
