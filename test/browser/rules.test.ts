@@ -78,7 +78,7 @@ describe('a rule table and the approvals that come of it, through the real inter
     // It went in where one was: over the row that was there, and one more.
     await page.keyboard.press('Control+z')
     await cell(1, 3).getByText('operations director', { exact: true }).waitFor()
-    await page.getByRole('button', { name: '+ Add a row' }).click()
+    await page.getByRole('button', { name: '+ Add row' }).click()
     await cell(2, 1).click()
     await page.evaluate(() => {
       const data = new DataTransfer()
