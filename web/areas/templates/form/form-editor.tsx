@@ -1,7 +1,7 @@
 import { Popover } from 'radix-ui'
-import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { type KeyboardEvent, type RefObject, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useStore } from 'zustand'
-import type { FormPage, TextCue } from '#core/document/tree.ts'
+import type { FormPage, Placement, TextCue } from '#core/document/tree.ts'
 import { wordsBeside } from '#core/form/replace.ts'
 import { fieldsByName } from '#core/outline/field.ts'
 import { call, problemText } from '#web/api/client.ts'
@@ -16,51 +16,49 @@ import { FormTools } from './form-tools.tsx'
 import { usePageRead } from './page-files.ts'
 import { PageStrip } from './page-strip.tsx'
 import { PlaceMenu } from './place-menu.tsx'
-import { pagesOf, Placing } from './placing.ts'
+import { pagesOf, Placing, type PlacingState } from './placing.ts'
 import { Sheet } from './sheet.tsx'
 
 const NOTHING: readonly string[] = []
 
-/** The pages of a form with everything placed on them. */
-export function FormEditor({ draft, goTo }: { readonly draft: TemplateDraft; readonly goTo: string | null }) {
-  const { content, editable, all } = useStudio()
-  const [placing] = useState(() => new Placing(() => draft.content, draft.change))
-  const state = useStore(placing.shown)
-  const pages = pagesOf(content).content
+/** The part of the window that shows the pages: its room, the page in view, and the way to a page or a placement. */
+function usePagesInView() {
   const scroller = useRef<HTMLDivElement>(null)
   const [room, setRoom] = useState({ width: 0, height: 0 })
-  const [strip, setStrip] = useState(false)
-  const [snap, setSnap] = useState(true)
-  const [looking, setLooking] = useState<'likely' | 'fields' | null>(null)
-  const [atFind, setAtFind] = useState<string | null>(null)
   const [inView, setInView] = useState(0)
   useEffect(() => {
     if (!scroller.current) return
-    const observer = new ResizeObserver(([entry]) =>
-      setRoom({ width: Math.floor(entry!.contentRect.width), height: Math.floor(entry!.contentRect.height) }),
-    )
+    const observer = new ResizeObserver(([entry]) => {
+      if (entry)
+        setRoom({ width: Math.floor(entry.contentRect.width), height: Math.floor(entry.contentRect.height) })
+    })
     observer.observe(scroller.current)
     return () => observer.disconnect()
   }, [])
-  const noted = pages.some(
-    (page) => page.content.some(({ attrs }) => attrs.condition) || page.attrs.condition,
-  )
-  const {
-    scale,
-    onKey: zoomKey,
-    bar,
-  } = useZoom(pages[0]?.attrs, {
-    ...room,
-    width: room.width - (noted ? 128 : 24),
-  })
-  const fields = useMemo(() => fieldsByName(all), [all])
-  const labelOf = useCallback((field: string) => fields.get(field)?.field.label ?? field, [fields])
-  const chosen = placing.chosen
   const focus = useCallback(() => scroller.current?.focus({ preventScroll: true }), [])
   const show = useCallback((id: string) => {
     const element = scroller.current?.querySelector(`[data-placement="${id}"], [data-sheet="${id}"]`)
     element?.scrollIntoView({ block: 'center' })
   }, [])
+  const report = () => {
+    const box = scroller.current
+    if (!box) return
+    const middle = box.getBoundingClientRect().top + box.clientHeight / 2
+    const found = [...box.querySelectorAll('[data-sheet]')].findLastIndex(
+      (element) => element.getBoundingClientRect().top < middle,
+    )
+    setInView(Math.max(0, found))
+  }
+  return { scroller, room, inView, focus, show, report }
+}
+
+/** Goes to a placement or a page that something elsewhere names. */
+function useGoTo(
+  goTo: string | null,
+  draft: TemplateDraft,
+  placing: Placing,
+  show: (id: string) => void,
+): void {
   useEffect(() => {
     if (!goTo) return
     const page = pagesOf(draft.content).content.find((each) =>
@@ -72,27 +70,53 @@ export function FormEditor({ draft, goTo }: { readonly draft: TemplateDraft; rea
       requestAnimationFrame(() => show(goTo))
     } else show(goTo)
   }, [goTo, draft, placing, show])
-  const file = pages[inView]?.attrs.file ?? pages[0]?.attrs.file ?? null
+}
+
+/** What is looked for on the pages: likely blanks, or fields of the file, each to be taken or not. */
+function useLooking(pages: readonly FormPage[], file: string | null) {
+  const [looking, setLooking] = useState<'likely' | 'fields' | null>(null)
+  const [atFind, setAtFind] = useState<string | null>(null)
   const { finds, pending } = useFinds(pages, looking ?? 'likely', looking ? file : null)
+  const look = (what: 'likely' | 'fields') => {
+    setLooking((now) => (now === what ? null : what))
+    setAtFind(null)
+  }
+  return { looking, finds, pending, atFind, setAtFind, look, stop: () => setLooking(null) }
+}
+
+/** The phrase beside the one placement that is chosen: what it could keep its distance to. */
+function useProposedCue(pages: readonly FormPage[], chosen: readonly Placement[]): string {
+  const one = chosen.length === 1 ? chosen[0] : undefined
+  const page = pages.find(({ content }) => content.some(({ attrs }) => attrs.id === one?.attrs.id))
+  const read = usePageRead(page?.attrs.file ?? '', page?.attrs.page ?? 1, page !== undefined)
+  return one && read ? (wordsBeside(one, read)?.phrase ?? '') : ''
+}
+
+/** The pages of a form with everything placed on them. */
+export function FormEditor({ draft, goTo }: { readonly draft: TemplateDraft; readonly goTo: string | null }) {
+  const { content, editable } = useStudio()
+  const [placing] = useState(() => new Placing(() => draft.content, draft.change))
+  const state = useStore(placing.shown)
+  const pages = pagesOf(content).content
+  const { scroller, room, inView, focus, show, report } = usePagesInView()
+  const [strip, setStrip] = useState(false)
+  const [snap, setSnap] = useState(true)
+  const noted = pages.some(
+    (page) => page.content.some(({ attrs }) => attrs.condition) || page.attrs.condition,
+  )
+  const zoom = useZoom(pages[0]?.attrs, { ...room, width: room.width - (noted ? 128 : 24) })
+  const { scale } = zoom
+  useGoTo(goTo, draft, placing, show)
+  const file = pages[inView]?.attrs.file ?? pages[0]?.attrs.file ?? null
+  const finding = useLooking(pages, file)
+  const { looking, finds } = finding
   const follow = useCues(placing, draft)
-  const one = chosen.length === 1 ? chosen[0]! : null
-  const onPage = pages.find(({ content: placed }) => placed.some(({ attrs }) => attrs.id === one?.attrs.id))
-  const read = usePageRead(onPage?.attrs.file ?? '', onPage?.attrs.page ?? 1, onPage !== undefined)
-  const proposed = one && read ? (wordsBeside(one, read)?.phrase ?? '') : ''
+  const proposed = useProposedCue(pages, placing.chosen)
   const onKey = (event: KeyboardEvent) => {
     if (event.target instanceof HTMLInputElement || event.target instanceof HTMLSelectElement) return
     const done = editable && keyAct(event, placing, pages, pages[inView]?.attrs.id ?? null, show)
     if (done) event.preventDefault()
-    else if (event.target === scroller.current) zoomKey(event)
-  }
-  const report = () => {
-    const box = scroller.current
-    if (!box) return
-    const middle = box.getBoundingClientRect().top + box.clientHeight / 2
-    const found = [...box.querySelectorAll('[data-sheet]')].findLastIndex(
-      (element) => element.getBoundingClientRect().top < middle,
-    )
-    setInView(Math.max(0, found))
+    else if (event.target === scroller.current) zoom.onKey(event)
   }
   return (
     <div className="flex h-full flex-col">
@@ -105,25 +129,22 @@ export function FormEditor({ draft, goTo }: { readonly draft: TemplateDraft; rea
         shown={{ strip, snap, looking }}
         onStrip={() => setStrip((now) => !now)}
         onSnap={() => setSnap((now) => !now)}
-        onLook={(what) => {
-          setLooking((now) => (now === what ? null : what))
-          setAtFind(null)
-        }}
+        onLook={finding.look}
       />
       {looking && editable && (
         <FindsBar
           key={looking}
           finds={finds}
-          pending={pending}
+          pending={finding.pending}
           what={looking}
           placing={placing}
-          at={atFind}
+          at={finding.atFind}
           onAt={(key) => {
-            setAtFind(key)
+            finding.setAtFind(key)
             const find = finds.find((each) => each.key === key)
             if (find) scrollToFind(scroller.current, find, scale)
           }}
-          onClose={() => setLooking(null)}
+          onClose={finding.stop}
         />
       )}
       <div className="flex min-h-0 flex-1">
@@ -140,34 +161,7 @@ export function FormEditor({ draft, goTo }: { readonly draft: TemplateDraft; rea
             className="h-full overflow-auto bg-wash outline-none focus-visible:ring-1 focus-visible:ring-petrol"
           >
             {scale > 0 && (
-              <div
-                className="mx-auto flex w-fit flex-col gap-4 py-4"
-                style={{ paddingRight: noted ? 128 : 24, paddingLeft: noted ? 8 : 16 }}
-              >
-                {pages.map((page, i) => (
-                  <Sheet
-                    key={page.attrs.id}
-                    page={page}
-                    index={i}
-                    scale={scale}
-                    root={scroller}
-                    placing={placing}
-                    chosen={chosenOn(page, state.chosen)}
-                    chosenInAll={state.chosen.length}
-                    spot={state.spot?.page === page.attrs.id ? state.spot : null}
-                    roles={content.roles}
-                    labelOf={labelOf}
-                    editable={editable}
-                    snap={snap}
-                    finds={
-                      looking ? (
-                        <FoundOn page={page} finds={finds} scale={scale} at={atFind} placing={placing} />
-                      ) : null
-                    }
-                    onFocus={focus}
-                  />
-                ))}
-              </div>
+              <Sheets {...{ pages, scale, scroller, placing, state, snap, noted, finding }} onFocus={focus} />
             )}
           </div>
           {state.spot && (
@@ -181,17 +175,72 @@ export function FormEditor({ draft, goTo }: { readonly draft: TemplateDraft; rea
               }}
             />
           )}
-          {scale > 0 && bar}
+          {scale > 0 && zoom.bar}
         </div>
       </div>
       {editable && (
         <ChosenStrip
-          chosen={chosen}
+          chosen={placing.chosen}
           placing={placing}
           proposedCue={proposed}
           onCue={(id, cue) => follow(id, cue)}
         />
       )}
+    </div>
+  )
+}
+
+function Sheets({
+  pages,
+  scale,
+  scroller,
+  placing,
+  state,
+  snap,
+  noted,
+  finding: { looking, finds, atFind },
+  onFocus,
+}: {
+  readonly pages: readonly FormPage[]
+  readonly scale: number
+  readonly scroller: RefObject<HTMLDivElement | null>
+  readonly placing: Placing
+  readonly state: PlacingState
+  readonly snap: boolean
+  /** Conditions stand in the margin and need their room. */
+  readonly noted: boolean
+  readonly finding: ReturnType<typeof useLooking>
+  readonly onFocus: () => void
+}) {
+  const { content, editable, all } = useStudio()
+  const fields = useMemo(() => fieldsByName(all), [all])
+  const labelOf = useCallback((field: string) => fields.get(field)?.field.label ?? field, [fields])
+  return (
+    <div
+      className="mx-auto flex w-fit flex-col gap-4 py-4"
+      style={{ paddingRight: noted ? 128 : 24, paddingLeft: noted ? 8 : 16 }}
+    >
+      {pages.map((page, i) => (
+        <Sheet
+          key={page.attrs.id}
+          page={page}
+          index={i}
+          scale={scale}
+          root={scroller}
+          placing={placing}
+          chosen={chosenOn(page, state.chosen)}
+          chosenInAll={state.chosen.length}
+          spot={state.spot?.page === page.attrs.id ? state.spot : null}
+          roles={content.roles}
+          labelOf={labelOf}
+          editable={editable}
+          snap={snap}
+          finds={
+            looking ? <FoundOn page={page} finds={finds} scale={scale} at={atFind} placing={placing} /> : null
+          }
+          onFocus={onFocus}
+        />
+      ))}
     </div>
   )
 }

@@ -132,7 +132,7 @@ export function LibraryClause({ clause, editable, onKept }: Props) {
             busy={save.isPending}
             onClick={() => written && save.mutate(written)}
           >
-            {clause ? `Keep as edition ${clause.edition + 1}` : 'Keep in the library'}
+            {clause ? `Save as edition ${clause.edition + 1}` : 'Save to library'}
           </Button>
         )}
       </fieldset>

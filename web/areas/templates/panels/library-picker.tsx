@@ -109,7 +109,7 @@ export function KeepForm({
       <p className="font-serif text-sm text-soft">{partText(clause)}</p>
       <div className="flex justify-end">
         <Button kind="main" type="submit" disabled={!title.trim()} busy={keep.isPending}>
-          Keep in the library
+          Save to library
         </Button>
       </div>
     </form>

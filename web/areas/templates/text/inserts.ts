@@ -158,7 +158,7 @@ export function slashInserts(
     entry('Text', 'Page break', '', below({ type: 'pageBreak' })),
     entry('Text', 'Reference to a clause', 'its number, kept', actions.pickReference),
     entry('Text', 'Clause from the library', '', actions.pickClause),
-    entry('Text', 'Keep this clause in the library', '', actions.keepClause),
+    entry('Text', 'Save this clause to the library', '', actions.keepClause),
     ...all
       .filter(({ type, items }) => type === 'list' && items?.length)
       .map((list) =>
