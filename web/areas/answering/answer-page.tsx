@@ -1,15 +1,12 @@
-import { type ReactNode, useState } from 'react'
-import { type AnswerProblem, readAnswers } from '#core/intake/answers.ts'
+import type { ReactNode } from 'react'
 import { saidIn, textKey } from '#core/intake/form.ts'
-import { call, problemText } from '#web/api/client.ts'
-import { ProblemError } from '#web/api/problem.ts'
-import { queries } from '#web/api/queries.ts'
 import { useWords } from '#web/areas/signing/words.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Later } from './later.tsx'
 import { LookThrough } from './look-through.tsx'
 import { QuestionPart } from './question.tsx'
 import { type OpenForm, useAnswering } from './use-answering.ts'
+import { usePages } from './use-pages.ts'
 
 /** Goes through the pages of a form, one at a time, then shows all of it before it is handed in. */
 export function AnswerPage({
@@ -27,68 +24,8 @@ export function AnswerPage({
   const { content, outline } = form
   const answering = useAnswering(token, form, language)
   const { answers, state, refusal } = answering
-  const [at, setAt] = useState(0)
-  /** Questions that were left, whose problems are told; before that nobody is corrected while they write. */
-  const [told, setTold] = useState<ReadonlySet<string>>(new Set())
-  const [refused, setRefused] = useState<readonly AnswerProblem[]>([])
-  const [said, setSaid] = useState<string | null>(null)
-  const [busy, setBusy] = useState(false)
-  const asked = { form: content, outline }
-  const read = readAnswers(asked, answers, { say, language })
-  const now = new Set(read.asked.map(({ id }) => id))
-  const pages = content.pages
-    .map((page) => ({ ...page, questions: page.questions.filter(({ id }) => now.has(id)) }))
-    .filter(({ questions }) => questions.length > 0)
-  const place = Math.min(at, pages.length)
-  const page = pages[place]
-  const last = place === pages.length
-  const problemsOf = (id: string) =>
-    told.has(id)
-      ? [
-          ...read.problems.filter(({ question }) => question === id),
-          ...refused.filter(({ question }) => question === id),
-        ]
-      : []
-  const goTo = (to: number) => {
-    setAt(to)
-    window.scrollTo({ top: 0 })
-  }
-  const next = () => {
-    const ids = new Set(page!.questions.map(({ id }) => id))
-    setTold(new Set([...told, ...ids]))
-    if (read.problems.some(({ question }) => ids.has(question)))
-      return setTimeout(() => document.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus())
-    goTo(place + 1)
-  }
-  const toProblem = (problems: readonly AnswerProblem[]) => {
-    setTold(new Set(read.asked.map(({ id }) => id)))
-    const first = pages.findIndex(({ questions }) =>
-      questions.some(({ id }) => problems.some(({ question }) => question === id)),
-    )
-    if (first >= 0) goTo(first)
-    setTimeout(() => document.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus())
-  }
-  const handIn = async () => {
-    if (read.problems.length) {
-      setSaid(say('form.wrongs', { count: read.problems.length }))
-      return toProblem(read.problems)
-    }
-    setBusy(true)
-    setSaid(null)
-    try {
-      const own = await answering.begin()
-      await call('handInAnswers', { params: { token: own }, body: { answers, language } })
-      await queries.invalidateQueries({ queryKey: ['form'] })
-      onHandedIn(own)
-    } catch (error) {
-      setSaid(problemText(error))
-      const found = error instanceof ProblemError ? problemsIn(error) : []
-      setRefused(found)
-      if (found.length) toProblem(found)
-    } finally {
-      setBusy(false)
-    }
-  }
+  const way = usePages(form, answering, { say, language }, onHandedIn)
+  const { asked, read, pages, place, page, last, goTo, said, busy } = way
   return (
     <main className="mx-auto max-w-2xl px-5 pt-3 pb-28">
       <div className="flex min-h-11 items-center gap-3 text-sm text-soft">
@@ -118,7 +55,7 @@ export function AnswerPage({
           aria-label={saidIn(content, language, textKey.page(page.id), page.title) || content.title}
           onSubmit={(event) => {
             event.preventDefault()
-            next()
+            way.next()
           }}
         >
           {page.title && (
@@ -134,10 +71,10 @@ export function AnswerPage({
               field={outline.find(({ name }) => name === question.id)}
               answering={answering}
               answer={answers[question.id]}
-              problems={problemsOf(question.id)}
-              onLeave={() => setTold((before) => new Set([...before, question.id]))}
+              problems={way.problemsOf(question.id)}
+              onLeave={() => way.leave(question.id)}
               onAnswer={(answer) => {
-                setRefused((before) => before.filter(({ question: id }) => id !== question.id))
+                way.answered(question.id)
                 answering.keeper.put({ [question.id]: answer })
               }}
             />
@@ -162,7 +99,7 @@ export function AnswerPage({
             onChange={(to) => goTo(to)}
           />
           <Foot back={pages.length ? () => goTo(pages.length - 1) : null} part="">
-            <Button kind="main" className="min-h-11 px-5" disabled={busy} onClick={() => void handIn()}>
+            <Button kind="main" className="min-h-11 px-5" disabled={busy} onClick={() => void way.handIn()}>
               {say(busy ? 'form.handingIn' : 'form.handIn')}
             </Button>
           </Foot>
@@ -172,15 +109,6 @@ export function AnswerPage({
     </main>
   )
 }
-
-/** Where answers are wrong, as the server tells it. */
-const problemsIn = (error: ProblemError): readonly AnswerProblem[] =>
-  (error.problem.faults ?? []).flatMap(({ pointer, detail }) => {
-    const [, question, line, item] = /^\/answers\/([^/]+)(?:\/(\d+)\/(.+))?$/.exec(pointer) ?? []
-    return question
-      ? [{ question, message: detail, ...(line === undefined ? {} : { line: Number(line), item: item! }) }]
-      : []
-  })
 
 function Foot({
   back,

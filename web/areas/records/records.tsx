@@ -18,7 +18,7 @@ export default function Records() {
       <div className="flex shrink-0 flex-wrap items-center gap-x-4 border-b border-hair px-4 py-2">
         <h1 className="text-xl">Records</h1>
         <Tabs
-          label="Parts of the record book"
+          label="Kinds of records"
           tabs={PARTS}
           chosen={kind}
           onChoose={(each) => void navigate(`/records/${each}`)}

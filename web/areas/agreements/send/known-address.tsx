@@ -21,7 +21,7 @@ export function KnownAddress({
   if (known.length === 0) return null
   return (
     <p className="ml-11 text-sm">
-      In the record book:{' '}
+      In Records:{' '}
       {known.map((email) => (
         <button key={email} className="mr-3 text-petrol underline" onClick={() => onTake(email)}>
           {email}

@@ -19,7 +19,7 @@ export function Imports() {
   if (imports.isPending) return <Loading />
   if (imports.isError) return <Failed error={imports.error} retry={() => void imports.refetch()} />
   if (imports.data.length === 0)
-    return <Empty title="No imports yet">Open a sheet and take it into the record book.</Empty>
+    return <Empty title="No imports yet">Open a sheet and import it to Records.</Empty>
   return (
     <ul aria-label="Imports" className="px-4 py-2 text-sm">
       {imports.data.map((each) => (

@@ -1,5 +1,7 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
+import type { Api } from '#contract/api.ts'
+import type { Answer } from '#contract/route.ts'
 import { belongsToCustomer, RECORD_KINDS, type RecordKind } from '#core/records/kinds.ts'
 import { useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
@@ -39,7 +41,7 @@ export function ImportForm({ sheet, onDone }: { readonly sheet: Sheet; readonly 
     fields.data?.fields.filter(({ type, computed }) => type !== 'list' && computed === undefined) ?? []
   return (
     <section
-      aria-label="Into the record book"
+      aria-label="Import to records"
       className="max-h-[55%] shrink-0 overflow-auto border-y border-hair bg-wash px-4 py-2 text-sm"
     >
       <div className="flex flex-wrap items-end gap-3">
@@ -56,7 +58,7 @@ export function ImportForm({ sheet, onDone }: { readonly sheet: Sheet; readonly 
           </select>
         </label>
         <label>
-          <span className="block text-xs text-soft">known by</span>
+          <span className="block text-xs text-soft">identified by</span>
           <select className={look} value={key} onChange={(event) => setKey(event.target.value)}>
             {plain
               .filter(({ type }) => ['text', 'email', 'phone', 'number'].includes(type))
@@ -83,7 +85,7 @@ export function ImportForm({ sheet, onDone }: { readonly sheet: Sheet; readonly 
           </label>
         )}
         <Button busy={preview.isPending} onClick={lookFirst}>
-          {seen ? 'Look again' : 'Look what it would do'}
+          {seen ? 'Preview again' : 'Preview import'}
         </Button>
         {seen && (
           <Button
@@ -92,73 +94,88 @@ export function ImportForm({ sheet, onDone }: { readonly sheet: Sheet; readonly 
             disabled={seen.counts.new + seen.counts.changed === 0}
             onClick={() => take.mutate({ params: { kind }, body })}
           >
-            Take in {count(seen.counts.new + seen.counts.changed)}
+            Import {count(seen.counts.new + seen.counts.changed)}
           </Button>
         )}
         <Link to="/records/imports" className="ml-auto text-petrol hover:underline">
-          Imports so far
+          Import history
         </Link>
       </div>
-      {seen && mapping && (
-        <div className="mt-3 grid grid-cols-[minmax(0,1fr)_minmax(0,1.4fr)] gap-6">
-          <table className="h-fit w-full table-fixed">
-            <tbody>
-              {plain.map(({ name, label }) => (
-                <tr key={name} className="border-b border-hair/60">
-                  <td className="truncate py-0.5">{label}</td>
-                  <td>
-                    <select
-                      aria-label={`Column of ${label}`}
-                      className={`${look} w-full`}
-                      value={mapping[name] ?? ''}
-                      onChange={(event) => {
-                        const { [name]: _, ...rest } = mapping
-                        setMapping(event.target.value ? { ...rest, [name]: event.target.value } : rest)
-                      }}
-                    >
-                      <option value="">nothing</option>
-                      {seen.columns.map((column) => (
-                        <option key={column}>{column}</option>
-                      ))}
-                    </select>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <div>
-            <p className="font-serif text-base font-semibold" role="status">
-              {count(seen.counts.new)} new, {count(seen.counts.changed)} changed,{' '}
-              {count(seen.counts.untouched)} untouched
-              {seen.counts.faulty > 0 && `, ${count(seen.counts.faulty)} cannot be taken`}
-            </p>
-            <ul className="mt-1">
-              {seen.rows.map((row) => (
-                <li
-                  key={row.row}
-                  className="grid grid-cols-[4rem_5.5rem_1fr] gap-2 border-b border-hair/60 py-0.5"
-                >
-                  <span className="text-soft tabular-nums">Row {row.row}</span>
-                  <span className={row.outcome === 'faulty' ? 'text-brick' : ''}>{row.outcome}</span>
-                  <span className="truncate">
-                    {row.name}
-                    {row.differences.map(({ field, before, after }) => (
-                      <span key={field} className="block truncate text-soft">
-                        {field}: {before || 'empty'} → {after}
-                      </span>
-                    ))}
-                    {row.problems.map(({ message }) => (
-                      <span key={message} className="block truncate text-brick" title={message}>
-                        {message}
-                      </span>
-                    ))}
-                  </span>
-                </li>
-              ))}
-            </ul>
-          </div>
-        </div>
-      )}
+      {seen && mapping && <Preview seen={seen} mapping={mapping} fields={plain} onMapping={setMapping} />}
     </section>
+  )
+}
+
+/** What the import would do: which column fills which field, and what is new, changed or at fault. */
+function Preview({
+  seen,
+  mapping,
+  fields,
+  onMapping,
+}: {
+  readonly seen: Answer<Api['previewImport']>
+  readonly mapping: Record<string, string>
+  readonly fields: readonly { readonly name: string; readonly label: string }[]
+  readonly onMapping: (mapping: Record<string, string>) => void
+}) {
+  return (
+    <div className="mt-3 grid grid-cols-[minmax(0,1fr)_minmax(0,1.4fr)] gap-6">
+      <table className="h-fit w-full table-fixed">
+        <tbody>
+          {fields.map(({ name, label }) => (
+            <tr key={name} className="border-b border-hair/60">
+              <td className="truncate py-0.5">{label}</td>
+              <td>
+                <select
+                  aria-label={`Column of ${label}`}
+                  className={`${look} w-full`}
+                  value={mapping[name] ?? ''}
+                  onChange={(event) => {
+                    const { [name]: _, ...rest } = mapping
+                    onMapping(event.target.value ? { ...rest, [name]: event.target.value } : rest)
+                  }}
+                >
+                  <option value="">nothing</option>
+                  {seen.columns.map((column) => (
+                    <option key={column}>{column}</option>
+                  ))}
+                </select>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div>
+        <p className="font-serif text-base font-semibold" role="status">
+          {count(seen.counts.new)} new, {count(seen.counts.changed)} changed, {count(seen.counts.untouched)}{' '}
+          untouched
+          {seen.counts.faulty > 0 && `, ${count(seen.counts.faulty)} with errors`}
+        </p>
+        <ul className="mt-1">
+          {seen.rows.map((row) => (
+            <li
+              key={row.row}
+              className="grid grid-cols-[4rem_5.5rem_1fr] gap-2 border-b border-hair/60 py-0.5"
+            >
+              <span className="text-soft tabular-nums">Row {row.row}</span>
+              <span className={row.outcome === 'faulty' ? 'text-brick' : ''}>{row.outcome}</span>
+              <span className="truncate">
+                {row.name}
+                {row.differences.map(({ field, before, after }) => (
+                  <span key={field} className="block truncate text-soft">
+                    {field}: {before || 'empty'} → {after}
+                  </span>
+                ))}
+                {row.problems.map(({ message }) => (
+                  <span key={message} className="block truncate text-brick" title={message}>
+                    {message}
+                  </span>
+                ))}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </div>
+    </div>
   )
 }

@@ -33,16 +33,12 @@ const widthOf = (column: Sheet['columns'][number]): number =>
         ),
       )
 
-/**
- * A sheet as it stands, however large: only what is in view is drawn, rows come in pieces. A cell at fault says so and is
- * mended in its place: Enter or a key begins, Enter keeps, Escape leaves it.
- */
-export function SheetGrid({ sheet, filter, editable, onMend }: Props) {
+type Cell = { readonly row: number; readonly column: number }
+
+/** What is in view of a sheet, in both directions. */
+function useInView(sheet: Sheet, total: number) {
   const scroller = useRef<HTMLDivElement>(null)
-  const [at, setAt] = useState<{ row: number; column: number }>({ row: 0, column: 0 })
-  const [editing, setEditing] = useState<string | null>(null)
   const widths = useMemo(() => sheet.columns.map(widthOf), [sheet.columns])
-  const [total, setTotal] = useState(sheet.rowCount)
   const rows = useVirtualizer({
     count: total,
     getScrollElement: () => scroller.current,
@@ -54,13 +50,17 @@ export function SheetGrid({ sheet, filter, editable, onMend }: Props) {
     horizontal: true,
     count: sheet.columns.length,
     getScrollElement: () => scroller.current,
-    estimateSize: (column) => widths[column]!,
+    estimateSize: (column) => widths[column] ?? ROW,
     overscan: 3,
     scrollPaddingStart: NUMBERS,
   })
-  const inView = rows.getVirtualItems()
-  const first = Math.floor((inView[0]?.index ?? 0) / CHUNK)
-  const last = Math.floor((inView.at(-1)?.index ?? 0) / CHUNK)
+  return { scroller, rows, columns }
+}
+
+/** The rows from the first to the last that are in view, in pieces; `total`: how many match the filter, once that is known. */
+function useRows(sheet: Sheet, filter: GridFilter, from: number, to: number) {
+  const first = Math.floor(from / CHUNK)
+  const last = Math.floor(to / CHUNK)
   const answers = useQueries({
     queries: Array.from({ length: last - first + 1 }, (_, i) => {
       const query = {
@@ -78,16 +78,22 @@ export function SheetGrid({ sheet, filter, editable, onMend }: Props) {
     }),
   })
   const known = answers.find(({ data }) => data)?.data?.total
-  useEffect(() => {
-    if (known !== undefined) setTotal(known)
-  }, [known])
   const rowAt = (index: number): GridRow | undefined =>
     answers[Math.floor(index / CHUNK) - first]?.data?.rows[index % CHUNK]
+  return { known, rowAt }
+}
+
+/** Going about in the grid, and writing in a cell. */
+function useHands(
+  { sheet, editable, onMend }: Props,
+  { scroller, rows, columns }: ReturnType<typeof useInView>,
+  total: number,
+  rowAt: (index: number) => GridRow | undefined,
+) {
+  const [at, setAt] = useState<Cell>({ row: 0, column: 0 })
+  const [editing, setEditing] = useState<string | null>(null)
   const current = rowAt(at.row)
   const column = sheet.columns[at.column]
-  const fault = current?.faults.find((each) => each.at === at.column)
-  const reading = current?.read.find((each) => each.at === at.column)
-  const mended = current?.mended.find((each) => each.at === at.column)
   const move = (row: number, to: number) => {
     const next = {
       row: Math.max(0, Math.min(total - 1, row)),
@@ -122,7 +128,7 @@ export function SheetGrid({ sheet, filter, editable, onMend }: Props) {
         scroller.current?.focus()
       },
     }),
-    [],
+    [scroller],
   )
   const onKey = (event: KeyboardEvent) => {
     if (editing !== null) return
@@ -145,6 +151,24 @@ export function SheetGrid({ sheet, filter, editable, onMend }: Props) {
     else return
     event.preventDefault()
   }
+  return { at, editing, acts, onKey, current }
+}
+
+/**
+ * A sheet as it stands, however large: only what is in view is drawn, rows come in pieces. A cell at fault says so and is
+ * fixed in its place: Enter or a key begins, Enter saves, Escape leaves it.
+ */
+export function SheetGrid(props: Props) {
+  const { sheet, filter, editable, onMend } = props
+  const [total, setTotal] = useState(sheet.rowCount)
+  const view = useInView(sheet, total)
+  const { scroller, rows, columns } = view
+  const inView = rows.getVirtualItems()
+  const { known, rowAt } = useRows(sheet, filter, inView[0]?.index ?? 0, inView.at(-1)?.index ?? 0)
+  useEffect(() => {
+    if (known !== undefined) setTotal(known)
+  }, [known])
+  const { at, editing, acts, onKey, current } = useHands(props, view, total, rowAt)
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div
@@ -197,47 +221,59 @@ export function SheetGrid({ sheet, filter, editable, onMend }: Props) {
           ))}
         </div>
       </div>
-      <p
-        className="flex h-8 shrink-0 items-center gap-3 border-t border-hair px-3 text-sm"
-        aria-live="polite"
-      >
-        {current && column && (
-          <>
-            <span className="text-soft tabular-nums">
-              {columnLetters(at.column)}
-              {current.row}
-            </span>
-            {current.aside ? (
-              <span className="text-soft">Set aside: {current.aside}</span>
-            ) : fault ? (
-              <span className="truncate text-ochre">{fault.message}</span>
-            ) : (
-              <span className="truncate">
-                {current.cells[at.column]}
-                {reading && (
-                  <span className="text-soft"> read as {readingText(column.type, reading.as)}</span>
-                )}
-              </span>
-            )}
-            {mended && (
-              <span className="ml-auto whitespace-nowrap text-soft">
-                was “{mended.before || 'empty'}”{' '}
-                {editable && (
-                  <button
-                    className="text-petrol underline"
-                    onClick={() => onMend(current.row, column.name, null)}
-                  >
-                    bring it back
-                  </button>
-                )}
-              </span>
-            )}
-          </>
-        )}
-        {!current && total === 0 && (
-          <span className="text-soft">No row fits. {count(sheet.rowCount)} in all.</span>
-        )}
-      </p>
+      <CellLine sheet={sheet} row={current} at={at.column} none={total === 0} {...{ editable, onMend }} />
     </div>
+  )
+}
+
+/** What the cell says that one is at, how it is read, and what is wrong with it. */
+function CellLine({
+  sheet,
+  row,
+  at,
+  none,
+  editable,
+  onMend,
+}: Pick<Props, 'sheet' | 'editable' | 'onMend'> & {
+  readonly row: GridRow | undefined
+  readonly at: number
+  readonly none: boolean
+}) {
+  const column = sheet.columns[at]
+  const fault = row?.faults.find((each) => each.at === at)
+  const reading = row?.read.find((each) => each.at === at)
+  const mended = row?.mended.find((each) => each.at === at)
+  return (
+    <p className="flex h-8 shrink-0 items-center gap-3 border-t border-hair px-3 text-sm" aria-live="polite">
+      {row && column && (
+        <>
+          <span className="text-soft tabular-nums">
+            {columnLetters(at)}
+            {row.row}
+          </span>
+          {row.aside ? (
+            <span className="text-soft">Set aside: {row.aside}</span>
+          ) : fault ? (
+            <span className="truncate text-ochre">{fault.message}</span>
+          ) : (
+            <span className="truncate">
+              {row.cells[at]}
+              {reading && <span className="text-soft"> read as {readingText(column.type, reading.as)}</span>}
+            </span>
+          )}
+          {mended && (
+            <span className="ml-auto whitespace-nowrap text-soft">
+              was “{mended.before || 'empty'}”{' '}
+              {editable && (
+                <button className="text-petrol underline" onClick={() => onMend(row.row, column.name, null)}>
+                  Restore
+                </button>
+              )}
+            </span>
+          )}
+        </>
+      )}
+      {!row && none && <span className="text-soft">No row matches. {count(sheet.rowCount)} in all.</span>}
+    </p>
   )
 }

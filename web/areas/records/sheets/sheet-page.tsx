@@ -48,7 +48,7 @@ function OpenSheet({ sheet }: { readonly sheet: Sheet }) {
       may
         ? [
             { label: 'Set up a run from this sheet', hint: 'This sheet', run: () => setOpen('run') },
-            { label: 'Take it into the record book', hint: 'This sheet', run: () => setOpen('import') },
+            { label: 'Import to records', hint: 'This sheet', run: () => setOpen('import') },
             ...(reading
               ? [{ label: 'Read it another way', hint: 'This sheet', run: () => setOpen('reading') }]
               : []),
@@ -91,7 +91,7 @@ function OpenSheet({ sheet }: { readonly sheet: Sheet }) {
               </Button>
             )}
             <Button aria-expanded={open === 'import'} onClick={() => toggle('import')}>
-              Into the record book
+              Import to records
             </Button>
             <Button kind="main" aria-expanded={open === 'run'} onClick={() => toggle('run')}>
               Set up a run

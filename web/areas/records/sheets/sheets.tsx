@@ -92,7 +92,7 @@ export function Sheets() {
     >
       <div className="flex items-center gap-4 px-4 py-2">
         <p className="text-sm text-soft">
-          Tables that feed runs and the record book: CSV, XLSX, ODS, JSON. Drop one anywhere here.
+          Tables for runs and records: CSV, XLSX, ODS, JSON. Drop one anywhere here.
         </p>
         {may && (
           <UploadButton

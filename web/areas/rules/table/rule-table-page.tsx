@@ -5,7 +5,7 @@ import type { RuleTableAnswer } from '#contract/rule.ts'
 import { plainTests } from '#core/rules/cell.ts'
 import { columnsOf } from '#core/rules/edit.ts'
 import { lackingNames, testedBy } from '#core/rules/faults.ts'
-import { namesFor } from '#core/rules/names.ts'
+import { namesFor, type RuleNames } from '#core/rules/names.ts'
 import { isAnything, type RuleTable } from '#core/rules/table.ts'
 import { address, useAnswer } from '#web/api/client.ts'
 import { useFilters } from '#web/frame/use-filters.ts'
@@ -23,7 +23,9 @@ import { RuleGrid } from './rule-grid.tsx'
 import { Settings } from './settings.tsx'
 import { Publish, SavingLine } from './publish.tsx'
 import { useAnalysis, type World } from './use-analysis.ts'
-import { draftOf, useSavedOnLeaving } from './use-table.ts'
+import { draftOf, type TableDraft, useSavedOnLeaving } from './use-table.ts'
+import type { AnalysisTold } from './analysis-worker.ts'
+import type { DraftState } from '#web/drafts/draft-store.ts'
 import { useDraft } from '#web/drafts/use-draft.ts'
 
 const VIEWS = ['table', 'look back', 'editions'] as const
@@ -44,7 +46,7 @@ function Opened({ answer }: { readonly answer: RuleTableAnswer }) {
   const [draft] = useState(() => draftOf(answer))
   useSavedOnLeaving(draft, id)
   const state = useDraft(draft)
-  const { content: table, steps } = state
+  const { content: table } = state
   const { scope } = table
   const { search, to } = useFilters()
   const view = VIEWS.find((each) => each === search.get('view')) ?? 'table'
@@ -108,43 +110,7 @@ function Opened({ answer }: { readonly answer: RuleTableAnswer }) {
           chosen={view}
           onChoose={(next) => to({ view: next === 'table' ? '' : next })}
         />
-        <span className="ml-auto flex items-center gap-1">
-          <SavingLine draft={draft} state={state} />
-          {may && (
-            <>
-              <button
-                aria-label="Undo (Ctrl Z)"
-                title="Undo (Ctrl Z)"
-                className="p-1.5 text-soft hover:text-ink disabled:opacity-40"
-                disabled={steps.undo === 0}
-                onClick={draft.undo}
-              >
-                <Undo2 size={16} />
-              </button>
-              <button
-                aria-label="Redo (Ctrl Y)"
-                title="Redo (Ctrl Y)"
-                className="p-1.5 text-soft hover:text-ink disabled:opacity-40"
-                disabled={steps.redo === 0}
-                onClick={draft.redo}
-              >
-                <Redo2 size={16} />
-              </button>
-            </>
-          )}
-          <a
-            href={address('exportRuleTable', { params: { id } })}
-            download
-            aria-label="The draft as DMN"
-            title="The draft as DMN"
-            className="p-1.5 text-soft hover:text-ink"
-          >
-            <Download size={16} />
-          </a>
-          {may && (
-            <Publish answer={answer} draft={draft} table={table} told={current ? told : null} names={names} />
-          )}
-        </span>
+        <TableTools {...{ answer, draft, state, names }} told={current ? told : null} editable={may} />
       </div>
       {view === 'look back' ? (
         <LookBackView id={id} table={table} />
@@ -176,38 +142,137 @@ function Opened({ answer }: { readonly answer: RuleTableAnswer }) {
               />
               <Lacking table={table} names={names} />
             </div>
-            <aside className="flex w-80 shrink-0 flex-col border-l border-hair" aria-label="Beside the table">
-              <div className="shrink-0 border-b border-hair px-2 py-1">
-                <Tabs
-                  label="What stands beside the table"
-                  tabs={SIDES}
-                  chosen={side}
-                  counts={{
-                    findings: told ? told.faults.length + told.findings.length : undefined,
-                    cases: answer.cases.length,
-                  }}
-                  onChoose={(next) => to({ side: next === 'findings' ? '' : next })}
-                />
-              </div>
-              <div className="min-h-0 flex-1 overflow-auto">
-                {side === 'findings' ? (
-                  <Findings
-                    {...{ id, table, draft, names, told, current }}
-                    editable={may}
-                    onShow={show}
-                    onFault={showFault}
-                  />
-                ) : side === 'record' ? (
-                  <RecordInView {...{ id, table, names, lit }} view={record} editable={may} />
-                ) : (
-                  <Cases {...{ id, table, names }} cases={answer.cases} editable={may} onShow={show} />
-                )}
-              </div>
-            </aside>
+            <Side
+              {...{ answer, table, draft, names, told, current, record, lit, side }}
+              editable={may}
+              onSide={(next) => to({ side: next === 'findings' ? '' : next })}
+              onShow={show}
+              onFault={showFault}
+            />
           </div>
         </>
       )}
     </div>
+  )
+}
+
+/** How the draft stands, undo and redo, the table as a file, and publishing. */
+function TableTools({
+  answer,
+  draft,
+  state,
+  names,
+  told,
+  editable,
+}: {
+  readonly answer: RuleTableAnswer
+  readonly draft: TableDraft
+  readonly state: DraftState<RuleTable>
+  readonly names: RuleNames
+  /** What was found of the table as it stands; null: not looked through yet. */
+  readonly told: AnalysisTold | null
+  readonly editable: boolean
+}) {
+  const { content: table, steps } = state
+  return (
+    <span className="ml-auto flex items-center gap-1">
+      <SavingLine draft={draft} state={state} />
+      {editable && (
+        <>
+          <button
+            aria-label="Undo (Ctrl Z)"
+            title="Undo (Ctrl Z)"
+            className="p-1.5 text-soft hover:text-ink disabled:opacity-40"
+            disabled={steps.undo === 0}
+            onClick={draft.undo}
+          >
+            <Undo2 size={16} />
+          </button>
+          <button
+            aria-label="Redo (Ctrl Y)"
+            title="Redo (Ctrl Y)"
+            className="p-1.5 text-soft hover:text-ink disabled:opacity-40"
+            disabled={steps.redo === 0}
+            onClick={draft.redo}
+          >
+            <Redo2 size={16} />
+          </button>
+        </>
+      )}
+      <a
+        href={address('exportRuleTable', { params: { id: answer.id } })}
+        download
+        aria-label="The draft as DMN"
+        title="The draft as DMN"
+        className="p-1.5 text-soft hover:text-ink"
+      >
+        <Download size={16} />
+      </a>
+      {editable && <Publish answer={answer} draft={draft} table={table} told={told} names={names} />}
+    </span>
+  )
+}
+
+/** What stands beside the table: what was found in it, a record in view, its test cases. */
+function Side({
+  answer,
+  table,
+  draft,
+  names,
+  told,
+  current,
+  record,
+  lit,
+  side,
+  editable,
+  onSide,
+  onShow,
+  onFault,
+}: {
+  readonly answer: RuleTableAnswer
+  readonly table: RuleTable
+  readonly draft: TableDraft
+  readonly names: RuleNames
+  readonly told: AnalysisTold | null
+  readonly current: boolean
+  readonly record: ReturnType<typeof useRecordInView>
+  readonly lit: ReadonlySet<number>
+  readonly side: (typeof SIDES)[number]
+  readonly editable: boolean
+  readonly onSide: (side: (typeof SIDES)[number]) => void
+  readonly onShow: (rows: readonly number[]) => void
+  readonly onFault: (row: string | null, column: string | null) => void
+}) {
+  const { id } = answer
+  return (
+    <aside className="flex w-80 shrink-0 flex-col border-l border-hair" aria-label="Beside the table">
+      <div className="shrink-0 border-b border-hair px-2 py-1">
+        <Tabs
+          label="What stands beside the table"
+          tabs={SIDES}
+          chosen={side}
+          counts={{
+            findings: told ? told.faults.length + told.findings.length : undefined,
+            cases: answer.cases.length,
+          }}
+          onChoose={onSide}
+        />
+      </div>
+      <div className="min-h-0 flex-1 overflow-auto">
+        {side === 'findings' ? (
+          <Findings
+            {...{ id, table, draft, names, told, current }}
+            editable={editable}
+            onShow={onShow}
+            onFault={onFault}
+          />
+        ) : side === 'record' ? (
+          <RecordInView {...{ id, table, names, lit }} view={record} editable={editable} />
+        ) : (
+          <Cases {...{ id, table, names }} cases={answer.cases} editable={editable} onShow={onShow} />
+        )}
+      </div>
+    </aside>
   )
 }
 
