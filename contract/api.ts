@@ -1,5 +1,6 @@
 import { aftermathRoutes } from './next-steps-routes.ts'
-import { agreementRoutes, signingRoutes } from './agreement-routes.ts'
+import { agreementRoutes } from './agreement-routes.ts'
+import { signingRoutes } from './signing-routes.ts'
 import { approvalRoutes } from './approval-routes.ts'
 import { organisationRoutes } from './organisation-routes.ts'
 import { formRoutes, intakeRoutes } from './intake-routes.ts'

@@ -4,7 +4,7 @@ import { AFTERWARDS, type IntakeForm, MOST_QUESTIONS, questionsOf } from '#core/
 import { LANGUAGES } from '#core/languages/language.ts'
 import { ANSWER } from '#core/states/all.ts'
 import { count, id, instant, sha256, shortText } from './basics.ts'
-import { fieldSchema } from './template.ts'
+import { fieldSchema } from './document.ts'
 
 const language = v.picklist(LANGUAGES)
 const line = v.pipe(v.string(), v.maxLength(300))

@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { DELAY_UNITS, MOMENTS, MOST_STEPS, type Step } from '#core/next-steps/steps.ts'
 import { FOLLOWING } from '#core/states/all.ts'
 import { count, id, instant, shortText } from './basics.ts'
-import { fieldSchema } from './template.ts'
+import { fieldSchema } from './document.ts'
 
 const expression = v.pipe(v.string(), v.trim(), v.maxLength(4000))
 const pattern = v.pipe(v.string(), v.trim(), v.maxLength(500))

@@ -2,7 +2,8 @@ import * as v from 'valibot'
 import { id, sha256, uploadQuery, wholeNumber } from './basics.ts'
 import * as p from './page-file.ts'
 import { route } from './route.ts'
-import { cueFaultSchema, pagesSchema, templateContentSchema } from './template.ts'
+import { cueFaultSchema, templateContentSchema } from './template.ts'
+import { pagesSchema } from './document.ts'
 
 const fileParams = v.object({ file: sha256 })
 

@@ -3,7 +3,7 @@ import { RECORD_KINDS } from '#core/records/kinds.ts'
 import { agreementSummarySchema } from './agreement.ts'
 import { count, id, instant, pageQuery, recordData, sha256, shortText } from './basics.ts'
 import { mappingColumns, rowProblemSchema } from './sheet.ts'
-import { fieldSchema } from './template.ts'
+import { fieldSchema } from './document.ts'
 
 /** A kind of record. */
 export const kindParam = v.object({ kind: v.picklist(RECORD_KINDS) })

@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { HIT_POLICIES, type HitPolicy, TABLE_LIMITS } from '#core/rules/table.ts'
 import { OUTPUT_KEYS, type OutputKey } from '#core/rules/outputs.ts'
 import { count, id, instant, shortText } from './basics.ts'
-import { fieldSchema } from './template.ts'
+import { fieldSchema } from './document.ts'
 
 const cell = v.pipe(v.string(), v.maxLength(TABLE_LIMITS.cell))
 const shortId = v.pipe(v.string(), v.minLength(1), v.maxLength(40))

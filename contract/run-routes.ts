@@ -1,5 +1,5 @@
+import * as signing from './signing.ts'
 import * as v from 'valibot'
-import * as a from './agreement.ts'
 import { id, idParams, uploadQuery, wholeNumber } from './basics.ts'
 import { NOTHING, route } from './route.ts'
 import * as r from './run.ts'
@@ -274,7 +274,7 @@ export const runRoutes = {
     path: '/shared/:token',
     summary: 'A shared file',
     access: 'signing link',
-    params: a.tokenParams,
+    params: signing.tokenParams,
     answer: 'application/octet-stream',
   }),
   runRows: route({

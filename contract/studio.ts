@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 import { FAMILIES, HEADING_RULES, type Look } from '#core/document/look.ts'
 import { count, id, instant, recordData, sha256, shortText } from './basics.ts'
-import { clauseSchema } from './template.ts'
+import { clauseSchema } from './document.ts'
 
 // What templates are made with: looks and pictures, shelves and teams, the clause library, saved cases.
 

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { readFile } from 'node:fs/promises'
 import { count, eq } from 'drizzle-orm'
@@ -36,7 +37,8 @@ import { priceSchedule } from './season-packet.ts'
 import { bringIn, readsOf } from '#server/services/templates/page-files.ts'
 import { makePacket } from '#server/services/templates/packets.ts'
 import { keepView } from '#server/services/records/record-lists.ts'
-import { insertRecord, saveFields } from '#server/services/records/records.ts'
+import { insertRecord } from '#server/services/records/records.ts'
+import { saveFields } from '#server/services/records/record-fields.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { saveList } from '#server/services/next-steps/lists.ts'
 import { arrivalNotice } from './arrival-notice.ts'
@@ -62,7 +64,7 @@ export async function loadDemo(
   await app.db
     .insert(person)
     .values(people.map((each) => ({ ...each, rights: [...each.rights], id: randomUUID(), passwordHash })))
-  const [ines] = await app.db.select().from(person).where(eq(person.post, 'contract administrator'))
+  const ines = one(await app.db.select().from(person).where(eq(person.post, 'contract administrator')))
   await app.db.insert(organisationTable).values(organisation)
   await app.db.insert(series).values([
     { id: 'season', pattern: 'LP-2027-{n}' },
@@ -76,35 +78,35 @@ export async function loadDemo(
     seriesId: 'season',
     draft: seasonAgreement,
     changedAt: app.now(),
-    changedBy: ines!.id,
+    changedBy: ines.id,
   })
-  if (options.rules) await loadSeasonRules(app, ines!, templateId)
-  else await loadFirstRules(app, ines!)
-  if (options.past) await loadFormerSeasons(app, ines!, templateId, options.past)
-  await publish(app, ines!, templateId, 1, 'For the season 2027')
-  await loadStudio(app, ines!, templateId)
+  if (options.rules) await loadSeasonRules(app, ines, templateId)
+  else await loadFirstRules(app, ines)
+  if (options.past) await loadFormerSeasons(app, ines, templateId, options.past)
+  await publish(app, ines, templateId, 1, 'For the season 2027')
+  await loadStudio(app, ines, templateId)
   if (options.rules) {
-    await loadSaleRules(app, ines!, await saleOf(app))
+    await loadSaleRules(app, ines, await saleOf(app))
     await loadAbsence(app, await app.db.select().from(person))
   }
-  if (options.past) await loadFormerSales(app, ines!, await saleOf(app), options.past)
+  if (options.past) await loadFormerSales(app, ines, await saleOf(app), options.past)
   if (options.past && options.rules) await decidePast(app)
-  await loadRecords(app, ines!)
-  await loadPacket(app, ines!, templateId)
-  if (options.rules) await loadAftermath(app, ines!)
+  await loadRecords(app, ines)
+  await loadPacket(app, ines, templateId)
+  if (options.rules) await loadAftermath(app, ines)
   if (options.sheet) {
-    const sales = await uploadSheet(app, ines!, 'colony-sales-2027.csv', Buffer.from(salesSheet()))
+    const sales = await uploadSheet(app, ines, 'colony-sales-2027.csv', Buffer.from(salesSheet()))
     const sale = await saleOf(app)
-    await saveMapping(app, ines!, sales.id, sale, { ...(await readMapping(app, sales.id, sale)).columns })
+    await saveMapping(app, ines, sales.id, sale, { ...(await readMapping(app, sales.id, sale)).columns })
     const sheet = await uploadSheet(
       app,
-      ines!,
+      ines,
       'bookings-2027.xlsx',
       await readFile(roomFile('demo/sheets/bookings-2027.xlsx')),
     )
     const suggested = await readMapping(app, sheet.id, templateId)
     // The one column whose name says too little; in an upload of one's own it is left for the user to find.
-    await saveMapping(app, ines!, sheet.id, templateId, { ...suggested.columns, first_season: 'New grower' })
+    await saveMapping(app, ines, sheet.id, templateId, { ...suggested.columns, first_season: 'New grower' })
   }
   return true
 }
@@ -116,11 +118,10 @@ const INVOICES = 'invoices'
 
 /** What follows a sale: it is filed, billed, looked after; and where it is refused, somebody asks why. */
 async function loadAftermath(app: App, ines: Person): Promise<void> {
-  const [invoice] = await app.db
-    .select({ id: template.id })
-    .from(template)
-    .where(eq(template.name, saleInvoice.title))
-  const [petra] = await app.db.select().from(person).where(eq(person.post, 'sales'))
+  const invoice = one(
+    await app.db.select({ id: template.id }).from(template).where(eq(template.name, saleInvoice.title)),
+  )
+  const petra = one(await app.db.select().from(person).where(eq(person.post, 'sales')))
   const common = { when: '', delay: { count: 0, unit: 'days' as const }, tell: ines.id }
   await saveList(
     app,
@@ -141,7 +142,7 @@ async function loadAftermath(app: App, ines: Person): Promise<void> {
           id: 'bill',
           on: 'executed',
           kind: 'next document',
-          template: invoice!.id,
+          template: invoice.id,
           send: true,
           bill: {
             name: 'buyer.name',
@@ -158,7 +159,7 @@ async function loadAftermath(app: App, ines: Person): Promise<void> {
           when: 'colonies > 20',
           delay: { count: 3, unit: 'business days' },
           kind: 'follow-up',
-          person: petra!.id,
+          person: petra.id,
           text: 'Call {{buyer.contact}} about the yard for {{colonies}} colonies',
           days: 5,
         },
@@ -178,11 +179,10 @@ async function loadAftermath(app: App, ines: Person): Promise<void> {
 }
 
 async function saleOf(app: App): Promise<string> {
-  const [sale] = await app.db
-    .select({ id: template.id })
-    .from(template)
-    .where(eq(template.name, colonySale.title))
-  return sale!.id
+  const sale = one(
+    await app.db.select({ id: template.id }).from(template).where(eq(template.name, colonySale.title)),
+  )
+  return sale.id
 }
 
 /** The record book: customers with a contact and a deal each, and the price list. */

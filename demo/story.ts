@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { and, asc, count, desc, eq, isNull, lt, sql } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import { whoseTurn } from '#core/ceremony/parties.ts'
@@ -116,7 +117,7 @@ async function live(
   }
   let returned = false
   for (let steps = 0; steps < 40; steps++) {
-    const [now] = await app.db.select().from(agreement).where(eq(agreement.id, id))
+    const now = one(await app.db.select().from(agreement).where(eq(agreement.id, id)))
     // Where it was broken off between two acts of one step, its trail may be further than the agreement says.
     const [last] = await app.db
       .select({ at: trail.at })
@@ -124,12 +125,12 @@ async function live(
       .where(eq(trail.agreementId, id))
       .orderBy(desc(trail.seq))
       .limit(1)
-    at = Math.max(at, now!.changedAt.getTime(), last ? Date.parse(last.at) : 0)
+    at = Math.max(at, now.changedAt.getTime(), last ? Date.parse(last.at) : 0)
     // While its past is told the clock of the present leaves it alone.
     await app.db.update(agreement).set({ lookAt: null }).where(eq(agreement.id, id))
-    if (now!.state === fate.ends && (now!.state !== 'out' || steps > 1)) {
+    if (now.state === fate.ends && (now.state !== 'out' || steps > 1)) {
       // What is out when the demo begins can still be signed for a while.
-      if (now!.state === 'out')
+      if (now.state === 'out')
         await runSenderCommand(past, people.ines, id, {
           course: 'extend',
           day: dayIn('America/Los_Angeles', new Date(until.getTime() + 15 * DAY)),
@@ -137,7 +138,7 @@ async function live(
       return
     }
     later()
-    switch (now!.state) {
+    switch (now.state) {
       case 'in approval': {
         const [open] = await app.db
           .select()
@@ -149,7 +150,7 @@ async function live(
           .from(step)
           .where(and(eq(step.agreementId, id), eq(step.state, 'returned')))
         returned ||= before[0]!.steps > 0
-        const decider = await deciderOf(past, people, now!, open)
+        const decider = await deciderOf(past, people, now, open)
         if (!decider) return
         if (fate.returned && !returned)
           await decide(past, decider, id, open.id, {
@@ -211,11 +212,11 @@ export async function decidePast(app: App): Promise<void> {
 
 /** Whoever's turn it is opens, agrees, fills and signs; false where nobody is left to. */
 async function nextSigner(past: PastApp, people: People, id: string, fate: Fate): Promise<boolean> {
-  const [row] = await past.db.select().from(agreement).where(eq(agreement.id, id))
+  const row = one(await past.db.select().from(agreement).where(eq(agreement.id, id)))
   const parties = await past.db
     .select()
     .from(party)
-    .where(and(eq(party.agreementId, id), eq(party.revision, row!.revision)))
+    .where(and(eq(party.agreementId, id), eq(party.revision, row.revision)))
   const turn = whoseTurn(parties.map((each) => ({ ...each, signedAt: each.signedAt?.toISOString() ?? null })))
   const [next] = turn
   if (!next) {
@@ -228,7 +229,7 @@ async function nextSigner(past: PastApp, people: People, id: string, fate: Fate)
     return true
   }
   // Whoever takes longer than there is time gets more of it.
-  if (row!.signBy! < new Date(past.now().getTime() + DAY))
+  if (row.signBy! < new Date(past.now().getTime() + DAY))
     await runSenderCommand(past, people.ines, id, {
       course: 'extend',
       day: dayIn('America/Los_Angeles', new Date(past.now().getTime() + 14 * DAY)),

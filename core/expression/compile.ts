@@ -1,10 +1,8 @@
 import { Decimal } from 'decimal.js'
-import { Temporal } from 'temporal-polyfill'
-import { addDays } from '../calendar/days.ts'
 import { evaluation, LONGEST_TEXT, spend, spendText } from './values/budget.ts'
 import { type BuiltIn, builtIns } from './functions.ts'
 import { readTemporal } from './functions/dates.ts'
-import { calculate, and, compare, equal, or, within } from './values/operators.ts'
+import { and, calculate, compare, equal, or, within } from './values/operators.ts'
 import { type Parsed, parseExpression, parseUnaryTests, TESTED } from './parse.ts'
 import { conforms } from './types.ts'
 import {
@@ -18,15 +16,9 @@ import {
   typeOf,
   type Value,
 } from './values/value.ts'
-import {
-  type Argument,
-  children,
-  type ExpressionProblem,
-  type Iteration,
-  sizeOf,
-  type Syntax,
-  type Test,
-} from './syntax.ts'
+import { type Argument, children, type ExpressionProblem, type Syntax, type Test } from './syntax.ts'
+import { iterate, turnSteps } from './iterate.ts'
+import { noNames, type Scope, type Step } from './step.ts'
 
 /** A compiled expression. Compile once, evaluate many: evaluating parses nothing. */
 export interface Expression {
@@ -42,9 +34,6 @@ export interface Expression {
 export type Compiled =
   | { readonly ok: true; readonly expression: Expression }
   | { readonly ok: false; readonly problem: ExpressionProblem }
-
-type Scope = { readonly names: Context; readonly outer: Scope | null; readonly item?: Value }
-type Step = (scope: Scope) => Value
 
 /** Compiled lately: a template is prepared and checked with every key typed, and most of it stays as it was. */
 const KEPT = 2000
@@ -186,7 +175,7 @@ function lookUp(scope: Scope, name: string): Value {
   return null
 }
 
-function compile(node: Syntax): Step {
+export function compile(node: Syntax): Step {
   switch (node.kind) {
     case 'number':
     case 'string':
@@ -256,7 +245,7 @@ function compile(node: Syntax): Step {
     case 'for':
     case 'some':
     case 'every':
-      return iterate(node.kind, node.over, node.body)
+      return iterate(node.kind, node.over, node.body, compile)
     case 'instance of': {
       const value = compile(node.value)
       return (scope) => conforms(value(scope), node.type)
@@ -353,8 +342,6 @@ function filter(of: Step, by: Step, turn: number): Step {
   }
 }
 
-const noNames: Context = new Map()
-
 /** Positions count from 1, or from the end with a minus; none but whole numbers, and not 0 (DMN 10.3.2.5). */
 const itemAt = (list: readonly Value[], position: Decimal): Value =>
   position.isInteger() && !position.isZero()
@@ -419,92 +406,4 @@ function counted(value: Value): Value {
     spendText(value.length)
   } else if (isList(value)) spend(value.length)
   return value
-}
-
-/** Whether a loop's body looks at the results so far (DMN 10.3.2.14); to keep them for each step costs. */
-const readsPartial = (node: Syntax): boolean =>
-  (node.kind === 'name' && node.name === 'partial') || children(node).some(readsPartial)
-
-/** Steps of one turn of a loop or filter: a large body costs more than a small one. */
-const turnSteps = (body: Syntax): number => 1 + (sizeOf(body) >> 3)
-
-function iterate(kind: 'for' | 'some' | 'every', over: readonly Iteration[], inner: Syntax): Step {
-  const body = compile(inner)
-  const turn = turnSteps(inner)
-  const names = readsPartial(inner)
-    ? (results: readonly Value[]): Context => {
-        spend(results.length)
-        return new Map([['partial', [...results]]])
-      }
-    : () => noNames
-  const lists = over.map(({ name, list, to }) => ({ name, list: compile(list), to: to && compile(to) }))
-  /** False as soon as no further turn can change the result. */
-  const visit = (scope: Scope, level: number, take: (value: Value) => boolean, results: Value[]): boolean => {
-    spend(turn)
-    const source = lists[level]
-    if (!source) return take(body({ names: names(results), outer: scope }))
-    const items = source.to ? countUp(source.list(scope), source.to(scope)) : itemsOf(source.list(scope))
-    if (items === null) throw new NoList()
-    for (const item of items)
-      if (!visit({ names: new Map([[source.name, item]]), outer: scope }, level + 1, take, results))
-        return false
-    return true
-  }
-  const walk = (scope: Scope, take: (value: Value, results: Value[]) => boolean, results: Value[]) => {
-    try {
-      visit(scope, 0, (value) => take(value, results), results)
-      return true
-    } catch (error) {
-      if (error instanceof NoList) return false
-      throw error
-    }
-  }
-  if (kind === 'for')
-    return (scope) => {
-      const results: Value[] = []
-      return walk(scope, (value) => results.push(value) > 0, results) ? results : null
-    }
-  const [join, ended] = kind === 'some' ? [or, true] : [and, false]
-  return (scope) => {
-    let joined: Value = !ended
-    return walk(scope, (value) => (joined = join(joined, value)) !== ended, []) ? joined : null
-  }
-}
-
-/** A loop over nothing known has no value. */
-class NoList extends Error {}
-
-/** What a loop goes over: a list, a range between whole numbers or days, or a single value as a list of one. */
-function itemsOf(value: Value): Iterable<Value> | null {
-  if (value === null) return null
-  if (isList(value)) return value
-  if (!(value instanceof Range)) return [value]
-  const items = countUp(value.low, value.high)
-  return items && between(items, value)
-}
-
-function* between(items: Iterable<Value>, range: Range): Iterable<Value> {
-  for (const item of items) if (within(item, range) === true) yield item
-}
-
-/** Whole steps from one number or day to another, up or down; made one by one, so that none is made in vain. */
-function countUp(from: Value, to: Value): Iterable<Value> | null {
-  if (from instanceof Decimal && to instanceof Decimal)
-    return steppedFrom(from, to.gte(from) ? 1 : -1, Math.floor(to.minus(from).abs().toNumber()), (start, i) =>
-      start.plus(i),
-    )
-  if (from instanceof Temporal.PlainDate && to instanceof Temporal.PlainDate) {
-    const days = from.until(to, { largestUnit: 'day' }).days
-    return steppedFrom(from, Math.sign(days), Math.abs(days), (start, i) => addDays(start, i) ?? start)
-  }
-  return null
-}
-
-function* steppedFrom<T extends Value>(
-  start: T,
-  direction: number,
-  count: number,
-  step: (start: T, by: number) => T,
-): Iterable<T> {
-  for (let i = 0; i <= count; i++) yield step(start, i * direction)
 }

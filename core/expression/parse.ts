@@ -12,6 +12,7 @@ import {
   type Syntax,
   type Test,
 } from './syntax.ts'
+import { deepest, Fault, fault, firstError, unclosedComment, unquote } from './parse-faults.ts'
 
 /** The syntax of a text, or where and why it has none. */
 export type Parsed =
@@ -23,12 +24,6 @@ const numeral = (text: string): string =>
 
 /** Longest expression taken, in UTF-16 units, and deepest nesting: far above any contract, far below a stack overflow. */
 export const LIMITS = { length: 10_000, depth: 200 } as const
-
-class Fault extends Error {
-  constructor(readonly problem: ExpressionProblem) {
-    super(problem.message)
-  }
-}
 
 /** Names with words of the language in them ("amount in words") are told from those only where they are known. */
 const contextTracker = trackVariables(
@@ -96,53 +91,6 @@ function meaning(node: SyntaxNode): SyntaxNode[] {
     if (child.name !== 'BlockComment' && child.name !== 'LineComment') found.push(child)
   return found
 }
-
-/** Where a block comment begins that goes on to the end; the grammar takes such a one for nothing at all. */
-function unclosedComment(text: string): number | null {
-  for (const found of text.matchAll(/"(?:\\.|[^"\\])*"|\/\/[^\n]*|\/\*[^]*?(\*\/|$)/g))
-    if (found[0].startsWith('/*') && found[1] === '') return found.index
-  return null
-}
-
-/** Nesting of brackets outside strings, counted before parsing so that no input can exhaust the stack. */
-function deepest(text: string): number {
-  let [depth, most] = [0, 0]
-  for (const character of text.replace(/"(\\.|[^"\\])*"|\/\/[^\n]*|\/\*[^]*?\*\//g, '')) {
-    if ('([{'.includes(character)) most = Math.max(most, ++depth)
-    else if (')]}'.includes(character)) depth--
-  }
-  return most
-}
-
-const fault = (node: { from: number; to: number }, message: string) =>
-  new Fault({ message, from: node.from, to: Math.max(node.to, node.from) })
-
-function firstError(top: SyntaxNode, text: string): void {
-  top.cursor().iterate((node) => {
-    if (!node.type.isError) return
-    const found = text.slice(node.from, node.to).trim()
-    const rest = text.slice(node.from).trim()
-    throw fault(
-      node,
-      found
-        ? `“${found}” does not belong here.`
-        : rest
-          ? `Something is missing before “${rest.slice(0, 20)}”.`
-          : 'The expression stops too early.',
-    )
-  })
-}
-
-const escapes: Record<string, string> = { n: '\n', r: '\r', t: '\t', '"': '"', "'": "'", '\\': '\\' }
-
-const unquote = (text: string): string =>
-  text
-    .slice(1, -1)
-    .replace(
-      /\\(u([0-9a-fA-F]{4})|U([0-9a-fA-F]{6})|.)/g,
-      (whole, escape: string, four?: string, six?: string) =>
-        four || six ? String.fromCodePoint(parseInt((four ?? six)!, 16)) : (escapes[escape] ?? whole),
-    )
 
 const isPunctuation = (node: SyntaxNode) =>
   /^[()[\]{},.:]$|^(and|or|if|then|else|in|between|some|every|satisfies|for|return|instance|of|\.\.)$/.test(

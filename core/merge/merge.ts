@@ -1,8 +1,7 @@
-import { initial } from '../text/cut.ts'
 import { plainPage, plainStyle, type SignerRole } from '../document/template.ts'
 import type {
-  Block,
   BlankPlace,
+  Block,
   Clause,
   FormPage,
   Inline,
@@ -20,12 +19,10 @@ import { compileExpression } from '../expression/compile.ts'
 import type { Context, Value } from '../expression/values/value.ts'
 import type { Field, RecordData } from '../outline/field.ts'
 import { completeRecord, toValue } from '../outline/record.ts'
-import { perObject } from '../per-object.ts'
 import { defaultFormat, formatValue } from '../text/format.ts'
 import { decide, wordingKey } from '../wording/wording.ts'
 import {
   type BlankRules,
-  type FinishedBlank,
   type FinishedBlock,
   type FinishedDocument,
   type FinishedPage,
@@ -42,13 +39,14 @@ import {
   stretchStyle,
 } from './finished.ts'
 import { evenRows } from './even-table.ts'
-import { shown, inWordsOf } from './fill.ts'
+import { inWordsOf, shown } from './fill.ts'
 import { clauseNumber, fullNumber } from './numbering.ts'
 import { peopleOfRecord, roleKey } from './people.ts'
 import type { ReadyTemplate } from './prepare.ts'
 import { droppedReference, mayStayEmpty, missingValue, undecided } from './problems.ts'
 import { runningLine } from './running.ts'
 import { type Scope, StandingRecord } from './standing.ts'
+import { columnWidths, common, finishedBlank, fixedRun, fixedRuns, itemNames } from './merge-parts.ts'
 
 /** What a merge is to tell besides the document. */
 export interface MergeOptions {
@@ -449,58 +447,5 @@ class Merging {
       ...(attrs.message ? { message: attrs.message } : {}),
       ...(group ? { group } : {}),
     }
-  }
-}
-
-/** A run that is the same in every record. */
-const fixedRun = (part: Inline & { type: 'text' | 'hardBreak' }): Stretch =>
-  part.type === 'hardBreak'
-    ? { kind: 'break' }
-    : { kind: 'text', text: part.text, ...stretchStyle(part.marks), origin: null, gap: false }
-
-/** The runs of content that is the same in every record, made once; null for other content. */
-const fixedRuns = perObject((content: readonly Inline[]): readonly Stretch[] | null =>
-  content.every((part) => part.type === 'text' || part.type === 'hardBreak') ? content.map(fixedRun) : null,
-)
-
-const itemNames = (context: Context): readonly (readonly [string, Value])[] => {
-  const item = context.get('item')
-  return item instanceof Map ? [...(item as Context)] : []
-}
-
-const common = (block: Block) => ({ keep: block.attrs.keep === true, source: block.attrs.id })
-
-/** Widths of a table's columns from the row that tells most of them; columns without one share what is left evenly. */
-function columnWidths(table: Table, columns: number): readonly number[] {
-  const widths = new Array<number>(columns).fill(0)
-  for (const row of table.content) {
-    let at = 0
-    for (const { attrs } of row.content) {
-      attrs.colwidth?.forEach((width, i) => {
-        if (width > 0 && at + i < columns && widths[at + i] === 0) widths[at + i] = width
-      })
-      at += attrs.colspan
-    }
-  }
-  const known = widths.filter((width) => width > 0)
-  const usual = known.length ? known.reduce((a, b) => a + b, 0) / known.length : 1
-  return widths.map((width) => width || usual)
-}
-
-function finishedBlank(
-  role: SignerRole,
-  person: Person,
-  blank: Pick<FinishedBlank, 'id' | 'kind' | 'label' | 'required' | 'rules'>,
-): FinishedBlank {
-  const { id, kind, label, required, rules } = blank
-  return {
-    id,
-    kind,
-    role: person.role,
-    shape: role.shape,
-    letter: initial(role.label),
-    label,
-    required,
-    rules,
   }
 }

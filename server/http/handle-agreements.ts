@@ -1,4 +1,5 @@
 import * as agreements from '#server/services/agreements/agreements.ts'
+import { desk } from '#server/services/agreements/desk.ts'
 import { decide, noteOpened } from '#server/services/agreements/approvals.ts'
 import { readWording, saveWording } from '#server/services/making/by-hand.ts'
 import { routeAgain } from '#server/services/making/route-again.ts'
@@ -24,7 +25,7 @@ import {
 import { paperOf, printPaper, signOnPaper, takeScan } from '#server/services/signing/paper.ts'
 
 export const agreementHandlers = {
-  desk: async ({ app, person }) => agreements.desk(app, person),
+  desk: async ({ app, person }) => desk(app, person),
   agreements: async ({ app, query }) => agreements.listAgreements(app, query),
   agreement: async ({ app, person, params }) => agreements.readAgreement(app, person, params.id),
   agreementDocument: async ({ app, person, params, response }) => {

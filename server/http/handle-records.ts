@@ -1,3 +1,4 @@
+import { readFields, saveFields } from '#server/services/records/record-fields.ts'
 import * as one from '#server/services/making/make-one.ts'
 import * as imports from '#server/services/records/record-imports.ts'
 import * as deals from '#server/services/records/record-sources.ts'
@@ -9,9 +10,9 @@ import type { Handlers } from './handlers.ts'
 
 export const recordHandlers = {
   records: async ({ app, params, query }) => records.listRecords(app, params.kind, query),
-  recordFields: async ({ app, params }) => records.readFields(app, params.kind),
+  recordFields: async ({ app, params }) => readFields(app, params.kind),
   saveRecordFields: async ({ app, person, params, body }) =>
-    records.saveFields(app, person, params.kind, body.fields),
+    saveFields(app, person, params.kind, body.fields),
   exportRecords: async ({ app, params, query, response }) => {
     const { name, bytes, mediaType } = await lists.exportRecords(app, params.kind, query)
     sendFile(response, bytes, name, mediaType, 'attachment')

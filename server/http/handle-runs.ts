@@ -1,3 +1,4 @@
+import { endShare, sharedOutput, shareOutput } from '#server/services/runs/shared-outputs.ts'
 import * as redo from '#server/services/making/redo.ts'
 import * as outputs from '#server/services/runs/run-outputs.ts'
 import { rowValues } from '#server/services/runs/row-values.ts'
@@ -44,10 +45,10 @@ export const runHandlers = {
     sendFile(response, bytes, name, mediaType, 'attachment')
   },
   shareOutput: async ({ app, person, params, body }) =>
-    outputs.shareOutput(app, person, params.id, params.output, body.days),
-  endShare: async ({ app, person, params }) => outputs.endShare(app, person, params.id, params.output),
+    shareOutput(app, person, params.id, params.output, body.days),
+  endShare: async ({ app, person, params }) => endShare(app, person, params.id, params.output),
   shared: async ({ app, params, response }) => {
-    const { name, bytes, mediaType } = await outputs.sharedOutput(app, params.token)
+    const { name, bytes, mediaType } = await sharedOutput(app, params.token)
     sendFile(response, bytes, name, mediaType, 'attachment')
   },
 } satisfies Partial<Handlers>

@@ -48,7 +48,7 @@ describe('forms, through the real interface', function () {
     await page
       .getByLabel('Pages of the form')
       .setInputFiles(pdf('Permission to enter.pdf', await siteAccessPdf()))
-    await page.getByLabel('A new form with nothing on it').check()
+    await page.getByLabel('A new form with no places yet').check()
     await page.getByLabel('Title').fill('Permission to enter')
     await page.getByRole('button', { name: 'Create form' }).click()
     await sheet().locator('canvas').waitFor()

@@ -228,7 +228,7 @@ describe('an intake form, through the real interface', function () {
     const answer = page.getByRole('region', { name: /Quince Bank|Ada Moss/ })
     await answer.getByText('differs from the record').waitFor()
     await answer.getByRole('button', { name: 'Update record' }).click()
-    await answer.getByText('record changed').waitFor()
+    await answer.getByText('record updated').waitFor()
     expect(
       await answer.getByRole('list', { name: 'Agreements of this answer' }).locator('li').count(),
     ).to.equal(2)

@@ -75,7 +75,7 @@ describe('what goes out, and what becomes of it, through the real interface', fu
     await page.getByLabel('In whose name').selectOption({ label: 'Contract desk' })
     await page.getByRole('button', { name: 'Deliver 20 agreements' }).click()
     // Nobody has ticked their wording as read.
-    await page.getByText('Nobody has read the wording of 20 agreements').waitFor()
+    await page.getByText('The wording of 20 agreements is not marked as read').waitFor()
     await page.getByRole('button', { name: 'Send unread' }).click()
     await page.getByText('20 agreements delivered.').waitFor()
     await eventually(async () => (await ines.call('desk')).undelivered.length === 1, 'the one that came back')
@@ -102,7 +102,7 @@ describe('what goes out, and what becomes of it, through the real interface', fu
         .check()
       break
     }
-    await page.getByRole('button', { name: 'How they go out' }).click()
+    await page.getByRole('button', { name: 'Sending options' }).click()
     await page.getByRole('heading', { name: 'How 1 agreement goes out' }).waitFor()
     await page.getByLabel('Grower shows who they are by').selectOption('mail code')
     await page.getByLabel('Message').fill('Dear {{grower.contact}}, {{colonies}} colonies as agreed.')

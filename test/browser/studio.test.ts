@@ -376,7 +376,7 @@ describe('the template studio, through the real interface', () => {
     await typeCondition('payment = "in advance" and count(lots) > 1')
     await page.getByRole('button', { name: 'Set', exact: true }).click()
     await page.getByRole('button', { name: /only where payment/ }).waitFor()
-    await page.getByRole('button', { name: 'Keep as edition 2' }).click()
+    await page.getByRole('button', { name: 'Save as edition 2' }).click()
     await page.getByText(/can take it over: Queen delivery/).waitFor()
     await page.getByText('edition 2 is not taken over').waitFor()
   })

@@ -219,7 +219,7 @@ describe('the thin line, through the real interface', () => {
     await page.getByRole('button', { name: 'Return' }).first().click()
     await page.getByLabel('Why it goes back').fill('The discount is not agreed.')
     await page.getByRole('dialog').getByRole('button', { name: 'Return' }).click()
-    await page.getByText('It is returned.').waitFor()
+    await page.getByText('Agreement returned.').waitFor()
   })
 
   /** Opens the newest mail to somebody in the post room and follows its link. */

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
-import type { Agreement, Sending } from '#contract/agreement.ts'
+import type { Agreement } from '#contract/agreement.ts'
+import type { Sending } from '#contract/sending.ts'
 import type { App } from '#server/app/app.ts'
 import { watchSigning } from '#server/services/signing/clock.ts'
 import { type Client, eventually } from './client.ts'

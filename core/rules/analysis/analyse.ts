@@ -1,5 +1,4 @@
 import type { Value } from '../../expression/values/value.ts'
-import { compileExpression } from '../../expression/compile.ts'
 import { plainTests } from '../cell.ts'
 import { chosen, priorityOf } from '../decide.ts'
 import { testedBy } from '../faults.ts'
@@ -13,28 +12,12 @@ import {
   isEmpty,
   meets,
   packed,
-  type Packed,
   packedInside,
   uncovered,
 } from './boxes.ts'
-import { cellOf, type Dimension, literal, readColumn } from './dimension.ts'
-
-/** How grave a finding is: the table may not be put in force, somebody should look, or it is only told. */
-export type Weight = 'fault' | 'question' | 'remark'
-
-export interface Finding {
-  readonly kind: 'hole' | 'contradiction' | 'overlap' | 'never' | 'covered' | 'joinable'
-  readonly weight: Weight
-  /** Rows it is about, by their places from 0. */
-  readonly rows: readonly number[]
-  readonly says: string
-  /** The cells that say where, by input; null where cells cannot say it. A hole is closed by a row of these. */
-  readonly cells: Readonly<Record<string, string>> | null
-  /** A case of it: a FEEL literal by the input's expression. */
-  readonly example: Readonly<Record<string, string>>
-  /** False where it rests on tests that are not understood: then there may be no such case. */
-  readonly certain: boolean
-}
+import { cellOf, literal, readColumn } from './dimension.ts'
+import { limitsOf, told } from './limits.ts'
+import type { Finding, Space, Weight } from './finding.ts'
 
 export interface Analysis {
   readonly findings: readonly Finding[]
@@ -46,7 +29,6 @@ export interface Analysis {
 
 /** Steps that one analysis may take, and how many findings of a kind are told. */
 const EFFORT = 3_000_000
-const TOLD = 60
 
 /**
  * What is wrong with a table, or could be better: cases in which no row holds, rows that contradict each other, can never
@@ -84,19 +66,6 @@ export function analyse(table: RuleTable, names: RuleNames, effort: Effort = { l
     ...joinable(space, effort),
   ]
   return { findings, complete: effort.left >= 0, limits: limitsOf(space, read, effort) }
-}
-
-interface Space {
-  readonly table: RuleTable
-  readonly names: RuleNames
-  readonly dimensions: readonly Dimension[]
-  readonly rows: readonly Box[]
-  readonly sizes: readonly number[]
-  readonly packed: readonly Packed[]
-  /** All of each dimension, packed. */
-  readonly full: readonly Uint32Array[]
-  /** What each row says, in one form. */
-  readonly says: readonly string[]
 }
 
 /** Whether the effort allows one more pair of rows to be looked at. */
@@ -363,48 +332,3 @@ function joinable(space: Space, effort: Effort): readonly Finding[] {
 
 const sameSet = (a: Box[number], b: Box[number]): boolean =>
   a === b || (a !== null && b !== null && a.every((bit, i) => bit === b[i]))
-
-/** The first so many; the last says how many there are. */
-function told<T>(all: readonly T[], made: (each: T) => Finding, what: string): readonly Finding[] {
-  const findings = all.slice(0, TOLD).map(made)
-  if (all.length <= TOLD) return findings
-  const more = made(all[TOLD]!)
-  return [...findings, { ...more, says: `And ${all.length - TOLD} more ${what}.`, cells: null, example: {} }]
-}
-
-/** What the analysis rests on that need not be so. */
-function limitsOf(
-  { table, names }: Space,
-  read: readonly {
-    readonly input: RuleTable['inputs'][number]
-    readonly column: ReturnType<typeof readColumn>
-  }[],
-  effort: Effort,
-): readonly string[] {
-  const limits: string[] = []
-  const called = (input: RuleTable['inputs'][number]) =>
-    `“${input.label || names.words.label(input.expression)}”`
-  for (const { input, column } of read)
-    if (column.unclear.length)
-      limits.push(
-        `${called(input)} has ${column.unclear.length === 1 ? 'a test' : `${column.unclear.length} tests`} beyond comparing with fixed values (${column.unclear[0]!}): ${column.unclear.length === 1 ? 'it counts' : 'each counts'} as a condition that may hold or not.`,
-      )
-  const reads = table.inputs.map((input) => {
-    const compiled = compileExpression(input.expression)
-    return { input, names: compiled.ok ? compiled.expression.reads : [] }
-  })
-  reads.forEach(({ input, names: own }, i) => {
-    for (const other of reads.slice(i + 1)) {
-      const shared = own.find((name) => other.names.includes(name))
-      if (shared)
-        limits.push(
-          `${called(input)} and ${called(other.input)} both depend on “${names.words.label(shared)}”: a case told here may be one that cannot come.`,
-        )
-    }
-  })
-  if (effort.left < 0)
-    limits.push(
-      'The table is too tangled to be looked through as a whole: what is told is true, and there may be more.',
-    )
-  return limits
-}

@@ -1,5 +1,6 @@
 import * as v from 'valibot'
-import { blankSchema, referenceSchema, templateContentSchema } from '#contract/template.ts'
+import { templateContentSchema } from '#contract/template.ts'
+import { blankSchema, referenceSchema } from '#contract/document.ts'
 import type { TemplateContent } from '#core/document/template.ts'
 import {
   OUTLINE_PROPERTY,

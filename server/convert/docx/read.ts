@@ -28,6 +28,7 @@ import { Pictures } from './pictures.ts'
 import { Remarks } from './remarks.ts'
 import { restored } from './restored.ts'
 import { blank, type Piece, structure } from './structure.ts'
+import { alignment, inches, runningText, tabbed, tidy } from './tidy.ts'
 
 /** The template that a document becomes, or why it becomes none. */
 export type ReadDocx =
@@ -479,39 +480,4 @@ class Reading {
       throw new DocxFault(`The document cannot become a template: ${checked.issues[0].message}`)
     return checked.output
   }
-}
-
-function alignment(cell: Element): 'left' | 'center' | 'right' {
-  const value = attribute(element(element(element(cell, 'p'), 'pPr'), 'jc'), 'val')
-  return value === 'center' ? 'center' : value === 'right' || value === 'end' ? 'right' : 'left'
-}
-
-/** Twips as inches, to a tenth. */
-const inches = (twips: number): string => String(Math.round(twips / 144) / 10)
-
-/** Tabs as what stands between the parts of a head or foot. */
-const tabbed = (text: string): string => text.split(/\t+/).join(' || ')
-
-const runningText = (part: Inline): string =>
-  part.type === 'text'
-    ? part.text
-    : part.type === 'mergeField'
-      ? `{{${part.attrs.field}}}`
-      : part.type === 'hardBreak'
-        ? ' '
-        : ''
-
-/** Tabs and white space at the ends of a paragraph say nothing. */
-function tidy(content: readonly Inline[]): readonly Inline[] {
-  const plain = content
-    .map((part): Inline => (part.type === 'text' ? { ...part, text: part.text.replace(/\t+/g, ' ') } : part))
-    .filter((part) => part.type !== 'text' || part.text !== '')
-  const first = plain.findIndex((part) => part.type !== 'text' || part.text.trim() !== '')
-  const last = plain.findLastIndex((part) => part.type !== 'text' || part.text.trim() !== '')
-  if (first < 0) return []
-  return plain.slice(first, last + 1).map((part, i, all) => {
-    if (part.type !== 'text') return part
-    const start = i === 0 ? part.text.trimStart() : part.text
-    return { ...part, text: i === all.length - 1 ? start.trimEnd() : start }
-  })
 }

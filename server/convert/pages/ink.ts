@@ -1,8 +1,7 @@
 import { OPS } from 'pdfjs-dist/legacy/build/pdf.mjs'
 import type { PDFPageProxy } from 'pdfjs-dist'
-import type { PageLine, PageRead, PageWord } from '#core/form/page-read.ts'
+import type { PageLine } from '#core/form/page-read.ts'
 import type { Box } from '#core/document/tree.ts'
-import { cut } from '#core/text/cut.ts'
 
 // The reader's text positions are those of whole runs. What cues and snapping need is where each word stands, so the page's
 // own operators are followed (ISO 32000-1, 8.4, 8.5, 9.3, 9.4), with each glyph's width as its font tells it.
@@ -353,82 +352,8 @@ function boxOf(points: readonly Point[]): Box | null {
   return onEdge ? { x: left, y: top, width: right - left, height: bottom - top } : null
 }
 
-/** A word with the glyphs it is made of, in order. */
-export interface InkWord extends PageWord {
-  readonly glyphs: readonly PlacedGlyph[]
-}
-
-/** Part of the letters' size that may lie between two letters of one word. */
-const APART = 0.12
-
-/** Glyphs as words: joined where they stand on one line without a gap. */
-export function wordsOf(glyphs: readonly PlacedGlyph[]): readonly InkWord[] {
-  const words: InkWord[] = []
-  let open: PlacedGlyph[] = []
-  const end = () => {
-    const [first] = open
-    if (first) words.push(wordFrom(open, first))
-    open = []
-  }
-  for (const glyph of glyphs) {
-    const last = open.at(-1)
-    const joins =
-      last !== undefined &&
-      !glyph.space &&
-      Math.abs(glyph.base - last.base) < 0.25 * last.size &&
-      glyph.x - last.right < APART * last.size &&
-      glyph.x - last.right > -0.6 * last.size
-    if (!joins) end()
-    if (!glyph.space && glyph.text) open.push(glyph)
-  }
-  end()
-  return words
-}
-
-function wordFrom(glyphs: readonly PlacedGlyph[], first: PlacedGlyph): InkWord {
-  const x = Math.min(...glyphs.map((glyph) => glyph.x))
-  const right = Math.max(...glyphs.map((glyph) => glyph.right))
-  const { base, size, ascent, descent } = first
-  return {
-    text: glyphs.map(({ text }) => text).join(''),
-    x,
-    y: base - ascent * size,
-    width: right - x,
-    height: (ascent - descent) * size,
-    base,
-    size,
-    glyphs,
-  }
-}
-
 /** Hundredths of a point are enough, and half the bytes. */
-const round = (value: number): number => Math.round(value * 100) / 100
-
-/** A page as it is kept: numbers rounded to hundredths of a point, what is drawn twice once. */
-export function readOf(ink: Ink, width: number, height: number): PageRead {
-  const lines = new Map<string, PageLine>()
-  for (const { x1, y1, x2, y2 } of ink.lines) {
-    const line = { x1: round(x1), y1: round(y1), x2: round(x2), y2: round(y2) }
-    lines.set(Object.values(line).map(Math.round).join(), line)
-  }
-  const boxes = new Map<string, Box>()
-  for (const box of ink.boxes) {
-    const kept = rounded(box)
-    boxes.set([kept.x, kept.y, kept.width, kept.height].map(Math.round).join(), kept)
-  }
-  return {
-    width: round(width),
-    height: round(height),
-    words: wordsOf(ink.glyphs).map(({ text, base, size, ...box }) => ({
-      text: cut(text, 200),
-      base: round(base),
-      size: round(size),
-      ...rounded(box),
-    })),
-    lines: [...lines.values()],
-    boxes: [...boxes.values()],
-  }
-}
+export const round = (value: number): number => Math.round(value * 100) / 100
 
 /** A box to a hundredth of a point. */
 export const rounded = ({ x, y, width, height }: Box): Box => ({

@@ -1,13 +1,14 @@
-import { readMoment, readTime } from '#core/outline/read-date.ts'
 import type { Cell } from '#core/outline/cell.ts'
 import { columnOfLetters, type MergedCells } from '#core/sheet/header.ts'
 import { parseRange, rangeText } from '#core/sheet/range.ts'
-import { type DateSystem, serialDate } from '#core/sheet/serial-date.ts'
+import type { DateSystem } from '#core/sheet/serial-date.ts'
 import type { Book, BookTable, NamedRange } from '#core/sheet/book.ts'
 import { partBeside, relationsPart, ZipPackage } from '../zip-package.ts'
-import { CellText, checkColumn, RowCollector, sheetNumber, SheetFault, whole } from './book.ts'
+import { CellText, checkColumn, RowCollector, SheetFault, sheetNumber, whole } from './book.ts'
 import { SHEET_LIMITS } from './sheet-limits.ts'
 import { type Attributes, type PartReader, readPart, type Shortcut } from './xml-parts.ts'
+import { cellFormats, type Format } from './xlsx-formats.ts'
+import { dayAndTime, hours, isoCell, type Moment, momentOf, tenths } from './xlsx-moments.ts'
 
 // SpreadsheetML (ECMA-376 part 1, 18), read as it is unpacked: fifty thousand rows cost no more memory than their cells.
 
@@ -213,124 +214,6 @@ const unescaped = (text: string): string =>
     ? text.replace(/_x([0-9A-Fa-f]{4})_/g, (_, code: string) => String.fromCharCode(parseInt(code, 16)))
     : text
 
-/** A whole number with leading zeros, such as a postcode, is shown with so many digits. */
-type Shown =
-  | 'number'
-  | 'time to tenths'
-  | 'date'
-  | 'time'
-  | 'elapsed'
-  | 'date and time'
-  | 'percent'
-  | { readonly digits: number }
-
-/** A format has 255 characters at the most (18.8.31; common practice). */
-const LONGEST_FORMAT = 255
-
-/** How the cells of each format (18.8.10) show a number: alike, or by what it is. */
-type Format = Shown | ((value: number) => Shown)
-
-async function cellFormats(zip: ZipPackage, part: string): Promise<readonly Format[]> {
-  const codes = new Map<number, string>()
-  const formats: Format[] = []
-  let inCells = false
-  await readPart(zip, part, {
-    open: (name, at) => {
-      if (name === 'numFmt')
-        codes.set(Number(at['numFmtId']), (at['formatCode'] ?? '').slice(0, LONGEST_FORMAT))
-      else if (name === 'cellXfs') inCells = true
-      else if (name === 'xf' && inCells) formats.push(shownBy(Number(at['numFmtId'] ?? 0), codes))
-    },
-    close: (name) => {
-      if (name === 'cellXfs') inCells = false
-    },
-  })
-  return formats
-}
-
-/** Formats without a code of their own that are dates (18.8.30; those from 27 on in East Asian editions). */
-const isOwnDate = (id: number): boolean =>
-  (id >= 14 && id <= 17) || (id >= 27 && id <= 36) || (id >= 50 && id <= 58)
-
-/** Formats without a code of their own that are no dates (18.8.30). */
-const OWN: ReadonlyMap<number, Shown> = new Map<number, Shown>([
-  [9, 'percent'],
-  [10, 'percent'],
-  [18, 'time'],
-  [19, 'time'],
-  [20, 'time'],
-  [21, 'time'],
-  [22, 'date and time'],
-  [45, 'time'],
-  [46, 'elapsed'],
-  // mm:ss.0
-  [47, 'time to tenths'],
-])
-
-function shownBy(id: number, codes: ReadonlyMap<number, string>): Format {
-  const code = codes.get(id)
-  if (code === undefined) return OWN.get(id) ?? (isOwnDate(id) ? 'date' : 'number')
-  const sections = sectionsOf(code).map((section) => ({
-    holds: conditionOf(section),
-    shown: sectionShown(section),
-  }))
-  const numeric = sections.slice(0, 3)
-  if (numeric.every(({ holds }) => holds === null)) {
-    const [first, negative = first, zero = first] = numeric.map(({ shown }) => shown)
-    if (negative === first && zero === first) return first!
-    return (value) => (value > 0 ? first! : value < 0 ? negative! : zero!)
-  }
-  return (value) =>
-    (numeric.find(({ holds }) => holds?.(value)) ?? numeric.find(({ holds }) => holds === null))?.shown ??
-    'number'
-}
-
-/** The sections of a format code (18.8.31): of positive numbers, negative ones, zero, and text. */
-function sectionsOf(code: string): readonly string[] {
-  const sections: string[] = ['']
-  for (const part of code.match(/"[^"]*"?|\\.|[^"\\;]+|;|\\/g) ?? [])
-    if (part === ';') sections.push('')
-    else sections[sections.length - 1] += part
-  return sections
-}
-
-/** The condition that a section names, such as `[=0]`. */
-function conditionOf(section: string): ((value: number) => boolean) | null {
-  const found = /\[(<=|>=|<>|<|>|=)\s*(-?\d+(?:\.\d+)?)\]/.exec(section)
-  if (!found) return null
-  const limit = Number(found[2])
-  switch (found[1]) {
-    case '=':
-      return (value) => value === limit
-    case '<>':
-      return (value) => value !== limit
-    case '<':
-      return (value) => value < limit
-    case '>':
-      return (value) => value > limit
-    case '<=':
-      return (value) => value <= limit
-    default:
-      return (value) => value >= limit
-  }
-}
-
-/** How one section shows a number. */
-function sectionShown(code: string): Shown {
-  // Words in quotes, escaped signs, fill and colours are no part of how the number is read.
-  // eslint-disable-next-line regexp/no-super-linear-move -- of 255 characters
-  const bare = code.replace(/"[^"]*"|\\.|_.|\*.|\[[^\]]*\]/g, '')
-  if (/general/i.test(bare)) return 'number'
-  // An elapsed time goes on past a day: up to one it is a time of day, past that so many hours, as the sheet shows it.
-  if (/\[(h+|m+|s+)\]/i.test(code)) return 'elapsed'
-  const clock = /[hs]/i.test(bare)
-  const days = /[yd]/i.test(bare) || (/m/i.test(bare) && !clock)
-  if (clock) return days ? 'date and time' : /s\.0/i.test(bare) ? 'time to tenths' : 'time'
-  if (days) return 'date'
-  if (/^0{2,15}$/.test(bare.trim())) return { digits: bare.trim().length }
-  return bare.includes('%') ? 'percent' : 'number'
-}
-
 class SheetReading implements PartReader {
   readonly collector: RowCollector
   readonly hidden = new Set<number>()
@@ -486,57 +369,4 @@ class SheetReading implements PartReader {
         columns: range.right - range.left + 1,
       })
   }
-}
-
-/** A time of day that is shown to tenths of a second or finer, to the millisecond. Null: it is no time of day. */
-function tenths(serial: number): Cell | null {
-  if (serial < 0 || serial >= 1) return null
-  return { time: clockOf(Math.round(serial * 86_400_000) % 86_400_000) }
-}
-
-/** A time of day of its milliseconds, with as much of it as there is: 06:30, 06:30:15, 06:30:15.5. */
-function clockOf(milliseconds: number): string {
-  const pad = (part: number) => String(part).padStart(2, '0')
-  const minutes = Math.floor(milliseconds / 60_000)
-  const clock = `${pad(Math.floor(minutes / 60))}:${pad(minutes % 60)}`
-  const seconds = Math.floor(milliseconds / 1000) % 60
-  const rest = milliseconds % 1000
-  if (rest) return `${clock}:${pad(seconds)}${String(rest / 1000).slice(1)}`
-  return seconds ? `${clock}:${pad(seconds)}` : clock
-}
-
-/** Days as hours and minutes: 1.5 is 36:00. */
-function hours(days: number): string {
-  const minutes = Math.round(days * 1440)
-  return `${Math.floor(minutes / 60)}:${String(minutes % 60).padStart(2, '0')}`
-}
-
-interface Moment {
-  /** Whole days of the serial number: none is a time of day alone. */
-  readonly day: number
-  readonly date: string | null
-  readonly time: string
-}
-
-/** Day and time of a serial number, the time to the second, as it is kept in a binary fraction of a day. */
-function momentOf(serial: number, system: DateSystem): Moment | null {
-  const seconds = Math.round((serial - Math.floor(serial)) * 86_400)
-  const day = Math.floor(serial) + (seconds === 86_400 ? 1 : 0)
-  const date = serialDate(day, system)?.toString() ?? null
-  if (serial < 0 || (date === null && day !== 0)) return null
-  return { day, date, time: clockOf((seconds % 86_400) * 1000) }
-}
-
-const dayAndTime = ({ date, time }: Moment): Cell | null =>
-  date === null ? null : time === '00:00' ? { date } : { dateTime: `${date}T${time}` }
-
-/** A cell of type `d`: ISO 8601 (18.18.11). */
-function isoCell(text: string): Cell {
-  const read = readMoment(text, null)
-  if (read.ok)
-    return read.time === null || read.time === '00:00'
-      ? { date: read.date }
-      : { dateTime: `${read.date}T${read.time}` }
-  const time = readTime(text)
-  return time === null ? text : { time }
 }

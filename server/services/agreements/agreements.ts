@@ -1,23 +1,10 @@
-import {
-  and,
-  asc,
-  count,
-  desc,
-  eq,
-  gt,
-  ilike,
-  inArray,
-  isNotNull,
-  isNull,
-  or,
-  sql,
-  type SQL,
-} from 'drizzle-orm'
+import { one } from '#server/db/one.ts'
+import { and, asc, count, desc, eq, ilike, inArray, or, sql, type SQL } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { agreementQuery, AgreementSummary } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
 import { type AgreementState, move, type Move, MOVES } from '#core/agreement/states.ts'
-import { concerns, coursesNow, courseOf } from '#core/ceremony/sender-commands.ts'
+import { concerns, courseOf, coursesNow } from '#core/ceremony/sender-commands.ts'
 import { hasToAct, MOST_WRONG } from '#core/ceremony/parties.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { thread } from '#core/agreement/thread.ts'
@@ -25,7 +12,6 @@ import type { App, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import {
   agreement,
-  backgroundWork,
   claim,
   edition,
   mail,
@@ -41,15 +27,16 @@ import {
 } from '#server/db/schema.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
-import { type Authority, authorityNow, decidersNow, waitingSteps } from './deciding.ts'
+import { type Authority, authorityNow, decidersNow } from './deciding.ts'
 import { filledBlanks } from './filled.ts'
 import { documentOf } from './parties.ts'
 import { isOpen, lastRound, type Step } from './routes.ts'
 import { verifyAgreement } from './verifying.ts'
+import { SHOWN, undeliveredAmong } from './desk.ts'
 
-const iso = (date: Date | null) => date?.toISOString() ?? null
+export const iso = (date: Date | null) => date?.toISOString() ?? null
 
-type Row = typeof agreement.$inferSelect
+export type Row = typeof agreement.$inferSelect
 
 /** Parties and approvals of the agreements' present revisions; of the approvals, the latest round. */
 async function partsOf(db: Db, rows: readonly Row[]) {
@@ -70,7 +57,7 @@ async function partsOf(db: Db, rows: readonly Row[]) {
   return { parties: parties.map((row) => row.party), steps: steps.map((row) => row.step) }
 }
 
-async function summarise(
+export async function summarise(
   db: Db,
   rows: readonly { agreement: Row; template: string }[],
 ): Promise<AgreementSummary[]> {
@@ -105,7 +92,7 @@ async function summarise(
   }))
 }
 
-const withTemplate = (db: Db) =>
+export const withTemplate = (db: Db) =>
   db
     .select({ agreement, template: template.name, origin: claim.origin })
     .from(agreement)
@@ -145,7 +132,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
   const [found] = await withTemplate(app.db).where(eq(agreement.id, id))
   if (!found) throw notFound('agreement')
   const { agreement: row } = found
-  const [summary] = await summarise(app.db, [found])
+  const summary = one(await summarise(app.db, [found]))
   const { parties, steps } = await partsOf(app.db, [row])
   const [made] = await app.db
     .select({
@@ -181,7 +168,7 @@ export async function readAgreement(app: App, by: Person, id: string) {
   const mails = await lastMails(app.db, id)
   const asked = await partyQuestionsOf(app.db, id)
   return {
-    ...summary!,
+    ...summary,
     edition: made!.number,
     revision: row.revision,
     origin: found.origin,
@@ -356,183 +343,4 @@ export async function transitionAgreement(
     .set({ state: result.state, changedAt: now(), goesAt: null, goesBy: null, goesUnread: false })
     .where(eq(agreement.id, id))
   return { row, state: result.state }
-}
-
-const SHOWN = 200
-
-/** Questions about agreements that a person made, which nobody has answered yet. */
-async function openQuestions(db: Db, by: Person) {
-  const rows = await db
-    .select({
-      id: question.id,
-      agreement: agreement.id,
-      number: agreement.number,
-      text: question.text,
-      askedBy: person.name,
-    })
-    .from(question)
-    .innerJoin(agreement, eq(agreement.id, question.agreementId))
-    .innerJoin(person, eq(person.id, question.askedBy))
-    .where(and(eq(agreement.createdBy, by.id), isNull(question.answer)))
-    .orderBy(asc(question.askedAt))
-    .limit(SHOWN)
-  return rows
-}
-
-/** Questions that parties asked and nobody has answered, of what is still out. */
-const openPartyQuestions = (db: Db) =>
-  db
-    .select({
-      id: partyQuestion.id,
-      agreement: agreement.id,
-      number: agreement.number,
-      text: partyQuestion.text,
-      askedBy: party.name,
-    })
-    .from(partyQuestion)
-    .innerJoin(agreement, eq(agreement.id, partyQuestion.agreementId))
-    .innerJoin(party, eq(party.id, partyQuestion.partyId))
-    .where(and(isNull(partyQuestion.answer), eq(agreement.state, 'out')))
-    .orderBy(asc(partyQuestion.askedAt))
-    .limit(SHOWN)
-
-/** Milliseconds after which a refusal that nothing was done about is past. */
-const FRESH = 30 * 86_400_000
-
-async function refusedNow({ db, now }: App) {
-  const rows = await db
-    .select({
-      id: agreement.id,
-      number: agreement.number,
-      name: agreement.name,
-      by: party.name,
-      reason: party.reason,
-      at: party.declinedAt,
-    })
-    .from(agreement)
-    .innerJoin(party, and(eq(party.agreementId, agreement.id), eq(party.revision, agreement.revision)))
-    .where(and(eq(agreement.state, 'declined'), gt(party.declinedAt, new Date(now().getTime() - FRESH))))
-    .orderBy(desc(party.declinedAt))
-    .limit(SHOWN)
-  return rows.map(({ reason, at, ...row }) => ({ ...row, reason: reason ?? '', at: at!.toISOString() }))
-}
-
-/** Whether nothing was written to that address of an agreement since; mails have an index by their agreement. */
-const isLast = sql`not exists (select 1 from ${mail} later
-  where later.agreement_id = ${mail.agreementId} and later.party_id = ${mail.partyId}
-  and later."to" = ${mail.to} and later.created_at > ${mail.createdAt})`
-
-const undeliveredAmong = async (db: Db, rows: readonly { readonly agreement: Row }[]) =>
-  rows.length === 0
-    ? []
-    : undelivered(db).where(
-        and(
-          isLost,
-          inArray(
-            agreement.id,
-            rows.map((row) => row.agreement.id),
-          ),
-        ),
-      )
-
-/** Mails to parties who hold up what is out, or for whom it was, that did not reach the address they have now. */
-const undelivered = (db: Db) =>
-  db
-    .selectDistinctOn([agreement.id, mail.to], {
-      id: agreement.id,
-      number: agreement.number,
-      name: agreement.name,
-      to: mail.to,
-      problem: sql<string>`coalesce(${mail.problem}, '')`,
-    })
-    .from(mail)
-    .innerJoin(party, and(eq(party.id, mail.partyId), eq(party.email, mail.to)))
-    .innerJoin(
-      agreement,
-      and(
-        eq(agreement.id, party.agreementId),
-        eq(agreement.revision, party.revision),
-        inArray(agreement.state, ['out', 'delivered']),
-      ),
-    )
-
-const isLost = and(isNotNull(mail.undeliverableAt), isNull(party.signedAt), isLast)
-
-/** What waits for one person: approvals of their post, cleared and returned agreements, and what others hold up. */
-export async function desk(app: App, by: Person) {
-  // Nobody else may decide, or is told of holes; a desk is asked for every few seconds.
-  const concerned = by.rights.includes('approve') || by.rights.includes('rules')
-  const waitingRows = concerned ? await waitingSteps(app) : []
-  const approvalRows = waitingRows
-    .filter(({ deciders }) => deciders.some(({ id }) => id === by.id))
-    .slice(0, SHOWN)
-  const summaries = await summarise(app.db, approvalRows)
-  const inState = async (state: AgreementState) => {
-    const rows = await withTemplate(app.db)
-      .where(eq(agreement.state, state))
-      .orderBy(asc(agreement.changedAt), asc(agreement.number))
-      .limit(SHOWN)
-    const [all] = await app.db
-      .select({ agreements: count() })
-      .from(agreement)
-      .where(eq(agreement.state, state))
-    return { rows: await summarise(app.db, rows), total: all?.agreements ?? 0 }
-  }
-  const sends = by.rights.includes('send')
-  const cleared = sends ? await inState('cleared') : { rows: [], total: 0 }
-  const returned = by.rights.includes('runs') ? await inState('returned') : { rows: [], total: 0 }
-  const waiting = sends ? await inState('out') : { rows: [], total: 0 }
-  const notes = returned.rows.length
-    ? await app.db
-        .selectDistinctOn([step.agreementId], { id: step.agreementId, note: step.note })
-        .from(step)
-        .where(
-          and(
-            inArray(
-              step.agreementId,
-              returned.rows.map(({ id }) => id),
-            ),
-            eq(step.state, 'returned'),
-          ),
-        )
-        .orderBy(step.agreementId, sql`${step.decidedAt} desc`)
-    : []
-  const background = await app.db
-    .select({ label: backgroundWork.label, done: backgroundWork.done, total: backgroundWork.total })
-    .from(backgroundWork)
-    .where(isNull(backgroundWork.endedAt))
-  return {
-    background,
-    approvals: approvalRows.map(({ step: found, deciders }, i) => ({
-      stepId: found.id,
-      reason: found.reason,
-      since: found.since.toISOString(),
-      dueAt: iso(found.dueAt),
-      standsInFor: deciders.find(({ id }) => id === by.id)?.standsInFor ?? null,
-      agreement: summaries[i]!,
-    })),
-    /** Steps that nobody may decide: whoever keeps the rules has to mend them. */
-    holes: by.rights.includes('rules')
-      ? waitingRows
-          .filter(({ deciders }) => deciders.length === 0)
-          .slice(0, SHOWN)
-          .map(({ step: found, agreement: row }) => ({
-            id: row.id,
-            number: row.number,
-            name: row.name,
-            approver: found.approver,
-          }))
-      : [],
-    questions: [...(await openQuestions(app.db, by)), ...(sends ? await openPartyQuestions(app.db) : [])],
-    refused: sends ? await refusedNow(app) : [],
-    undelivered: sends ? await undelivered(app.db).where(isLost).limit(SHOWN) : [],
-    cleared: cleared.rows,
-    clearedTotal: cleared.total,
-    returned: returned.rows.map((row) => ({
-      agreement: row,
-      note: notes.find(({ id }) => id === row.id)?.note ?? '',
-    })),
-    waiting: waiting.rows,
-    waitingTotal: waiting.total,
-  }
 }

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, eq, inArray } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
@@ -35,16 +36,18 @@ export async function handOver(
       throw invalid('It can be handed to somebody who may approve.')
     if (row.shapedBy.includes(to))
       throw invalid(`${receiver.name} started or changed it, and cannot approve it.`)
-    const [handed] = await work.db
-      .update(step)
-      .set({ handedTo: to, since: work.now(), dueAt: dueFrom(found.days, work.now()) })
-      .where(eq(step.id, stepId))
-      .returning()
+    const handed = one(
+      await work.db
+        .update(step)
+        .set({ handedTo: to, since: work.now(), dueAt: dueFrom(found.days, work.now()) })
+        .where(eq(step.id, stepId))
+        .returning(),
+    )
     await happened(work, row.id, by.name, {
       act: 'handed over',
       detail: { as: found.approver, to: receiver.name, note },
     })
-    await tellSteps(work, row, [{ ...handed!, who: [] }], authority.directory)
+    await tellSteps(work, row, [{ ...handed, who: [] }], authority.directory)
   })
 }
 
@@ -135,14 +138,14 @@ export async function ask(
       act: 'asked',
       detail: { as: found.approver, question: text },
     })
-    const [author] = await work.db.select().from(person).where(eq(person.id, row.createdBy))
+    const author = one(await work.db.select().from(person).where(eq(person.id, row.createdBy)))
     await enqueueEmail(work, {
       key: `question:${id}`,
       agreementId: row.id,
-      to: author!.email,
+      to: author.email,
       subject: `A question about ${row.name}`,
       body: {
-        greeting: `${author!.name},`,
+        greeting: `${author.name},`,
         paragraphs: [`${by.name} asks before approving ${row.name}:`, text],
         link: { label: 'Answer it', url: `${work.settings.publicUrl}/agreements/${row.id}` },
         attachment: null,
@@ -176,14 +179,14 @@ export async function answer(
       act: 'answered',
       detail: { question: found.text, answer: text },
     })
-    const [asker] = await work.db.select().from(person).where(eq(person.id, found.askedBy))
+    const asker = one(await work.db.select().from(person).where(eq(person.id, found.askedBy)))
     await enqueueEmail(work, {
       key: `answer:${questionId}`,
       agreementId: row.id,
-      to: asker!.email,
+      to: asker.email,
       subject: `Answered: ${row.name}`,
       body: {
-        greeting: `${asker!.name},`,
+        greeting: `${asker.name},`,
         paragraphs: [`You asked: ${found.text}`, `${by.name} answers: ${text}`],
         link: { label: 'Open it', url: `${work.settings.publicUrl}/approvals/${found.stepId}` },
         attachment: null,

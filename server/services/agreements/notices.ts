@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { eq } from 'drizzle-orm'
 import { languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'
@@ -26,8 +27,8 @@ const NOTICES: { readonly [N in ActName]?: Notice<N> } = {
 export async function notify(work: Work, agreementId: string, act: Act): Promise<void> {
   const tell = NOTICES[act.act] as Notice<ActName> | undefined
   if (!tell) return
-  const [row] = await work.db.select().from(agreement).where(eq(agreement.id, agreementId))
-  await tell(work, row!, act)
+  const row = one(await work.db.select().from(agreement).where(eq(agreement.id, agreementId)))
+  await tell(work, row, act)
 }
 
 /** The sender with the reason, the others who were asked without it: it is between those two. */
@@ -109,12 +110,11 @@ async function tellEveryone(
 ): Promise<void> {
   const sender = await senderOf(work.db, row)
   const bundle = await bundleOf(work, row)
-  const [made] = await work.db
-    .select({ content: edition.content })
-    .from(edition)
-    .where(eq(edition.id, row.editionId))
+  const made = one(
+    await work.db.select({ content: edition.content }).from(edition).where(eq(edition.id, row.editionId)),
+  )
   const copies = [
-    ...(made!.content.sending.copies ?? []).map((pattern) =>
+    ...(made.content.sending.copies ?? []).map((pattern) =>
       fillBundle(bundle, row.data, pattern, row.number),
     ),
     ...row.copies,

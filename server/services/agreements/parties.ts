@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { and, asc, eq, sql } from 'drizzle-orm'
 import { settingsHash } from '#core/trail/against.ts'
 import type { Work } from '#server/app/app.ts'
@@ -17,11 +18,13 @@ export const partiesOf = (db: Db, { id, revision }: Pick<Agreement, 'id' | 'revi
 
 /** The document of a revision. */
 export async function documentOf(db: Db, { id, revision: number }: Pick<Agreement, 'id' | 'revision'>) {
-  const [found] = await db
-    .select()
-    .from(revision)
-    .where(and(eq(revision.agreementId, id), eq(revision.number, number)))
-  return found!
+  const found = one(
+    await db
+      .select()
+      .from(revision)
+      .where(and(eq(revision.agreementId, id), eq(revision.number, number))),
+  )
+  return found
 }
 
 /** Whoever sends an agreement; before it goes, whoever made it. `says`: in whose name, theirs or their team's. */
@@ -29,12 +32,14 @@ export async function senderOf(
   db: Db,
   { sentBy, createdBy, teamId }: Pick<Agreement, 'sentBy' | 'createdBy' | 'teamId'>,
 ) {
-  const [sender] = await db
-    .select({ id: person.id, name: person.name, email: person.email, team: team.name })
-    .from(person)
-    .leftJoin(team, teamId ? eq(team.id, teamId) : sql`false`)
-    .where(eq(person.id, sentBy ?? createdBy))
-  return { ...sender!, says: sender!.team ?? sender!.name }
+  const sender = one(
+    await db
+      .select({ id: person.id, name: person.name, email: person.email, team: team.name })
+      .from(person)
+      .leftJoin(team, teamId ? eq(team.id, teamId) : sql`false`)
+      .where(eq(person.id, sentBy ?? createdBy)),
+  )
+  return { ...sender, says: sender.team ?? sender.name }
 }
 
 /** The language that an agreement's document is written in (BCP 47): what stands on its pages follows it, whoever reads them. */

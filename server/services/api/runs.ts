@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -40,12 +41,14 @@ export async function startRunOf(
     .insert(programRun)
     .values({ keyId: key.id, reference, asked, runId: randomUUID() })
     .onConflictDoNothing()
-  const [known] = await app.db
-    .select()
-    .from(programRun)
-    .where(and(eq(programRun.keyId, key.id), eq(programRun.reference, reference)))
-  if (known!.asked !== asked) throw usedBefore()
-  const { runId } = known!
+  const known = one(
+    await app.db
+      .select()
+      .from(programRun)
+      .where(and(eq(programRun.keyId, key.id), eq(programRun.reference, reference))),
+  )
+  if (known.asked !== asked) throw usedBefore()
+  const { runId } = known
   if (!(await isThere(app, runId))) {
     // Whoever was broken off, or asks at the same moment, makes the same run: its id is given already.
     await begin(app, caller, wish, runId).catch(async (error: unknown) => {

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, lt, ne } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -108,9 +109,9 @@ export async function startOne(
   )
   const lost = await lostRecords(app, wish.record ? [wish.record] : [])
   if (lost.size) throw invalidAt([{ pointer: '/record', message: NO_RECORD }])
-  const [checked] = await check([{ values: wish.data, at: '/data' }])
-  if (checked!.problems.length) throw invalidAt(checked!.problems)
-  await take(app, caller, made, [{ reference, asked, data: checked!.data, recordId: wish.record ?? null }])
+  const checked = one(await check([{ values: wish.data, at: '/data' }]))
+  if (checked.problems.length) throw invalidAt(checked.problems)
+  await take(app, caller, made, [{ reference, asked, data: checked.data, recordId: wish.record ?? null }])
   return told((await known())!)
 }
 
@@ -228,10 +229,10 @@ async function make(
   { id, keyId, reference, editionId, packetEditions, data, recordId }: Start,
 ): Promise<void> {
   const { db } = app
-  const [key] = await db.select().from(apiKey).where(eq(apiKey.id, keyId))
-  const by = await actingBy(db, key!)
+  const key = one(await db.select().from(apiKey).where(eq(apiKey.id, keyId)))
+  const by = await actingBy(db, key)
   if (!by) throw conflict('Nobody is here any more in whose name the key acts.')
-  const author: Actor = { ...by, via: { kind: 'key', name: key!.name, scopes: key!.scopes } }
+  const author: Actor = { ...by, via: { kind: 'key', name: key.name, scopes: key.scopes } }
   await requireMay(app, author, 'runs')
   const bundle = await bundleOfRun(app, { editionId, packetEditions })
   const single: Single = {
@@ -243,7 +244,7 @@ async function make(
     from: { data, language: null, copies: [], extra: [] },
     rules: await givenRules(db, bundle.editions, author, 'program'),
     by: author,
-    told: { origin: 'call', named: key!.name },
+    told: { origin: 'call', named: key.name },
     recordId,
   }
   await makeClaimed(app, [single], async (work, keep) => {
@@ -253,11 +254,11 @@ async function make(
       .where(eq(start.id, id))
       .for('update')
     if (now?.state !== 'taken') return
-    const [agreementId] = await keep()
+    const agreementId = one(await keep())
     const { to, where } = moving(start.state, START, 'make')
     await work.db
       .update(start)
-      .set({ state: to, agreementId: agreementId!, endedAt: work.now(), heldUntil: null })
+      .set({ state: to, agreementId: agreementId, endedAt: work.now(), heldUntil: null })
       .where(and(eq(start.id, id), where))
   })
 }

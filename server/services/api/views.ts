@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { and, asc, eq, isNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
@@ -178,6 +179,6 @@ export async function sendStarted(app: App, by: Person, id: string) {
     if (['out', 'executed', 'delivered'].includes(found.state)) return
     await sendOne(work, by, id, { unread: true, at: null })
   })
-  const [now] = await app.db.select({ state: agreement.state }).from(agreement).where(eq(agreement.id, id))
-  return { id, state: now!.state }
+  const now = one(await app.db.select({ state: agreement.state }).from(agreement).where(eq(agreement.id, id)))
+  return { id, state: now.state }
 }

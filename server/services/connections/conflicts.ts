@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { and, asc, eq, isNotNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { conflictSchema } from '#contract/connection.ts'
@@ -60,10 +61,10 @@ export async function settleConflict(
       throw conflict('Somebody has said already which of the two counts.')
     let version = found.ourVersion
     if (take) {
-      const [ours] = await db.select().from(record).where(eq(record.id, found.recordId)).for('update')
+      const ours = one(await db.select().from(record).where(eq(record.id, found.recordId)).for('update'))
       const fields = found.conflict.differences.map(({ field }) => field)
       const theirs = found.conflict.theirs
-      const kept = Object.fromEntries(Object.entries(ours!.data).filter(([name]) => !fields.includes(name)))
+      const kept = Object.fromEntries(Object.entries(ours.data).filter(([name]) => !fields.includes(name)))
       const taken = Object.fromEntries(Object.entries(theirs).filter(([name]) => fields.includes(name)))
       version = await changeRecord(work, by, found.recordId, { ...kept, ...taken })
       await enqueue('follow-records', {})

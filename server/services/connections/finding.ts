@@ -9,7 +9,7 @@ import type { App } from '#server/app/app.ts'
 import { invalid } from '#server/ground/problem.ts'
 import { type Asked, askSystem, type System } from '#server/outside/system.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
-import { fieldsOf } from '#server/services/records/records.ts'
+import { fieldsOf } from '#server/services/records/record-fields.ts'
 import { type Connection, connectionRow } from './connections.ts'
 
 type Tried = v.InferOutput<typeof triedSchema>

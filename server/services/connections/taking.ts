@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { and, eq, isNull, sql } from 'drizzle-orm'
 import { reconcile } from '#core/connection/reconcile.ts'
 import type { TheirKind } from '#core/connection/kinds.ts'
@@ -134,8 +135,8 @@ async function customerOf(
 }
 
 async function ourRecord(db: Db, id: string) {
-  const [found] = await db.select().from(record).where(eq(record.id, id)).for('update')
-  return found!
+  const found = one(await db.select().from(record).where(eq(record.id, id)).for('update'))
+  return found
 }
 
 /** The one of ours that is called the same, of the same customer, and that nothing of theirs is connected with yet. */

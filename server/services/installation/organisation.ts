@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomBytes, randomUUID, timingSafeEqual } from 'node:crypto'
 import { count, eq, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -38,8 +39,8 @@ type Settings = v.InferOutput<typeof settingsSchema>
 /** What the settings’ page shows. */
 export async function readSettingsPage(app: App, by: Person): Promise<Settings> {
   await requireMay(app, by, 'settings')
-  const [found] = await app.db.select().from(organisation)
-  const { only: _only, version, synonyms, ...rest } = found!
+  const found = one(await app.db.select().from(organisation))
+  const { only: _only, version, synonyms, ...rest } = found
   const all = await app.db
     .select({
       id: series.id,

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, eq, isNotNull, sql } from 'drizzle-orm'
 import { RateLimiterRes } from 'rate-limiter-flexible'
@@ -51,8 +52,8 @@ async function visitOf(db: Db, token: string, lock = false): Promise<Visit> {
     .where(answer ? sql`${openLink.id} = ${answer.linkId}` : eq(openLink.tokenHash, sha256(token)))
   const formId = answer?.formId ?? link?.formId
   if (!formId) throw unknown()
-  const [form] = await db.select().from(intakeForm).where(eq(intakeForm.id, formId))
-  return { form: form!, link: link ?? null, answer: answer ?? null }
+  const form = one(await db.select().from(intakeForm).where(eq(intakeForm.id, formId)))
+  return { form: form, link: link ?? null, answer: answer ?? null }
 }
 
 /** An answer by its own token; an open link's leads to none. */
@@ -74,11 +75,13 @@ async function standingOf({ db, now }: Ground, { form, link, answer }: Visit): P
 }
 
 async function handedInBy(db: Db, linkId: string): Promise<number> {
-  const [found] = await db
-    .select({ count: sql<number>`count(*)::int` })
-    .from(intakeAnswer)
-    .where(and(eq(intakeAnswer.linkId, linkId), isNotNull(intakeAnswer.handedInAt)))
-  return found!.count
+  const found = one(
+    await db
+      .select({ count: sql<number>`count(*)::int` })
+      .from(intakeAnswer)
+      .where(and(eq(intakeAnswer.linkId, linkId), isNotNull(intakeAnswer.handedInAt))),
+  )
+  return found.count
 }
 
 /** Only what whoever answers is to see: nothing of what all get unasked, nor of what becomes of it. */
@@ -227,17 +230,19 @@ export async function keep(app: App, token: string, given: Given): Promise<{ ver
     const { db } = work
     const visit = await answerOf(db, token, true)
     await mustBeOpen(work, visit, speaks(given.language))
-    const [kept] = await db
-      .update(intakeAnswer)
-      .set({
-        answers: await ownAnswers(db, visit, given),
-        language: given.language,
-        version: sql`${intakeAnswer.version} + 1`,
-        changedAt: work.now(),
-      })
-      .where(eq(intakeAnswer.id, visit.answer.id))
-      .returning({ version: intakeAnswer.version })
-    return kept!
+    const kept = one(
+      await db
+        .update(intakeAnswer)
+        .set({
+          answers: await ownAnswers(db, visit, given),
+          language: given.language,
+          version: sql`${intakeAnswer.version} + 1`,
+          changedAt: work.now(),
+        })
+        .where(eq(intakeAnswer.id, visit.answer.id))
+        .returning({ version: intakeAnswer.version }),
+    )
+    return kept
   })
 }
 

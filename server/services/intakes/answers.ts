@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { and, asc, desc, eq, inArray, isNotNull, or, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { answerDetail, answerSummary } from '#contract/intake.ts'
@@ -9,7 +10,8 @@ import { ANSWER } from '#core/states/all.ts'
 import { moving } from '#server/db/moving.ts'
 import { agreement, intakeAnswer, intakeFile, intakeForm, person, record } from '#server/db/schema.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
-import { changeRecord, fieldsOf } from '#server/services/records/records.ts'
+import { changeRecord } from '#server/services/records/records.ts'
+import { fieldsOf } from '#server/services/records/record-fields.ts'
 import { type Answers, readAnswers } from '#core/intake/answers.ts'
 import { speaks } from '#core/languages/all.ts'
 import { askedOf, formRow, mustUse } from './forms.ts'
@@ -191,10 +193,10 @@ export async function settleAnswer(app: App, by: Person, id: string, take: boole
       .returning({ id: intakeAnswer.id })
     if (!settled.length) throw conflict('Somebody has said already which of the two counts.')
     if (!take || !into || !row.recordId) return
-    const [before] = await db.select().from(record).where(eq(record.id, row.recordId)).for('update')
+    const before = one(await db.select().from(record).where(eq(record.id, row.recordId)).for('update'))
     const read = readAnswers({ form: form.content, outline }, row.answers, speaks('en'))
     const data = {
-      ...before!.data,
+      ...before.data,
       ...recordData(await fieldsOf(db, into.kind), into.fields, read.data),
     }
     await changeRecord(work, by, row.recordId, data)

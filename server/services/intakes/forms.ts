@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, desc, eq, isNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -17,7 +18,7 @@ import { intakeAnswer, intakeForm, openLink, packet, person, template } from '#s
 import { conflict, invalid, notFound, Refusal } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { toPerson } from '#server/services/installation/people.ts'
-import { fieldsOf } from '#server/services/records/records.ts'
+import { fieldsOf } from '#server/services/records/record-fields.ts'
 import { chosenBundle, packetTemplates } from '#server/services/templates/editions.ts'
 import { requireShelf } from '#server/services/templates/shelves.ts'
 import { linksOf } from './link-list.ts'
@@ -48,8 +49,8 @@ async function outlineOf(
 
 /** In whose name a form works, as an actor that is no more than that. */
 export async function ownerOf(ground: Ground, { ownerId, content }: FormRow): Promise<Actor> {
-  const [found] = await ground.db.select().from(person).where(eq(person.id, ownerId))
-  return { ...toPerson(found!), via: { kind: 'form', title: content.title } }
+  const found = one(await ground.db.select().from(person).where(eq(person.id, ownerId)))
+  return { ...toPerson(found), via: { kind: 'form', title: content.title } }
 }
 
 /** A form with the fields that it fills; what keeps it from being made into agreements is told, and asks for nothing. */

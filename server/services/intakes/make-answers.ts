@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import { type AnsweredFile, type AnswerProblem, asGiven, readAnswers } from '#core/intake/answers.ts'
@@ -21,7 +22,8 @@ import { givenChecker } from '#server/services/making/check-given.ts'
 import { makeClaimed, type Single } from '#server/services/making/make-claimed.ts'
 import { takeFirst } from '#server/db/held.ts'
 import { takeTurns } from '#server/services/making/take-turns.ts'
-import { fieldsOf, insertRecord, namesTheSame } from '#server/services/records/records.ts'
+import { insertRecord, namesTheSame } from '#server/services/records/records.ts'
+import { fieldsOf } from '#server/services/records/record-fields.ts'
 import { liveAgreements } from '#server/services/runs/check-rows.ts'
 import { writeAnswers } from './answer-mails.ts'
 import { askedOf, type FormRow, ownerOf, targetsOf } from './forms.ts'
@@ -63,8 +65,8 @@ async function notMade(app: App, { id, tries }: AnswerRow, error: unknown): Prom
 }
 
 async function make(app: App, answer: AnswerRow): Promise<void> {
-  const [row] = await app.db.select().from(intakeForm).where(eq(intakeForm.id, answer.formId))
-  const form = row!
+  const row = one(await app.db.select().from(intakeForm).where(eq(intakeForm.id, answer.formId)))
+  const form = row
   const owner = await ownerOf(app, form)
   await requireMay(app, owner, 'runs')
   const { outline, problems: faults } = await askedOf(app, form)
@@ -257,9 +259,9 @@ async function readyToMake(
     const { bundle, made, rules } = checker
     const names = new Set(checker.fields.map(({ name }) => name))
     const own = Object.fromEntries(Object.entries(data).filter(([name]) => names.has(name)))
-    const [checked] = await checker.check([{ values: asGiven(own), at: '' }])
-    problems.push(...checked!.problems.map((each) => problemAt(each, names)))
-    const live = answer.seen ? null : await liveBefore(app.db, checker, checked!.data)
+    const checked = one(await checker.check([{ values: asGiven(own), at: '' }]))
+    problems.push(...checked.problems.map((each) => problemAt(each, names)))
+    const live = answer.seen ? null : await liveBefore(app.db, checker, checked.data)
     if (live) problems.push({ question: '', message: live })
     for (const { content } of bundle.parts) {
       const role = respondentRole(form.content, content.roles)
@@ -271,7 +273,7 @@ async function readyToMake(
       series: bundle.editions[0]!.seriesId,
       origin: { kind: 'answer', form: form.id, answer: answer.id },
       occasion: `answer ${answer.id} ${place}`,
-      from: { data: checked!.data, language: null, copies: [], extra: [] },
+      from: { data: checked.data, language: null, copies: [], extra: [] },
       rules,
       by: owner,
       told: { origin: 'answer', named: form.content.title },

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { eq, inArray, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { publicForm } from '#contract/intake.ts'
@@ -100,8 +101,8 @@ export async function goesUnseen(
   { invitedBy, email, recordId, outcome }: Pick<AnswerRow, 'invitedBy' | 'email' | 'recordId' | 'outcome'>,
 ): Promise<boolean> {
   if (invitedBy !== null || recordId === null || outcome === 'new') return true
-  const [known] = await db.select({ data: record.data }).from(record).where(eq(record.id, recordId))
-  return Object.values(known!.data).some((value) => typeof value === 'string' && same(value, email))
+  const known = one(await db.select({ data: record.data }).from(record).where(eq(record.id, recordId)))
+  return Object.values(known.data).some((value) => typeof value === 'string' && same(value, email))
 }
 
 /** What has become of an answer, as far as whoever gave it is to know. */
@@ -142,11 +143,11 @@ export async function signInSitting(app: App, token: string, document: number): 
     .from(intakeAnswer)
     .where(eq(intakeAnswer.tokenHash, sha256(token)))
   if (!answer) throw notFound('form')
-  const [form] = await app.db.select().from(intakeForm).where(eq(intakeForm.id, answer.formId))
+  const form = one(await app.db.select().from(intakeForm).where(eq(intakeForm.id, answer.formId)))
   const { say } = speaks(answer.language)
-  if (form!.content.afterwards !== 'sign' || answer.state !== 'made') throw conflict(say('refusal.mayNot'))
+  if (form.content.afterwards !== 'sign' || answer.state !== 'made') throw conflict(say('refusal.mayNot'))
   if (app.now().getTime() - answer.handedInAt!.getTime() > SITTING) throw conflict(say('form.late'))
-  const found = (await documentsOf(app, form!, answer))[document]
+  const found = (await documentsOf(app, form, answer))[document]
   if (!found?.mine) throw conflict(say('refusal.mayNot'))
   const party = found.mine
   const own = await transaction(app, (work) => newLink(work.db, party.id, work.now(), { fromForm: true }))

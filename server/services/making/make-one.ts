@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import type * as v from 'valibot'
 import type { oneAgreementAsked, oneAgreementMade, oneAgreementProof } from '#contract/one-agreement.ts'
 import type { Person } from '#contract/person.ts'
@@ -54,16 +55,16 @@ async function checkOne(app: App, by: Person, { kind, id }: { kind: string; id: 
     files: [],
   })
   const rows = [{ row: 1, cells: source.cells }]
-  const [checked] = await app.pages.checkRows(shared, [{ rows, answers: asked.answers }])
+  const checked = one(await app.pages.checkRows(shared, [{ rows, answers: asked.answers }]))
   const name = labelField(chosen.bundle.parts[0].content)
-  const said = checked!.data[name]
+  const said = checked.data[name]
   const live =
     typeof said === 'string' && matchKey(said)
       ? duplicateProblems([{ row: 1, said }], await liveAgreements(app.db, null, chosen.templateId, name), {
           field: name,
         }).get(1)?.[0]?.message
       : undefined
-  return { ...chosen, source, fields, mapping, rules, checked: checked!, live: live ?? null }
+  return { ...chosen, source, fields, mapping, rules, checked: checked, live: live ?? null }
 }
 
 /** What an agreement of the record would be: its values with what is wrong, its people, approvals and pages. */

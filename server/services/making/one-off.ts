@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, desc, eq, isNotNull, isNull, or, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -219,9 +220,9 @@ export async function makeOneOff(app: App, by: Person, id: string, version: numb
     if (now?.agreementId) return { id: now.agreementId }
     if (now?.draftVersion !== version) throw changed
     await hold(work, by, content, held)
-    const [agreementId] = await keep()
-    await work.db.update(oneOff).set({ agreementId: agreementId! }).where(eq(oneOff.id, id))
-    return { id: agreementId! }
+    const agreementId = one(await keep())
+    await work.db.update(oneOff).set({ agreementId: agreementId }).where(eq(oneOff.id, id))
+    return { id: agreementId }
   })
 }
 

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, eq, inArray, ne, sql } from 'drizzle-orm'
 import { alias } from 'drizzle-orm/pg-core'
@@ -97,8 +98,8 @@ export async function drawAgreement(
     throw invalid(`This customer’s data does not fit the wording: ${merged.problems[0]!.message}`)
   const composed = await drawBundle(app, bundle, merged.documents, { proof: false, at })
   const content = contentOf(bundle, merged, number, files, from)
-  const [document] = await app.files.store([composed.pdf], 'application/pdf')
-  return { bundle, merged, composed, stored: [document!], rules, author, content }
+  const document = one(await app.files.store([composed.pdf], 'application/pdf'))
+  return { bundle, merged, composed, stored: [document], rules, author, content }
 }
 
 /** Why an agreement cannot get a next revision now; null where it can. `what` is what stays as it is. */
@@ -284,7 +285,7 @@ export async function addRevision(
   const owner = (await ownersOf(db, [made])).get(made.id) ?? null
   const approval = approvalOf(drawn, { owner, changedClauses: told.changedClauses })
   const shapedBy = [...new Set([...made.shapedBy, ...told.shapedBy])]
-  const [fileSha256] = await keepRevisions(work, [{ agreementId: made.id, number, drawn }])
+  const fileSha256 = one(await keepRevisions(work, [{ agreementId: made.id, number, drawn }]))
   await keepSettings(db, made.id, made.revision, number)
   await db
     .update(agreement)
@@ -307,7 +308,7 @@ export async function addRevision(
     .where(and(eq(party.agreementId, made.id), eq(party.revision, number)))
   const revised = {
     revision: number,
-    document: fileSha256!,
+    document: fileSha256,
     ...proofOf(drawn, shapedBy),
     // Those too who sign nothing and are carried over.
     people: peopleHash(parties),

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { eq } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import { move } from '#core/agreement/states.ts'
@@ -37,8 +38,8 @@ export async function rulesOfAgreement(ground: Ground, row: Agreement) {
 /** Clauses that were changed by hand in a wording of its own; null where it has its template's. */
 export async function changedByHand(db: Db, row: Pick<Agreement, 'content' | 'editionId'>) {
   if (row.content === null) return null
-  const [published] = await db.select().from(edition).where(eq(edition.id, row.editionId))
-  return changedClauses(published!.content.document, row.content.document)
+  const published = one(await db.select().from(edition).where(eq(edition.id, row.editionId)))
+  return changedClauses(published.content.document, row.content.document)
 }
 
 /** Puts a returned agreement to approval again, by the rules in force now; what was approved and is the same counts on. */

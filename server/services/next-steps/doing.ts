@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { and, asc, eq, lte } from 'drizzle-orm'
 import { describeStep, type StepKind } from '#core/next-steps/steps.ts'
 import { compileExpression } from '#core/expression/compile.ts'
@@ -58,9 +59,9 @@ async function doOne(app: App, row: Row): Promise<void> {
       const { single, said, send } = await act.makes(app, following)
       await makeClaimed(app, [single], async (work, keep) => {
         if (!(await waitsStill(work, row))) return
-        const [made] = await keep()
-        if (send) await work.enqueue('send-made', { agreementIds: [made!], by: following.by.id })
-        await done(work, row, { said, made: made! })
+        const made = one(await keep())
+        if (send) await work.enqueue('send-made', { agreementIds: [made], by: following.by.id })
+        await done(work, row, { said, made: made })
       })
       return
     }
@@ -138,45 +139,47 @@ async function failed(app: App, row: Row, error: unknown): Promise<void> {
 async function tell(work: Work, row: Row, why: string): Promise<void> {
   const [to] = await work.db.select().from(person).where(eq(person.id, row.step.tell))
   if (!to || to.leftAt) return
-  const [about] = await work.db.select().from(agreement).where(eq(agreement.id, row.agreementId))
+  const about = one(await work.db.select().from(agreement).where(eq(agreement.id, row.agreementId)))
   await enqueueEmail(work, {
     key: `aftermath-failed:${row.id}:${work.now().toISOString()}`,
     agreementId: row.agreementId,
     to: to.email,
-    subject: `Not done: what follows ${about!.number}`,
+    subject: `Not done: what follows ${about.number}`,
     body: {
       greeting: `${to.name},`,
       paragraphs: [
-        `After ${about!.number}, ${about!.name}, this could not be done: ${describeStep(row.step, () => 'it')}.`,
+        `After ${about.number}, ${about.name}, this could not be done: ${describeStep(row.step, () => 'it')}.`,
         why,
         'It stands on your desk, and can be tried again from there.',
       ],
       link: { label: 'See what follows', url: `${work.settings.publicUrl}/agreements/${row.agreementId}` },
       attachment: null,
-      foot: about!.number,
+      foot: about.number,
     },
   })
 }
 
 async function followingOf(app: App, { id, step, agreementId, at, byId }: Row): Promise<Following> {
-  const [row] = await app.db.select().from(agreement).where(eq(agreement.id, agreementId))
-  const bundle = await bundleOf(app, row!)
-  const [by] = await app.db
-    .select()
-    .from(person)
-    .where(eq(person.id, byId ?? row!.sentBy ?? row!.createdBy))
-  const sha256 = row!.executedSha256 ?? (await documentOf(app.db, row!)).fileSha256
+  const row = one(await app.db.select().from(agreement).where(eq(agreement.id, agreementId)))
+  const bundle = await bundleOf(app, row)
+  const by = one(
+    await app.db
+      .select()
+      .from(person)
+      .where(eq(person.id, byId ?? row.sentBy ?? row.createdBy)),
+  )
+  const sha256 = row.executedSha256 ?? (await documentOf(app.db, row)).fileSha256
   const [stored] = await app.db.select({ size: file.size }).from(file).where(eq(file.sha256, sha256))
   return {
     id,
     step,
-    row: row!,
+    row: row,
     bundle,
     context: new Map(
-      bundle.parts.flatMap(({ outline }) => [...completeRecord(outline, { ...row!.data }).context]),
+      bundle.parts.flatMap(({ outline }) => [...completeRecord(outline, { ...row.data }).context]),
     ),
     file: { sha256, size: stored?.size ?? 0 },
-    by: { ...toPerson(by!), via: { kind: 'schedule', what: describeStep(step, () => 'it') } },
+    by: { ...toPerson(by), via: { kind: 'schedule', what: describeStep(step, () => 'it') } },
     at,
   }
 }

@@ -10,7 +10,7 @@ import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { aftermath, folder, packet, person, template, webhook } from '#server/db/schema.ts'
 import { conflict, notFound, Refusal } from '#server/ground/problem.ts'
-import { fieldsOf } from '#server/services/records/records.ts'
+import { fieldsOf } from '#server/services/records/record-fields.ts'
 import { chosenBundle } from '#server/services/templates/editions.ts'
 import { listTemplates } from '#server/services/templates/templates.ts'
 

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, desc, eq, isNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -17,7 +18,8 @@ import { transaction } from '#server/app/transaction.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { checkMapping } from '#server/services/sheets/mappings.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
-import { fieldsOf, insertRecord } from './records.ts'
+import { insertRecord } from './records.ts'
+import { fieldsOf } from './record-fields.ts'
 import { allRows, columnsOf } from '#server/services/sheets/sheet-rows.ts'
 
 type Asked = v.InferOutput<typeof importStart>
@@ -129,7 +131,7 @@ export async function importRecords(app: App, by: Person, kind: RecordKind, aske
     const { db, enqueue } = work
     await enqueue('follow-records', {})
     const { steps, customers } = await plan(db, kind, asked)
-    const [source] = await db.select({ name: sheet.name }).from(sheet).where(eq(sheet.id, asked.sheetId))
+    const source = one(await db.select({ name: sheet.name }).from(sheet).where(eq(sheet.id, asked.sheetId)))
     const id = randomUUID()
     const changes: (typeof recordImportChange.$inferInsert)[] = []
     for (const step of steps) {
@@ -139,13 +141,15 @@ export async function importRecords(app: App, by: Person, kind: RecordKind, aske
         changes.push({ importId: id, recordId, before: null, version: 1 })
       }
       if (step.kind === 'changed') {
-        const [before] = await db.select().from(record).where(eq(record.id, step.id)).for('update')
-        const [after] = await db
-          .update(record)
-          .set({ ...written(work, by, step.data), ...(customerId ? { customerId } : {}) })
-          .where(eq(record.id, step.id))
-          .returning({ version: record.version })
-        changes.push({ importId: id, recordId: step.id, before: before!.data, version: after!.version })
+        const before = one(await db.select().from(record).where(eq(record.id, step.id)).for('update'))
+        const after = one(
+          await db
+            .update(record)
+            .set({ ...written(work, by, step.data), ...(customerId ? { customerId } : {}) })
+            .where(eq(record.id, step.id))
+            .returning({ version: record.version }),
+        )
+        changes.push({ importId: id, recordId: step.id, before: before.data, version: after.version })
       }
     }
     const made = changes.filter(({ before }) => before === null).length
@@ -153,7 +157,7 @@ export async function importRecords(app: App, by: Person, kind: RecordKind, aske
     await db.insert(recordImport).values({
       id,
       kind,
-      sheetName: source!.name,
+      sheetName: source.name,
       at: work.now(),
       by: by.id,
       made,

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -13,7 +14,8 @@ import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { person, recordView } from '#server/db/schema.ts'
 import { invalid } from '#server/ground/problem.ts'
-import { fieldsOf, findRecords } from './records.ts'
+import { findRecords } from './records.ts'
+import { fieldsOf } from './record-fields.ts'
 
 // What is made of many records at once: files and kept searches.
 
@@ -86,12 +88,14 @@ export async function keepView(
   await requireMay(app, by, 'runs')
   const problem = filterProblem(await fieldsOf(app.db, kind), filter.where)
   if (problem) throw invalid(problem)
-  const [kept] = await app.db
-    .insert(recordView)
-    .values({ id: randomUUID(), kind, name, filter, madeBy: by.id })
-    .onConflictDoUpdate({ target: [recordView.kind, recordView.name], set: { filter } })
-    .returning()
-  return { id: kept!.id, name, filter, madeBy: by.name }
+  const kept = one(
+    await app.db
+      .insert(recordView)
+      .values({ id: randomUUID(), kind, name, filter, madeBy: by.id })
+      .onConflictDoUpdate({ target: [recordView.kind, recordView.name], set: { filter } })
+      .returning(),
+  )
+  return { id: kept.id, name, filter, madeBy: by.name }
 }
 
 /** Forgets a kept filter. */

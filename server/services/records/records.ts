@@ -1,88 +1,27 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, asc, desc, eq, ilike, inArray, isNotNull, isNull, sql, type SQLWrapper } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
-import type { bulkChange, recordChange, recordsQuery, recordDetail, recordSchema } from '#contract/record.ts'
+import type { bulkChange, recordChange, recordDetail, recordSchema, recordsQuery } from '#contract/record.ts'
 import { coerce } from '#core/outline/coerce.ts'
-import {
-  type Field,
-  fieldNameProblem,
-  type FieldValue,
-  isItems,
-  type Outline,
-  type RecordData,
-} from '#core/outline/field.ts'
-import { prepareOutline } from '#core/outline/record.ts'
+import { type Field, type FieldValue, isItems, type Outline, type RecordData } from '#core/outline/field.ts'
 import { filterProblem } from '#core/records/filter.ts'
 import { matchKey } from '#core/records/import.ts'
-import {
-  belongsToCustomer,
-  fieldsOfKind,
-  isOwnField,
-  type RecordKind,
-  recordName,
-} from '#core/records/kinds.ts'
+import { belongsToCustomer, type RecordKind, recordName } from '#core/records/kinds.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import { agreement, person, record, recordField, recordFile } from '#server/db/schema.ts'
+import { agreement, person, record, recordFile } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { summariesOf } from '#server/services/agreements/agreements.ts'
 import { whereInSql } from './record-where.ts'
+import { fieldsOf } from './record-fields.ts'
 
 type Row = typeof record.$inferSelect
 /** A record as the API has it. */
 export type RecordAnswer = v.InferOutput<typeof recordSchema>
-
-/** Fields of a kind: its own, and those people have added. */
-export async function fieldsOf(db: Db, kind: RecordKind): Promise<Outline> {
-  const added = await db
-    .select({ field: recordField.field })
-    .from(recordField)
-    .where(eq(recordField.kind, kind))
-    .orderBy(asc(recordField.position))
-  return fieldsOfKind(
-    kind,
-    added.map(({ field }) => field),
-  )
-}
-
-/** The fields of a kind, and which of them it has from the start. */
-export async function readFields(app: App, kind: RecordKind) {
-  const fields = await fieldsOf(app.db, kind)
-  return {
-    fields: structuredClone(fields) as Field[],
-    own: fields.map(({ name }) => name).filter((name) => isOwnField(kind, name)),
-  } as never
-}
-
-/** Replaces the fields that were added to a kind. Values of a field that goes stay in the records, unseen. */
-export async function saveFields(app: App, by: Person, kind: RecordKind, fields: readonly Field[]) {
-  await requireMay(app, by, 'templates')
-  const names = new Set<string>()
-  for (const [i, field] of fields.entries()) {
-    const problem =
-      fieldNameProblem(field.name) ??
-      (isOwnField(kind, field.name) || names.has(field.name)
-        ? `There is a field “${field.name}” already.`
-        : null)
-    if (problem) throw invalid(problem, [{ pointer: `/fields/${i}/name`, detail: problem }])
-    names.add(field.name)
-  }
-  const prepared = prepareOutline(fieldsOfKind(kind, fields))
-  if (!prepared.ok) throw invalid(prepared.problems[0]!.message)
-  await transaction(app, async ({ db }) => {
-    await db.delete(recordField).where(eq(recordField.kind, kind))
-    if (fields.length)
-      await db
-        .insert(recordField)
-        .values(
-          fields.map((field, position) => ({ id: randomUUID(), kind, name: field.name, field, position })),
-        )
-  })
-  return readFields(app, kind)
-}
 
 const withPeople = (db: Db) =>
   db
@@ -334,12 +273,14 @@ export async function changeRecord(
   data: RecordData,
 ): Promise<number> {
   const { db } = ground
-  const [saved] = await db
-    .update(record)
-    .set({ data, name: recordName(data) || sql`${record.name}`, ...changed(ground, by) })
-    .where(eq(record.id, id))
-    .returning({ version: record.version })
-  return saved!.version
+  const saved = one(
+    await db
+      .update(record)
+      .set({ data, name: recordName(data) || sql`${record.name}`, ...changed(ground, by) })
+      .where(eq(record.id, id))
+      .returning({ version: record.version }),
+  )
+  return saved.version
 }
 
 /** Whether a text in the database names the same as a value (`matchKey`): case and spaces make no difference. */

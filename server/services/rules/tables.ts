@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { isDeepStrictEqual } from 'node:util'
 import { and, asc, desc, eq, max, sql } from 'drizzle-orm'
@@ -164,8 +165,8 @@ export async function publishTable(
     throw conflict('Somebody changed this table after you opened it. Open it again to see the other change.')
   await refuseFaults(app, id, draft)
   return transaction(app, async ({ db, now }) => {
-    const [row] = await db.select().from(ruleTable).where(eq(ruleTable.id, id)).for('update')
-    if (row!.draftVersion !== version)
+    const row = one(await db.select().from(ruleTable).where(eq(ruleTable.id, id)).for('update'))
+    if (row.draftVersion !== version)
       throw conflict('Somebody changed this table while it was being put in force. Look at it again.')
     const [last] = await db
       .select({ number: max(ruleEdition.number) })

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { and, asc, eq, isNull, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { Person } from '#contract/person.ts'
@@ -177,11 +178,10 @@ export async function lockSheet(db: Db, id: string) {
 
 /** Types columns again from their cells as they are now; null: all of them. */
 export async function describeAgain(db: Db, id: string, names: ReadonlySet<string> | null): Promise<void> {
-  const [found] = await db
-    .select({ columns: sheet.columns, said: sheet.said })
-    .from(sheet)
-    .where(eq(sheet.id, id))
-  const columns = [...found!.columns]
+  const found = one(
+    await db.select({ columns: sheet.columns, said: sheet.said }).from(sheet).where(eq(sheet.id, id)),
+  )
+  const columns = [...found.columns]
   for (const [at, column] of columns.entries()) {
     if (names && !names.has(column.name)) continue
     const cells = await db
@@ -192,7 +192,7 @@ export async function describeAgain(db: Db, id: string, names: ReadonlySet<strin
     columns[at] = describeColumn(
       column.name,
       cells.map(({ cell }) => cell ?? null),
-      { rows: cells.map(({ row }) => row), said: ownOf(found!.said, column.name) ?? {} },
+      { rows: cells.map(({ row }) => row), said: ownOf(found.said, column.name) ?? {} },
     )
   }
   await db.update(sheet).set({ columns }).where(eq(sheet.id, id))

@@ -1,13 +1,12 @@
-import { randomBytes, randomUUID } from 'node:crypto'
+import { one } from '#server/db/one.ts'
+import { randomUUID } from 'node:crypto'
 import { PassThrough } from 'node:stream'
-import { and, asc, desc, eq, gt, sql } from 'drizzle-orm'
+import { and, asc, desc, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
 import yazl from 'yazl'
 import type { Person } from '#contract/person.ts'
 import type { OutputKind, outputSchema, outputStart } from '#contract/run.ts'
-import { describeState } from '#core/agreement/states.ts'
 import { mergeBundle } from '#core/packet/bundle.ts'
-import type { Cell } from '#core/outline/cell.ts'
 import { writeCsv } from '#core/sheet/write.ts'
 import { fileName } from '#core/text/pattern.ts'
 import { groupWordings } from '#core/wording/group.ts'
@@ -17,27 +16,15 @@ import type { App } from '#server/app/app.ts'
 import type { CombinedPart } from '#server/compose/combine.ts'
 import { OUTPUT } from '#core/states/all.ts'
 import { moving } from '#server/db/moving.ts'
-import {
-  agreement,
-  claim,
-  file,
-  mail,
-  party,
-  person,
-  run,
-  runOutput,
-  runRow,
-  sheet,
-  sheetRow,
-} from '#server/db/schema.ts'
+import { agreement, claim, file, person, run, runOutput, runRow } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
-import { sha256 } from '#server/files/store.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'
 import { documentNow } from '#server/services/agreements/document-now.ts'
 import { drawBundle } from '#server/services/templates/drawing.ts'
 import { bundleOfRun } from '#server/services/templates/editions.ts'
 import { exportDocuments, singleDocuments } from '#server/services/agreements/documents.ts'
 import { wordedRows } from './runs.ts'
+import { resultRows } from './result-sheet.ts'
 
 type Output = typeof runOutput.$inferSelect
 
@@ -246,7 +233,7 @@ async function archive(
 
 /** Pages marked as a trial, that nobody gets: no number is allotted and nothing is kept of them but the file. */
 async function trial(app: App, output: Output, told: Told, rows: readonly number[]): Promise<string> {
-  const [found] = await app.db.select().from(run).where(eq(run.id, output.runId))
+  const found = one(await app.db.select().from(run).where(eq(run.id, output.runId)))
   const parts: CombinedPart[] = []
   for (const row of rows) {
     const [each] = await app.db
@@ -254,7 +241,7 @@ async function trial(app: App, output: Output, told: Told, rows: readonly number
       .from(runRow)
       .where(and(eq(runRow.runId, output.runId), eq(runRow.row, row)))
     if (!each) continue
-    const bundle = await bundleOfRun(app, found!, each.language)
+    const bundle = await bundleOfRun(app, found, each.language)
     const { documents } = mergeBundle(bundle, each.changed ?? each.data, 'TRIAL')
     const { pdf } = await drawBundle(app, bundle, documents, {
       proof: false,
@@ -265,86 +252,6 @@ async function trial(app: App, output: Output, told: Told, rows: readonly number
     await told(parts.length)
   }
   return keep(app, output, await app.pages.combine(parts, output.createdAt))
-}
-
-/** The source as it stands, with what became of each row beside it. */
-/** What became of a row, in the words of the run's page. */
-const RESULTS: Readonly<Record<(typeof runRow.$inferSelect)['state'], string>> = {
-  ready: 'ready',
-  'needs a hand': 'needs a hand',
-  made: 'made',
-  failed: 'failed',
-  skipped: 'left out',
-}
-
-/** Whether what `arrival` says is why a mail came back. */
-const cameBack = (arrived: string | null): boolean =>
-  arrived !== null && arrived !== 'yes' && arrived !== 'on its way'
-
-/** Of what has gone out: whether the mail to its parties arrived, as far as the servers on the way have said. */
-const arrival = sql<string | null>`(
-  select case
-    when bool_or(sent.undeliverable_at is not null) then string_agg(sent."to" || ': ' || coalesce(sent.problem, ''), '; ')
-      filter (where sent.undeliverable_at is not null)
-    when bool_and(sent.sent_at is not null) then 'yes'
-    else 'on its way' end
-  from (select distinct on (${mail.to}) ${mail.to}, ${mail.problem}, ${mail.sentAt}, ${mail.undeliverableAt}
-    from ${mail} join ${party} on ${party.id} = ${mail.partyId} and ${party.email} = ${mail.to}
-      and ${party.revision} = ${agreement.revision}
-    where ${mail.agreementId} = ${agreement.id}
-    order by ${mail.to}, ${mail.createdAt} desc) as sent)`
-
-async function resultRows(app: App, runId: string): Promise<readonly (readonly Cell[])[]> {
-  const [found] = await app.db
-    .select({ columns: sheet.columns, sheetId: sheet.id })
-    .from(run)
-    .innerJoin(sheet, eq(sheet.id, run.sheetId))
-    .where(eq(run.id, runId))
-  const source = await app.db
-    .select()
-    .from(sheetRow)
-    .where(eq(sheetRow.sheetId, found!.sheetId))
-    .orderBy(asc(sheetRow.row))
-  const rows = await app.db
-    .select({
-      row: runRow,
-      number: agreement.number,
-      state: agreement.state,
-      revision: agreement.revision,
-      arrived: arrival,
-    })
-    .from(runRow)
-    .leftJoin(claim, and(eq(claim.runId, runRow.runId), eq(claim.row, runRow.row)))
-    .leftJoin(agreement, eq(agreement.id, claim.id))
-    .where(eq(runRow.runId, runId))
-  const bySource = new Map(rows.flatMap((each) => each.row.sourceRows.map((row) => [row, each] as const)))
-  return [
-    [
-      ...found!.columns.map(({ name }) => name),
-      'Row',
-      'Result',
-      'Agreement',
-      'State',
-      'Revision',
-      'Arrived',
-      'Reason',
-    ],
-    ...source.map(({ row, cells, aside }): readonly Cell[] => {
-      const each = bySource.get(row)
-      return [
-        ...found!.columns.map((_, i) => cells[i] ?? null),
-        row,
-        aside ? 'set aside' : each ? RESULTS[each.row.state] : 'not taken',
-        each?.number ?? null,
-        each?.state === 'delivered'
-          ? describeState(each.state, cameBack(each.arrived))
-          : (each?.state ?? null),
-        each?.revision ?? null,
-        each?.arrived ?? null,
-        aside ?? (each?.row.problems.map(({ message }) => message).join(' ') || null),
-      ]
-    }),
-  ]
 }
 
 /** Files of a run, the newest first. */
@@ -374,13 +281,13 @@ export async function listOutputs(app: App, runId: string): Promise<v.InferOutpu
   }))
 }
 
-interface StoredOutput {
+export interface StoredOutput {
   readonly name: string
   readonly bytes: Uint8Array
   readonly mediaType: string
 }
 
-async function stored(app: App, output: Output | undefined): Promise<StoredOutput> {
+export async function stored(app: App, output: Output | undefined): Promise<StoredOutput> {
   if (!output?.fileSha256) throw notFound('file')
   return {
     name: output.name,
@@ -389,38 +296,10 @@ async function stored(app: App, output: Output | undefined): Promise<StoredOutpu
   }
 }
 
-const outputOf = (runId: string, id: string) => and(eq(runOutput.runId, runId), eq(runOutput.id, id))
+export const outputOf = (runId: string, id: string) => and(eq(runOutput.runId, runId), eq(runOutput.id, id))
 
 /** One of them with its bytes. Refused where it is not ready. */
 export async function readOutput(app: App, runId: string, id: string): Promise<StoredOutput> {
   const [found] = await app.db.select().from(runOutput).where(outputOf(runId, id))
-  return stored(app, found)
-}
-
-/** A link by which anyone may fetch the file until a day; a new one ends the one before. Its token is told only here. */
-export async function shareOutput(app: App, by: Person, runId: string, id: string, days: number) {
-  await requireMay(app, by, 'send')
-  const token = randomBytes(32).toString('base64url')
-  const expiresAt = new Date(app.now().getTime() + days * 86_400_000)
-  const [shared] = await app.db
-    .update(runOutput)
-    .set({ tokenHash: sha256(token), expiresAt })
-    .where(and(outputOf(runId, id), eq(runOutput.state, 'ready')))
-    .returning({ id: runOutput.id })
-  if (!shared) throw notFound('file')
-  return { url: `${app.settings.publicUrl}/api/shared/${token}`, until: expiresAt.toISOString() }
-}
-
-/** Ends a shared link: it leads nowhere any more. */
-export async function endShare(app: App, by: Person, runId: string, id: string): Promise<void> {
-  await requireMay(app, by, 'send')
-  await app.db.update(runOutput).set({ tokenHash: null, expiresAt: null }).where(outputOf(runId, id))
-}
-
-export async function sharedOutput(app: App, token: string): Promise<StoredOutput> {
-  const [found] = await app.db
-    .select()
-    .from(runOutput)
-    .where(and(eq(runOutput.tokenHash, sha256(token)), gt(runOutput.expiresAt, app.now())))
   return stored(app, found)
 }

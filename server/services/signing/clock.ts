@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { and, asc, eq, lte } from 'drizzle-orm'
 import { whoseTurn } from '#core/ceremony/parties.ts'
 import { nextLook, noReminders, reminderDue, type ReminderPlan, remindersOf } from '#core/ceremony/times.ts'
@@ -16,11 +17,10 @@ import { type Agreement, type Party, readerOf, writeTo } from './readers.ts'
 /** When those who have not signed are reminded: as this agreement says, else as its template does. */
 export async function planOf(db: Db, row: Agreement): Promise<ReminderPlan> {
   if (row.plan) return row.plan
-  const [made] = await db
-    .select({ content: edition.content })
-    .from(edition)
-    .where(eq(edition.id, row.editionId))
-  const { remindAfter = [], remindBefore = [], remindUnopened = [] } = made!.content.sending
+  const made = one(
+    await db.select({ content: edition.content }).from(edition).where(eq(edition.id, row.editionId)),
+  )
+  const { remindAfter = [], remindBefore = [], remindUnopened = [] } = made.content.sending
   return { ...noReminders, after: remindAfter, before: remindBefore, unopened: remindUnopened }
 }
 

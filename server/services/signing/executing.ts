@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { eq } from 'drizzle-orm'
 import { hasToAct } from '#core/ceremony/parties.ts'
 import { evidenceOf, type EvidenceParty, type SignedParty } from '#core/evidence/evidence.ts'
@@ -51,10 +52,9 @@ async function sealRequest(app: App, agreementId: string): Promise<SealRequest |
   if (row.state !== 'out' || acting.some(({ signedAt }) => !signedAt)) return null
   const at = app.now()
   const { entries } = await readTrail(db, agreementId)
-  const [made] = await db
-    .select({ content: edition.content })
-    .from(edition)
-    .where(eq(edition.id, row.editionId))
+  const made = one(
+    await db.select({ content: edition.content }).from(edition).where(eq(edition.id, row.editionId)),
+  )
   const signed: SignedParty[] = []
   for (const each of acting) {
     const values = await db.select().from(blankValue).where(eq(blankValue.partyId, each.id))
@@ -74,7 +74,7 @@ async function sealRequest(app: App, agreementId: string): Promise<SealRequest |
         id: agreementId,
         number: row.number,
         name: row.name,
-        title: made!.content.title,
+        title: made.content.title,
         revision: row.revision,
       },
       organisation: { name: organisation.name, place: organisation.place },

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { and, asc, eq, lte } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import { type Actor, requireMay } from '#server/app/actor.ts'
@@ -37,8 +38,8 @@ async function goNow(work: Work, id: string): Promise<void> {
     .where(and(eq(agreement.id, id), lte(agreement.goesAt, work.now())))
     .for('update')
   if (!row?.goesBy) return
-  const [by] = await work.db.select().from(person).where(eq(person.id, row.goesBy))
-  const actor: Actor = { ...toPerson(by!), via: { kind: 'schedule', what: 'goes at its time' } }
+  const by = one(await work.db.select().from(person).where(eq(person.id, row.goesBy)))
+  const actor: Actor = { ...toPerson(by), via: { kind: 'schedule', what: 'goes at its time' } }
   await sendOne(work, actor, id, { unread: row.goesUnread })
 }
 

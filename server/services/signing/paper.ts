@@ -1,6 +1,7 @@
+import { one } from '#server/db/one.ts'
 import { asc, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
-import type { paperSheet, scanTaken } from '#contract/agreement.ts'
+import type { paperSheet, scanTaken } from '#contract/sending.ts'
 import type { Person } from '#contract/person.ts'
 import type { Point } from '#core/ceremony/marks.ts'
 import { pagesNeeded, paperCode, placesToWrite, readPaperCode } from '#core/ceremony/paper.ts'
@@ -152,9 +153,9 @@ export async function takeScan(
   for (const [page, { picture }] of taken) pictures.set(page, await app.files.put(picture, 'image/jpeg'))
   await transaction(app, async (work) => {
     const { db } = work
-    const [row] = await db.select().from(agreement).where(eq(agreement.id, id)).for('update')
-    const now = (await partiesOf(db, row!)).find((each) => each.id === partyId)
-    const changed = now ? refusalOf({ row: row!, of: now }) : 'It has been revised meanwhile.'
+    const row = one(await db.select().from(agreement).where(eq(agreement.id, id)).for('update'))
+    const now = (await partiesOf(db, row)).find((each) => each.id === partyId)
+    const changed = now ? refusalOf({ row: row, of: now }) : 'It has been revised meanwhile.'
     if (changed) throw conflict(changed)
     for (const [page, sha256] of pictures) {
       const set = { sha256, addedBy: by.id, at: work.now() }

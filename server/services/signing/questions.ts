@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, isNull } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
@@ -88,23 +89,23 @@ export async function answerParty(
       const [known] = await work.db.select().from(partyQuestion).where(eq(partyQuestion.id, questionId))
       throw known ? conflict('It has been answered already.') : notFound('question')
     }
-    const [row] = await work.db.select().from(agreement).where(eq(agreement.id, agreementId))
-    const [asked] = await work.db.select().from(party).where(eq(party.id, answered.partyId))
+    const row = one(await work.db.select().from(agreement).where(eq(agreement.id, agreementId)))
+    const asked = one(await work.db.select().from(party).where(eq(party.id, answered.partyId)))
     await happened(work, agreementId, by.name, {
       act: 'party answered',
       detail: { question: answered.text, answer },
     })
-    const reader = await readerOf(work.db, row!, asked!)
+    const reader = await readerOf(work.db, row, asked)
     const { say } = reader.speaker
     await writeTo(work, reader, {
       key: `answer-${questionId}`,
-      subject: say('mail.answerSubject', { title: row!.name }),
+      subject: say('mail.answerSubject', { title: row.name }),
       paragraphs: [
         say('mail.answer', { question: answered.text }),
         say('mail.answered', { from: by.name, answer }),
       ],
       // Still to sign, they can go straight on.
-      link: row!.state === 'out' && asked!.revision === row!.revision && !asked!.signedAt,
+      link: row.state === 'out' && asked.revision === row.revision && !asked.signedAt,
     })
   })
 }

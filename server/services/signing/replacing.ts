@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { eq } from 'drizzle-orm'
 import type { LinkEnd } from '#core/ceremony/gates.ts'
 import type { Act, ActDetails } from '#core/trail/acts.ts'
@@ -42,21 +43,23 @@ export async function replaceSigner(
   await db.delete(paperPage).where(eq(paperPage.partyId, of.id))
   await db.delete(shownProof).where(eq(shownProof.partyId, of.id))
   await db.delete(sentCode).where(eq(sentCode.partyId, of.id))
-  const [now] = await db
-    .update(party)
-    .set({
-      name: to.name,
-      email: to.email,
-      // What belonged to the other one: their post, telephone, message, and what they have passed.
-      title: '',
-      phone: '',
-      linkBy: 'mail',
-      message: '',
-      check: of.check === 'text code' ? 'mail code' : of.check,
-      ...NOTHING_PASSED,
-    })
-    .where(eq(party.id, of.id))
-    .returning()
+  const now = one(
+    await db
+      .update(party)
+      .set({
+        name: to.name,
+        email: to.email,
+        // What belonged to the other one: their post, telephone, message, and what they have passed.
+        title: '',
+        phone: '',
+        linkBy: 'mail',
+        message: '',
+        check: of.check === 'text code' ? 'mail code' : of.check,
+        ...NOTHING_PASSED,
+      })
+      .where(eq(party.id, of.id))
+      .returning(),
+  )
   await happened(
     work,
     row.id,
@@ -81,10 +84,10 @@ export async function replaceSigner(
       link: false,
     })
   }
-  const reader = await readerOf(db, row, now!)
+  const reader = await readerOf(db, row, now)
   const { say } = reader.speaker
   const words = { title: row.name, before: of.name, from: reader.from, role: of.label }
-  await invite(work, row, now!, {
+  await invite(work, row, now, {
     key: `invite-${occasion}`,
     subject: told.why === 'handed over' ? say('mail.handedSubject', words) : row.subject,
     opening: [say(told.why === 'handed over' ? 'mail.handed' : 'mail.replaced', words)],

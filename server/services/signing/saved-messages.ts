@@ -1,7 +1,8 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { asc, count, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
-import type { savedMessageEntry } from '#contract/agreement.ts'
+import type { savedMessageEntry } from '#contract/sending.ts'
 import type { Person } from '#contract/person.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
@@ -34,8 +35,8 @@ export async function keepMessage(
 ): Promise<void> {
   await requireMay(app, by, 'send')
   await transaction(app, async ({ db, now }) => {
-    const [kept] = await db.select({ messages: count() }).from(savedMessage)
-    if (kept!.messages >= MOST) throw conflict(`At most ${MOST} messages are kept; drop one first.`)
+    const kept = one(await db.select({ messages: count() }).from(savedMessage))
+    if (kept.messages >= MOST) throw conflict(`At most ${MOST} messages are kept; drop one first.`)
     const set = { subject, message, changedBy: by.id, changedAt: now() }
     await db
       .insert(savedMessage)

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { eq } from 'drizzle-orm'
 import type { Actor } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
@@ -8,8 +9,8 @@ import { sendAgreements } from './sending.ts'
 
 /** Job: sends what was made to go at once and needs nobody's approval, in somebody's name; what is out already stays. */
 export async function sendMade(app: App, agreementIds: readonly string[], byId: string): Promise<void> {
-  const [by] = await app.db.select().from(person).where(eq(person.id, byId))
-  const actor: Actor = { ...toPerson(by!), via: { kind: 'schedule', what: 'goes at once' } }
+  const by = one(await app.db.select().from(person).where(eq(person.id, byId)))
+  const actor: Actor = { ...toPerson(by), via: { kind: 'schedule', what: 'goes at once' } }
   for (const id of agreementIds) {
     const [row] = await app.db.select({ state: agreement.state }).from(agreement).where(eq(agreement.id, id))
     if (row?.state !== 'cleared') continue

@@ -1,6 +1,6 @@
 import { asc, eq, inArray } from 'drizzle-orm'
 import type * as v from 'valibot'
-import type { CommonSending, Sending, sendingSheets } from '#contract/agreement.ts'
+import type { CommonSending, Sending, sendingSheets } from '#contract/sending.ts'
 import type { Person } from '#contract/person.ts'
 import { addressFault, doubtsAbout } from '#core/ceremony/doubts.ts'
 import { common, differencesOf } from '#core/ceremony/differs.ts'

@@ -1,7 +1,8 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { eq } from 'drizzle-orm'
 import type * as v from 'valibot'
-import type { courseSchema } from '#contract/agreement.ts'
+import type { courseSchema } from '#contract/sending.ts'
 import type { Person } from '#contract/person.ts'
 import { concerns, courseOf, courseRefusal, type SenderCommandName } from '#core/ceremony/sender-commands.ts'
 import { endOfDay } from '#core/ceremony/times.ts'
@@ -105,13 +106,13 @@ async function correctAddress(on: On, of: Party, { email }: Of<'correct address'
   const { work, by, row } = on
   if (of.email === email) throw invalid('That is the address already.')
   await endLinks(work.db, of.id, 'address corrected', work.now())
-  const [now] = await work.db.update(party).set({ email, wrong: 0 }).where(eq(party.id, of.id)).returning()
+  const now = one(await work.db.update(party).set({ email, wrong: 0 }).where(eq(party.id, of.id)).returning())
   await happened(work, row.id, by.name, {
     act: 'address corrected',
     detail: { role: of.label, before: of.email, email, people: await peopleNow(work, row) },
   })
-  if (row.state === 'delivered') await deliverAgain(work, row, now!, by.name)
-  else if (of.invitedAt) await invite(work, row, now!, { key: `invite-${work.now().toISOString()}` })
+  if (row.state === 'delivered') await deliverAgain(work, row, now, by.name)
+  else if (of.invitedAt) await invite(work, row, now, { key: `invite-${work.now().toISOString()}` })
 }
 
 async function extend({ work, by, row, parties }: On, { day }: Of<'extend'>): Promise<void> {

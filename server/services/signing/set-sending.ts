@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray } from 'drizzle-orm'
 import type * as v from 'valibot'
-import type { PartySetting, Sending, sendingSheet } from '#contract/agreement.ts'
+import type { PartySetting, Sending, sendingSheet } from '#contract/sending.ts'
 import type { Person } from '#contract/person.ts'
 import { addressFault, doubtsAbout, plainPhone } from '#core/ceremony/doubts.ts'
 import { hasToAct, MOST_PARTIES, MOST_WRONG } from '#core/ceremony/parties.ts'

@@ -1,6 +1,6 @@
 import { and, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
-import type { blankFill, handOverSchema, signingSchema } from '#contract/agreement.ts'
+import type { blankFill, handOverSchema, signingSchema } from '#contract/signing.ts'
 import { valuesHash } from '#core/trail/against.ts'
 import { valueAsShown, valueProblem } from '#core/agreement/blank-value.ts'
 import { blanksOf } from '#core/agreement/signing.ts'

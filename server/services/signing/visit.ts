@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { eq } from 'drizzle-orm'
 import { type LinkStatus, type PartyAct, passageOf, type SigningAccess } from '#core/ceremony/gates.ts'
 import { MOST_WRONG } from '#core/ceremony/parties.ts'
@@ -48,42 +49,42 @@ export async function visitOf({ db, now }: Ground, { token, proof }: Visitor, lo
   const before = await linkOf(db, token)
   if (!before) throw unknownLink()
   const ofParty = db.select().from(party).where(eq(party.id, before.partyId))
-  const [first] = await ofParty
-  const byId = db.select().from(agreement).where(eq(agreement.id, first!.agreementId))
-  const [row] = await (lock ? byId.for('update') : byId)
+  const first = one(await ofParty)
+  const byId = db.select().from(agreement).where(eq(agreement.id, first.agreementId))
+  const row = one(await (lock ? byId.for('update') : byId))
   // After the lock.
   const { ended, atDeviceOf, fromForm } = (await linkOf(db, token))!
-  const [signer] = await ofParty
-  const parties = await partiesOf(db, { id: row!.id, revision: signer!.revision })
-  const document = await documentOf(db, { id: row!.id, revision: signer!.revision })
-  const values = await db.select().from(blankValue).where(eq(blankValue.partyId, signer!.id))
+  const signer = one(await ofParty)
+  const parties = await partiesOf(db, { id: row.id, revision: signer.revision })
+  const document = await documentOf(db, { id: row.id, revision: signer.revision })
+  const values = await db.select().from(blankValue).where(eq(blankValue.partyId, signer.id))
   const { name, timeZone, language } = await organisationOf(db)
-  const speaker = speaks(signer!.language ?? languageOf(language))
+  const speaker = speaks(signer.language ?? languageOf(language))
   const passage = passageOf(
-    { ...row!, parties, blanks: document.blanks },
+    { ...row, parties, blanks: document.blanks },
     {
-      ...signer!,
+      ...signer,
       link: ended,
-      consented: signer!.consentedAt !== null,
+      consented: signer.consentedAt !== null,
       // Whoever hands the device over sees who takes it: that is the proof, and it is said so. Not past a lock.
       proved:
-        (atDeviceOf !== null && signer!.wrong < MOST_WRONG) ||
-        signer!.check === 'link' ||
-        (await hasShown(db, signer!.id, proof, now())),
+        (atDeviceOf !== null && signer.wrong < MOST_WRONG) ||
+        signer.check === 'link' ||
+        (await hasShown(db, signer.id, proof, now())),
       values: new Map(values.map(({ blankId, value }) => [blankId, value])),
     },
     now(),
     speaker.say,
   )
   return {
-    signer: signer!,
-    row: row!,
+    signer: signer,
+    row: row,
     parties,
     document,
     values,
     passage,
     speaker,
-    from: `${(await senderOf(db, row!)).says}, ${name}`,
+    from: `${(await senderOf(db, row)).says}, ${name}`,
     zone: timeZone,
     atDeviceOf,
     fromForm,

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -40,11 +41,13 @@ async function refuseTakenName(app: App, templateId: string, name: string, id: s
 export async function keepCase(app: App, by: Person, templateId: string, change: Change): Promise<Saved> {
   await requireMay(app, by, 'templates')
   await refuseTakenName(app, templateId, change.name, null)
-  const [made] = await app.db
-    .insert(savedCase)
-    .values({ id: randomUUID(), templateId, ...change, changedAt: app.now(), changedBy: by.id })
-    .returning()
-  return shape(made!)
+  const made = one(
+    await app.db
+      .insert(savedCase)
+      .values({ id: randomUUID(), templateId, ...change, changedAt: app.now(), changedBy: by.id })
+      .returning(),
+  )
+  return shape(made)
 }
 
 export async function changeCase(

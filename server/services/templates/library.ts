@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { asc, desc, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -98,19 +99,21 @@ export async function changeClause(app: App, by: Person, id: string, change: Cha
   await transaction(app, async ({ db, now }) => {
     const [there] = await db.select().from(libraryClause).where(eq(libraryClause.id, id)).for('update')
     if (!there) throw notFound('clause')
-    const [newest] = await db
-      .select()
-      .from(libraryEdition)
-      .where(eq(libraryEdition.clauseId, id))
-      .orderBy(desc(libraryEdition.number))
-      .limit(1)
-    if (newest!.number !== change.edition)
-      throw conflict(`Somebody made edition ${newest!.number} of this clause after you opened it.`)
+    const newest = one(
+      await db
+        .select()
+        .from(libraryEdition)
+        .where(eq(libraryEdition.clauseId, id))
+        .orderBy(desc(libraryEdition.number))
+        .limit(1),
+    )
+    if (newest.number !== change.edition)
+      throw conflict(`Somebody made edition ${newest.number} of this clause after you opened it.`)
     await db
       .update(libraryClause)
       .set({ title: change.title, tags: change.tags })
       .where(eq(libraryClause.id, id))
-    if (JSON.stringify(newest!.content) === JSON.stringify(unlinked(change.content))) return
+    if (JSON.stringify(newest.content) === JSON.stringify(unlinked(change.content))) return
     await db.insert(libraryEdition).values({
       clauseId: id,
       number: change.edition + 1,

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -36,17 +37,19 @@ async function refuseTakenName(app: App, name: string, id: string | null): Promi
 export async function makeLook(app: App, by: Person, change: Change): Promise<LookRow> {
   await requireMay(app, by, 'templates')
   await refuseTakenName(app, change.name, null)
-  const [made] = await app.db
-    .insert(look)
-    .values({
-      id: randomUUID(),
-      name: change.name,
-      look: change.look,
-      changedAt: app.now(),
-      changedBy: by.id,
-    })
-    .returning()
-  return shape(made!)
+  const made = one(
+    await app.db
+      .insert(look)
+      .values({
+        id: randomUUID(),
+        name: change.name,
+        look: change.look,
+        changedAt: app.now(),
+        changedBy: by.id,
+      })
+      .returning(),
+  )
+  return shape(made)
 }
 
 /** Changes a look over the version it was made from. */

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { createHmac } from 'node:crypto'
 import { and, asc, eq, isNull, lte, or, sql } from 'drizzle-orm'
 import { cut } from '#core/text/cut.ts'
@@ -108,12 +109,14 @@ async function nextOf(app: App, id: string): Promise<Delivery | null> {
 }
 
 async function send(app: App, hook: Hook, { agreementId, seq }: Delivery): Promise<CalledOut> {
-  const [found] = await app.db
-    .select({ entry: trail, number: agreement.number, name: agreement.name })
-    .from(trail)
-    .innerJoin(agreement, eq(agreement.id, trail.agreementId))
-    .where(and(eq(trail.agreementId, agreementId), eq(trail.seq, seq)))
-  const { entry, number, name } = found!
+  const found = one(
+    await app.db
+      .select({ entry: trail, number: agreement.number, name: agreement.name })
+      .from(trail)
+      .innerJoin(agreement, eq(agreement.id, trail.agreementId))
+      .where(and(eq(trail.agreementId, agreementId), eq(trail.seq, seq))),
+  )
+  const { entry, number, name } = found
   const event = eventOf(app.settings.publicUrl, { id: agreementId, number, name }, entry)
   return postEvent(app, hook, event)
 }

@@ -1,4 +1,4 @@
-import type { Signing } from '#contract/agreement.ts'
+import type { Signing } from '#contract/signing.ts'
 import { useWords } from './words.tsx'
 
 /** What was asked from here, with the answers. */

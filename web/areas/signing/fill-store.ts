@@ -1,5 +1,5 @@
 import { createStore } from 'zustand/vanilla'
-import type { Signing } from '#contract/agreement.ts'
+import type { Signing } from '#contract/signing.ts'
 
 export type Blank = Signing['blanks'][number]
 export type Value = Signing['values'][string]

@@ -1,4 +1,4 @@
-import type { Signing } from '#contract/agreement.ts'
+import type { Signing } from '#contract/signing.ts'
 import type { Language } from '#core/languages/language.ts'
 
 /** What every gate of the signing page is given. */

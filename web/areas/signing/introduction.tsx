@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import type { Signing } from '#contract/agreement.ts'
+import type { Signing } from '#contract/signing.ts'
 import { address } from '#web/api/client.ts'
 import { useWords } from './words.tsx'
 

@@ -1,6 +1,6 @@
 import { MessageCircleQuestion } from 'lucide-react'
 import { type ReactNode, useEffect, useRef } from 'react'
-import type { Signing } from '#contract/agreement.ts'
+import type { Signing } from '#contract/signing.ts'
 import type { ReadingBlock, ReadingPlace, ReadingRun } from '#core/ceremony/reading.ts'
 import { address, useAnswer } from '#web/api/client.ts'
 import { Failed, Loading } from '#web/parts/states.tsx'

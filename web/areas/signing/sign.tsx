@@ -1,6 +1,6 @@
 import { MoreHorizontal } from 'lucide-react'
 import { lazy, Suspense, useState } from 'react'
-import type { Signing } from '#contract/agreement.ts'
+import type { Signing } from '#contract/signing.ts'
 import { address, problemText } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Button } from '#web/parts/button.tsx'

@@ -1,7 +1,7 @@
 import { useMutation } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { useStore } from 'zustand'
-import type { Signing } from '#contract/agreement.ts'
+import type { Signing } from '#contract/signing.ts'
 import { missingOf } from '#core/ceremony/gates.ts'
 import { call, ProblemError, problemText } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'

@@ -1,3 +1,4 @@
+import { one } from '#server/db/one.ts'
 import { billOf } from '#core/bill/bill.ts'
 import { asGiven } from '#core/intake/answers.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
@@ -40,9 +41,9 @@ export const nextDocument: Doing<'next document'> = {
     const values = Object.fromEntries(
       [...Object.entries(row.data), ...own].filter(([name]) => names.has(name as string)),
     ) as RecordData
-    const [checked] = await check([{ values: asGiven(values), at: '' }])
-    if (checked!.problems.length) throw conflict(checked!.problems.map(({ message }) => message).join(' '))
-    const { data } = checked!
+    const checked = one(await check([{ values: asGiven(values), at: '' }]))
+    if (checked.problems.length) throw conflict(checked.problems.map(({ message }) => message).join(' '))
+    const { data } = checked
     const issued = dayIn(organisation.timeZone, app.now())
     const { city, postCode, taxNumber, taxScheme } = organisation
     const seller = {
@@ -61,8 +62,8 @@ export const nextDocument: Doing<'next document'> = {
       const read = billOf(bundle.parts[0], data, step.bill, { number, issued, seller })
       if (!read.ok) throw conflict(read.problem)
       const bytes = Buffer.from(ublOf(read.bill))
-      const [file] = await app.files.store([bytes], 'application/xml')
-      return [{ name: `${number}.xml`, file: file! }]
+      const file = one(await app.files.store([bytes], 'application/xml'))
+      return [{ name: `${number}.xml`, file: file }]
     }
     return {
       said: `made from ${bundle.parts[0].content.title}`,

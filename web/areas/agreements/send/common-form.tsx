@@ -1,6 +1,6 @@
 import { X } from 'lucide-react'
 import { useState } from 'react'
-import type { CommonSending } from '#contract/agreement.ts'
+import type { CommonSending } from '#contract/sending.ts'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { MOST_PARTIES } from '#core/ceremony/parties.ts'

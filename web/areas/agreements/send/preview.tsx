@@ -1,4 +1,4 @@
-import type { Sending } from '#contract/agreement.ts'
+import type { Sending } from '#contract/sending.ts'
 import type { Answer } from '#contract/route.ts'
 import type { Api } from '#contract/api.ts'
 

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { Link, useLocation, useNavigate, useSearchParams } from 'react-router'
-import type { CommonSending } from '#contract/agreement.ts'
+import type { CommonSending } from '#contract/sending.ts'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { useQuery } from '@tanstack/react-query'

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import type { Agreement, Sending } from '#contract/agreement.ts'
+import type { Agreement } from '#contract/agreement.ts'
+import type { Sending } from '#contract/sending.ts'
 import type { Answer } from '#contract/route.ts'
 import type { Api } from '#contract/api.ts'
 import { call, problemText, useAnswer } from '#web/api/client.ts'

@@ -9,7 +9,7 @@ import {
 } from '@dnd-kit/core'
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { useState } from 'react'
-import type { PartySetting } from '#contract/agreement.ts'
+import type { PartySetting } from '#contract/sending.ts'
 import { movedTo, ordersOf, placedBy } from '#core/ceremony/order.ts'
 import type { PartyKind } from '#core/ceremony/parties.ts'
 import { Button } from '#web/parts/button.tsx'

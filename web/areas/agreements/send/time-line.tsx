@@ -1,7 +1,7 @@
 import { keysOf } from '#core/keys-of.ts'
 import { X } from 'lucide-react'
 import { useState } from 'react'
-import type { Sending } from '#contract/agreement.ts'
+import type { Sending } from '#contract/sending.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { plural } from '#web/parts/signs/when.tsx'

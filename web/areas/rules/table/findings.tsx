@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { AnalysisTold } from './analysis-worker.ts'
-import type { Finding } from '#core/rules/analysis/analyse.ts'
+import type { Finding } from '#core/rules/analysis/finding.ts'
 import { saidOfValues } from '#core/rules/cases.ts'
 import { insertRow, removeRows } from '#core/rules/edit.ts'
 import type { RuleNames } from '#core/rules/names.ts'

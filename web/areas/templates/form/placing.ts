@@ -16,6 +16,7 @@ import { arranged, type Arrangement, boxOf, copyOf, looked, moved, withBoxes } f
 import { BLANK_SIZES, placedBlank, placedField, styleFor } from '#core/form/new-form.ts'
 import { turnPage } from '#core/form/turn.ts'
 import type { Change } from '#web/areas/templates/draft/template-draft.ts'
+import { FIELD_SIZE, inside, LABELS, onlyBox, sized } from './placed-boxes.ts'
 
 /** Where something is to be placed: on a page, by its id, in points; `drawn`: of the size that was drawn. */
 export interface Spot extends Box {
@@ -408,31 +409,3 @@ export class Placing {
 }
 
 const PASTE_STEP = 12
-const FIELD_SIZE = { width: 140, height: 15 } as const
-
-const LABELS: Readonly<Record<BlankKind, string>> = {
-  signature: 'Signature',
-  initials: 'Initials',
-  date: 'Date signed',
-  name: 'Name',
-  title: 'Title',
-  company: 'Company',
-  text: 'Text',
-  number: 'Number',
-  tick: 'Tick',
-  choice: 'Choice',
-  file: 'File',
-}
-
-const onlyBox = ({ x, y, width, height }: Box): Box => ({ x, y, width, height })
-
-/** A place of another size whose left edge and middle stay: the pointer is in its middle line. */
-const sized = (spot: Box, { width, height }: { readonly width: number; readonly height: number }): Box => ({
-  x: spot.x,
-  y: spot.y + spot.height / 2 - height / 2,
-  width,
-  height,
-})
-
-const inside = (placement: Placement, page: { readonly width: number; readonly height: number }): Placement =>
-  moved(placement, boxOf(placement), page)

@@ -1,0 +1,53 @@
+/** What emails say, in English. */
+export const mail = {
+  greeting: '{{name}},',
+  signBy: 'It can be signed until the end of {{day}}.',
+  sign: 'Read and sign',
+  agree: 'Read and agree',
+  read: 'Read it',
+  notice: '{{title}} is attached.',
+  keep: 'The link is yours alone. Whoever has it can act in your name, so keep it to yourself.',
+  number: 'Agreement {{number}}',
+  alone: 'To you alone: {{message}}',
+  code: 'You will be asked for the code that you agreed with {{from}}.',
+  remindSubject: 'Still to sign: {{title}}',
+  remind: '{{title}} was sent to you on {{day}} and waits for you.',
+  revisedSubject: 'Being revised: {{title}}',
+  revised:
+    '{{from}} has taken back {{title}} to revise it. The link you got signs nothing any more, and what was signed before does not count. If there is a new text for you, it comes with a new link.',
+  why: 'The reason given: {{reason}}',
+  withdrawnSubject: 'Ended: {{title}}',
+  withdrawn: '{{from}} has ended {{title}}. Nothing is left to sign.',
+  declinedSubject: 'Ended: {{title}}',
+  declined: 'Somebody has refused to sign {{title}}. It has ended, and nothing is left for you to sign.',
+  lapsedSubject: 'No longer to be signed: {{title}}',
+  lapsed: 'The date to sign {{title}} by has passed. If you still want to sign, write to {{from}}.',
+  extendedSubject: 'More time to sign: {{title}}',
+  extended: 'There is another date to sign {{title}} by.',
+  handedSubject: 'To sign in place of {{before}}: {{title}}',
+  handed: '{{before}} has handed the signing of {{title}} over to you.',
+  replaced: '{{from}} asks you to sign {{title}} as {{role}}.',
+  takenSubject: 'Not to be signed by you any more: {{title}}',
+  taken: 'Somebody else signs {{title}} in your place. The link you got leads to nothing now.',
+  executedSubject: 'Signed by everyone: {{title}}',
+  executed:
+    '{{title}} is signed by everyone and sealed. The document is attached; its last pages tell who did what and when.',
+  verify: 'Whether a copy is unchanged can be seen here',
+  copySubject: 'For your information: {{title}}',
+  copyNow: '{{from}} lets you read {{title}} while it is being signed. There is nothing for you to do.',
+  answerSubject: 'An answer to your question: {{title}}',
+  answer: 'You asked: “{{question}}”',
+  answered: '{{from}} answers: “{{answer}}”',
+  oneCodeSubject: 'Your code for {{title}}',
+  oneCode: 'Your code is {{code}}. It counts for ten minutes, on the page where you asked for it.',
+  oneCodeNot: 'If you did not ask for it, somebody else has your link: tell {{from}}.',
+  calendar: 'Last day to sign: {{title}}',
+} as const
+
+/** What text messages say, in English. */
+export const text = {
+  sign: '{{from}} asks you to sign {{title}}: {{url}} The link is yours alone.',
+  agree: '{{from}} asks you to agree to {{title}}: {{url}} The link is yours alone.',
+  read: '{{from}} lets you read {{title}}: {{url}}',
+  code: '{{code}} is your code for {{title}}. It counts for ten minutes.',
+} as const

@@ -1,0 +1,53 @@
+/** What emails say, in Spanish. */
+export const mail = {
+  greeting: '{{name}}:',
+  signBy: 'Puede firmarse hasta el final del día {{day}}.',
+  sign: 'Leer y firmar',
+  agree: 'Leer y dar mi conformidad',
+  read: 'Leer',
+  notice: 'Se adjunta {{title}}.',
+  keep: 'El enlace es solo suyo. Quien lo tenga puede actuar en su nombre, así que no lo comparta.',
+  number: 'Contrato {{number}}',
+  alone: 'Solo para usted: {{message}}',
+  code: 'Se le pedirá el código que acordó con {{from}}.',
+  remindSubject: 'Pendiente de firma: {{title}}',
+  remind: '{{title}} se le envió el {{day}} y está pendiente de usted.',
+  revisedSubject: 'En revisión: {{title}}',
+  revised:
+    '{{from}} ha retirado {{title}} para revisarlo. El enlace que recibió ya no sirve para firmar y lo firmado antes no cuenta. Si hay un texto nuevo para usted, llegará con un enlace nuevo.',
+  why: 'Motivo indicado: {{reason}}',
+  withdrawnSubject: 'Terminado: {{title}}',
+  withdrawn: '{{from}} ha dado por terminado {{title}}. No queda nada que firmar.',
+  declinedSubject: 'Terminado: {{title}}',
+  declined: 'Alguien se ha negado a firmar {{title}}. Ha quedado sin efecto y no le queda nada que firmar.',
+  lapsedSubject: 'Ya no puede firmarse: {{title}}',
+  lapsed: 'El plazo para firmar {{title}} ha vencido. Si aún quiere firmar, escriba a {{from}}.',
+  extendedSubject: 'Más tiempo para firmar: {{title}}',
+  extended: 'Hay una nueva fecha límite para firmar {{title}}.',
+  handedSubject: 'Para firmar en lugar de {{before}}: {{title}}',
+  handed: '{{before}} le ha cedido la firma de {{title}}.',
+  replaced: '{{from}} le pide que firme {{title}} como {{role}}.',
+  takenSubject: 'Ya no le corresponde firmar: {{title}}',
+  taken: 'Otra persona firma {{title}} en su lugar. El enlace que recibió ya no lleva a nada.',
+  executedSubject: 'Firmado por todos: {{title}}',
+  executed:
+    '{{title}} está firmado por todos y sellado. El documento va adjunto; sus últimas páginas indican quién hizo qué y cuándo.',
+  verify: 'Aquí puede comprobarse si una copia no ha cambiado',
+  copySubject: 'Para su información: {{title}}',
+  copyNow: '{{from}} le permite leer {{title}} mientras se firma. Usted no tiene que hacer nada.',
+  answerSubject: 'Respuesta a su pregunta: {{title}}',
+  answer: 'Usted preguntó: «{{question}}»',
+  answered: '{{from}} responde: «{{answer}}»',
+  oneCodeSubject: 'Su código para {{title}}',
+  oneCode: 'Su código es {{code}}. Vale diez minutos, en la página donde lo pidió.',
+  oneCodeNot: 'Si usted no lo pidió, otra persona tiene su enlace: avise a {{from}}.',
+  calendar: 'Último día para firmar: {{title}}',
+}
+
+/** What text messages say, in Spanish. */
+export const text = {
+  sign: '{{from}} le pide que firme {{title}}: {{url}} El enlace es solo suyo.',
+  agree: '{{from}} le pide su conformidad con {{title}}: {{url}} El enlace es solo suyo.',
+  read: '{{from}} le permite leer {{title}}: {{url}}',
+  code: '{{code}} es su código para {{title}}. Vale diez minutos.',
+}

@@ -1,0 +1,36 @@
+import type { BlankKind, Box, Placement } from '#core/document/tree.ts'
+import { boxOf, moved } from '#core/form/arrange.ts'
+
+export const FIELD_SIZE = { width: 140, height: 15 } as const
+
+export const LABELS: Readonly<Record<BlankKind, string>> = {
+  signature: 'Signature',
+  initials: 'Initials',
+  date: 'Date signed',
+  name: 'Name',
+  title: 'Title',
+  company: 'Company',
+  text: 'Text',
+  number: 'Number',
+  tick: 'Tick',
+  choice: 'Choice',
+  file: 'File',
+}
+
+export const onlyBox = ({ x, y, width, height }: Box): Box => ({ x, y, width, height })
+
+/** A place of another size whose left edge and middle stay: the pointer is in its middle line. */
+export const sized = (
+  spot: Box,
+  { width, height }: { readonly width: number; readonly height: number },
+): Box => ({
+  x: spot.x,
+  y: spot.y + spot.height / 2 - height / 2,
+  width,
+  height,
+})
+
+export const inside = (
+  placement: Placement,
+  page: { readonly width: number; readonly height: number },
+): Placement => moved(placement, boxOf(placement), page)
