@@ -14,8 +14,10 @@ import { ROUNDINGS } from '#core/money/currency.ts'
 import { type Field, FIELD_TYPES } from '#core/outline/field.ts'
 import { id, sha256 } from './basics.ts'
 
+/** A name of a field, role or the like. */
 export const name = v.pipe(v.string(), v.minLength(1), v.maxLength(120))
 
+/** An expression of FEEL, as typed. */
 export const expression = v.pipe(v.string(), v.maxLength(10_000))
 
 const plainField = {

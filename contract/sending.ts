@@ -166,8 +166,10 @@ export type CommonSending = v.InferOutput<typeof commonSending>
 
 const manyIds = v.pipe(v.array(id), v.minLength(1), v.maxLength(1000))
 
+/** Agreements that are set up together. */
 export const sendingMany = v.object({ agreements: manyIds })
 
+/** What is set in many agreements at once. */
 export const setSendingMany = v.object({ agreements: manyIds, common: commonSending })
 
 /** What became of them. */
@@ -224,8 +226,10 @@ export const savedMessageEntry = v.object({
   message: v.pipe(v.string(), v.trim(), v.maxLength(5000)),
 })
 
+/** Messages that were saved for the next time. */
 export const savedMessages = v.array(v.object({ id, ...savedMessageEntry.entries }))
 
+/** Subject and message. */
 export const messageText = v.object({
   subject: v.pipe(v.string(), v.maxLength(200)),
   message: v.pipe(v.string(), v.maxLength(5000)),

@@ -5,20 +5,11 @@ import { readTemporal } from './functions/dates.ts'
 import { and, calculate, compare, equal, or, within } from './values/operators.ts'
 import { type Parsed, parseExpression, parseUnaryTests, TESTED } from './parse.ts'
 import { conforms } from './types.ts'
-import {
-  type Context,
-  isContext,
-  isList,
-  Lambda,
-  number,
-  Number34,
-  Range,
-  typeOf,
-  type Value,
-} from './values/value.ts'
+import { type Context, isContext, isList, Lambda, Range, typeOf, type Value } from './values/value.ts'
 import { type Argument, children, type ExpressionProblem, type Syntax, type Test } from './syntax.ts'
 import { iterate, turnSteps } from './iterate.ts'
 import { noNames, type Scope, type Step } from './step.ts'
+import { constant, finite, member, negated } from './apply.ts'
 
 /** A compiled expression. Compile once, evaluate many: evaluating parses nothing. */
 export interface Expression {
@@ -253,47 +244,9 @@ export function compile(node: Syntax): Step {
   }
 }
 
-function constant(node: Syntax & { kind: 'number' | 'string' | 'boolean' | 'null' }): Step {
-  const value =
-    node.kind === 'number'
-      ? finite(number(node.text).toSignificantDigits(DIGITS))
-      : node.kind === 'null'
-        ? null
-        : node.value
-  return () => value
-}
-
-/** Digits a number is written with at most; more are rounded (DMN 10.3.2.3.1). */
-const DIGITS = Number34.precision
-
-/** A number past the largest there is, is none. */
-const finite = (value: Value): Value => (value instanceof Decimal && !value.isFinite() ? null : value)
-
 function binary(node: { left: Syntax; right: Syntax }, apply: (left: Value, right: Value) => Value): Step {
   const [left, right] = [compile(node.left), compile(node.right)]
   return (scope) => apply(left(scope), right(scope))
-}
-
-const negated = (value: Value): Value =>
-  value instanceof Decimal
-    ? value.neg()
-    : typeOf(value).endsWith('duration')
-      ? calculate('*', value, number(-1))
-      : null
-
-/** A member of a context; of a list of contexts, the list of their members (DMN 10.3.1.1). */
-function member(of: Value, name: string): Value {
-  if (isContext(of)) return of.get(name) ?? null
-  if (isList(of)) return of.map((item) => member(item, name))
-  if (of instanceof Range)
-    return (
-      { start: of.low, end: of.high, 'start included': of.lowIncluded, 'end included': of.highIncluded }[
-        name
-      ] ?? null
-    )
-  if (of === null || typeof of !== 'object') return null
-  const part = (of as unknown as Record<string, unknown>)[name === 'weekday' ? 'dayOfWeek' : name]
-  return typeof part === 'number' ? number(part) : null
 }
 
 /** `inCell`: it is a test of a cell of a table; elsewhere being in what is missing is unknown (`1 in null`). */

@@ -1,6 +1,7 @@
 import type { ExpressionProblem } from './syntax.ts'
 import type { SyntaxNode } from '@lezer/common'
 
+/** A fault while a text is read: where it stands and what is wrong. */
 export class Fault extends Error {
   constructor(readonly problem: ExpressionProblem) {
     super(problem.message)
@@ -24,9 +25,11 @@ export function deepest(text: string): number {
   return most
 }
 
+/** A fault at a place of the text. */
 export const fault = (node: { from: number; to: number }, message: string) =>
   new Fault({ message, from: node.from, to: Math.max(node.to, node.from) })
 
+/** Throws the first fault that the grammar found, in words. */
 export function firstError(top: SyntaxNode, text: string): void {
   top.cursor().iterate((node) => {
     if (!node.type.isError) return
@@ -45,6 +48,7 @@ export function firstError(top: SyntaxNode, text: string): void {
 
 const escapes: Record<string, string> = { n: '\n', r: '\r', t: '\t', '"': '"', "'": "'", '\\': '\\' }
 
+/** A string literal without its quotes, escapes read (DMN 10.3.1.2). */
 export const unquote = (text: string): string =>
   text
     .slice(1, -1)

@@ -16,11 +16,13 @@ export const fixedRuns = perObject((content: readonly Inline[]): readonly Stretc
   content.every((part) => part.type === 'text' || part.type === 'hardBreak') ? content.map(fixedRun) : null,
 )
 
+/** The names of an item, as expressions in its repeat see them. */
 export const itemNames = (context: Context): readonly (readonly [string, Value])[] => {
   const item = context.get('item')
   return item instanceof Map ? [...(item as Context)] : []
 }
 
+/** What every finished block has of its own. */
 export const common = (block: Block) => ({ keep: block.attrs.keep === true, source: block.attrs.id })
 
 /** Widths of a table's columns from the row that tells most of them; columns without one share what is left evenly. */
@@ -40,6 +42,7 @@ export function columnWidths(table: Table, columns: number): readonly number[] {
   return widths.map((width) => width || usual)
 }
 
+/** A blank as the pages need it: whose it is, and what stands there already. */
 export function finishedBlank(
   role: SignerRole,
   person: Person,

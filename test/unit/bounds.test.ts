@@ -6,13 +6,13 @@ import { LIMITS, measure } from '../../scripts/measure.ts'
  * `npx tsx scripts/measure.ts` lists the places.
  */
 const MOST = {
-  files: 21,
+  files: 3,
   components: 0,
-  functions: 47,
+  functions: 46,
   folders: 0,
   undocumented: 282,
   casts: 402,
-  assertions: 1078,
+  assertions: 932,
   useStates: 263,
 } as const
 

@@ -4,7 +4,7 @@ import { Button } from '#web/parts/button.tsx'
 import { email, filled } from '#web/parts/form/entries.ts'
 import { TextField } from '#web/parts/form/fields.tsx'
 import { useEntry } from '#web/parts/form/use-entry.ts'
-import { OrganisationForm, organisationSchema } from '#web/parts/organisation-form.tsx'
+import { OrganisationForm, organisationSchema } from '#web/parts/form/organisation-form.tsx'
 import { Wordmark } from './wordmark.tsx'
 
 const foundingSchema = v.object({

@@ -6,6 +6,7 @@ import type { Dimension } from './dimension.ts'
 /** How grave a finding is: the table may not be put in force, somebody should look, or it is only told. */
 export type Weight = 'fault' | 'question' | 'remark'
 
+/** Something that was found in a rule table, with an example that shows it. */
 export interface Finding {
   readonly kind: 'hole' | 'contradiction' | 'overlap' | 'never' | 'covered' | 'joinable'
   readonly weight: Weight
@@ -20,8 +21,10 @@ export interface Finding {
   readonly certain: boolean
 }
 
+/** Findings of one kind that are told at the most. */
 export const TOLD = 60
 
+/** All cases of a table, as boxes over its inputs. */
 export interface Space {
   readonly table: RuleTable
   readonly names: RuleNames

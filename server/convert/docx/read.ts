@@ -2,7 +2,7 @@ import type { Element } from '@xmldom/xmldom'
 import * as v from 'valibot'
 import { type ImportRemark, templateContentSchema } from '#contract/template.ts'
 import { emptyTemplate } from '#core/document/empty.ts'
-import { type PageSetup, plainPage, type TemplateContent } from '#core/document/template.ts'
+import type { PageSetup, TemplateContent } from '#core/document/template.ts'
 import type { Block, Inline, PassageAttributes, Table, TableCell, TableRow } from '#core/document/tree.ts'
 import { inlineText } from '#core/document/walk.ts'
 import { cut } from '#core/text/cut.ts'
@@ -14,7 +14,6 @@ import { guessedOutline } from './names.ts'
 import { type Numbering, numberingOf, type Styles, stylesOf } from './numbering.ts'
 import {
   allBelow,
-  anywhere,
   attribute,
   DocxFault,
   DocxPackage,
@@ -25,10 +24,11 @@ import {
   through,
 } from './package.ts'
 import { Pictures } from './pictures.ts'
+import { PageReader } from './read-page.ts'
 import { Remarks } from './remarks.ts'
 import { restored } from './restored.ts'
 import { blank, type Piece, structure } from './structure.ts'
-import { alignment, inches, runningText, tabbed, tidy } from './tidy.ts'
+import { alignment, tidy } from './tidy.ts'
 
 /** The template that a document becomes, or why it becomes none. */
 export type ReadDocx =
@@ -58,8 +58,6 @@ const PARTS_BEYOND = {
   'word/vbaProject.bin': 'A program (macro); it was not run and is not kept',
   'word/comments.xml': 'Comments',
 } as const
-
-const POINTS_OF_LETTER = 12_240
 
 class Reading {
   private readonly remarks = new Remarks()
@@ -99,7 +97,13 @@ class Reading {
     const kept = await keptProperties(this.pack)
     this.meant = meantBy(kept.rest.conditions ?? [])
     this.isOurs = kept.rest.conditions !== undefined
-    const page = await this.page(allBelow(body, 'sectPr'))
+    const { setup: page, textWidth } = await new PageReader(
+      this.pack,
+      this.relationships,
+      this.remarks,
+      this.inlines,
+    ).page(allBelow(body, 'sectPr'))
+    this.textWidth = textWidth
     await this.pictures.load(this.pack, this.relationships)
     const pieces = [...this.pieces(body), ...this.leftOpen()]
     const blocks = restored(this.withIds(this.structured(pieces)), kept.rest)
@@ -120,89 +124,6 @@ class Reading {
     )
     if (this.pack.names().some((name) => /^word\/(embeddings|activeX)\//.test(name)))
       this.remarks.tell('left out', 'An embedded object', '')
-  }
-
-  // --- page -------------------------------------------------------------------------------------------------------
-
-  /** The page of the last section; its head and foot may be those of an earlier one (17.10.1). */
-  private async page(sections: readonly Element[]): Promise<PageSetup> {
-    const section = sections.at(-1) ?? null
-    if (sections.length > 1)
-      this.remarks.tell('changed', `${sections.length} sections; all pages are as those of the last one`, '')
-    const size = element(section, 'pgSz')
-    const margins = element(section, 'pgMar')
-    const width = Number(attribute(size, 'w') ?? POINTS_OF_LETTER)
-    this.textWidth = Math.max(
-      1000,
-      width - Number(attribute(margins, 'left') ?? 1440) - Number(attribute(margins, 'right') ?? 1440),
-    )
-    this.tellPaper(section)
-    if (sections.some((each) => Number(attribute(element(each, 'cols'), 'num') ?? 1) > 1))
-      this.remarks.tell('changed', 'Text in columns; it runs over the whole width now', '')
-    const part = async (kind: 'headerReference' | 'footerReference') => {
-      const wanted = elements(sections.findLast((each) => element(each, kind) !== null) ?? null, kind)
-      const chosen = wanted.find((each) => attribute(each, 'type') === 'default') ?? wanted[0]
-      if (wanted.length > 1)
-        this.remarks.tell(
-          'changed',
-          'Different heads or feet for first or even pages; the usual one is taken',
-          '',
-        )
-      const target = this.relationships.get(attribute(chosen ?? null, 'id') ?? '')?.target
-      return target ? this.running(await this.pack.xml(target)) : null
-    }
-    const [header, footer] = [await part('headerReference'), await part('footerReference')]
-    return {
-      paper: Math.abs(width - 11_906) < 200 ? 'a4' : 'us-letter',
-      header: header ?? '',
-      footer: footer ?? plainPage.footer,
-    }
-  }
-
-  private tellPaper(section: Element | null): void {
-    const size = element(section, 'pgSz')
-    if (!size) return
-    const [width, height] = [Number(attribute(size, 'w') ?? 0), Number(attribute(size, 'h') ?? 0)]
-    const of = (a: number, b: number) => Math.abs(width - a) < 200 && Math.abs(height - b) < 200
-    if (attribute(size, 'orient') === 'landscape' || width > height)
-      this.remarks.tell('changed', 'Pages that lie on their side; they stand upright now', '')
-    else if (!of(POINTS_OF_LETTER, 15_840) && !of(11_906, 16_838))
-      this.remarks.tell(
-        'changed',
-        `Paper of ${inches(width)} by ${inches(height)} inches; it is ${Math.abs(width - 11_906) < 200 ? 'A4' : 'Letter'} now`,
-        '',
-      )
-  }
-
-  /** A head or foot as a pattern; its pictures belong into a document look. */
-  private running(root: Element | null): string {
-    if (!root) return ''
-    if (anywhere(root, 'drawing') ?? anywhere(root, 'pict'))
-      this.remarks.tell(
-        'left out',
-        'A picture in the head or foot; put it into the letterhead of a document look',
-        '',
-      )
-    const words = (paragraph: Element) => this.inlines.paragraph(paragraph).map(runningText).join('')
-    // A head or foot is often a table of one row: its cells are the parts from left to right.
-    const part = (parent: Element): readonly string[] =>
-      elements(parent).flatMap((child) => {
-        if (child.localName === 'p') return [words(child)]
-        if (child.localName === 'tbl')
-          return through(child, 'tr').map((row) =>
-            through(row, 'tc')
-              .map((cell) => part(cell).join(' ').trim())
-              .join('\t'),
-          )
-        return ['sdt', 'sdtContent', 'customXml', 'ins'].includes(child.localName ?? '') ? part(child) : []
-      })
-    return tabbed(
-      part(root)
-        .filter((line) => line.trim() !== '')
-        .join(' '),
-    )
-      .slice(0, 500)
-      .trim()
   }
 
   // --- paragraphs -------------------------------------------------------------------------------------------------

@@ -2,6 +2,7 @@ import type { Element } from '@xmldom/xmldom'
 import type { Inline } from '#core/document/tree.ts'
 import { attribute, element } from './package.ts'
 
+/** How the words of a cell are aligned. */
 export function alignment(cell: Element): 'left' | 'center' | 'right' {
   const value = attribute(element(element(element(cell, 'p'), 'pPr'), 'jc'), 'val')
   return value === 'center' ? 'center' : value === 'right' || value === 'end' ? 'right' : 'left'
@@ -13,6 +14,7 @@ export const inches = (twips: number): string => String(Math.round(twips / 144) 
 /** Tabs as what stands between the parts of a head or foot. */
 export const tabbed = (text: string): string => text.split(/\t+/).join(' || ')
 
+/** An inline as a pattern of heads and feet has it. */
 export const runningText = (part: Inline): string =>
   part.type === 'text'
     ? part.text

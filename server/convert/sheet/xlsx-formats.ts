@@ -18,6 +18,7 @@ const LONGEST_FORMAT = 255
 /** How the cells of each format (18.8.10) show a number: alike, or by what it is. */
 export type Format = Shown | ((value: number) => Shown)
 
+/** How each style of a workbook shows numbers (18.8.30). */
 export async function cellFormats(zip: ZipPackage, part: string): Promise<readonly Format[]> {
   const codes = new Map<number, string>()
   const formats: Format[] = []

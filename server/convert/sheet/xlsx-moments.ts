@@ -41,6 +41,7 @@ export function momentOf(serial: number, system: DateSystem): Moment | null {
   return { day, date, time: clockOf((seconds % 86_400) * 1000) }
 }
 
+/** A moment as a cell. */
 export const dayAndTime = ({ date, time }: Moment): Cell | null =>
   date === null ? null : time === '00:00' ? { date } : { dateTime: `${date}T${time}` }
 

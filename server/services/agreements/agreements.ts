@@ -32,11 +32,14 @@ import { filledBlanks } from './filled.ts'
 import { documentOf } from './parties.ts'
 import { isOpen, lastRound, type Step } from './routes.ts'
 import { verifyAgreement } from './verifying.ts'
-import { SHOWN, undeliveredAmong } from './desk.ts'
+import { undeliveredAmong } from './undelivered.ts'
 
 export const iso = (date: Date | null) => date?.toISOString() ?? null
 
 export type Row = typeof agreement.$inferSelect
+
+/** Lines of one kind on the desk and in short lists, at the most. */
+export const SHOWN = 200
 
 /** Parties and approvals of the agreements' present revisions; of the approvals, the latest round. */
 async function partsOf(db: Db, rows: readonly Row[]) {

@@ -1,22 +1,12 @@
-import { and, asc, count, desc, eq, gt, inArray, isNotNull, isNull, sql } from 'drizzle-orm'
+import { and, asc, count, desc, eq, gt, inArray, isNull, sql } from 'drizzle-orm'
 import type { Person } from '#contract/person.ts'
 import type { AgreementState } from '#core/agreement/states.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
-import {
-  agreement,
-  backgroundWork,
-  mail,
-  party,
-  partyQuestion,
-  person,
-  question,
-  step,
-} from '#server/db/schema.ts'
+import { agreement, backgroundWork, party, partyQuestion, person, question, step } from '#server/db/schema.ts'
 import { waitingSteps } from './deciding.ts'
-import { iso, type Row, summarise, withTemplate } from './agreements.ts'
-
-export const SHOWN = 200
+import { iso, summarise, withTemplate, SHOWN } from './agreements.ts'
+import { isLost, undelivered } from './undelivered.ts'
 
 /** Questions about agreements that a person made, which nobody has answered yet. */
 async function openQuestions(db: Db, by: Person) {
@@ -74,47 +64,6 @@ async function refusedNow({ db, now }: App) {
     .limit(SHOWN)
   return rows.map(({ reason, at, ...row }) => ({ ...row, reason: reason ?? '', at: at!.toISOString() }))
 }
-
-/** Whether nothing was written to that address of an agreement since; mails have an index by their agreement. */
-const isLast = sql`not exists (select 1 from ${mail} later
-  where later.agreement_id = ${mail.agreementId} and later.party_id = ${mail.partyId}
-  and later."to" = ${mail.to} and later.created_at > ${mail.createdAt})`
-
-export const undeliveredAmong = async (db: Db, rows: readonly { readonly agreement: Row }[]) =>
-  rows.length === 0
-    ? []
-    : undelivered(db).where(
-        and(
-          isLost,
-          inArray(
-            agreement.id,
-            rows.map((row) => row.agreement.id),
-          ),
-        ),
-      )
-
-/** Mails to parties who hold up what is out, or for whom it was, that did not reach the address they have now. */
-const undelivered = (db: Db) =>
-  db
-    .selectDistinctOn([agreement.id, mail.to], {
-      id: agreement.id,
-      number: agreement.number,
-      name: agreement.name,
-      to: mail.to,
-      problem: sql<string>`coalesce(${mail.problem}, '')`,
-    })
-    .from(mail)
-    .innerJoin(party, and(eq(party.id, mail.partyId), eq(party.email, mail.to)))
-    .innerJoin(
-      agreement,
-      and(
-        eq(agreement.id, party.agreementId),
-        eq(agreement.revision, party.revision),
-        inArray(agreement.state, ['out', 'delivered']),
-      ),
-    )
-
-const isLost = and(isNotNull(mail.undeliverableAt), isNull(party.signedAt), isLast)
 
 /** What waits for one person: approvals of their post, cleared and returned agreements, and what others hold up. */
 export async function desk(app: App, by: Person) {

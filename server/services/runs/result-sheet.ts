@@ -32,6 +32,7 @@ const arrival = sql<string | null>`(
     where ${mail.agreementId} = ${agreement.id}
     order by ${mail.to}, ${mail.createdAt} desc) as sent)`
 
+/** The result sheet of a run: each row with its status and what was made of it. */
 export async function resultRows(app: App, runId: string): Promise<readonly (readonly Cell[])[]> {
   const found = one(
     await app.db

@@ -28,6 +28,7 @@ export async function endShare(app: App, by: Person, runId: string, id: string):
   await app.db.update(runOutput).set({ tokenHash: null, expiresAt: null }).where(outputOf(runId, id))
 }
 
+/** The output that a link leads to. */
 export async function sharedOutput(app: App, token: string): Promise<StoredOutput> {
   const [found] = await app.db
     .select()

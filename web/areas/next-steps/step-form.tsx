@@ -3,14 +3,7 @@ import { DELAY_UNITS, MOMENTS, momentsOf, type Step } from '#core/next-steps/ste
 import { nameTypes } from '#core/outline/field.ts'
 import { ConditionEditor, useCondition } from '#web/parts/expressions/condition-editor.tsx'
 import { Input, Labelled, Select, TextArea } from '#web/parts/input.tsx'
-import type { Aftermath } from './list.ts'
-import { Choice, NextDocument, Pattern, RecordChange } from './step-parts.tsx'
-
-export interface Props<S extends Step = Step> {
-  readonly step: S
-  readonly list: Aftermath
-  readonly onChange: (step: Step) => void
-}
+import { Choice, NextDocument, Pattern, RecordChange, type Props } from './step-parts.tsx'
 
 /** One step: what it does, when, on what condition, and who hears where it fails. */
 export function StepForm({ step, list, editable, onChange }: Props & { readonly editable: boolean }) {

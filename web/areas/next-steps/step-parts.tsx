@@ -1,10 +1,18 @@
-import type { BillFields, StepOf } from '#core/next-steps/steps.ts'
+import type { BillFields, Step, StepOf } from '#core/next-steps/steps.ts'
 import { useAnswer } from '#web/api/client.ts'
 import { Input, Labelled, Select } from '#web/parts/input.tsx'
-import type { Props } from './step-form.tsx'
+import type { Aftermath } from './list.ts'
+
+/** A step of a list while it is written. */
+export interface Props<S extends Step = Step> {
+  readonly step: S
+  readonly list: Aftermath
+  readonly onChange: (step: Step) => void
+}
 
 const PATTERN_HINT = 'Values of the agreement stand in double braces, such as {{number}}.'
 
+/** Which field of the record is changed, and to what. */
 export function RecordChange({ step, list, onChange }: Props<StepOf<'change the record'>>) {
   const { customer, deal, contact } = list.choices.recordFields
   const fields = step.of === 'customer' ? customer : [...deal, ...contact, ...customer]
@@ -43,6 +51,7 @@ export function RecordChange({ step, list, onChange }: Props<StepOf<'change the 
   )
 }
 
+/** Which template the next agreement is of, and its invoice if it is one. */
 export function NextDocument({ step, list, onChange }: Props<StepOf<'next document'>>) {
   const next = useAnswer('aftermath', { params: { kind: 'template', id: step.template } })
   const fields = (next.data?.outline ?? []).filter(({ type }) => type !== 'list')
@@ -143,6 +152,7 @@ const Country = ({
   </Labelled>
 )
 
+/** A text with merge fields in double braces. */
 export const Pattern = ({
   label,
   value,
@@ -157,6 +167,7 @@ export const Pattern = ({
   </Labelled>
 )
 
+/** One of a list. */
 export function Choice({
   label,
   value,

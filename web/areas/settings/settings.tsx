@@ -9,7 +9,11 @@ import { Button } from '#web/parts/button.tsx'
 import { filled } from '#web/parts/form/entries.ts'
 import { type Entry, useEntry } from '#web/parts/form/use-entry.ts'
 import { Input } from '#web/parts/input.tsx'
-import { organisationEntries, OrganisationForm, organisationSchema } from '#web/parts/organisation-form.tsx'
+import {
+  organisationEntries,
+  OrganisationForm,
+  organisationSchema,
+} from '#web/parts/form/organisation-form.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 import { count } from '#web/parts/signs/when.tsx'
 

@@ -7,6 +7,7 @@ import { count, readingText } from '#web/parts/signs/when.tsx'
 import { type GridRow, HEAD, ROW, type Rows, type Sheet } from './grid.ts'
 import { type Acts, ColumnHead, GridLine, NUMBERS } from './grid-line.tsx'
 
+/** Which rows are shown. */
 export interface GridFilter {
   readonly search: string
   readonly odd: boolean

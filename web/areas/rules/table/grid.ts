@@ -3,8 +3,11 @@ import type { RuleTable } from '#core/rules/table.ts'
 
 // What the grid, its heads and its rows share: sizes in pixels, what is chosen, how columns are called.
 
+/** Height of the heads. */
 export const HEAD = 58
+/** Height of a row. */
 export const ROW = 44
+/** Width of the handle that a row is dragged by. */
 export const HANDLE = 52
 
 /** Where one is: a place, and the other corner of what is chosen. */
@@ -15,6 +18,7 @@ export interface Chosen {
   readonly toColumn: number
 }
 
+/** A new id for a row or column. */
 export const newId = (): string => crypto.randomUUID().slice(0, 8)
 
 /** How wide a column is, in pixels, where nobody has drawn it. */
@@ -26,6 +30,7 @@ export const widthOf = (table: RuleTable, column: ColumnOf): number =>
       : (table.outputs.find(({ key }) => key === column.key)?.width ??
         { approver: 168, order: 60, days: 60, refuse: 168, signBy: 92, copies: 180 }[column.key])
 
+/** What a column is known by. */
 export const keyOf = (column: ColumnOf): string =>
   column.kind === 'input' ? column.id : column.kind === 'output' ? column.key : 'note'
 

@@ -155,6 +155,7 @@ function Figure({
   )
 }
 
+/** Position and size of what is chosen, in points. */
 export function Place({ placement, placing }: { readonly placement: Placement; readonly placing: Placing }) {
   const { id, x, y, width, height } = placement.attrs
   const set = (more: Partial<Record<'x' | 'y' | 'width' | 'height', number>>) =>
@@ -183,6 +184,7 @@ export function Place({ placement, placing }: { readonly placement: Placement; r
   )
 }
 
+/** Aligns and spreads what is chosen. */
 export function Arrangements({ placing }: { readonly placing: Placing }) {
   const align = (edge: 'left' | 'center' | 'right' | 'top' | 'middle' | 'bottom') => () =>
     placing.arrange({ act: 'align', edge })
@@ -222,6 +224,7 @@ export function Arrangements({ placing }: { readonly placing: Placing }) {
   )
 }
 
+/** Copies of a place down the rows of a table. */
 export function DownTable({
   apart,
   onSet,

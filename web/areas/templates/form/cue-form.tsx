@@ -6,7 +6,7 @@ import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { useSettled } from '#web/parts/use-settled.ts'
-import { pagesOf } from './placing.ts'
+import { pagesOf } from './form-pages.ts'
 
 /** A phrase that a placement keeps its distance to; what stands beside it now is proposed. */
 export function CueForm({

@@ -8,7 +8,8 @@ import { useAnswer } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
-import { newId, type Placing } from './placing.ts'
+import { type Placing } from './placing.ts'
+import { newId } from './form-pages.ts'
 
 type Likely = Answer<Api['likelyBlanks']>[number]
 type Field = Answer<Api['pageFile']>['fields'][number]

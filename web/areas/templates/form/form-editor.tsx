@@ -16,7 +16,8 @@ import { FormTools } from './form-tools.tsx'
 import { usePageRead } from './page-files.ts'
 import { PageStrip } from './page-strip.tsx'
 import { PlaceMenu } from './place-menu.tsx'
-import { pagesOf, Placing, type PlacingState } from './placing.ts'
+import { Placing, type PlacingState } from './placing.ts'
+import { pagesOf } from './form-pages.ts'
 import { Sheet } from './sheet.tsx'
 
 const NOTHING: readonly string[] = []

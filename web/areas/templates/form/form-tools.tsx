@@ -23,7 +23,8 @@ import { Gap, Tool } from '#web/areas/templates/editor/tool.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import type { TemplateDraft } from '#web/areas/templates/draft/template-draft.ts'
 import { PAGE_FILES } from './bring-files.ts'
-import { newId, Placing } from './placing.ts'
+import { Placing } from './placing.ts'
+import { newId } from './form-pages.ts'
 import { ReplaceDialog } from './replace-dialog.tsx'
 
 /** Undo, pages, what is found, other versions. */

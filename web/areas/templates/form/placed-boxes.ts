@@ -1,8 +1,10 @@
 import type { BlankKind, Box, Placement } from '#core/document/tree.ts'
 import { boxOf, moved } from '#core/form/arrange.ts'
 
+/** The size of a new merge field, in points. */
 export const FIELD_SIZE = { width: 140, height: 15 } as const
 
+/** What a new blank of each kind is called. */
 export const LABELS: Readonly<Record<BlankKind, string>> = {
   signature: 'Signature',
   initials: 'Initials',
@@ -17,6 +19,7 @@ export const LABELS: Readonly<Record<BlankKind, string>> = {
   file: 'File',
 }
 
+/** Position and size alone. */
 export const onlyBox = ({ x, y, width, height }: Box): Box => ({ x, y, width, height })
 
 /** A place of another size whose left edge and middle stay: the pointer is in its middle line. */
@@ -30,6 +33,7 @@ export const sized = (
   height,
 })
 
+/** A placement moved so that it lies on its page. */
 export const inside = (
   placement: Placement,
   page: { readonly width: number; readonly height: number },

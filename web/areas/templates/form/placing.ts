@@ -11,12 +11,12 @@ import type {
   TextCue,
   Turn,
 } from '#core/document/tree.ts'
-import { isText } from '#core/document/walk.ts'
 import { arranged, type Arrangement, boxOf, copyOf, looked, moved, withBoxes } from '#core/form/arrange.ts'
 import { BLANK_SIZES, placedBlank, placedField, styleFor } from '#core/form/new-form.ts'
 import { turnPage } from '#core/form/turn.ts'
 import type { Change } from '#web/areas/templates/draft/template-draft.ts'
 import { FIELD_SIZE, inside, LABELS, onlyBox, sized } from './placed-boxes.ts'
+import { newId, pagesOf } from './form-pages.ts'
 
 /** Where something is to be placed: on a page, by its id, in points; `drawn`: of the size that was drawn. */
 export interface Spot extends Box {
@@ -32,15 +32,6 @@ export interface PlacingState {
   /** The role that new blanks get. */
   readonly role: string | null
 }
-
-/** A new id for a page or a placement. */
-export const newId = (): string => crypto.randomUUID().slice(0, 13)
-
-const emptyPages: PagesTree = { type: 'pages', content: [] }
-
-/** The pages of a template; a text has none. */
-export const pagesOf = ({ document }: TemplateContent): PagesTree =>
-  isText(document) ? emptyPages : document
 
 /**
  * What hands do on the pages of a form: choosing, placing, moving, copying. The draft itself is its keeper's: each act here is one

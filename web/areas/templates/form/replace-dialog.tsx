@@ -7,7 +7,7 @@ import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { PageDrawing } from './page-drawing.tsx'
 import { usePages } from './page-files.ts'
-import { pagesOf } from './placing.ts'
+import { pagesOf } from './form-pages.ts'
 
 type Replaced = Answer<Api['replacePages']>
 type Carried = Replaced['carried'][number]

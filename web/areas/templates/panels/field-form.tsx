@@ -53,7 +53,7 @@ export function FieldForm({ onRemoved, ...props }: Props & { readonly onRemoved:
           onChange={(next) => put(next, `field ${full}`)}
         />
       )}
-      {field.type === 'list' && <ListItems list={field} />}
+      {field.type === 'list' && <ListItems list={field} form={FieldForm} />}
       <div className="col-span-2 flex justify-end">
         <Button
           kind="danger"

@@ -1,16 +1,29 @@
 import { Plus } from 'lucide-react'
-import { useMemo, useState } from 'react'
+import { type ComponentType, useMemo, useState } from 'react'
 import { usedNames } from '#core/checks/checks.ts'
 import { ROUNDINGS } from '#core/money/currency.ts'
 import type { Field, FieldType, LineItems } from '#core/outline/field.ts'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { Button } from '#web/parts/button.tsx'
 import { plural } from '#web/parts/signs/when.tsx'
-import { FieldForm } from './field-form.tsx'
 import { useFieldChange } from './use-field-change.ts'
 
 /** The fields of a list's items, and whether they are priced. */
-export function ListItems({ list }: { readonly list: Field }) {
+export function ListItems({
+  list,
+  form: FieldForm,
+}: {
+  readonly list: Field
+  /** The form of one field: an item has the same as any. */
+  readonly form: ComponentType<{
+    readonly field: Field
+    readonly full: string
+    readonly list: Field
+    readonly uses: number
+    readonly onRenamed: (name: string) => void
+    readonly onRemoved: () => void
+  }>
+}) {
   const { content } = useStudio()
   const put = useFieldChange(list.name, null)
   const [open, setOpen] = useState<string | null>(null)

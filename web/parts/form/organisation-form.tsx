@@ -3,9 +3,9 @@ import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { keysOf } from '#core/keys-of.ts'
 import { TAX_SCHEMES } from '#core/organisation/organisation.ts'
-import { filled, text } from './form/entries.ts'
-import { LinesField, SelectField, TextField } from './form/fields.tsx'
-import type { EntryField } from './form/use-entry.ts'
+import { filled, text } from './entries.ts'
+import { LinesField, SelectField, TextField } from './fields.tsx'
+import type { EntryField } from './use-entry.ts'
 
 type OrganisationFields = Answer<Api['settings']>['organisation']
 
