@@ -102,62 +102,32 @@ const AFTER_ITS_LINE = 2
  * others’ nothing but a label and what they have signed. Where values come from is not told.
  */
 export function readingOf(document: FinishedDocument, reader: Reader): ReadingDocument {
-  const own = new Set(blanksOf(reader.blanks, reader.role).map(({ id }) => id))
-  const seen = new Set<string>()
-  const place = ({ id: inDocument, label }: Pick<FinishedBlank, 'id' | 'label'>): ReadingPlace => {
-    const id = reader.idOf(inDocument)
-    seen.add(id)
-    return own.has(id) ? { id, label, said: '' } : { id: null, label, said: reader.said(id) }
+  const reading = new Reading(reader)
+  const blocks = document.body === 'text' ? reading.blocks(document.blocks) : reading.pages(document)
+  return { title: document.title, language: document.language, blocks, onPages: reading.initialsOnPages() }
+}
+
+class Reading {
+  private readonly own: ReadonlySet<string>
+  private readonly seen = new Set<string>()
+
+  constructor(private readonly reader: Reader) {
+    this.own = new Set(blanksOf(reader.blanks, reader.role).map(({ id }) => id))
   }
-  const run = (stretch: Stretch): ReadingRun => {
-    if (stretch.kind === 'break') return { kind: 'break' }
-    if (stretch.kind === 'blank') return { kind: 'place', place: place(stretch.blank) }
-    const { text, bold, italic, underline } = stretch
-    return { kind: 'text', text, bold, italic, underline }
-  }
-  const signature = ({ label, name, title, signature: by, date }: SignaturePlace): ReadingSignature => ({
-    label,
-    name,
-    title,
-    signature: place(by),
-    date: place(date),
-  })
-  const read = (blocks: readonly FinishedBlock[]): readonly ReadingBlock[] => blocks.flatMap(one)
-  const one = (block: FinishedBlock): readonly ReadingBlock[] => {
-    switch (block.kind) {
-      case 'heading':
-        return [{ kind: 'heading', level: block.level, runs: block.runs.map(run) }]
-      case 'paragraph':
-        return [{ kind: 'paragraph', runs: block.runs.map(run) }]
-      case 'clause':
-        return [{ kind: 'clause', number: block.number, depth: block.depth, blocks: read(block.blocks) }]
-      case 'list':
-        return [{ kind: 'list', ordered: block.ordered, items: block.items.map(read) }]
-      case 'table':
-        return [
-          {
-            kind: 'table',
-            rows: block.rows.map(({ head, cells }) => ({
-              head,
-              cells: cells.map((cell) => ({ ...cell, blocks: read(cell.blocks) })),
-            })),
-          },
-        ]
-      case 'image':
-        return [{ kind: 'image', file: block.file, alt: block.alt, width: block.width }]
-      case 'signatures':
-        return [{ kind: 'signatures', parties: block.parties.map(signature) }]
-      case 'page break':
-        return []
-    }
-  }
-  const flowing = (document: FinishedPages): readonly ReadingBlock[] =>
-    document.pages.flatMap(({ file, page, turn, places }) => {
+
+  readonly blocks = (blocks: readonly FinishedBlock[]): readonly ReadingBlock[] =>
+    blocks.flatMap((block) => this.block(block))
+
+  pages({ pages }: FinishedPages): readonly ReadingBlock[] {
+    return pages.flatMap(({ file, page, turn, places }) => {
       // The page's own lines, and what stands on it after the line it stands on.
-      const lines = turn === 0 ? reader.linesOn(file, page) : []
+      const lines = turn === 0 ? this.reader.linesOn(file, page) : []
       const found: readonly { y: number; line?: PrintedLine; runs: readonly ReadingRun[] }[] = [
         ...lines.map((line) => ({ y: line.base, line, runs: [plain(line.text)] })),
-        ...places.map(({ y, height, runs }) => ({ y: y + height + AFTER_ITS_LINE, runs: runs.map(run) })),
+        ...places.map(({ y, height, runs }) => ({
+          y: y + height + AFTER_ITS_LINE,
+          runs: runs.map(this.run),
+        })),
       ]
       const right = rightEdge(lines)
       const paragraphs: { last: PrintedLine | undefined; runs: ReadingRun[] }[] = []
@@ -170,13 +140,60 @@ export function readingOf(document: FinishedDocument, reader: Reader): ReadingDo
       }
       return paragraphs.map(({ runs }): ReadingBlock => ({ kind: 'paragraph', runs }))
     })
-  const blocks = document.body === 'text' ? read(document.blocks) : flowing(document)
-  return {
-    title: document.title,
-    language: document.language,
-    blocks,
-    onPages: blanksOf(reader.blanks, reader.role)
-      .filter(({ id, kind }) => kind === 'initials' && !seen.has(id))
-      .map(({ id, label }) => ({ id, label, said: '' })),
+  }
+
+  /** Initials that have no place in the text, once that was read: they stand on every page. */
+  initialsOnPages(): ReadingDocument['onPages'] {
+    return blanksOf(this.reader.blanks, this.reader.role)
+      .filter(({ id, kind }) => kind === 'initials' && !this.seen.has(id))
+      .map(({ id, label }) => ({ id, label, said: '' }))
+  }
+
+  private block(block: FinishedBlock): readonly ReadingBlock[] {
+    switch (block.kind) {
+      case 'heading':
+        return [{ kind: 'heading', level: block.level, runs: block.runs.map(this.run) }]
+      case 'paragraph':
+        return [{ kind: 'paragraph', runs: block.runs.map(this.run) }]
+      case 'clause':
+        return [
+          { kind: 'clause', number: block.number, depth: block.depth, blocks: this.blocks(block.blocks) },
+        ]
+      case 'list':
+        return [{ kind: 'list', ordered: block.ordered, items: block.items.map(this.blocks) }]
+      case 'table':
+        return [
+          {
+            kind: 'table',
+            rows: block.rows.map(({ head, cells }) => ({
+              head,
+              cells: cells.map((cell) => ({ ...cell, blocks: this.blocks(cell.blocks) })),
+            })),
+          },
+        ]
+      case 'image':
+        return [{ kind: 'image', file: block.file, alt: block.alt, width: block.width }]
+      case 'signatures':
+        return [{ kind: 'signatures', parties: block.parties.map((party) => this.signature(party)) }]
+      case 'page break':
+        return []
+    }
+  }
+
+  private readonly run = (stretch: Stretch): ReadingRun => {
+    if (stretch.kind === 'break') return { kind: 'break' }
+    if (stretch.kind === 'blank') return { kind: 'place', place: this.place(stretch.blank) }
+    const { text, bold, italic, underline } = stretch
+    return { kind: 'text', text, bold, italic, underline }
+  }
+
+  private signature({ label, name, title, signature: by, date }: SignaturePlace): ReadingSignature {
+    return { label, name, title, signature: this.place(by), date: this.place(date) }
+  }
+
+  private place({ id: inDocument, label }: Pick<FinishedBlank, 'id' | 'label'>): ReadingPlace {
+    const id = this.reader.idOf(inDocument)
+    this.seen.add(id)
+    return this.own.has(id) ? { id, label, said: '' } : { id: null, label, said: this.reader.said(id) }
   }
 }

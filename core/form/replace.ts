@@ -62,56 +62,8 @@ export function replaceFile(
   const first = document.content.findIndex(({ attrs }) => attrs.file === old)
   if (first < 0) return { document, carried: [] }
   const was = places(document)
-  // A page of the same number goes on with its id and its condition.
-  const pages = next.pages.map(({ width, height }, i): FormPage => {
-    const before = document.content.find(({ attrs }) => attrs.file === old && attrs.page === i + 1)
-    return {
-      type: 'page',
-      attrs: {
-        id: before?.attrs.id ?? newId(),
-        condition: before?.attrs.condition ?? null,
-        ...(before?.attrs.alternative ? { alternative: true } : {}),
-        file: next.file,
-        page: i + 1,
-        turn: 0,
-        width,
-        height,
-      },
-      content: [],
-    }
-  })
-  const onto: Placement[][] = pages.map(() => [])
-  const marked = [...(next.fields ?? []).filter(isMarked)]
-  const how = new Map<string, Carried['how']>()
-  for (const page of document.content) {
-    if (page.attrs.file !== old) continue
-    for (const placement of page.content) {
-      const { id, cue, of } = placement.attrs
-      if (of) continue
-      const own = cue ? -1 : marked.findIndex((found) => means(placement, found))
-      if (own >= 0) {
-        const [found] = marked.splice(own, 1)
-        const { x, y } = markedPlacement(id, found!).attrs
-        onto[found!.page - 1]!.push(shifted(placement, x, y))
-        how.set(id, 'by its marker')
-        continue
-      }
-      const same = page.attrs.page <= pages.length ? page.attrs.page - 1 : null
-      const was = cue ? undefined : reads(old, page.attrs.page)
-      const there = was && foundAgain(placement, was, next.pages, same)
-      if (there) {
-        onto[there.page]!.push(shifted(placement, there.x, there.y))
-        const { x, y } = placement.attrs
-        const stayed = there.page === same && Math.hypot(there.x - x, there.y - y) < 0.5
-        how.set(id, !there.sure ? 'not sure' : stayed ? 'kept its place' : 'by the words beside it')
-        continue
-      }
-      onto[same ?? pages.length - 1]!.push(placement)
-      how.set(id, cue ? 'by cue' : 'not found again')
-    }
-  }
-  // What the new version names for the first time stands there too.
-  for (const found of marked) onto[found.page - 1]?.push(markedPlacement(newId(), found))
+  const pages = pagesOfNext(document, old, next, newId)
+  const { onto, how } = carry(document, old, next, reads, newId, pages.length)
   const others = document.content.filter(({ attrs }) => attrs.file !== old)
   const at = document.content.slice(0, first).filter(({ attrs }) => attrs.file !== old).length
   const whole: PagesTree = {
@@ -129,6 +81,76 @@ export function replaceFile(
     return from && to ? [{ id, title: from.title, how: told, from: from.at, to: to.at }] : []
   })
   return { document: done, carried: carried.sort(worstFirst) }
+}
+
+/** The pages of the new version, empty: a page of the same number goes on with its id and its condition. */
+function pagesOfNext(
+  document: PagesTree,
+  old: string,
+  next: NewFile,
+  newId: () => string,
+): readonly FormPage[] {
+  return next.pages.map(({ width, height }, i): FormPage => {
+    const before = document.content.find(({ attrs }) => attrs.file === old && attrs.page === i + 1)
+    return {
+      type: 'page',
+      attrs: {
+        id: before?.attrs.id ?? newId(),
+        condition: before?.attrs.condition ?? null,
+        ...(before?.attrs.alternative ? { alternative: true } : {}),
+        file: next.file,
+        page: i + 1,
+        turn: 0,
+        width,
+        height,
+      },
+      content: [],
+    }
+  })
+}
+
+/** What stands on the old pages, each on the new page where it belongs, and how that was found. */
+function carry(
+  document: PagesTree,
+  old: string,
+  next: NewFile,
+  reads: ReadsOf,
+  newId: () => string,
+  count: number,
+): { readonly onto: readonly Placement[][]; readonly how: Map<string, Carried['how']> } {
+  const onto: Placement[][] = Array.from({ length: count }, () => [])
+  const marked = [...(next.fields ?? []).filter(isMarked)]
+  const how = new Map<string, Carried['how']>()
+  for (const page of document.content) {
+    if (page.attrs.file !== old) continue
+    for (const placement of page.content) {
+      const { id, cue, of } = placement.attrs
+      if (of) continue
+      const own = cue ? -1 : marked.findIndex((found) => means(placement, found))
+      if (own >= 0) {
+        const [found] = marked.splice(own, 1)
+        const { x, y } = markedPlacement(id, found!).attrs
+        onto[found!.page - 1]!.push(shifted(placement, x, y))
+        how.set(id, 'by its marker')
+        continue
+      }
+      const same = page.attrs.page <= count ? page.attrs.page - 1 : null
+      const was = cue ? undefined : reads(old, page.attrs.page)
+      const there = was && foundAgain(placement, was, next.pages, same)
+      if (there) {
+        onto[there.page]!.push(shifted(placement, there.x, there.y))
+        const { x, y } = placement.attrs
+        const stayed = there.page === same && Math.hypot(there.x - x, there.y - y) < 0.5
+        how.set(id, !there.sure ? 'not sure' : stayed ? 'kept its place' : 'by the words beside it')
+        continue
+      }
+      onto[same ?? count - 1]!.push(placement)
+      how.set(id, cue ? 'by cue' : 'not found again')
+    }
+  }
+  // What the new version names for the first time stands there too.
+  for (const found of marked) onto[found.page - 1]?.push(markedPlacement(newId(), found))
+  return { onto, how }
 }
 
 const worstFirst = (a: Carried, b: Carried): number => urgency(b) - urgency(a) || farOf(b) - farOf(a)

@@ -1,4 +1,4 @@
-import { checkExpression } from '../expression/check.ts'
+import { checkExpression, type NameTypes } from '../expression/check.ts'
 import { compileExpression } from '../expression/compile.ts'
 import { isEmail } from '../outline/coerce.ts'
 import { nameTypes, type Outline } from '../outline/field.ts'
@@ -54,72 +54,92 @@ export function stepProblems(
   const names = nameTypes(outline)
   const known = new Set([...outline.map(({ name }) => name), ...OWN])
   return steps.flatMap((step) => {
-    const problems: string[] = []
-    const expression = (text: string, expected: 'boolean' | null, what: string) => {
-      const compiled = compileExpression(text)
-      const fault = compiled.ok
-        ? checkExpression(compiled.expression.syntax, names, expected ?? undefined)[0]?.message
-        : compiled.problem.message
-      if (fault) problems.push(`${what}: ${fault}`)
-    }
-    const pattern = (text: string, what: string) => {
-      if (text.trim() === '') problems.push(`${what} is empty.`)
-      for (const name of patternNames(text))
-        if (!known.has(name)) problems.push(`${what}: there is no field “${name}”.`)
-    }
-    const gone = (there: ReadonlySet<string>, id: string, what: string, where = '') => {
-      if (there.has(id)) return
-      problems.push(
-        there.size === 0 && where
-          ? `There is none to choose yet: ${where}`
-          : `${what} is not there any more. Choose another.`,
-      )
-    }
+    const check = new StepCheck(names, known)
     if (!momentsOf(notice).includes(step.on))
-      problems.push(
+      check.problems.push(
         notice
           ? `A notice is signed by nobody, so it is never ${step.on}. Choose another moment.`
           : 'What is signed is executed, not delivered. Choose another moment.',
       )
-    if (step.when.trim()) expression(step.when, 'boolean', 'The condition')
-    gone(named.people, step.tell, 'Whoever is told')
-    switch (step.kind) {
-      case 'file to the record':
-        pattern(step.name, 'The name')
-        break
-      case 'file to a folder':
-        pattern(step.name, 'The name')
-        gone(named.folders, step.folder, 'The folder', 'add a folder in Settings, Programs, Folders.')
-        break
-      case 'mail':
-        for (const [text, what] of [
-          [step.to, 'The address'],
-          [step.subject, 'The subject'],
-          [step.text, 'The text'],
-        ] as const)
-          pattern(text, what)
-        if (step.to.trim() && patternNames(step.to).length === 0 && !isEmail(step.to.trim()))
-          problems.push('The address is no mail address.')
-        break
-      case 'tell a program':
-        gone(named.programs, step.program, 'The program', 'add one in Settings, Programs.')
-        break
-      case 'tell the customer system':
-        if (step.status.trim()) pattern(step.status, 'The status')
-        else if (!step.link && !step.file) problems.push('Say what it is told.')
-        break
-      case 'follow-up':
-        pattern(step.text, 'What is to be done')
-        gone(named.people, step.person, 'Whoever is to do it')
-        break
-      case 'change the record':
-        expression(step.value, null, 'The value')
-        gone(named.fields, step.field, 'The record’s field')
-        break
-      case 'next document':
-        gone(named.templates, step.template, 'The template', 'publish a template first.')
-        break
-    }
-    return problems.map((message) => ({ step: step.id, message }))
+    if (step.when.trim()) check.expression(step.when, 'boolean', 'The condition')
+    check.gone(named.people, step.tell, 'Whoever is told')
+    checkKind(step, named, check)
+    return check.problems.map((message) => ({ step: step.id, message }))
   })
+}
+
+/** What is wrong with one step, as it is found. */
+class StepCheck {
+  readonly problems: string[] = []
+
+  constructor(
+    private readonly names: NameTypes,
+    /** Names that patterns may use. */
+    private readonly known: ReadonlySet<string>,
+  ) {}
+
+  expression(text: string, expected: 'boolean' | null, what: string): void {
+    const compiled = compileExpression(text)
+    const fault = compiled.ok
+      ? checkExpression(compiled.expression.syntax, this.names, expected ?? undefined)[0]?.message
+      : compiled.problem.message
+    if (fault) this.problems.push(`${what}: ${fault}`)
+  }
+
+  pattern(text: string, what: string): void {
+    if (text.trim() === '') this.problems.push(`${what} is empty.`)
+    for (const name of patternNames(text))
+      if (!this.known.has(name)) this.problems.push(`${what}: there is no field “${name}”.`)
+  }
+
+  /** `where`: how one is made, if there is none at all. */
+  gone(there: ReadonlySet<string>, id: string, what: string, where = ''): void {
+    if (there.has(id)) return
+    this.problems.push(
+      there.size === 0 && where
+        ? `There is none to choose yet: ${where}`
+        : `${what} is not there any more. Choose another.`,
+    )
+  }
+}
+
+/** What only a step of this kind has to have. */
+function checkKind(step: Step, named: Named, check: StepCheck): void {
+  switch (step.kind) {
+    case 'file to the record':
+      check.pattern(step.name, 'The name')
+      break
+    case 'file to a folder':
+      check.pattern(step.name, 'The name')
+      check.gone(named.folders, step.folder, 'The folder', 'add a filing folder in Settings.')
+      break
+    case 'mail':
+      for (const [text, what] of [
+        [step.to, 'The address'],
+        [step.subject, 'The subject'],
+        [step.text, 'The text'],
+      ] as const)
+        check.pattern(text, what)
+      if (step.to.trim() && patternNames(step.to).length === 0 && !isEmail(step.to.trim()))
+        check.problems.push('This is not an email address.')
+      break
+    case 'tell a program':
+      check.gone(named.programs, step.program, 'The program', 'add a webhook in Settings.')
+      break
+    case 'tell the customer system':
+      if (step.status.trim()) check.pattern(step.status, 'The status')
+      else if (!step.link && !step.file) check.problems.push('Say what it is told.')
+      break
+    case 'follow-up':
+      check.pattern(step.text, 'What is to be done')
+      check.gone(named.people, step.person, 'Whoever is to do it')
+      break
+    case 'change the record':
+      check.expression(step.value, null, 'The value')
+      check.gone(named.fields, step.field, 'The record’s field')
+      break
+    case 'next document':
+      check.gone(named.templates, step.template, 'The template', 'publish a template first.')
+      break
+  }
 }

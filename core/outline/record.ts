@@ -1,6 +1,6 @@
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
-import { checkExpression } from '../expression/check.ts'
+import { checkExpression, type NameTypes } from '../expression/check.ts'
 import { compileExpression } from '../expression/compile.ts'
 import { isoDate, parseDate } from '../calendar/days.ts'
 import { isoDateTime, isoTime, parseDateTime, parseTime } from '../calendar/times.ts'
@@ -67,22 +67,9 @@ export function prepareOutline(outline: Outline, given: readonly ComputedField[]
   const names = nameTypes(whole)
   const found = new Map<string, ComputedField>(given.map((each) => [each.field.name, each]))
   const itemFormulas = new Map<string, (record: Context) => Value>()
-  const defaults = new Map<string, PlainValue>()
-  const formula = (field: Field, name: string, types = names) => {
-    const compiled = compileExpression(field.computed!)
-    const faults = compiled.ok
-      ? checkExpression(
-          compiled.expression.syntax,
-          types,
-          types.get(name) ?? nameTypes([field]).get(field.name),
-        )
-      : [compiled.problem]
-    problems.push(...faults.map((problem) => ({ ...problem, field: name })))
-    return compiled.ok ? compiled.expression : null
-  }
   for (const field of outline) {
     if (field.computed !== undefined) {
-      const expression = formula(field, field.name)
+      const expression = formula(field.computed, field, field.name, names, problems)
       if (expression)
         found.set(field.name, {
           field,
@@ -92,34 +79,68 @@ export function prepareOutline(outline: Outline, given: readonly ComputedField[]
     }
     for (const item of field.items ?? []) {
       if (item.computed === undefined) continue
-      const types = new Map([...nameTypesInRepeat(whole, field.name), ...nameTypes(field.items!)])
-      const expression = formula(
-        item,
-        `${field.name}.${item.name}`,
-        new Map([...types, [`${field.name}.${item.name}`, nameTypes([item]).get(item.name)!]]),
-      )
-      if (expression) itemFormulas.set(`${field.name}.${item.name}`, (record) => expression.evaluate(record))
-    }
-    const items = (field.items ?? []).map((item) => [`${field.name}.${item.name}`, item] as const)
-    for (const [name, each] of [[field.name, field] as const, ...items]) {
-      if (each.default === undefined || each.default === '') continue
-      const read = coerce(each, each.default, null)
-      if (read.ok && read.value !== null) defaults.set(name, read.value)
-      else if (!read.ok)
-        problems.push({ field: name, message: `The default: ${read.problem}`, from: 0, to: 0 })
+      const name = `${field.name}.${item.name}`
+      const types = new Map([
+        ...nameTypesInRepeat(whole, field.name),
+        ...nameTypes(field.items ?? []),
+        ...[...nameTypes([item]).values()].map((type) => [name, type] as const),
+      ])
+      const expression = formula(item.computed, item, name, types, problems)
+      if (expression) itemFormulas.set(name, (record) => expression.evaluate(record))
     }
   }
-  const order: string[] = []
+  const defaults = readDefaults(outline, problems)
+  const computed = inOrder(found, problems)
+  return problems.length
+    ? { ok: false, problems }
+    : { ok: true, ready: { outline: whole, computed, itemFormulas, defaults } }
+}
+
+/** A field's formula, compiled; null if it has faults, which are told under `name`. */
+function formula(text: string, field: Field, name: string, types: NameTypes, problems: OutlineProblem[]) {
+  const compiled = compileExpression(text)
+  const faults = compiled.ok
+    ? checkExpression(
+        compiled.expression.syntax,
+        types,
+        types.get(name) ?? nameTypes([field]).get(field.name),
+      )
+    : [compiled.problem]
+  problems.push(...faults.map((problem) => ({ ...problem, field: name })))
+  return compiled.ok ? compiled.expression : null
+}
+
+/** Defaults as values of their types, those of items under `list.item`. */
+function readDefaults(outline: Outline, problems: OutlineProblem[]): ReadonlyMap<string, PlainValue> {
+  const defaults = new Map<string, PlainValue>()
+  const all = outline.flatMap((field) => [
+    [field.name, field] as const,
+    ...(field.items ?? []).map((item) => [`${field.name}.${item.name}`, item] as const),
+  ])
+  for (const [name, field] of all) {
+    if (field.default === undefined || field.default === '') continue
+    const read = coerce(field, field.default, null)
+    if (read.ok && read.value !== null) defaults.set(name, read.value)
+    else if (!read.ok) problems.push({ field: name, message: `The default: ${read.problem}`, from: 0, to: 0 })
+  }
+  return defaults
+}
+
+/** Computed fields so that each comes after those it reads; one that needs itself is told. */
+function inOrder(
+  found: ReadonlyMap<string, ComputedField>,
+  problems: OutlineProblem[],
+): readonly ComputedField[] {
+  const order = new Map<string, ComputedField>()
   const visiting = new Set<string>()
   const visit = (name: string): boolean => {
-    if (order.includes(name)) return true
     const computed = found.get(name)
-    if (!computed) return true
+    if (!computed || order.has(name)) return true
     if (visiting.has(name)) return false
     visiting.add(name)
     const sound = computed.reads.every(visit)
     visiting.delete(name)
-    if (sound) order.push(name)
+    if (sound) order.set(name, computed)
     return sound
   }
   for (const [name, { field }] of found)
@@ -130,11 +151,7 @@ export function prepareOutline(outline: Outline, given: readonly ComputedField[]
         from: 0,
         to: field.computed?.length ?? 0,
       })
-  if (problems.length) return { ok: false, problems }
-  return {
-    ok: true,
-    ready: { outline: whole, computed: order.map((name) => found.get(name)!), itemFormulas, defaults },
-  }
+  return [...order.values()]
 }
 
 /** A record with its computed values. */

@@ -55,13 +55,7 @@ export function findTable(
     .slice(first)
     .filter(({ cells }) => !isBlankRow(cells))
   const width = widthOf(below.map(({ cells }) => cells))
-  const names =
-    width > header.names.length
-      ? uniqueNames([
-          ...(header.lines === 0 ? header.names.map(() => '') : header.names),
-          ...Array.from<string>({ length: width - header.names.length }).fill(''),
-        ])
-      : header.names
+  const names = namesFor(header, width)
   const described = (data: readonly DataRow[]) => {
     const numbers = data.map(({ row }) => row)
     return names.map((name, i) =>
@@ -93,21 +87,28 @@ export function findTable(
     columns,
     rows: found,
     notes: [
-      ...(header.lines === 0 && headerRow === null
-        ? [
-            'No row was found that names the columns, so they have their letters. Point at the row of names, or keep the letters.',
-          ]
-        : []),
+      ...(header.lines === 0 && headerRow === null ? [NO_NAMES] : []),
       ...(taken().length === 0 ? ['There is no row of data below the column names.'] : []),
-      ...(filled.count
-        ? [
-            `${filled.count} ${filled.count === 1 ? 'cell' : 'cells'} joined downwards: what stands in the first counts for each of its rows.`,
-          ]
-        : []),
+      ...(filled.count ? [joinedDownwards(filled.count)] : []),
       ...notes(found, header.lines === 0 ? width : header.names.length, width),
     ],
   }
 }
+
+/** A name for every column: those beyond the row of names, or all without one, have their letters. */
+const namesFor = (header: { readonly names: readonly string[]; readonly lines: number }, width: number) =>
+  width > header.names.length
+    ? uniqueNames([
+        ...(header.lines === 0 ? header.names.map(() => '') : header.names),
+        ...Array.from<string>({ length: width - header.names.length }).fill(''),
+      ])
+    : header.names
+
+const NO_NAMES =
+  'No row was found that names the columns, so they have their letters. Point at the row of names, or keep the letters.'
+
+const joinedDownwards = (count: number): string =>
+  `${count} ${count === 1 ? 'cell' : 'cells'} joined downwards: what stands in the first counts for each of its rows.`
 
 const HIDDEN = 'Hidden in the sheet, by hand or by its filter.'
 

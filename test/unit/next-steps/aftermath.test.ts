@@ -70,7 +70,7 @@ describe('what follows', () => {
       none,
       false,
     )
-    expect(first!.message).to.match(/^There is none to choose yet: add a folder/)
+    expect(first!.message).to.match(/^There is none to choose yet: add a filing folder/)
     expect(
       faults({ ...common, kind: 'mail', to: 'nobody', subject: '', text: 'x', attach: true }),
     ).to.have.length(2)
