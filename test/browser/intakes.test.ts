@@ -230,7 +230,7 @@ describe('an intake form, through the real interface', function () {
     await answer.getByRole('button', { name: 'Update record' }).click()
     await answer.getByText('record updated').waitFor()
     expect(
-      await answer.getByRole('list', { name: 'Agreements of this answer' }).locator('li').count(),
+      await answer.getByRole('list', { name: 'Agreements of this response' }).locator('li').count(),
     ).to.equal(2)
     expect(await violations(page)).to.deep.equal([])
     await answer.getByRole('link', { name: 'Quince Bank', exact: true }).click()

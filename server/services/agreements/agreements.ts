@@ -4,8 +4,8 @@ import type * as v from 'valibot'
 import type { agreementQuery, AgreementSummary } from '#contract/agreement.ts'
 import type { Person } from '#contract/person.ts'
 import { type AgreementState, move, type Move, MOVES } from '#core/agreement/states.ts'
-import { concerns, courseOf, coursesNow } from '#core/ceremony/sender-commands.ts'
-import { hasToAct, MOST_WRONG } from '#core/ceremony/parties.ts'
+import { courseOf, coursesNow } from '#core/ceremony/sender-commands.ts'
+import { hasToAct } from '#core/ceremony/parties.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
 import { thread } from '#core/agreement/thread.ts'
 import type { App, Ground } from '#server/app/app.ts'
@@ -18,7 +18,6 @@ import {
   oneOff,
   party,
   partyQuestion,
-  person,
   question,
   record,
   step,
@@ -27,14 +26,13 @@ import {
 } from '#server/db/schema.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
-import { type Authority, authorityNow, decidersNow } from './deciding.ts'
+import { iso, toPartyQuestionView, toPartyView, toQuestionView, toStepView } from './agreement-views.ts'
+import { authorityNow } from './deciding.ts'
 import { filledBlanks } from './filled.ts'
 import { documentOf } from './parties.ts'
-import { isOpen, lastRound, type Step } from './routes.ts'
+import { isOpen, lastRound, namesOf, type Step } from './routes.ts'
 import { verifyAgreement } from './verifying.ts'
 import { undeliveredAmong } from './undelivered.ts'
-
-export const iso = (date: Date | null) => date?.toISOString() ?? null
 
 export type Row = typeof agreement.$inferSelect
 
@@ -130,6 +128,20 @@ export async function listAgreements(app: App, query: v.InferOutput<typeof agree
   return { total: total?.agreements ?? 0, agreements: await summarise(app.db, rows) }
 }
 
+/** The edition that an agreement was made from; `oneOff`: the file it is of, if it was made for one agreement alone. */
+const editionOf = async (db: Db, row: Row) =>
+  one(
+    await db
+      .select({
+        number: edition.number,
+        body: sql<string>`${edition.content}->'document'->>'type'`,
+        oneOff: oneOff.id,
+      })
+      .from(edition)
+      .leftJoin(oneOff, eq(oneOff.agreementId, row.id))
+      .where(eq(edition.id, row.editionId)),
+  )
+
 /** One agreement with all there is to see of it. Refused where there is none. */
 export async function readAgreement(app: App, by: Person, id: string) {
   const [found] = await withTemplate(app.db).where(eq(agreement.id, id))
@@ -137,22 +149,9 @@ export async function readAgreement(app: App, by: Person, id: string) {
   const { agreement: row } = found
   const summary = one(await summarise(app.db, [found]))
   const { parties, steps } = await partsOf(app.db, [row])
-  const [made] = await app.db
-    .select({
-      number: edition.number,
-      body: sql<string>`${edition.content}->'document'->>'type'`,
-      oneOff: oneOff.id,
-    })
-    .from(edition)
-    .leftJoin(oneOff, eq(oneOff.agreementId, row.id))
-    .where(eq(edition.id, row.editionId))
+  const made = await editionOf(app.db, row)
   const document = await documentOf(app.db, row)
-  const people = new Map(
-    (await app.db.select({ id: person.id, name: person.name }).from(person)).map((each) => [
-      each.id,
-      each.name,
-    ]),
-  )
+  const people = await namesOf(app.db)
   const [about] = row.recordId
     ? await app.db
         .select({ id: record.id, kind: record.kind, name: record.name })
@@ -160,26 +159,25 @@ export async function readAgreement(app: App, by: Person, id: string) {
         .where(eq(record.id, row.recordId))
     : []
   const filled = await filledBlanks(app.db, parties, document.blanks)
-  const open = openSteps(steps)
   const authority = steps.some(isOpen) ? await authorityNow(app) : null
   const present = new Set(lastRound(steps).map((each) => each.id))
   const questions = await questionsOf(app.db, id)
   const facts = {
-    openSteps: open,
+    openSteps: openSteps(steps),
     unsigned: parties.filter((each) => hasToAct(each) && !each.signedAt).length,
   }
   const mails = await lastMails(app.db, id)
   const asked = await partyQuestionsOf(app.db, id)
   return {
     ...summary,
-    edition: made!.number,
+    edition: made.number,
     revision: row.revision,
     origin: found.origin,
     wording: row.wording,
     wordingRead: row.content !== null || (await isRead(app.db, row)),
     byHand: row.content !== null,
-    form: made!.body === 'pages',
-    oneOff: made!.oneOff,
+    form: made.body === 'pages',
+    oneOff: made.oneOff,
     language: row.language,
     copies: row.copies,
     extra: row.extra.map(({ name }) => name),
@@ -195,79 +193,14 @@ export async function readAgreement(app: App, by: Person, id: string) {
     subject: row.subject,
     message: row.message,
     executed: row.executedSha256 !== null,
-    steps: steps.map((each) => ({
-      id: each.id,
-      approver: each.approver,
-      reason: each.reason,
-      state: each.state,
-      since: each.since.toISOString(),
-      decidedAt: iso(each.decidedAt),
-      decidedBy: each.decidedBy && (people.get(each.decidedBy) ?? ''),
-      note: each.note,
-      ...whoDecides(authority, row, each, by),
-      present: present.has(each.id),
-      order: each.order,
-      dueAt: iso(each.dueAt),
-      reasons: each.reasons.map((reason) => ({ ...reason })),
-      decidedFor: each.decidedFor,
-      handedTo: each.handedTo && (people.get(each.handedTo) ?? ''),
-      kept: each.keptFrom !== null,
-      escalated: each.escalatedAt !== null,
-    })),
-    questions: questions.map((each) => ({
-      id: each.id,
-      step: each.stepId,
-      text: each.text,
-      askedBy: people.get(each.askedBy) ?? '',
-      askedAt: each.askedAt.toISOString(),
-      answer: each.answer,
-      answeredBy: each.answeredBy && (people.get(each.answeredBy) ?? ''),
-      answeredAt: iso(each.answeredAt),
-    })),
-    parties: parties.map((each) => ({
-      id: each.id,
-      label: each.label,
-      order: each.order,
-      name: each.name,
-      email: each.email,
-      title: each.title,
-      kind: each.kind,
-      check: each.check,
-      language: each.language,
-      phone: each.phone,
-      linkBy: each.linkBy,
-      message: each.message,
-      mayDecline: each.mayDecline,
-      mayHandOver: each.mayHandOver,
-      copyNow: each.copyNow,
-      paperBy: each.paper?.by ?? null,
-      reason: each.reason,
-      locked: each.wrong >= MOST_WRONG,
-      undelivered: mails.find(({ to, at }) => to === each.email && at)?.problem ?? null,
-      arrivedAt: iso(mails.find(({ to }) => to === each.email)?.sentAt ?? null),
-      courses: coursesNow(row.state, facts).filter(
-        (name) => courseOf(name).of === 'party' && concerns(name, each),
-      ),
-      writtenAt: iso(each.writtenAt),
-      invitedAt: iso(each.invitedAt),
-      openedAt: iso(each.openedAt),
-      signedAt: iso(each.signedAt),
-      declinedAt: iso(each.declinedAt),
-      filled: [...(filled.get(each.id) ?? [])],
-    })),
+    steps: steps.map((each) =>
+      toStepView(each, { row, by, authority, people, present: present.has(each.id) }),
+    ),
+    questions: questions.map((each) => toQuestionView(each, people)),
+    parties: parties.map((each) => toPartyView(each, { state: row.state, facts, mails, filled })),
     moves: MOVES.filter((made) => move(row.state, made, facts).ok),
     courses: coursesNow(row.state, facts).filter((name) => courseOf(name).of === 'agreement'),
-    partyQuestions: asked.map(({ found, name, label }) => ({
-      id: found.id,
-      name,
-      label,
-      passage: found.passage,
-      text: found.text,
-      askedAt: found.askedAt.toISOString(),
-      answer: found.answer,
-      answeredBy: found.answeredBy && (people.get(found.answeredBy) ?? ''),
-      answeredAt: iso(found.answeredAt),
-    })),
+    partyQuestions: asked.map((each) => toPartyQuestionView(each, people)),
   }
 }
 
@@ -283,18 +216,6 @@ export async function isRead(db: Db, row: Pick<Row, 'id' | 'wording'>): Promise<
 }
 
 const openSteps = (steps: readonly Step[]): number => lastRound(steps).filter(isOpen).length
-
-/** Who may decide a step now, by name; `mine`: whoever asks may, `as` whom. Nobody: it is a hole. */
-function whoDecides(authority: Authority | null, row: Row, each: Step, by: Person) {
-  if (authority === null || !isOpen(each)) return { mine: false, standsInFor: null, deciders: [] }
-  const deciders = decidersNow(authority, each, row)
-  const as = deciders.find(({ id }) => id === by.id)
-  return {
-    mine: each.state === 'waiting' && as !== undefined,
-    standsInFor: as?.standsInFor ?? null,
-    deciders: deciders.map(({ name, standsInFor }) => (standsInFor ? `${name} for ${standsInFor}` : name)),
-  }
-}
 
 /** The last mail of an agreement to each address. */
 const lastMails = (db: Db, agreementId: string) =>

@@ -5,7 +5,8 @@ import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
 import { agreement, backgroundWork, party, partyQuestion, person, question, step } from '#server/db/schema.ts'
 import { waitingSteps } from './deciding.ts'
-import { iso, summarise, withTemplate, SHOWN } from './agreements.ts'
+import { iso } from './agreement-views.ts'
+import { summarise, withTemplate, SHOWN } from './agreements.ts'
 import { isLost, undelivered } from './undelivered.ts'
 
 /** Questions about agreements that a person made, which nobody has answered yet. */
@@ -65,6 +66,27 @@ async function refusedNow({ db, now }: App) {
   return rows.map(({ reason, at, ...row }) => ({ ...row, reason: reason ?? '', at: at!.toISOString() }))
 }
 
+/** Agreements in one state, the longest there first, and how many there are. */
+async function inState(db: Db, state: AgreementState) {
+  const rows = await withTemplate(db)
+    .where(eq(agreement.state, state))
+    .orderBy(asc(agreement.changedAt), asc(agreement.number))
+    .limit(SHOWN)
+  const [all] = await db.select({ agreements: count() }).from(agreement).where(eq(agreement.state, state))
+  return { rows: await summarise(db, rows), total: all?.agreements ?? 0 }
+}
+
+/** Why agreements were returned, by their ids: what was said last. */
+async function notesOf(db: Db, ids: readonly string[]): Promise<ReadonlyMap<string, string | null>> {
+  if (ids.length === 0) return new Map()
+  const found = await db
+    .selectDistinctOn([step.agreementId], { id: step.agreementId, note: step.note })
+    .from(step)
+    .where(and(inArray(step.agreementId, [...ids]), eq(step.state, 'returned')))
+    .orderBy(step.agreementId, sql`${step.decidedAt} desc`)
+  return new Map(found.map(({ id, note }) => [id, note]))
+}
+
 /** What waits for one person: approvals of their post, cleared and returned agreements, and what others hold up. */
 export async function desk(app: App, by: Person) {
   // Nobody else may decide, or is told of holes; a desk is asked for every few seconds.
@@ -74,36 +96,14 @@ export async function desk(app: App, by: Person) {
     .filter(({ deciders }) => deciders.some(({ id }) => id === by.id))
     .slice(0, SHOWN)
   const summaries = await summarise(app.db, approvalRows)
-  const inState = async (state: AgreementState) => {
-    const rows = await withTemplate(app.db)
-      .where(eq(agreement.state, state))
-      .orderBy(asc(agreement.changedAt), asc(agreement.number))
-      .limit(SHOWN)
-    const [all] = await app.db
-      .select({ agreements: count() })
-      .from(agreement)
-      .where(eq(agreement.state, state))
-    return { rows: await summarise(app.db, rows), total: all?.agreements ?? 0 }
-  }
   const sends = by.rights.includes('send')
-  const cleared = sends ? await inState('cleared') : { rows: [], total: 0 }
-  const returned = by.rights.includes('runs') ? await inState('returned') : { rows: [], total: 0 }
-  const waiting = sends ? await inState('out') : { rows: [], total: 0 }
-  const notes = returned.rows.length
-    ? await app.db
-        .selectDistinctOn([step.agreementId], { id: step.agreementId, note: step.note })
-        .from(step)
-        .where(
-          and(
-            inArray(
-              step.agreementId,
-              returned.rows.map(({ id }) => id),
-            ),
-            eq(step.state, 'returned'),
-          ),
-        )
-        .orderBy(step.agreementId, sql`${step.decidedAt} desc`)
-    : []
+  const cleared = sends ? await inState(app.db, 'cleared') : { rows: [], total: 0 }
+  const returned = by.rights.includes('runs') ? await inState(app.db, 'returned') : { rows: [], total: 0 }
+  const waiting = sends ? await inState(app.db, 'out') : { rows: [], total: 0 }
+  const notes = await notesOf(
+    app.db,
+    returned.rows.map(({ id }) => id),
+  )
   const background = await app.db
     .select({ label: backgroundWork.label, done: backgroundWork.done, total: backgroundWork.total })
     .from(backgroundWork)
@@ -137,7 +137,7 @@ export async function desk(app: App, by: Person) {
     clearedTotal: cleared.total,
     returned: returned.rows.map((row) => ({
       agreement: row,
-      note: notes.find(({ id }) => id === row.id)?.note ?? '',
+      note: notes.get(row.id) ?? '',
     })),
     waiting: waiting.rows,
     waitingTotal: waiting.total,

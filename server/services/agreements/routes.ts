@@ -187,38 +187,10 @@ export async function putAgain(
   )
   const kept = again.steps.flatMap(({ step: asked, kept: by }) => {
     const from = given.find(({ id }) => id === by?.id)?.step
-    if (!from) return []
-    const [made] = firstSteps(row.id, revision, [asked], now, round)
-    const { decidedAt, decidedBy, decidedFor, note, since } = from
-    return [
-      {
-        ...made!,
-        state: 'approved' as const,
-        decidedAt,
-        decidedBy,
-        decidedFor,
-        note,
-        since,
-        dueAt: null,
-        keptFrom: from.id,
-      },
-    ]
+    return from ? firstSteps(row.id, revision, [asked], now, round).map((made) => countingOn(made, from)) : []
   })
   await keepSteps(db, [...fresh, ...kept])
-  const names = await namesOf(db)
-  const acts: Act[] = [
-    ...again.fallen.map(({ given: { approver, by }, reason }): Act => ({
-      act: 'approval fallen',
-      detail: { as: approver, by: names.get(by) ?? '', reason },
-    })),
-    ...kept.map((each): Act => ({
-      act: 'approval kept',
-      detail: { as: each.approver, by: names.get(each.decidedBy!) ?? '' },
-    })),
-    ...(fresh.length || !kept.length
-      ? routingActs(again.steps.filter((each) => !each.kept).map((each) => each.step))
-      : [ALL_GIVEN]),
-  ]
+  const acts = actsOf(again, kept, fresh.length, await namesOf(db))
   const moved = move('draft', 'route', { openSteps: fresh.length, unsigned: 1 })
   if (!moved.ok) throw conflict(moved.problem)
   await db.update(agreement).set({ state: moved.state, changedAt: now }).where(eq(agreement.id, row.id))
@@ -226,6 +198,39 @@ export async function putAgain(
   await tellSteps(work, row, fresh, directory)
   return moved.state
 }
+
+/** A step of the new round that the approval given before answers already. */
+const countingOn = (made: NewStep, { id, decidedAt, decidedBy, decidedFor, note, since }: Step) => ({
+  ...made,
+  state: 'approved' as const,
+  decidedAt,
+  decidedBy,
+  decidedFor,
+  note,
+  since,
+  dueAt: null,
+  keptFrom: id,
+})
+
+/** What the trail says of a route that was worked out anew: what fell, what counts on, and what is asked. */
+const actsOf = (
+  again: ReturnType<typeof routedAgain>,
+  kept: readonly ReturnType<typeof countingOn>[],
+  fresh: number,
+  names: ReadonlyMap<string, string>,
+): readonly Act[] => [
+  ...again.fallen.map(({ given: { approver, by }, reason }): Act => ({
+    act: 'approval fallen',
+    detail: { as: approver, by: names.get(by) ?? '', reason },
+  })),
+  ...kept.map((each): Act => ({
+    act: 'approval kept',
+    detail: { as: each.approver, by: (each.decidedBy && names.get(each.decidedBy)) ?? '' },
+  })),
+  ...(fresh > 0 || !kept.length
+    ? routingActs(again.steps.filter((each) => !each.kept).map((each) => each.step))
+    : [ALL_GIVEN]),
+]
 
 /** Names of people by their ids. */
 export const namesOf = async (db: Db): Promise<ReadonlyMap<string, string>> =>

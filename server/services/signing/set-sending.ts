@@ -51,47 +51,7 @@ export async function sendingOf(
   const parties = await partiesOf(app.db, row)
   const words = row.notice ? await noticeWords(app, row) : null
   const previews = []
-  for (const each of parties) {
-    const reader = await readerOf(app.db, row, each)
-    const { say, language } = reader.speaker
-    const copy = each.kind === 'copy'
-    const title = { title: row.name }
-    previews.push({
-      language,
-      // Who reads it only once it is executed gets no other mail than that.
-      subject:
-        !copy || words ? row.subject : say(each.copyNow ? 'mail.copySubject' : 'mail.executedSubject', title),
-      paragraphs: words
-        ? words(each)
-        : each.linkBy === 'text' && (!copy || each.copyNow)
-          ? [textOf(reader, 'https://…')]
-          : !copy
-            ? [row.message, ...closingOf(reader)]
-            : [
-                each.copyNow
-                  ? say('mail.copyNow', { from: reader.from, ...title })
-                  : say('mail.executed', title),
-              ],
-      button:
-        words || each.linkBy === 'text'
-          ? ''
-          : say(
-              copy
-                ? each.copyNow
-                  ? 'mail.read'
-                  : 'mail.verify'
-                : each.kind === 'assenter'
-                  ? 'mail.agree'
-                  : 'mail.sign',
-            ),
-      doubts: [
-        ...doubtsAbout(
-          each,
-          parties.filter((other) => other !== each),
-        ),
-      ],
-    })
-  }
+  for (const each of parties) previews.push(await previewFor(app.db, row, each, parties, words))
   return {
     subject: row.subject,
     message: row.message,
@@ -110,6 +70,55 @@ export async function sendingOf(
     goesAt: row.goesAt?.toISOString() ?? null,
     refusal: refusalOf(row),
     previews,
+  }
+}
+
+/** What one party would get, with what makes one doubt that it arrives; `words`: of a notice, what its email says. */
+async function previewFor(
+  db: Db,
+  row: Agreement,
+  each: Party,
+  parties: readonly Party[],
+  words: Awaited<ReturnType<typeof noticeWords>> | null,
+) {
+  const reader = await readerOf(db, row, each)
+  const { say, language } = reader.speaker
+  const copy = each.kind === 'copy'
+  const title = { title: row.name }
+  return {
+    language,
+    // Who reads it only once it is executed gets no other mail than that.
+    subject:
+      !copy || words ? row.subject : say(each.copyNow ? 'mail.copySubject' : 'mail.executedSubject', title),
+    paragraphs: words
+      ? words(each)
+      : each.linkBy === 'text' && (!copy || each.copyNow)
+        ? [textOf(reader, 'https://…')]
+        : !copy
+          ? [row.message, ...closingOf(reader)]
+          : [
+              each.copyNow
+                ? say('mail.copyNow', { from: reader.from, ...title })
+                : say('mail.executed', title),
+            ],
+    button:
+      words || each.linkBy === 'text'
+        ? ''
+        : say(
+            copy
+              ? each.copyNow
+                ? 'mail.read'
+                : 'mail.verify'
+              : each.kind === 'assenter'
+                ? 'mail.agree'
+                : 'mail.sign',
+          ),
+    doubts: [
+      ...doubtsAbout(
+        each,
+        parties.filter((other) => other !== each),
+      ),
+    ],
   }
 }
 
@@ -187,56 +196,12 @@ export async function setOne(
   const refusal = refusalOf(row)
   if (refusal) throw conflict(refusal)
   const { sending, hashes } = await asked(row)
-  if (sending.signByDay && sending.signByDay < today)
-    throw invalid('The day to sign by has passed.', [{ pointer: '/signByDay', detail: 'It has passed.' }])
-  if (sending.parties.filter(hasToAct).length > MOST_PARTIES)
-    throw invalid(`At most ${MOST_PARTIES} sign or agree on one agreement.`)
-  if (
-    sending.team &&
-    sending.team !== row.teamId &&
-    !(await teamsOf(db, by)).some(({ id: own }) => own === sending.team)
-  )
-    throw invalid('Whoever sends in a team’s name is one of the team.', [
-      { pointer: '/team', detail: 'You are not in this team.' },
-    ])
-  if (row.notice && sending.parties.some(hasToAct))
-    throw invalid('Nobody signs a notice; whoever is to read it gets a copy.')
+  await checkSending(db, by, row, sending, today)
   const before = await partiesOf(db, row)
   const known = new Map(before.map((each) => [each.id, each]))
   const given = sending.parties.map((set, i) => ({ set, was: set.id ? known.get(set.id) : undefined, i }))
-  for (const { set, was, i } of given) {
-    if (set.id && !was) throw conflict('Somebody else has changed who signs. Load it anew.')
-    if (was && !isAdded(was) && !row.notice && (set.kind !== 'signer' || set.name !== was.name))
-      throw invalid(`${was.name} signs as ${was.label}: that comes from the document.`)
-    if (set.kind === 'signer' && !was) throw invalid('Those who sign come from the roles of the template.')
-    if (set.check === 'access code' && !hashes[i] && !was?.codeHash)
-      throw invalid(`${set.name}: set an agreed code.`, [
-        { pointer: `/parties/${i}/code`, detail: 'Set an agreed code.' },
-      ])
-    const fault = set.email || set.kind !== 'signer' ? addressFault(set) : null
-    if (fault) throw invalid(fault, [{ pointer: `/parties/${i}/email`, detail: fault }])
-  }
-  const kept = new Set(given.flatMap(({ was }) => (was ? [was.id] : [])))
-  if (before.some((each) => !isAdded(each) && !kept.has(each.id)))
-    throw invalid('Everyone who signs has to stay: their places are in the document.')
-  const gone = before.filter((each) => !kept.has(each.id)).map((each) => each.id)
-  if (gone.length) await db.delete(party).where(and(inArray(party.id, gone), eq(party.agreementId, id)))
-  for (const { set, was, i } of given) {
-    const { id: _id, code: _code, ...settings } = set
-    const codeHash = set.check === 'access code' ? (hashes[i] ?? was!.codeHash) : null
-    const values = { ...settings, phone: plainPhone(set.phone), codeHash }
-    if (was) await db.update(party).set(values).where(eq(party.id, was.id))
-    else
-      await db.insert(party).values({
-        ...values,
-        id: randomUUID(),
-        agreementId: id,
-        revision: row.revision,
-        role: `${set.kind}.${randomUUID().slice(0, 8)}`,
-        label: set.kind === 'copy' ? 'Copy' : 'Agrees',
-        title: '',
-      })
-  }
+  checkParties(row, before, given, hashes)
+  await keepParties(db, row, before, given, hashes)
   await db
     .update(agreement)
     .set({
@@ -252,6 +217,90 @@ export async function setOne(
     act: 'parties set',
     detail: { people: await peopleNow(work, row), told: toldOf(sending) },
   })
+}
+
+/** One party as it is set, and as it was; `i`: its place in what was sent. */
+interface Given {
+  readonly set: Sending['parties'][number]
+  readonly was: Party | undefined
+  readonly i: number
+}
+
+/** Refuses what cannot be set in the agreement as a whole. */
+async function checkSending(
+  db: Db,
+  by: Person,
+  row: Agreement,
+  sending: Sending,
+  today: string,
+): Promise<void> {
+  if (sending.signByDay && sending.signByDay < today)
+    throw invalid('The day to sign by has passed.', [{ pointer: '/signByDay', detail: 'It has passed.' }])
+  if (sending.parties.filter(hasToAct).length > MOST_PARTIES)
+    throw invalid(`At most ${MOST_PARTIES} sign or agree on one agreement.`)
+  if (
+    sending.team &&
+    sending.team !== row.teamId &&
+    !(await teamsOf(db, by)).some(({ id: own }) => own === sending.team)
+  )
+    throw invalid('Whoever sends in a team’s name is one of the team.', [
+      { pointer: '/team', detail: 'You are not in this team.' },
+    ])
+  if (row.notice && sending.parties.some(hasToAct))
+    throw invalid('Nobody signs a notice; whoever is to read it gets a copy.')
+}
+
+/** Refuses parties that the document does not have, or that cannot be reached. */
+function checkParties(
+  row: Agreement,
+  before: readonly Party[],
+  given: readonly Given[],
+  hashes: readonly (string | null)[],
+): void {
+  for (const { set, was, i } of given) {
+    if (set.id && !was) throw conflict('Somebody else has changed who signs. Load it anew.')
+    if (was && !isAdded(was) && !row.notice && (set.kind !== 'signer' || set.name !== was.name))
+      throw invalid(`${was.name} signs as ${was.label}: that comes from the document.`)
+    if (set.kind === 'signer' && !was) throw invalid('Those who sign come from the roles of the template.')
+    if (set.check === 'access code' && !hashes[i] && !was?.codeHash)
+      throw invalid(`${set.name}: set an agreed code.`, [
+        { pointer: `/parties/${i}/code`, detail: 'Set an agreed code.' },
+      ])
+    const fault = set.email || set.kind !== 'signer' ? addressFault(set) : null
+    if (fault) throw invalid(fault, [{ pointer: `/parties/${i}/email`, detail: fault }])
+  }
+  const kept = new Set(given.flatMap(({ was }) => (was ? [was.id] : [])))
+  if (before.some((each) => !isAdded(each) && !kept.has(each.id)))
+    throw invalid('Everyone who signs has to stay: their places are in the document.')
+}
+
+/** Changes the parties that stay, adds the new ones and takes the others away. */
+async function keepParties(
+  db: Db,
+  row: Agreement,
+  before: readonly Party[],
+  given: readonly Given[],
+  hashes: readonly (string | null)[],
+): Promise<void> {
+  const kept = new Set(given.flatMap(({ was }) => (was ? [was.id] : [])))
+  const gone = before.filter((each) => !kept.has(each.id)).map((each) => each.id)
+  if (gone.length) await db.delete(party).where(and(inArray(party.id, gone), eq(party.agreementId, row.id)))
+  for (const { set, was, i } of given) {
+    const { id: _id, code: _code, ...settings } = set
+    const codeHash = set.check === 'access code' ? (hashes[i] ?? was!.codeHash) : null
+    const values = { ...settings, phone: plainPhone(set.phone), codeHash }
+    if (was) await db.update(party).set(values).where(eq(party.id, was.id))
+    else
+      await db.insert(party).values({
+        ...values,
+        id: randomUUID(),
+        agreementId: row.id,
+        revision: row.revision,
+        role: `${set.kind}.${randomUUID().slice(0, 8)}`,
+        label: set.kind === 'copy' ? 'Copy' : 'Agrees',
+        title: '',
+      })
+  }
 }
 
 /** Who comes when, and by which proof, in one line for the trail. */

@@ -174,8 +174,8 @@ function Many({ ids, back }: { readonly ids: readonly string[]; readonly back: s
       </header>
       {unread > 0 && (
         <p role="alert" className="shrink-0 bg-ochre-wash px-4 py-1.5 text-sm text-ochre">
-          Nobody has read the wording of {plural(unread, 'agreement')}. Tick it as read on the run’s page, or
-          send unread: the trail keeps who did.
+          The wording of {plural(unread, 'agreement')} is not marked as read. Mark it as read on the run’s
+          page, or send unread; the trail records who did.
         </p>
       )}
       {refused.length > unread && (
