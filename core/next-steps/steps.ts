@@ -79,7 +79,7 @@ interface Common {
   /** FEEL over the agreement's values; empty: always. */
   readonly when: string
   readonly delay: Delay
-  /** Who is told where it fails. */
+  /** Who is told if it fails. */
   readonly tell: string
 }
 

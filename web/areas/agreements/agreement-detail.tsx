@@ -13,7 +13,7 @@ import { StateWord } from './state-word.tsx'
 import { Way } from './way-part.tsx'
 import { StepsPart } from '#web/areas/next-steps/steps-part.tsx'
 
-const PARTS = ['way', 'document', 'wording', 'what follows', 'trail'] as const
+const PARTS = ['way', 'document', 'wording', 'next steps', 'trail'] as const
 
 /** One agreement: where it stands and with whom, its document, its trail, and what can be done now. */
 export function AgreementDetail({ id, onClose }: { readonly id: string; readonly onClose: () => void }) {
@@ -77,7 +77,7 @@ export function AgreementDetail({ id, onClose }: { readonly id: string; readonly
           <DocumentPart agreement={data} />
         ) : part === 'wording' ? (
           <ByHandPart id={id} />
-        ) : part === 'what follows' ? (
+        ) : part === 'next steps' ? (
           <StepsPart agreement={id} />
         ) : (
           <TrailPart id={id} />

@@ -230,7 +230,7 @@ export function OutStanding({ agreement }: { readonly agreement: Agreement }) {
     return courses.length > 0 ? (
       <p className="mb-4 flex gap-4">
         <Link to={`/agreements/${agreement.id}/send`} className="text-petrol underline">
-          How it goes out
+          Sending
         </Link>
         <Courses agreement={agreement} names={courses} />
       </p>
@@ -241,7 +241,7 @@ export function OutStanding({ agreement }: { readonly agreement: Agreement }) {
     <section aria-label="Out to sign" className="mb-4">
       {lost.map((each) => (
         <p key={each.id} className="mb-1 border-l-2 border-brick pl-3">
-          The mail to {each.name} ({each.email}) was not delivered: {each.undelivered}
+          The email to {each.name} ({each.email}) was not delivered: {each.undelivered}
         </p>
       ))}
       <p>

@@ -130,6 +130,7 @@ function NewAbsence({
       submit="Save absence"
       className="border border-hair bg-sheet p-3"
     >
+      <h2 className="text-base">Add an absence</h2>
       {mayForOthers && (
         <SelectField
           label="Who"

@@ -22,12 +22,12 @@ import type { Aftermath } from './list.ts'
 import { StepForm } from './step-form.tsx'
 
 const MOMENT_WORDS: Readonly<Record<Moment, string>> = {
-  executed: 'Once it is executed',
-  delivered: 'Once it is delivered',
-  out: 'Once it is out',
-  declined: 'Where somebody refuses to sign',
-  lapsed: 'Where its last day passes',
-  withdrawn: 'Where it is withdrawn',
+  executed: 'When executed',
+  delivered: 'When delivered',
+  out: 'When sent',
+  declined: 'If a signer declines',
+  lapsed: 'If it lapses',
+  withdrawn: 'If it is withdrawn',
 }
 
 /** What follows the agreements of a template or packet: a list in the order in which it is due. */
@@ -59,9 +59,7 @@ function Opened({
   const say = useNotice()
   const [steps, setSteps] = useState(list.steps)
   const [chosen, setChosen] = useState<string | null>(null)
-  const save = useCall('saveAftermath', () =>
-    say('Kept: it holds for agreements whose moment comes from now on.'),
-  )
+  const save = useCall('saveAftermath', () => say('Next steps saved. They apply to agreements from now on.'))
   const { choices, outline } = list
   const names = useMemo(
     () =>
@@ -95,14 +93,14 @@ function Opened({
           >
             {list.name}
           </Link>
-          <h1 className="text-xl">What follows</h1>
+          <h1 className="text-xl">Next steps</h1>
         </div>
         {editable && (
           <span className="ml-auto flex gap-2">
             <Menu
               trigger={
                 <Button>
-                  <Plus size={14} /> Add a step
+                  <Plus size={14} /> Add step
                 </Button>
               }
             >
@@ -118,15 +116,15 @@ function Opened({
               disabled={!changed || problems.length > 0}
               onClick={() => save.mutate({ params: { kind, id }, body: { steps, version: list.version } })}
             >
-              Keep
+              Save next steps
             </Button>
           </span>
         )}
       </div>
       {outline.length === 0 ? (
-        <Empty title="Not published yet">What follows can be said once there is an edition.</Empty>
+        <Empty title="Not published yet">Next steps can be set once there is an edition.</Empty>
       ) : steps.length === 0 ? (
-        <Empty title="Nothing follows yet">
+        <Empty title="No next steps yet">
           File the document, write to people who get it only now, tell a program, make the invoice: add a
           step.
         </Empty>
@@ -174,7 +172,7 @@ function Opened({
                 onChange={(next) => setSteps(steps.map((each) => (each.id === next.id ? next : each)))}
               />
             ) : (
-              <p className="text-sm text-soft">Choose a step to see all of it.</p>
+              <p className="text-sm text-soft">Choose a step to see its settings.</p>
             )}
           </div>
         </div>
@@ -211,8 +209,8 @@ function Line({
       </span>
       <button className="min-w-0 py-2 text-left" aria-pressed={chosen} onClick={onChoose}>
         <span className="block first-letter:capitalize wrap-anywhere">{said}</span>
-        {step.when.trim() && <span className="block text-sm text-soft italic">where {step.when}</span>}
-        <span className="block text-xs text-soft">{tells} is told where it fails</span>
+        {step.when.trim() && <span className="block text-sm text-soft italic">only if {step.when}</span>}
+        <span className="block text-xs text-soft">{tells} is told if it fails</span>
         {problems.map((problem) => (
           <span key={problem} className="block text-sm text-brick">
             {problem}

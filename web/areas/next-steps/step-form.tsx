@@ -5,7 +5,7 @@ import { ConditionEditor, useCondition } from '#web/parts/expressions/condition-
 import { Input, Labelled, Select, TextArea } from '#web/parts/input.tsx'
 import { Choice, NextDocument, Pattern, RecordChange, type Props } from './step-parts.tsx'
 
-/** One step: what it does, when, on what condition, and who hears where it fails. */
+/** One step: what it does, when, on what condition, and who is told if it fails. */
 export function StepForm({ step, list, editable, onChange }: Props & { readonly editable: boolean }) {
   const { choices } = list
   const set = (change: Partial<Step>) => onChange({ ...step, ...change } as Step)
@@ -64,7 +64,7 @@ export function StepForm({ step, list, editable, onChange }: Props & { readonly 
         </div>
         <Only step={step} list={list} onChange={onChange} />
         <Choice
-          label="Who is told where it fails"
+          label="Who is told if it fails"
           value={step.tell}
           options={choices.people}
           onChange={(tell) => set({ tell })}
@@ -83,8 +83,8 @@ function Only({ step, list, onChange }: Props) {
     if (typeof text === 'string') onChange({ ...step, when: text })
   }
   return (
-    <div role="group" aria-label="Only where">
-      <p className="mb-1 font-semibold">Only where</p>
+    <div role="group" aria-label="Only if">
+      <p className="mb-1 font-semibold">Only if</p>
       <ConditionEditor
         condition={{ ...condition, setText }}
         label="Condition"

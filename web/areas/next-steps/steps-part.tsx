@@ -16,11 +16,11 @@ export function StepsPart({ agreement }: { readonly agreement: string }) {
   if (steps.data.length === 0)
     return (
       <p className="px-4 py-3 text-sm text-soft">
-        Nothing follows it, or its moment has not come. What follows is said at its template.
+        No next steps, or none is due yet. Next steps are set in the template.
       </p>
     )
   return (
-    <ol className="px-4 py-2 text-sm" aria-label="What follows">
+    <ol className="px-4 py-2 text-sm" aria-label="Next steps">
       {steps.data.map((each) => (
         <li key={each.id} className="grid grid-cols-[7rem_minmax(0,1fr)] gap-3 border-b border-hair/60">
           <span className="border-r border-hair py-1.5 pr-3 text-right text-soft">
@@ -59,7 +59,7 @@ export function Outcome({ step }: { readonly step: Told }) {
       </span>
       {made && (
         <Link to={`/agreements/${made}`} className="text-petrol underline">
-          Open it
+          Open agreement
         </Link>
       )}
       {may && (state === 'failed' || (state === 'waiting' && tries > 0)) && (
@@ -74,7 +74,7 @@ export function Outcome({ step }: { readonly step: Told }) {
             className="text-petrol underline"
             onClick={() => settle.mutate({ params: { id }, body: { what: 'leave' } })}
           >
-            Leave it
+            Skip step
           </button>
         </>
       )}

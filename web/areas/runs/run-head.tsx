@@ -64,7 +64,7 @@ export function RunHead() {
           )}
           {maySend && rows.made > 0 && (
             <Link to={`/agreements/send?run=${run.id}`} className="text-sm text-petrol underline">
-              How they go out
+              Sending options
             </Link>
           )}
           {may && state === 'generating' && (

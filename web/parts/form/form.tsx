@@ -10,6 +10,7 @@ export function Form<I extends FieldValues>({
   label,
   disabled = false,
   kind = 'main',
+  layout = 'column',
   onClose,
   className = '',
   children,
@@ -22,6 +23,8 @@ export function Form<I extends FieldValues>({
   readonly disabled?: boolean
   /** `danger`: what it does cannot be taken back. */
   readonly kind?: 'main' | 'danger'
+  /** `row`: fields and button beside each other, as far as there is room. */
+  readonly layout?: 'column' | 'row'
   readonly onClose?: () => void
   readonly className?: string
   readonly children: ReactNode
@@ -30,7 +33,7 @@ export function Form<I extends FieldValues>({
     <form
       noValidate
       aria-label={label}
-      className={`flex flex-col gap-4 ${className}`}
+      className={`flex gap-4 ${layout === 'row' ? 'flex-wrap items-end' : 'flex-col'} ${className}`}
       onSubmit={entry.submit}
     >
       {children}

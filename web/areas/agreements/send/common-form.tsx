@@ -52,7 +52,7 @@ export function CommonForm({
       />
       {notice === null && (
         <>
-          <h3 className="mt-5 mb-1 text-sm font-semibold">Until when</h3>
+          <h3 className="mt-5 mb-1 text-sm font-semibold">Sign-by date</h3>
           {plan && sheets.signDays !== null ? (
             <TimeLine
               sending={{
@@ -140,7 +140,7 @@ function Roles({
         <tr>
           <th className="font-normal">Role</th>
           <th className="font-normal">Signs</th>
-          <th className="font-normal">Shows who they are by</th>
+          <th className="font-normal">Identity check</th>
           <th className="font-normal">May</th>
         </tr>
       </thead>
@@ -170,7 +170,7 @@ function Roles({
               </td>
               <td className="py-1 pr-2">
                 <select
-                  aria-label={`${label} shows who they are by`}
+                  aria-label={`Identity check of ${label}`}
                   className={SELECT}
                   value={check ?? ''}
                   onChange={(event) => set(role, { check: event.target.value as keyof typeof CHECK_WORDS })}

@@ -13,7 +13,7 @@ export function InWhoseName({
   if (teams.length === 0 && team === null) return null
   return (
     <div className="mt-3 max-w-xs">
-      <Labelled label="In whose name">
+      <Labelled label="Send in the name of">
         <select
           className="w-full rounded-sm border border-hair bg-sheet px-2 py-1 text-sm"
           value={team ?? ''}

@@ -212,7 +212,7 @@ function Kept({
         hint={
           text.trim()
             ? state === 'kept'
-              ? 'kept'
+              ? 'saved'
               : 'changed'
             : 'Type it: not everybody can hear it, and it cannot go without.'
         }

@@ -20,11 +20,11 @@ export function Preview({
   const to = parties[shown]
   return (
     <section
-      aria-label="Mail preview"
+      aria-label="Email preview"
       className="min-h-0 overflow-auto border-l border-hair bg-wash px-5 py-3"
     >
       <label className="flex items-center gap-2 text-sm text-soft">
-        The mail to
+        Email to
         <select
           className="min-w-0 flex-1 border border-hair bg-sheet px-2 py-1 text-ink"
           value={shown}

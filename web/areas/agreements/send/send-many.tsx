@@ -151,12 +151,11 @@ function Many({ ids, back }: { readonly ids: readonly string[]; readonly back: s
       <header className="flex shrink-0 items-center gap-3 border-b border-hair px-4 py-2.5">
         <div className="min-w-0">
           <h1 className="flex items-center gap-1 text-lg">
-            How {plural(rows.length, 'agreement')} {rows.length === 1 ? 'goes' : 'go'} out{' '}
-            <Hint topic="how it goes out" />
+            Sending of {plural(rows.length, 'agreement')} <Hint topic="how it goes out" />
           </h1>
           <p className="text-sm text-soft">
-            {plural(ready.length, 'agreement')} can go
-            {rows.length > ready.length && `, ${rows.length - ready.length} cannot yet`}
+            {plural(ready.length, 'agreement')} ready to send
+            {rows.length > ready.length && `, ${rows.length - ready.length} not ready`}
           </p>
         </div>
         <span className="ml-auto" />

@@ -133,7 +133,7 @@ function Form({ agreement, sheet }: { readonly agreement: Agreement; readonly sh
       <header className="flex shrink-0 items-center gap-4 border-b border-hair px-4 py-2.5">
         <div className="min-w-0">
           <h1 className="flex items-center gap-1 text-lg">
-            How it goes out <Hint topic="how it goes out" />
+            Sending <Hint topic="how it goes out" />
           </h1>
           <p className="truncate text-sm text-soft">
             <Link to={back} className="hover:underline">
@@ -142,7 +142,7 @@ function Form({ agreement, sheet }: { readonly agreement: Agreement; readonly sh
           </p>
         </div>
         <p role="status" className="ml-auto text-sm text-soft">
-          {state === 'kept' ? 'kept' : state === 'saving' ? 'keeping …' : problem ? '' : 'changed'}
+          {state === 'kept' ? 'saved' : state === 'saving' ? 'saving …' : problem ? '' : 'not saved yet'}
         </p>
         <Button onClick={() => void navigate(back)}>Back</Button>
         <Go
@@ -181,7 +181,7 @@ function Form({ agreement, sheet }: { readonly agreement: Agreement; readonly sh
           />
           {answer.notice === null && (
             <>
-              <h2 className="mt-6 mb-2 font-serif text-base font-semibold">Until when</h2>
+              <h2 className="mt-6 mb-2 font-serif text-base font-semibold">Sign-by date</h2>
               <TimeLine
                 sending={sending}
                 signDays={answer.signDays}

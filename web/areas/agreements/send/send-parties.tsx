@@ -87,7 +87,7 @@ export function SendParties({
   return (
     <section aria-label="Parties">
       <h2 className="mb-1 font-serif text-base font-semibold">
-        {notice ? 'Who receives it' : 'Who, one after the other'}
+        {notice ? 'Recipients' : 'Signers, in order'}
       </h2>
       <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
         <SortableContext

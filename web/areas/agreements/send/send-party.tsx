@@ -96,7 +96,7 @@ export function SendParty({
         {joined !== null && (
           <label className="flex items-center gap-1.5 whitespace-nowrap text-soft">
             <input type="checkbox" checked={joined} onChange={(event) => onJoin?.(event.target.checked)} />
-            with the one above
+            at the same time as the one above
           </label>
         )}
         {onDrop && (
@@ -186,7 +186,7 @@ function Settings({
           {tick('reads it while it is being signed', party.copyNow, (copyNow) => onChange({ copyNow }))}
         </div>
       ) : (
-        <Labelled label="They show who they are by">
+        <Labelled label="Identity check">
           <select
             className={SELECT}
             value={check}
@@ -214,7 +214,7 @@ function Settings({
       {kind !== 'copy' && (
         <>
           <div className="col-span-2">
-            <Labelled label="To them alone" hint="Nobody else reads it, in the mail or on the page.">
+            <Labelled label="Message only to them" hint="Only they read it, in the email and on the page.">
               <TextArea
                 rows={2}
                 maxLength={2000}

@@ -77,7 +77,7 @@ export function TimeLine({
       </svg>
       <div className="mt-2 flex flex-wrap items-center gap-2">
         <label className="flex items-center gap-2 whitespace-nowrap">
-          Last day to sign
+          Sign-by date
           <Input
             type="date"
             className="max-w-40"

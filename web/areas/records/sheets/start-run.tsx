@@ -50,14 +50,13 @@ function RunForm({
     <Form
       entry={entry}
       label="Set up a run"
+      layout="row"
       submit="Check rows"
       disabled={choices.length === 0}
       className="shrink-0 border-y border-hair bg-wash px-4 py-2"
     >
-      <div className="flex flex-wrap gap-3">
-        <SelectField label="Template or packet" of={entry.at('what')} options={choices} />
-        <TextField label="Name of the run" of={entry.at('name')} className="min-w-72" maxLength={200} />
-      </div>
+      <SelectField label="Template or packet" of={entry.at('what')} options={choices} />
+      <TextField label="Name of the run" of={entry.at('name')} className="min-w-72" maxLength={200} />
     </Form>
   )
 }
