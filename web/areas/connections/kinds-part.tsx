@@ -62,7 +62,7 @@ export function KindsPart({
             onChange={(event) => setPath(event.target.value)}
           />
           <Button busy={finding} disabled={!path.startsWith('/')} onClick={() => void find(path)}>
-            X{' '}
+            Read list
           </Button>
           <Button kind="main" busy={busy} disabled={!changed || nameless} onClick={() => onSave(kinds)}>
             Save mapping

@@ -136,7 +136,7 @@ function Settings({
   )
   return (
     <div className="mt-2 ml-11 grid grid-cols-2 gap-x-4 gap-y-2 pb-2">
-      <Labelled label="Mail address">
+      <Labelled label="Email address">
         <Input
           inputMode="email"
           value={party.email}
@@ -144,7 +144,7 @@ function Settings({
         />
       </Labelled>
       <Labelled
-        label="Telephone"
+        label="Phone"
         hint={
           check === 'text code' || party.linkBy === 'text' ? 'With its country: +1 541 555 0100' : undefined
         }
@@ -224,10 +224,8 @@ function Settings({
             </Labelled>
           </div>
           <div className="col-span-2 flex gap-6">
-            {tick('may refuse', party.mayDecline, (mayDecline) => onChange({ mayDecline }))}
-            {tick('may hand it over to somebody else', party.mayHandOver, (mayHandOver) =>
-              onChange({ mayHandOver }),
-            )}
+            {tick('may decline', party.mayDecline, (mayDecline) => onChange({ mayDecline }))}
+            {tick('may hand over signing', party.mayHandOver, (mayHandOver) => onChange({ mayHandOver }))}
           </div>
         </>
       )}
