@@ -12,7 +12,7 @@ import { useEntry } from '#web/parts/form/use-entry.ts'
 import { Labelled, Select } from '#web/parts/input.tsx'
 import { Failed, Loading } from '#web/parts/states.tsx'
 
-/** Who is away and who decides meanwhile, how one hears of approvals, and who does not work here any more. */
+/** Absences with their stand-ins, emails about approvals, and colleagues who were deactivated. */
 export default function Absences() {
   const absences = useAnswer('absences')
   const may = useMay('rules')

@@ -80,7 +80,7 @@ export default function Approvals() {
           <h1 className="text-xl">Approvals</h1>
           <Hint topic="approvals" />
           <Link to="/absences" className="ml-auto text-sm text-petrol hover:underline">
-            Who is away
+            Absences
           </Link>
         </div>
         {chosen > 0 && (

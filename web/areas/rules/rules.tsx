@@ -57,7 +57,7 @@ export default function Rules() {
         <Hint topic="rules" />
         <span className="ml-auto flex items-center gap-4 text-sm">
           <Link to="/absences" className="text-petrol hover:underline">
-            Who is away
+            Absences
           </Link>
           {may && (
             <Link to="/rules/trail" className="text-petrol hover:underline">
