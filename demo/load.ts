@@ -1,4 +1,3 @@
-import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { readFile } from 'node:fs/promises'
 import { count, eq } from 'drizzle-orm'
@@ -10,6 +9,7 @@ import type { TemplateContent } from '#core/document/template.ts'
 import type { RecordData } from '#core/outline/field.ts'
 import type { App } from '#server/app/app.ts'
 import { migrate } from '#server/db/connect.ts'
+import { one } from '#server/db/one.ts'
 import {
   organisation as organisationTable,
   person,

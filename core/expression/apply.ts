@@ -1,14 +1,6 @@
 import { Decimal } from 'decimal.js'
-import { calculate } from '#core/expression/values/operators.ts'
-import {
-  isContext,
-  isList,
-  number,
-  Number34,
-  Range,
-  typeOf,
-  type Value,
-} from '#core/expression/values/value.ts'
+import { calculate } from './values/operators.ts'
+import { isContext, isList, number, Number34, Range, typeOf, type Value } from './values/value.ts'
 import type { Syntax } from './syntax.ts'
 import type { Step } from './step.ts'
 

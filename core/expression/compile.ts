@@ -166,7 +166,7 @@ function lookUp(scope: Scope, name: string): Value {
   return null
 }
 
-export function compile(node: Syntax): Step {
+function compile(node: Syntax): Step {
   switch (node.kind) {
     case 'number':
     case 'string':

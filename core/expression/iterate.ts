@@ -1,11 +1,11 @@
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
-import { addDays } from '#core/calendar/days.ts'
-import { spend } from '#core/expression/values/budget.ts'
-import { and, or } from '#core/expression/values/operators.ts'
-import { type Context, isList, Range, type Value } from '#core/expression/values/value.ts'
+import { addDays } from '../calendar/days.ts'
+import { spend } from './values/budget.ts'
+import { and, or, within } from './values/operators.ts'
+import { type Context, isList, Range, type Value } from './values/value.ts'
 import { children, type Iteration, sizeOf, type Syntax } from './syntax.ts'
-import { between, noNames, type Scope, type Step, steppedFrom } from './step.ts'
+import { noNames, type Scope, type Step } from './step.ts'
 
 /** Whether a loop's body looks at the results so far (DMN 10.3.2.14); to keep them for each step costs. */
 const readsPartial = (node: Syntax): boolean =>
@@ -86,4 +86,19 @@ function countUp(from: Value, to: Value): Iterable<Value> | null {
     return steppedFrom(from, Math.sign(days), Math.abs(days), (start, i) => addDays(start, i) ?? start)
   }
   return null
+}
+
+/** The items that lie in a range. */
+function* between(items: Iterable<Value>, range: Range): Iterable<Value> {
+  for (const item of items) if (within(item, range) === true) yield item
+}
+
+/** Values from a start, a step apart. */
+function* steppedFrom<T extends Value>(
+  start: T,
+  direction: number,
+  count: number,
+  step: (start: T, by: number) => T,
+): Iterable<T> {
+  for (let i = 0; i <= count; i++) yield step(start, i * direction)
 }

@@ -1,8 +1,8 @@
-import { initial } from '#core/text/cut.ts'
-import type { SignerRole } from '#core/document/template.ts'
-import type { Block, Inline, Table } from '#core/document/tree.ts'
-import type { Context, Value } from '#core/expression/values/value.ts'
-import { perObject } from '#core/per-object.ts'
+import { initial } from '../text/cut.ts'
+import type { SignerRole } from '../document/template.ts'
+import type { Block, Inline, Table } from '../document/tree.ts'
+import type { Context, Value } from '../expression/values/value.ts'
+import { perObject } from '../per-object.ts'
 import { type FinishedBlank, type Person, type Stretch, stretchStyle } from './finished.ts'
 
 /** A run that is the same in every record. */

@@ -55,7 +55,7 @@ export function findTable(
     .slice(first)
     .filter(({ cells }) => !isBlankRow(cells))
   const width = widthOf(below.map(({ cells }) => cells))
-  const names = namesFor(header, width)
+  const names = columnNames(header, width)
   const described = (data: readonly DataRow[]) => {
     const numbers = data.map(({ row }) => row)
     return names.map((name, i) =>
@@ -96,7 +96,7 @@ export function findTable(
 }
 
 /** A name for every column: those beyond the row of names, or all without one, have their letters. */
-const namesFor = (header: { readonly names: readonly string[]; readonly lines: number }, width: number) =>
+const columnNames = (header: { readonly names: readonly string[]; readonly lines: number }, width: number) =>
   width > header.names.length
     ? uniqueNames([
         ...(header.lines === 0 ? header.names.map(() => '') : header.names),

@@ -3,6 +3,7 @@ import { call } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { email, filled } from '#web/parts/form/entries.ts'
 import { TextField } from '#web/parts/form/fields.tsx'
+import { Refusal } from '#web/parts/form/form.tsx'
 import { useEntry } from '#web/parts/form/use-entry.ts'
 import { OrganisationForm, organisationSchema } from '#web/parts/form/organisation-form.tsx'
 import { Wordmark } from './wordmark.tsx'
@@ -105,11 +106,7 @@ export function FirstRun() {
           <Button kind="main" type="submit" busy={entry.busy} className="mb-5">
             Create organization
           </Button>
-          {entry.refusal && (
-            <p role="alert" className="mb-6 text-sm text-brick">
-              {entry.refusal}
-            </p>
-          )}
+          <Refusal entry={entry} className="mb-6" />
         </div>
       </form>
     </main>

@@ -1,5 +1,5 @@
-import type { RuleNames } from '#core/rules/names.ts'
-import type { RuleTable } from '#core/rules/table.ts'
+import type { RuleNames } from '../names.ts'
+import type { RuleTable } from '../table.ts'
 import type { Box, Packed } from './boxes.ts'
 import type { Dimension } from './dimension.ts'
 

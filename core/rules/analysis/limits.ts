@@ -1,5 +1,5 @@
-import { compileExpression } from '#core/expression/compile.ts'
-import type { RuleTable } from '#core/rules/table.ts'
+import { compileExpression } from '../../expression/compile.ts'
+import type { RuleTable } from '../table.ts'
 import type { Effort } from './boxes.ts'
 import { readColumn } from './dimension.ts'
 import { type Finding, type Space, TOLD } from './finding.ts'

@@ -1,4 +1,3 @@
-import { one } from '#server/db/one.ts'
 import { and, asc, count, desc, eq, ilike, inArray, or, sql, type SQL } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { agreementQuery, AgreementSummary } from '#contract/agreement.ts'
@@ -10,6 +9,7 @@ import { dayIn } from '#core/organisation/organisation.ts'
 import { thread } from '#core/agreement/thread.ts'
 import type { App, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
+import { one } from '#server/db/one.ts'
 import {
   agreement,
   claim,

@@ -1,8 +1,8 @@
-import { one } from '#server/db/one.ts'
 import { and, asc, eq, sql } from 'drizzle-orm'
 import { settingsHash } from '#core/trail/against.ts'
 import type { Work } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
+import { one } from '#server/db/one.ts'
 import { agreement, edition, party, person, revision, team } from '#server/db/schema.ts'
 import { enqueueEmail } from './mails.ts'
 
@@ -18,13 +18,12 @@ export const partiesOf = (db: Db, { id, revision }: Pick<Agreement, 'id' | 'revi
 
 /** The document of a revision. */
 export async function documentOf(db: Db, { id, revision: number }: Pick<Agreement, 'id' | 'revision'>) {
-  const found = one(
+  return one(
     await db
       .select()
       .from(revision)
       .where(and(eq(revision.agreementId, id), eq(revision.number, number))),
   )
-  return found
 }
 
 /** Whoever sends an agreement; before it goes, whoever made it. `says`: in whose name, theirs or their team's. */

@@ -1,4 +1,3 @@
-import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, lt, ne } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -16,6 +15,7 @@ import { conflict, invalidAt, notFound, Refusal } from '#server/ground/problem.t
 import { givenChecker, givenRules } from '#server/services/making/check-given.ts'
 import { makeClaimed, type Single } from '#server/services/making/make-claimed.ts'
 import { takeFirst } from '#server/db/held.ts'
+import { one } from '#server/db/one.ts'
 import { takeTurns } from '#server/services/making/take-turns.ts'
 import { bundleOfRun } from '#server/services/templates/editions.ts'
 import { actingBy, type Caller } from './keys.ts'

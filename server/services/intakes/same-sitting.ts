@@ -1,4 +1,3 @@
-import { one } from '#server/db/one.ts'
 import { eq, inArray, sql } from 'drizzle-orm'
 import type * as v from 'valibot'
 import type { publicForm } from '#contract/intake.ts'
@@ -8,6 +7,7 @@ import { speaks } from '#core/languages/all.ts'
 import type { App } from '#server/app/app.ts'
 import { transaction } from '#server/app/transaction.ts'
 import type { Db } from '#server/db/connect.ts'
+import { one } from '#server/db/one.ts'
 import {
   agreement,
   edition,

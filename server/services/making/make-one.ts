@@ -1,4 +1,3 @@
-import { one } from '#server/db/one.ts'
 import type * as v from 'valibot'
 import type { oneAgreementAsked, oneAgreementMade, oneAgreementProof } from '#contract/one-agreement.ts'
 import type { Person } from '#contract/person.ts'
@@ -23,6 +22,7 @@ import { rulesFor } from '#server/services/rules/in-force.ts'
 import { madeOn } from './reserve-numbers.ts'
 import { drawBundle } from '#server/services/templates/drawing.ts'
 import { chosenBundle, senderDetails } from '#server/services/templates/editions.ts'
+import { one } from '#server/db/one.ts'
 import { makeClaimed, type Single } from './make-claimed.ts'
 
 // One agreement of one record, without a run: chosen, proved with what is missing, made.

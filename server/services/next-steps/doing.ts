@@ -1,4 +1,3 @@
-import { one } from '#server/db/one.ts'
 import { and, asc, eq, lte } from 'drizzle-orm'
 import { describeStep, type StepKind } from '#core/next-steps/steps.ts'
 import { compileExpression } from '#core/expression/compile.ts'
@@ -17,6 +16,7 @@ import { enqueueEmail } from '#server/services/agreements/mails.ts'
 import { documentOf } from '#server/services/agreements/parties.ts'
 import { happened } from '#server/services/agreements/trail.ts'
 import { takeFirst } from '#server/db/held.ts'
+import { one } from '#server/db/one.ts'
 import { makeClaimed } from '#server/services/making/make-claimed.ts'
 import { toPerson } from '#server/services/installation/people.ts'
 import { bundleOf } from '#server/services/templates/editions.ts'
@@ -61,7 +61,7 @@ async function doOne(app: App, row: Row): Promise<void> {
         if (!(await waitsStill(work, row))) return
         const made = one(await keep())
         if (send) await work.enqueue('send-made', { agreementIds: [made], by: following.by.id })
-        await done(work, row, { said, made: made })
+        await done(work, row, { said, made })
       })
       return
     }

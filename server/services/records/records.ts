@@ -1,4 +1,3 @@
-import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, asc, desc, eq, ilike, inArray, isNotNull, isNull, sql, type SQLWrapper } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -12,6 +11,7 @@ import { belongsToCustomer, type RecordKind, recordName } from '#core/records/ki
 import { requireMay } from '#server/app/actor.ts'
 import type { App, Ground } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
+import { one } from '#server/db/one.ts'
 import { agreement, person, record, recordFile } from '#server/db/schema.ts'
 import { transaction } from '#server/app/transaction.ts'
 import { conflict, invalid, notFound } from '#server/ground/problem.ts'

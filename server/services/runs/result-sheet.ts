@@ -1,8 +1,8 @@
-import { one } from '#server/db/one.ts'
 import { and, asc, eq, sql } from 'drizzle-orm'
 import { describeState } from '#core/agreement/states.ts'
 import type { Cell } from '#core/outline/cell.ts'
 import type { App } from '#server/app/app.ts'
+import { one } from '#server/db/one.ts'
 import { agreement, claim, mail, party, run, runRow, sheet, sheetRow } from '#server/db/schema.ts'
 
 /** The source as it stands, with what became of each row beside it. */

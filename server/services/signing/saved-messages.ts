@@ -1,4 +1,3 @@
-import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { asc, count, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -8,6 +7,7 @@ import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import { noteAct } from '#server/app/installation-trail.ts'
 import { transaction } from '#server/app/transaction.ts'
+import { one } from '#server/db/one.ts'
 import { savedMessage } from '#server/db/schema.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 

@@ -1,7 +1,7 @@
-import { one } from '#server/db/one.ts'
 import { eq } from 'drizzle-orm'
 import type { Actor } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
+import { one } from '#server/db/one.ts'
 import { agreement, person } from '#server/db/schema.ts'
 import { Refusal } from '#server/ground/problem.ts'
 import { toPerson } from '#server/services/installation/people.ts'

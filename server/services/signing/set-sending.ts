@@ -200,8 +200,9 @@ export async function setOne(
   const before = await partiesOf(db, row)
   const known = new Map(before.map((each) => [each.id, each]))
   const given = sending.parties.map((set, i) => ({ set, was: set.id ? known.get(set.id) : undefined, i }))
-  checkParties(row, before, given, hashes)
-  await keepParties(db, row, before, given, hashes)
+  const gone = before.filter((each) => given.every(({ was }) => was !== each))
+  checkParties(row, given, gone, hashes)
+  await keepParties(db, row, given, gone, hashes)
   await db
     .update(agreement)
     .set({
@@ -253,8 +254,8 @@ async function checkSending(
 /** Refuses parties that the document does not have, or that cannot be reached. */
 function checkParties(
   row: Agreement,
-  before: readonly Party[],
   given: readonly Given[],
+  gone: readonly Party[],
   hashes: readonly (string | null)[],
 ): void {
   for (const { set, was, i } of given) {
@@ -269,8 +270,7 @@ function checkParties(
     const fault = set.email || set.kind !== 'signer' ? addressFault(set) : null
     if (fault) throw invalid(fault, [{ pointer: `/parties/${i}/email`, detail: fault }])
   }
-  const kept = new Set(given.flatMap(({ was }) => (was ? [was.id] : [])))
-  if (before.some((each) => !isAdded(each) && !kept.has(each.id)))
+  if (gone.some((each) => !isAdded(each)))
     throw invalid('Everyone who signs has to stay: their places are in the document.')
 }
 
@@ -278,13 +278,12 @@ function checkParties(
 async function keepParties(
   db: Db,
   row: Agreement,
-  before: readonly Party[],
   given: readonly Given[],
+  gone: readonly Party[],
   hashes: readonly (string | null)[],
 ): Promise<void> {
-  const kept = new Set(given.flatMap(({ was }) => (was ? [was.id] : [])))
-  const gone = before.filter((each) => !kept.has(each.id)).map((each) => each.id)
-  if (gone.length) await db.delete(party).where(and(inArray(party.id, gone), eq(party.agreementId, row.id)))
+  const ids = gone.map(({ id }) => id)
+  if (ids.length) await db.delete(party).where(and(inArray(party.id, ids), eq(party.agreementId, row.id)))
   for (const { set, was, i } of given) {
     const { id: _id, code: _code, ...settings } = set
     const codeHash = set.check === 'access code' ? (hashes[i] ?? was!.codeHash) : null

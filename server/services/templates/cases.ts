@@ -1,4 +1,3 @@
-import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -9,6 +8,7 @@ import type { ReadyTemplate } from '#core/merge/prepare.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
 import type { Db } from '#server/db/connect.ts'
+import { one } from '#server/db/one.ts'
 import { savedCase, template } from '#server/db/schema.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 

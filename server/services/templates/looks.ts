@@ -1,4 +1,3 @@
-import { one } from '#server/db/one.ts'
 import { randomUUID } from 'node:crypto'
 import { and, asc, eq } from 'drizzle-orm'
 import type * as v from 'valibot'
@@ -7,6 +6,7 @@ import type { lookChange, lookSchema } from '#contract/studio.ts'
 import { finishedLooks } from '#core/document/look.ts'
 import { requireMay } from '#server/app/actor.ts'
 import type { App } from '#server/app/app.ts'
+import { one } from '#server/db/one.ts'
 import { look } from '#server/db/schema.ts'
 import { conflict, notFound } from '#server/ground/problem.ts'
 

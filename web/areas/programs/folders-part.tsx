@@ -2,7 +2,7 @@ import { FolderPlus } from 'lucide-react'
 import * as v from 'valibot'
 import { call, useAnswer, useCall } from '#web/api/client.ts'
 import { DialogButton } from '#web/parts/dialog-button.tsx'
-import { filled, oneOf, text } from '#web/parts/form/entries.ts'
+import { filled, text } from '#web/parts/form/entries.ts'
 import { SelectField, TextField } from '#web/parts/form/fields.tsx'
 import { Form } from '#web/parts/form/form.tsx'
 import { useEntry } from '#web/parts/form/use-entry.ts'
@@ -61,7 +61,7 @@ export function FoldersPart() {
 
 const folderSchema = v.object({
   name: filled('Enter a name.'),
-  kind: oneOf(['local', 'webdav']),
+  kind: v.picklist(['local', 'webdav']),
   address: filled('Enter where the folder is.', 1000),
   userName: text(200),
   secret: v.string(),

@@ -1,4 +1,5 @@
 import * as v from 'valibot'
+import { isEmail } from '#core/outline/coerce.ts'
 
 // What forms check before they send: texts as they stand in inputs, to what the server is sent.
 
@@ -40,13 +41,12 @@ export const wholeOrNone = (least: number, most?: number) =>
     whole(least, most),
   ])
 
-/** An email address, as RFC 5321 bounds it. */
+/** An email address that the server takes too. */
 export const email = v.pipe(
   v.string(),
   v.trim(),
   v.nonEmpty('Enter an email address.'),
-  v.email('This is not an email address.'),
-  v.maxLength(254, 'No more than 254 characters.'),
+  v.check((address) => address === '' || isEmail(address), 'This is not an email address.'),
 )
 
 /** A time of the browser’s own entry, in the zone of this device, as an instant of ISO 8601; null if none is entered. */
@@ -60,6 +60,3 @@ export const localMoment = (at: string | null): string =>
   at === null
     ? ''
     : new Date(new Date(at).getTime() - new Date(at).getTimezoneOffset() * 60_000).toISOString().slice(0, 16)
-
-/** One of a kind's names. */
-export const oneOf = <const N extends readonly [string, ...string[]]>(names: N) => v.picklist(names)

@@ -102,21 +102,6 @@ export const SelectField = ({
   </Field>
 )
 
-/** Yes or no, with its label behind. */
-export const CheckField = ({ label, of: { fault, ...register } }: Said & { readonly of: EntryField }) => (
-  <label className="flex items-baseline gap-2 text-sm">
-    <input type="checkbox" {...register} />
-    <span>
-      {label}
-      {fault && (
-        <span role="alert" className="block text-xs text-brick">
-          {fault}
-        </span>
-      )}
-    </span>
-  </label>
-)
-
 /** One of a few, all of them seen. */
 export const RadioField = ({
   options,

@@ -3,6 +3,20 @@ import type { FieldValues } from 'react-hook-form'
 import { Button } from '#web/parts/button.tsx'
 import type { Entry } from './use-entry.ts'
 
+/** Why a form was refused as a whole. */
+export const Refusal = <I extends FieldValues>({
+  entry: { refusal },
+  className = '',
+}: {
+  readonly entry: Pick<Entry<I>, 'refusal'>
+  readonly className?: string
+}) =>
+  refusal && (
+    <p role="alert" className={`text-sm text-brick ${className}`}>
+      {refusal}
+    </p>
+  )
+
 /** A form with its end: what was refused, a way out if there is one, and what it is for. */
 export function Form<I extends FieldValues>({
   entry,
@@ -37,11 +51,7 @@ export function Form<I extends FieldValues>({
       onSubmit={entry.submit}
     >
       {children}
-      {entry.refusal && (
-        <p role="alert" className="text-sm text-brick">
-          {entry.refusal}
-        </p>
-      )}
+      <Refusal entry={entry} />
       <div className="flex justify-end gap-2">
         {onClose && <Button onClick={onClose}>Cancel</Button>}
         <Button kind={kind} type="submit" busy={entry.busy} disabled={disabled}>

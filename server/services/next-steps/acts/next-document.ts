@@ -1,4 +1,3 @@
-import { one } from '#server/db/one.ts'
 import { billOf } from '#core/bill/bill.ts'
 import { asGiven } from '#core/intake/answers.ts'
 import { dayIn } from '#core/organisation/organisation.ts'
@@ -8,6 +7,7 @@ import { ublOf } from '#server/convert/ubl/write.ts'
 import { conflict } from '#server/ground/problem.ts'
 import { organisationOf } from '#server/services/installation/organisation.ts'
 import { givenChecker } from '#server/services/making/check-given.ts'
+import { one } from '#server/db/one.ts'
 import type { Doing, Following } from './following.ts'
 
 /** Fields that the next document may have of the agreement that it follows: they are filled by themselves. */

@@ -7,7 +7,7 @@ import { useCall } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { Input, Select } from '#web/parts/input.tsx'
-import { FormEnd } from '#web/parts/form-end.tsx'
+import { Form } from '#web/parts/form/form.tsx'
 
 /** Fields that people add to a kind of record, each with its type. */
 export function FieldsForm({
@@ -42,11 +42,17 @@ function FieldRows({
   const put = (at: number, change: Partial<Field>) =>
     setFields(fields.map((field, i) => (i === at ? { ...field, ...change } : field)))
   return (
-    <form
-      onSubmit={(event) => {
-        event.preventDefault()
-        save.mutate({ params: { kind }, body: { fields } })
+    <Form
+      entry={{
+        submit: (event) => {
+          event.preventDefault()
+          save.mutate({ params: { kind }, body: { fields } })
+        },
+        busy: save.isPending,
+        refusal: null,
       }}
+      submit="Save fields"
+      onClose={onClose}
     >
       <ul className="flex flex-col gap-1.5">
         {fields.map((field, i) => (
@@ -108,7 +114,6 @@ function FieldRows({
       <p className="mt-2 text-xs text-soft">
         What records have in a field that is dropped stays with them, unseen, and comes back with the field.
       </p>
-      <FormEnd className="mt-3" label="Keep the fields" busy={save.isPending} onClose={onClose} />
-    </form>
+    </Form>
   )
 }

@@ -10,6 +10,7 @@ import { useMay } from '#web/frame/person.ts'
 import { Button } from '#web/parts/button.tsx'
 import { filled } from '#web/parts/form/entries.ts'
 import { TextField } from '#web/parts/form/fields.tsx'
+import { Refusal } from '#web/parts/form/form.tsx'
 import { useEntry } from '#web/parts/form/use-entry.ts'
 import { OrderedNames } from '#web/parts/ordered-names.tsx'
 import { Empty, Failed, Loading } from '#web/parts/states.tsx'
@@ -148,11 +149,7 @@ function PacketForm({
           The first names the agreement and says how it is sent. Signers are the same people wherever their
           role has the same name.
         </p>
-        {entry.refusal && (
-          <p role="alert" className="mt-3 text-sm text-brick">
-            {entry.refusal}
-          </p>
-        )}
+        <Refusal entry={entry} className="mt-3" />
         <div className="mt-4 flex gap-2">
           <Button kind="main" type="submit" busy={entry.busy} disabled={parts.length < 2}>
             Save packet
