@@ -23,7 +23,7 @@ export const courseSchema = v.variant('course', [
   v.object({ course: v.literal('correct address'), party: id, email: mailAddress }),
   v.object({ course: v.literal('replace signer'), party: id, name: shortText, email: mailAddress }),
   v.object({
-    course: v.literal('new access code'),
+    course: v.literal('new agreed code'),
     party: id,
     code: v.pipe(v.string(), v.trim(), v.minLength(6, 'At least 6 characters.'), v.maxLength(60)),
   }),
@@ -49,7 +49,7 @@ export const partySetting = v.object({
   /** How their links reach them. */
   linkBy: v.optional(v.picklist(WAYS), 'mail'),
   check: v.picklist(CHECKS),
-  /** A new access code; null: the one before counts on. */
+  /** A new agreed code; null: the one before counts on. */
   code: v.nullable(v.pipe(v.string(), v.trim(), v.minLength(6, 'At least 6 characters.'), v.maxLength(60))),
   message: v.pipe(v.string(), v.trim(), v.maxLength(2000)),
   mayDecline: v.boolean(),
@@ -139,7 +139,7 @@ export const commonSending = v.object({
   signByDay: v.optional(v.nullable(v.pipe(v.string(), v.isoDate('Choose a day.')))),
   plan: v.optional(sendingSchema.entries.plan),
   team: v.optional(v.nullable(id)),
-  /** By the keys of roles; an access code is told to each by itself and is not set here. */
+  /** By the keys of roles; an agreed code is told to each by itself and is not set here. */
   roles: v.optional(
     v.pipe(
       v.record(

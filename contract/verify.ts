@@ -1,5 +1,6 @@
 import * as v from 'valibot'
-import { CHECKS, PARTY_KINDS } from '#core/ceremony/parties.ts'
+import { CHECKS, FORMER_CHECKS, PARTY_KINDS } from '#core/ceremony/parties.ts'
+import { keysOf } from '#core/keys-of.ts'
 import { instant, sha256 } from './basics.ts'
 import { route } from './route.ts'
 
@@ -21,7 +22,9 @@ const evidence = v.object({
       label: v.string(),
       kind: v.picklist(PARTY_KINDS),
       name: v.string(),
-      proofs: v.array(v.picklist([...CHECKS, 'link by text', 'form', 'in person', 'paper'])),
+      proofs: v.array(
+        v.picklist([...CHECKS, ...keysOf(FORMER_CHECKS), 'link by text', 'form', 'in person', 'paper']),
+      ),
       atDeviceOf: v.nullable(v.string()),
       mail: v.object({ veiled: v.string() }),
       phone: v.nullable(v.object({ veiled: v.string() })),

@@ -1,13 +1,30 @@
+import { keysOf } from '../keys-of.ts'
+
 /** Who signs, who only has to agree (and fills nothing), and who receives the document. */
 export const PARTY_KINDS = ['signer', 'assenter', 'copy'] as const
 export type PartyKind = (typeof PARTY_KINDS)[number]
 
 /**
- * What a party has to show before anything is shown to them, besides holding the link: weakest first. `access code`: one that
+ * What a party has to show before anything is shown to them, besides holding the link: weakest first. `agreed code`: one that
  * the sender told them by another way; the others are made for one use and sent.
  */
-export const CHECKS = ['link', 'mail code', 'text code', 'access code'] as const
+export const CHECKS = ['link', 'mail code', 'text code', 'agreed code'] as const
 export type Check = (typeof CHECKS)[number]
+
+/** What checks were called when the first trails and sealed files were written, with the name that each has now. */
+export const FORMER_CHECKS = { 'access code': 'agreed code' } as const satisfies Record<string, Check>
+export type FormerCheck = keyof typeof FORMER_CHECKS
+/** Whether this is the name of a check that stands in trails and sealed files of before alone. */
+export const isFormerCheck = (written: string): written is FormerCheck =>
+  Object.hasOwn(FORMER_CHECKS, written)
+
+/** A check of a trail, by the name that it has now. */
+export const checkNamed = (written: string): string =>
+  isFormerCheck(written) ? FORMER_CHECKS[written] : written
+
+/** A check as fingerprints in trails have it: always by its first name, so that one record has one fingerprint. */
+export const checkInFingerprint = (check: string): string =>
+  keysOf(FORMER_CHECKS).find((former) => FORMER_CHECKS[former] === check) ?? check
 
 /** How a party's links reach them. What is executed comes by mail all the same. */
 export const WAYS = ['mail', 'text'] as const

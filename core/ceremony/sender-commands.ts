@@ -54,7 +54,7 @@ export const COURSES = [
     says: 'The link of the one who was to sign is void at once, and what they had filled in is gone. The other one is invited.',
   },
   {
-    name: 'new access code',
+    name: 'new agreed code',
     label: 'Set a new agreed code',
     of: 'party',
     move: null,
@@ -132,5 +132,5 @@ export function concerns(
   // Who gets a copy only has an address; of a notice that is everyone.
   if (!hasToAct(party)) return name === 'correct address' && party.invitedAt !== null
   if (name === 'remind') return party.invitedAt !== null
-  return name !== 'new access code' || party.check === 'access code'
+  return name !== 'new agreed code' || party.check === 'agreed code'
 }

@@ -1,6 +1,7 @@
 import type { Say, Speaker } from '../languages/speak.ts'
 import type { WordKey } from '../languages/en.ts'
 import { type ActName, ACTS } from '../trail/acts.ts'
+import { FORMER_CHECKS, isFormerCheck } from '../ceremony/parties.ts'
 import type { Evidence, EvidenceParty, PaperEvidence } from './evidence.ts'
 
 /** Evidence as it is read on the last pages: nothing but text, in one language. */
@@ -44,7 +45,7 @@ export const describeProofs = (
   say: Say,
 ): readonly string[] =>
   party.proofs.map((proof) =>
-    say(`evidence.proof.${proof}`, {
+    say(`evidence.proof.${isFormerCheck(proof) ? FORMER_CHECKS[proof] : proof}`, {
       email: party.mail.veiled,
       phone: party.phone?.veiled ?? '',
       person: party.paper?.by ?? party.atDeviceOf ?? '',

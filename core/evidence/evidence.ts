@@ -1,9 +1,9 @@
 import { type ActName, ACTS } from '../trail/acts.ts'
 import { hashOf, type TrailEntry } from '../trail/trail.ts'
-import type { Check, PartyKind, Way } from '../ceremony/parties.ts'
+import type { Check, FormerCheck, PartyKind, Way } from '../ceremony/parties.ts'
 
 /** How it is known that a party is who they are. */
-export type Proof = Check | 'link by text' | 'form' | 'in person' | 'paper'
+export type Proof = Check | FormerCheck | 'link by text' | 'form' | 'in person' | 'paper'
 
 /** A signature that was given on paper: the scan that stands behind the document, and whoever put it back. */
 export interface PaperEvidence {

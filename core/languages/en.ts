@@ -105,7 +105,7 @@ export const en = {
   },
   check: {
     title: 'Show that it is you',
-    'access code': 'You agreed on a code with {{from}}. Enter it here.',
+    'agreed code': 'You agreed on a code with {{from}}. Enter it here.',
     'mail code': 'A code is sent to {{to}}. Enter it here; it counts for ten minutes.',
     'text code': 'A code is sent by text to {{to}}. Enter it here; it counts for ten minutes.',
     field: 'Code',

@@ -113,7 +113,7 @@ export const es = {
   },
   check: {
     title: 'Demuestre que es usted',
-    'access code': 'Usted acordó un código con {{from}}. Escríbalo aquí.',
+    'agreed code': 'Usted acordó un código con {{from}}. Escríbalo aquí.',
     'mail code': 'Se envía un código a {{to}}. Escríbalo aquí; vale diez minutos.',
     'text code': 'Se envía un código por mensaje de texto a {{to}}. Escríbalo aquí; vale diez minutos.',
     field: 'Código',

@@ -115,7 +115,7 @@ export const fr = {
   },
   check: {
     title: 'Montrez que c’est bien vous',
-    'access code': 'Vous êtes convenu d’un code avec {{from}}. Saisissez-le ici.',
+    'agreed code': 'Vous êtes convenu d’un code avec {{from}}. Saisissez-le ici.',
     'mail code': 'Un code est envoyé à {{to}}. Saisissez-le ici ; il vaut dix minutes.',
     'text code': 'Un code est envoyé par message au {{to}}. Saisissez-le ici ; il vaut dix minutes.',
     field: 'Code',

@@ -1,3 +1,4 @@
+import { checkNamed } from '../ceremony/parties.ts'
 import { keysOf } from '../keys-of.ts'
 import { describeOrigin, type ToldOrigin } from '../agreement/origin.ts'
 import type { WordKey } from '../languages/en.ts'
@@ -277,11 +278,11 @@ export const ACTS: { readonly [N in ActName]: Told<N> } = {
     parties: false,
   },
   'identity shown': {
-    says: ({ role, check }) => `showed who they are as ${role}, by ${check}`,
+    says: ({ role, check }) => `showed who they are as ${role}, by ${checkNamed(check)}`,
     parties: 'evidence.acts.shown',
   },
   'identity not shown': {
-    says: ({ role, check, left }) => `gave a wrong ${check} as ${role}; ${left} tries left`,
+    says: ({ role, check, left }) => `gave a wrong ${checkNamed(check)} as ${role}; ${left} tries left`,
     parties: 'evidence.acts.notShown',
   },
   'access code set': { says: ({ role }) => `set another agreed code for ${role}`, parties: false },

@@ -1,3 +1,4 @@
+import { checkInFingerprint } from '../ceremony/parties.ts'
 import { MOMENT_OF } from './acts.ts'
 import { hashOf, type TrailEntry } from './trail.ts'
 import type { PlacedBlank } from '../agreement/signing.ts'
@@ -86,7 +87,7 @@ export const settingsHash = (
         role,
         kind,
         order,
-        check,
+        check: checkInFingerprint(check),
         codeHash,
         phone,
         mayHandOver,

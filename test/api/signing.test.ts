@@ -190,7 +190,7 @@ describe('sending and signing', () => {
       expect((await set([{ ...first!, check: 'text code', phone: '555' }, ...rest])).message).to.contain(
         'telephone number',
       )
-      expect((await set([{ ...first!, check: 'access code' }, ...rest])).message).to.contain(
+      expect((await set([{ ...first!, check: 'agreed code' }, ...rest])).message).to.contain(
         'set an agreed code',
       )
       expect((await set(rest)).message).to.contain('Everyone who signs has to stay')
@@ -266,8 +266,8 @@ describe('sending and signing', () => {
       expect(stranger.status).to.equal(401)
     })
 
-    it('is locked after five wrong access codes, even tried at once; the sender is told and lets them in again', async () => {
-      const { id, grower, token } = await out({ check: 'access code', code: 'Willow 4471' })
+    it('is locked after five wrong agreed codes, even tried at once; the sender is told and lets them in again', async () => {
+      const { id, grower, token } = await out({ check: 'agreed code', code: 'Willow 4471' })
       const tries = await Promise.all(
         Array.from({ length: 12 }, (_, i) =>
           anyone().refused('prove', { params: { token }, body: { code: `wrong ${i}` } }),
@@ -281,7 +281,7 @@ describe('sending and signing', () => {
       ).to.equal(423)
       await mailTo(ines, 'ines.hallow', /Too many wrong codes/)
       expect(partyOf(await read(id), 'Grower').locked).to.equal(true)
-      await course(id, { course: 'new access code', party: grower.id, code: 'Alder 9902' })
+      await course(id, { course: 'new agreed code', party: grower.id, code: 'Alder 9902' })
       const visitor = anyone()
       expect(
         (await visitor.refused('prove', { params: { token }, body: { code: 'Willow 4471' } })).status,

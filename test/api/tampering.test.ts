@@ -89,7 +89,7 @@ const COLUMNS: readonly { readonly table: PgTable; readonly columns: Readonly<Re
       phone: shows(`'+15035550100'`),
       link_by: open('it says how they are written to'),
       check: shows(`'mail code'`),
-      code_hash: shows(`'00:00', "check" = 'access code'`),
+      code_hash: shows(`'00:00', "check" = 'agreed code'`),
       wrong: open('tries are told of one by one'),
       message: open(WRITES),
       copy_now: open('it says who may look'),

@@ -27,4 +27,21 @@ describe('a database of an earlier version, with data in every table', () => {
         await database.drop()
       }
     })
+
+  it('calls an access code of before an agreed code, and still knows the code', async () => {
+    const database = await freshDatabase('upgrade_code')
+    const client = new pg.Client({ connectionString: database.ownerUrl })
+    await client.connect()
+    try {
+      await migrateTo(client, entries.find(({ tag }) => tag === '0036_claim_time')!.idx)
+      await fill(client)
+      await client.query(`update party set "check" = 'access code', code_hash = 'a:b'`)
+      await migrate({ databaseUrl: database.url, ownerUrl: database.ownerUrl })
+      const { rows } = await client.query(`select "check", code_hash from party`)
+      expect(rows).to.deep.equal([{ check: 'agreed code', code_hash: 'a:b' }])
+    } finally {
+      await client.end()
+      await database.drop()
+    }
+  })
 })

@@ -25,7 +25,7 @@ describe('who acts', () => {
   it('is nobody by a code that was locked, not by the sender’s own device either', async () => {
     const made = await make()
     const grower = partyOf(made, 'Grower')
-    await setUp(ines, made.id, { [grower.name]: { check: 'access code', code: 'Willow 4471' } })
+    await setUp(ines, made.id, { [grower.name]: { check: 'agreed code', code: 'Willow 4471' } })
     await ines.call('sendAgreements', { body: { agreements: [made.id] } })
     const params = { id: made.id, party: grower.id }
     const { path } = await ines.call('handDevice', { params })
@@ -41,7 +41,7 @@ describe('who acts', () => {
     expect((await stranger.refused('consent', { params: { token: device } })).status).to.equal(401)
     await ines.call('takeCourse', {
       params: { id: made.id },
-      body: { course: 'new access code', party: grower.id, code: 'Alder 9902' },
+      body: { course: 'new agreed code', party: grower.id, code: 'Alder 9902' },
     })
     expect((await stranger.call('signing', { params: { token: device } })).may).to.include('consent')
   })

@@ -223,7 +223,7 @@ export const party = pgTable(
     linkBy: text('link_by').notNull().default('mail').$type<Way>(),
     /** What they have to show besides their link. */
     check: text('check').notNull().default('link').$type<Check>(),
-    /** Of an access code: scrypt, with its salt. */
+    /** Of an agreed code: scrypt, with its salt. */
     codeHash: text('code_hash'),
     /** Wrong answers in a row; at the limit nobody gets in until the sender sets another code, or writes to them anew. */
     wrong: integer('wrong').notNull().default(0),
@@ -264,7 +264,7 @@ export const party = pgTable(
     check('party_check', oneOf(t.check, CHECKS)),
     check('party_link_by', oneOf(t.linkBy, WAYS)),
     check('party_language', oneOf(t.language, LANGUAGES)),
-    check('party_access_code', sql`(${t.codeHash} is not null) = (${t.check} = 'access code')`),
+    check('party_agreed_code', sql`(${t.codeHash} is not null) = (${t.check} = 'agreed code')`),
   ],
 )
 

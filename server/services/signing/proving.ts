@@ -24,7 +24,7 @@ const SHOWN = 12 * HOUR
 
 const derive = promisify<string, Buffer, number, Buffer>(scrypt)
 
-/** An access code as it is kept: salt and scrypt, in hex. */
+/** An agreed code as it is kept: salt and scrypt, in hex. */
 export async function hashOfCode(code: string): Promise<string> {
   const salt = randomBytes(16)
   return `${salt.toString('hex')}:${(await derive(plain(code), salt, 32)).toString('hex')}`
@@ -152,7 +152,7 @@ export async function verifyCode(
 }
 
 async function isRight({ db, now }: Ground, { signer }: Visit, code: string): Promise<boolean | 'old'> {
-  if (signer.check === 'access code') return isCode(code, signer.codeHash!)
+  if (signer.check === 'agreed code') return isCode(code, signer.codeHash!)
   const [newest] = await db
     .select()
     .from(sentCode)

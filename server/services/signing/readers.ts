@@ -54,7 +54,7 @@ interface Occasion {
 export function closingOf({ party: to, row, speaker: { say, day }, from, zone }: Reader): readonly string[] {
   return [
     ...(to.message ? [say('mail.alone', { message: to.message })] : []),
-    ...(to.check === 'access code' ? [say('mail.code', { from })] : []),
+    ...(to.check === 'agreed code' ? [say('mail.code', { from })] : []),
     ...(to.kind !== 'copy' && row.signBy ? [say('mail.signBy', { day: day(row.signBy, zone) })] : []),
   ]
 }

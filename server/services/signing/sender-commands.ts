@@ -78,7 +78,7 @@ async function partyCourse(on: On, of: Party, taken: Taken): Promise<void> {
         by: on.by.name,
         act: (detail) => ({ act: 'signer replaced', detail }),
       })
-    case 'new access code': {
+    case 'new agreed code': {
       const codeHash = await hashOfCode(taken.code)
       await on.work.db.update(party).set({ codeHash, wrong: 0 }).where(eq(party.id, of.id))
       return happened(on.work, on.row.id, on.by.name, {

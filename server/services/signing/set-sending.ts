@@ -263,7 +263,7 @@ function checkParties(
     if (was && !isAdded(was) && !row.notice && (set.kind !== 'signer' || set.name !== was.name))
       throw invalid(`${was.name} signs as ${was.label}: that comes from the document.`)
     if (set.kind === 'signer' && !was) throw invalid('Those who sign come from the roles of the template.')
-    if (set.check === 'access code' && !hashes[i] && !was?.codeHash)
+    if (set.check === 'agreed code' && !hashes[i] && !was?.codeHash)
       throw invalid(`${set.name}: set an agreed code.`, [
         { pointer: `/parties/${i}/code`, detail: 'Set an agreed code.' },
       ])
@@ -286,7 +286,7 @@ async function keepParties(
   if (ids.length) await db.delete(party).where(and(inArray(party.id, ids), eq(party.agreementId, row.id)))
   for (const { set, was, i } of given) {
     const { id: _id, code: _code, ...settings } = set
-    const codeHash = set.check === 'access code' ? (hashes[i] ?? was!.codeHash) : null
+    const codeHash = set.check === 'agreed code' ? (hashes[i] ?? was!.codeHash) : null
     const values = { ...settings, phone: plainPhone(set.phone), codeHash }
     if (was) await db.update(party).set(values).where(eq(party.id, was.id))
     else

@@ -3,6 +3,9 @@ import fc from 'fast-check'
 import { LANGUAGES } from '#core/languages/language.ts'
 import { speaks, WORDS } from '#core/languages/all.ts'
 import type { WordKey } from '#core/languages/en.ts'
+import { describeProofs } from '#core/evidence/describe.ts'
+import { FORMER_CHECKS } from '#core/ceremony/parties.ts'
+import { keysOf } from '#core/keys-of.ts'
 
 type Tree = { readonly [key: string]: string | Tree }
 
@@ -24,6 +27,18 @@ describe('what parties are told', () => {
     it(`is complete in ${language}`, () => {
       expect(stems(WORDS[language] as unknown as Tree)).to.deep.equal(stems(WORDS.en as unknown as Tree))
       for (const [key, text] of words) expect(text.trim(), key).to.not.equal('')
+    })
+
+    it(`says proofs of files that were sealed long ago, in ${language}`, () => {
+      const { say } = speaks(language)
+      const party = {
+        proofs: keysOf(FORMER_CHECKS),
+        atDeviceOf: null,
+        mail: { veiled: 'm…y@brightwater.example' },
+      }
+      expect(describeProofs({ ...party, phone: null }, say)).to.deep.equal([
+        say('evidence.proof.agreed code'),
+      ])
     })
 
     it(`has the plural forms that ${language} has (CLDR, by Intl.PluralRules)`, () => {

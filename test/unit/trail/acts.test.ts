@@ -74,6 +74,16 @@ describe('acts', () => {
     )
   })
 
+  it('of before call a check by the name that it has now', () => {
+    const was = { role: 'Grower', check: 'access code', left: 4 }
+    expect(saysOf({ act: 'identity shown', detail: was })).to.equal(
+      'showed who they are as Grower, by agreed code',
+    )
+    expect(saysOf({ act: 'identity not shown', detail: was })).to.equal(
+      'gave a wrong agreed code as Grower; 4 tries left',
+    )
+  })
+
   it('of a later version, or called like what every object has, say their names', () => {
     for (const act of ['renewed', 'constructor', 'toString']) {
       expect(saysOf({ act, detail: {} })).to.equal(act)

@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { differences, peopleHash, type Recorded, valuesHash } from '#core/trail/against.ts'
+import { differences, peopleHash, type Recorded, settingsHash, valuesHash } from '#core/trail/against.ts'
 import { actsForParties } from '#core/evidence/evidence.ts'
 import { appendEntry, hashOf, type TrailAct, type TrailEntry } from '#core/trail/trail.ts'
 
@@ -66,6 +66,26 @@ describe('a record held against its trail', () => {
     expect(peopleHash([party, { ...party, role: 'z' }])).to.equal(
       peopleHash([{ ...party, role: 'z' }, party]),
     )
+  })
+
+  it('has one fingerprint for a check, whatever it was called when the trail was written', () => {
+    const grower = (check: string) => [
+      {
+        role: 'grower',
+        settings: {
+          kind: 'signer',
+          order: 1,
+          check,
+          codeHash: 'a:b',
+          phone: '',
+          mayHandOver: false,
+        } as const,
+      },
+    ]
+    // As it was computed and stored while an agreed code was called an access code.
+    const stored = 'e68794790930677f6ca094af751b9ce02d58e1fcb2f58aaf01010de1c9159f7c'
+    expect(settingsHash(grower('agreed code'))).to.equal(stored)
+    expect(settingsHash(grower('text code'))).not.to.equal(stored)
   })
 
   const changes: readonly (readonly [

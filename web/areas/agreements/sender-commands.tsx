@@ -22,7 +22,7 @@ const DONE: Readonly<Record<SenderCommandName, string>> = {
   remind: 'They are reminded by mail.',
   'correct address': 'The address is corrected.',
   'replace signer': 'Somebody else signs now.',
-  'new access code': 'The new agreed code counts.',
+  'new agreed code': 'The new agreed code counts.',
   extend: 'The date is changed.',
   'take back': 'It is a draft again. Change it, then put it to approval.',
   withdraw: 'Withdrawn.',
@@ -66,7 +66,7 @@ function takenOf(name: SenderCommandName, party: Party | null, asked: Asked): Se
       return { course: name, party: of, email: asked.email }
     case 'replace signer':
       return { course: name, party: of, name: asked.name, email: asked.email }
-    case 'new access code':
+    case 'new agreed code':
       return { course: name, party: of, code: asked.code }
     case 'extend':
       return { course: name, day: asked.day }
@@ -138,7 +138,7 @@ function CourseDialog({
       day: inDays(14),
       name: '',
       email: name === 'correct address' ? (party?.email ?? '') : '',
-      code: name === 'new access code' ? readableCode() : '',
+      code: name === 'new agreed code' ? readableCode() : '',
     },
     send: (asked) => call('takeCourse', { params: { id: agreement.id }, body: takenOf(name, party, asked) }),
     onDone: () => {

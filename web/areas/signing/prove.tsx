@@ -14,7 +14,7 @@ export function Prove({ token, signing, onLanguage }: GateProps) {
   const [code, setCode] = useState('')
   const send = useMutation({ mutationFn: () => call('sendCode', { params: { token } }) })
   const prove = useMutation({ mutationFn: () => call('prove', { params: { token }, body: { code } }) })
-  const isSent = check.kind !== 'access code'
+  const isSent = check.kind !== 'agreed code'
   const problem = prove.error ?? send.error
   return (
     <Leaf title={say('check.title')} aside={<LanguageMenu token={token} onLanguage={onLanguage} />}>

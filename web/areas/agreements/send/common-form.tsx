@@ -175,7 +175,7 @@ function Roles({
                   value={check ?? ''}
                   onChange={(event) => set(role, { check: event.target.value as keyof typeof CHECK_WORDS })}
                 >
-                  {(check === null || check === 'access code') && (
+                  {(check === null || check === 'agreed code') && (
                     <option value={check ?? ''}>{check ?? 'differs'}</option>
                   )}
                   {Object.entries(CHECK_WORDS).map(([each, words]) => (

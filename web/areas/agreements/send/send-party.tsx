@@ -13,7 +13,7 @@ const CHECK_WORDS: Readonly<Record<Check, string>> = {
   link: 'their link alone',
   'mail code': 'and a code by mail',
   'text code': 'and a code by text',
-  'access code': 'and a code that you agree with them',
+  'agreed code': 'and a code that you agree with them',
 }
 const LANGUAGE_WORDS = { en: 'English', es: 'Spanish', fr: 'French' } as const
 const SELECT = 'w-full rounded-sm border border-hair bg-sheet px-2 py-1 text-sm'
@@ -200,7 +200,7 @@ function Settings({
           </select>
         </Labelled>
       )}
-      {check === 'access code' && (
+      {check === 'agreed code' && (
         <Labelled label="Agreed code" hint="Tell it them yourself, not by mail. It is not shown again.">
           <Input
             className="font-mono"
