@@ -1,3 +1,4 @@
+import { FIELD_TYPES } from '#core/outline/field-kinds.ts'
 import * as v from 'valibot'
 import {
   BLANK_KINDS,
@@ -11,7 +12,7 @@ import {
   TURNS,
 } from '#core/document/tree.ts'
 import { ROUNDINGS } from '#core/money/currency.ts'
-import { type Field, FIELD_TYPES } from '#core/outline/field.ts'
+import { type Field } from '#core/outline/field.ts'
 import { id, sha256 } from './basics.ts'
 
 /** A name of a field, role or the like. */

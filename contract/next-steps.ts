@@ -1,5 +1,13 @@
 import * as v from 'valibot'
-import { DELAY_UNITS, MOMENTS, MOST_STEPS, type Step } from '#core/next-steps/steps.ts'
+import {
+  DELAY_UNITS,
+  MOMENTS,
+  MOST_STEPS,
+  type Step,
+  STEP_KINDS,
+  type StepKind,
+  type StepKinds,
+} from '#core/next-steps/steps.ts'
 import { FOLLOWING } from '#core/states/all.ts'
 import { count, id, instant, shortText } from './basics.ts'
 import { fieldSchema } from './document.ts'
@@ -20,42 +28,21 @@ const common = {
   tell: id,
 }
 
-const step = v.variant('kind', [
-  v.object({ ...common, kind: v.literal('file to the record'), name: pattern }),
-  v.object({ ...common, kind: v.literal('file to a folder'), folder: id, name: pattern }),
-  v.object({
-    ...common,
-    kind: v.literal('mail'),
+/** What each kind of step is given: a kind without its schema, or with another than its type, does not compile. */
+const GIVEN = {
+  'file to the record': { name: pattern },
+  'file to a folder': { folder: id, name: pattern },
+  mail: {
     to: pattern,
     subject: pattern,
     text: v.pipe(v.string(), v.trim(), v.maxLength(5000)),
     attach: v.boolean(),
-  }),
-  v.object({ ...common, kind: v.literal('tell a program'), program: id }),
-  v.object({
-    ...common,
-    kind: v.literal('tell the customer system'),
-    status: pattern,
-    link: v.boolean(),
-    file: v.boolean(),
-  }),
-  v.object({
-    ...common,
-    kind: v.literal('follow-up'),
-    person: id,
-    text: pattern,
-    days: v.pipe(count, v.maxValue(3650)),
-  }),
-  v.object({
-    ...common,
-    kind: v.literal('change the record'),
-    of: v.picklist(['record', 'customer']),
-    field: name,
-    value: expression,
-  }),
-  v.object({
-    ...common,
-    kind: v.literal('next document'),
+  },
+  'tell a program': { program: id },
+  'tell the customer system': { status: pattern, link: v.boolean(), file: v.boolean() },
+  'follow-up': { person: id, text: pattern, days: v.pipe(count, v.maxValue(3650)) },
+  'change the record': { of: v.picklist(['record', 'customer']), field: name, value: expression },
+  'next document': {
     template: id,
     send: v.boolean(),
     bill: v.nullable(
@@ -67,8 +54,15 @@ const step = v.variant('kind', [
         buyerCountry: country,
       }),
     ),
-  }),
-])
+  },
+} as const satisfies {
+  readonly [K in StepKind]: { readonly [P in keyof StepKinds[K]]: v.GenericSchema<StepKinds[K][P]> }
+}
+
+const step = v.variant(
+  'kind',
+  STEP_KINDS.map((kind) => v.object({ ...common, kind: v.literal(kind), ...GIVEN[kind] })),
+)
 
 const stepAsKept = step as unknown as v.GenericSchema<Step>
 const named = v.object({ id, name: v.string() })
@@ -100,7 +94,7 @@ export const aftermathSchema = v.object({
 /** A list to be kept; `version` 0: there was none. */
 export const aftermathSave = v.object({
   steps: v.pipe(
-    v.array(step),
+    v.array(stepAsKept),
     v.maxLength(MOST_STEPS),
     v.check(
       (steps) => new Set(steps.map((each) => each.id)).size === steps.length,

@@ -1,6 +1,6 @@
+import { FIELD_TYPES } from '#core/outline/field-kinds.ts'
 import * as v from 'valibot'
 import { count, eitherOr, id, shortText } from './basics.ts'
-import { FIELD_TYPES } from '#core/outline/field.ts'
 import { RECORD_KINDS } from '#core/records/kinds.ts'
 
 /** Records that an agreement can be made of by itself. */

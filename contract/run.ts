@@ -1,4 +1,4 @@
-import { FIELD_TYPES } from '#core/outline/field.ts'
+import { FIELD_TYPES } from '#core/outline/field-kinds.ts'
 import { RUN_STATES } from '#core/run/states.ts'
 import { OUTPUT } from '#core/states/all.ts'
 import * as v from 'valibot'
@@ -102,7 +102,7 @@ export type RunSummary = v.InferOutput<typeof runSummarySchema>
 const plainField = v.object({
   name: v.string(),
   label: v.string(),
-  type: v.string(),
+  type: v.picklist(FIELD_TYPES),
   required: v.boolean(),
   list: v.nullable(v.string()),
   help: v.nullable(v.string()),
@@ -131,7 +131,7 @@ export const runSetupView = v.object({
     v.object({
       name: v.string(),
       label: v.string(),
-      type: v.string(),
+      type: v.picklist(FIELD_TYPES),
       required: v.boolean(),
       choices: v.optional(v.array(v.string())),
     }),

@@ -1,6 +1,6 @@
+import { COLUMN_TYPES } from '#core/outline/cell.ts'
 import * as v from 'valibot'
 import { PROBLEM_KINDS } from '#core/mapping/apply.ts'
-import { COLUMN_TYPES } from '#core/sheet/columns.ts'
 import { ENCODINGS } from '#core/sheet/encodings.ts'
 import { count, id, instant, pageQuery } from './basics.ts'
 

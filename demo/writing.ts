@@ -1,3 +1,4 @@
+import type { FieldType } from '#core/outline/field-kinds.ts'
 import type {
   BlankPlace,
   Block,
@@ -11,7 +12,7 @@ import type {
   TableRow,
   Text,
 } from '#core/document/tree.ts'
-import type { Field, FieldType } from '#core/outline/field.ts'
+import type { Field } from '#core/outline/field.ts'
 
 type Words = string | Inline
 

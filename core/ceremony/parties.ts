@@ -6,10 +6,20 @@ export type PartyKind = (typeof PARTY_KINDS)[number]
 
 /**
  * What a party has to show before anything is shown to them, besides holding the link: weakest first. `agreed code`: one that
- * the sender told them by another way; the others are made for one use and sent.
+ * the sender told them by another way; the others are made for one use and sent. Each with
+ * what the sender reads of it.
  */
-export const CHECKS = ['link', 'mail code', 'text code', 'agreed code'] as const
-export type Check = (typeof CHECKS)[number]
+const CHECK_KINDS = {
+  link: 'their link alone',
+  'mail code': 'and a code by email',
+  'text code': 'and a code by text message',
+  'agreed code': 'and a code that you agree on with them',
+} as const satisfies Readonly<Record<string, string>>
+export type Check = keyof typeof CHECK_KINDS
+/** The identity checks, weakest first. */
+export const CHECKS = keysOf(CHECK_KINDS)
+/** What a check asks for, in the sender's words. */
+export const describeCheck = (check: Check): string => CHECK_KINDS[check]
 
 /** What checks were called when the first trails and sealed files were written, with the name that each has now. */
 export const FORMER_CHECKS = { 'access code': 'agreed code' } as const satisfies Record<string, Check>

@@ -1,4 +1,5 @@
-import { type FieldType, isNumeric } from '../outline/field.ts'
+import { type FieldType, feelTypeOf, isNumeric } from '../outline/field-kinds.ts'
+import type { TypeName } from '../expression/values/value.ts'
 import { pathName } from '../expression/compile.ts'
 import { parseExpression } from '../expression/parse.ts'
 import type { Syntax } from '../expression/syntax.ts'
@@ -53,21 +54,18 @@ const ORDERED: readonly RowComparison[] = [
   'is filled',
 ]
 
-/** Types written as a function of their ISO 8601 text. */
-const MOMENTS: Partial<Record<FieldType, string>> = {
-  date: 'date',
-  time: 'time',
-  'date and time': 'date and time',
-}
+/** Types of the expression language that are written as a function of their ISO 8601 text. */
+const MOMENTS: ReadonlySet<string> = new Set<TypeName>(['date', 'time', 'date and time'])
+const isMoment = (type: FieldType): boolean => MOMENTS.has(feelTypeOf(type))
 
 /** Times in expressions always have seconds (XML Schema); people leave them out. */
 const withSeconds = (text: string): string => text.replace(/(^|T)(\d{2}:\d{2})$/, '$1$2:00')
 
 /** Comparisons that make sense for a type, the usual one first. */
 export function comparisonsFor(type: FieldType): readonly RowComparison[] {
-  if (type === 'yes/no') return ['is yes', 'is no', 'is empty']
+  if (feelTypeOf(type) === 'boolean') return ['is yes', 'is no', 'is empty']
   if (type === 'choice') return ['is', 'is not', 'is one of', 'is empty', 'is filled']
-  if (type in MOMENTS || isNumeric(type)) return ORDERED
+  if (isMoment(type) || isNumeric(type)) return ORDERED
   if (type === 'list') return ['is empty', 'is filled']
   return ['is', 'is not', 'contains', 'starts with', 'is one of', 'is empty', 'is filled']
 }
@@ -90,8 +88,7 @@ const signs: Partial<Record<RowComparison, string>> = {
 
 function literal(value: string, type: FieldType): string {
   if (isNumeric(type)) return /^-?\d+(\.\d+)?$/.test(value.trim()) ? value.trim() : JSON.stringify(value)
-  const moment = MOMENTS[type]
-  if (moment) return `${moment}(${JSON.stringify(withSeconds(value))})`
+  if (isMoment(type)) return `${feelTypeOf(type)}(${JSON.stringify(withSeconds(value))})`
   return JSON.stringify(value)
 }
 
@@ -136,11 +133,7 @@ function literalValue(node: Syntax): string | null {
     const inner = literalValue(node.of)
     return inner === null ? null : `-${inner}`
   }
-  if (
-    node.kind === 'call' &&
-    (node.name === '@' || Object.values(MOMENTS).includes(node.name)) &&
-    node.args.length === 1
-  )
+  if (node.kind === 'call' && (node.name === '@' || MOMENTS.has(node.name)) && node.args.length === 1)
     return literalValue(node.args[0]!.value)
   return null
 }

@@ -1,7 +1,8 @@
+import type { ColumnType } from '../outline/cell.ts'
 import { suggestMapping, type Synonyms } from '../mapping/suggest.ts'
 import type { Json } from '../mapping/nested.ts'
 import type { Outline } from '../outline/field.ts'
-import { type ColumnType, describeColumn } from '../sheet/columns.ts'
+import { describeColumn } from '../sheet/columns.ts'
 import { at, isMembers } from './read.ts'
 import type { Paging, TheirField, TheirKind, TheirType } from './kinds.ts'
 

@@ -1,3 +1,4 @@
+import { FIELD_KINDS, isNumeric } from '../outline/field-kinds.ts'
 import { compileExpression, type Expression } from '../expression/compile.ts'
 import { checkExpression } from '../expression/check.ts'
 import { withBudget } from '../expression/values/budget.ts'
@@ -8,7 +9,6 @@ import { describeReadings, readTyped } from '../text/typed-number.ts'
 import { coerce } from '../outline/coerce.ts'
 import {
   type Field,
-  type FieldType,
   type FieldValue,
   isItems,
   nameTypes,
@@ -227,20 +227,6 @@ function readLines(
   return { value: problems.length ? null : items, problems }
 }
 
-/** How a type is spoken of where an answer is none of it. */
-const WRONG = {
-  number: 'form.wrong.number',
-  money: 'form.wrong.number',
-  percent: 'form.wrong.number',
-  date: 'form.wrong.date',
-  time: 'form.wrong.time',
-  'date and time': 'form.wrong.moment',
-  'yes/no': 'form.wrong.choice',
-  choice: 'form.wrong.choice',
-  email: 'form.wrong.email',
-  phone: 'form.wrong.phone',
-} as const satisfies Partial<Record<FieldType, string>>
-
 /** One answer as its field reads it, or what is wrong with it in the reader’s words; null: nothing is answered. */
 export function readPlain(
   field: Field,
@@ -250,7 +236,7 @@ export function readPlain(
   if (typeof answer === 'string' && answer.length > LONGEST_ANSWER)
     return { value: null, problem: say('form.long', { most: LONGEST_ANSWER }) }
   const typed =
-    typeof answer === 'string' && NUMBERS.has(field.type) && answer.trim() !== ''
+    typeof answer === 'string' && isNumeric(field.type) && answer.trim() !== ''
       ? readTyped(answer.trim().replace(field.type === 'percent' ? /%$/ : /\p{Sc}/gu, ''), language)
       : null
   if (typed && !typed.ok && typed.readings) {
@@ -262,12 +248,9 @@ export function readPlain(
   if (read.ok) return { value: read.value, problem: null }
   return {
     value: null,
-    problem: field.type in WRONG ? say(WRONG[field.type as keyof typeof WRONG]) : say('form.wrong.text'),
+    problem: say(FIELD_KINDS[field.type].wrong),
   }
 }
-
-/** Types whose answers are numbers: read by the rule that signers' numbers are read by. */
-const NUMBERS: ReadonlySet<FieldType> = new Set(['number', 'money', 'percent'])
 
 /** What was read as nested values are given: items as they are, everything else under its whole name. */
 export const asGiven = (data: RecordData): { readonly [name: string]: Json } =>

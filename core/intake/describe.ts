@@ -1,5 +1,6 @@
 import type { Language } from '../languages/language.ts'
 import type { Say } from '../languages/speak.ts'
+import type { FieldType } from '../outline/field-kinds.ts'
 import { type Field, type FieldValue, isItems } from '../outline/field.ts'
 import { type AnsweredFile, type Answers, type AskedForm, readAnswers } from './answers.ts'
 import { saidIn, textKey } from './form.ts'
@@ -57,20 +58,34 @@ export function describeValue(
       )
       .join('\n')
   if (typeof value === 'boolean') return reader.say(value ? 'form.yes' : 'form.no')
-  switch (field.type) {
-    case 'number':
-      return figure(value, reader.language, {})
-    case 'percent':
-      return `${figure(value, reader.language, {})} %`
-    case 'money':
-      return figure(value, reader.language, { style: 'currency', currency: field.currency ?? 'USD' })
-    case 'date':
-      return new Intl.DateTimeFormat(reader.language, { dateStyle: 'long', timeZone: 'UTC' }).format(
-        new Date(`${value}T00:00:00Z`),
-      )
-    default:
-      return value
-  }
+  return SAID[field.type](value, reader.language, field)
+}
+
+const asWritten = (value: string): string => value
+const numberOf = (value: string, language: Language): string => figure(value, language, {})
+/** A time or day of no zone, in a language; its ISO 8601 text is read as if it were one of UTC. */
+const moment =
+  (options: Intl.DateTimeFormatOptions, whole: (value: string) => string) =>
+  (value: string, language: Language): string =>
+    new Intl.DateTimeFormat(language, { ...options, timeZone: 'UTC' }).format(new Date(`${whole(value)}Z`))
+
+/** How a value of each type is told to a respondent. */
+const SAID: Readonly<Record<FieldType, (value: string, language: Language, field: Field) => string>> = {
+  text: asWritten,
+  'long text': asWritten,
+  number: numberOf,
+  money: (value, language, { currency }) =>
+    figure(value, language, { style: 'currency', currency: currency ?? 'USD' }),
+  percent: (value, language) => `${numberOf(value, language)} %`,
+  date: moment({ dateStyle: 'long' }, (value) => `${value}T00:00`),
+  time: moment({ timeStyle: 'short' }, (value) => `1970-01-01T${value}`),
+  'date and time': moment({ dateStyle: 'long', timeStyle: 'short' }, (value) => value),
+  'yes/no': asWritten,
+  choice: asWritten,
+  email: asWritten,
+  phone: asWritten,
+  address: asWritten,
+  list: asWritten,
 }
 
 /** Decimal text by the language's rules (CLDR), all its digits kept. */

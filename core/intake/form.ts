@@ -1,5 +1,5 @@
+import type { FieldType } from '../outline/field-kinds.ts'
 import type { Language } from '../languages/language.ts'
-import type { FieldType } from '../outline/field.ts'
 import type { RecordKind } from '../records/kinds.ts'
 
 /** One thing that is asked. Its texts are in the form's language; others stand in `inOther`. */

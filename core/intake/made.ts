@@ -1,9 +1,10 @@
+import { columnsFor } from '../outline/field-kinds.ts'
 import type { SignerRole } from '../document/template.ts'
 import type { Language } from '../languages/language.ts'
 import { suggestMapping, type Synonyms } from '../mapping/suggest.ts'
 import { SIGNER_GROUP } from '../merge/fields.ts'
-import type { Field, FieldType, Outline } from '../outline/field.ts'
-import { type ColumnType, describeColumn } from '../sheet/columns.ts'
+import type { Field, Outline } from '../outline/field.ts'
+import { describeColumn } from '../sheet/columns.ts'
 import { type AnsweredRecord, areAlike, type IntakeForm, type Question, type QuestionPage } from './form.ts'
 
 /** What a form is made from: the values that its agreements need, who signs them, and what a customer's record has. */
@@ -177,22 +178,11 @@ function addressOf(fields: Outline, roles: readonly SignerRole[]): string | null
   return [...ofRoles, ...known].find((name) => name && known.has(name)) ?? null
 }
 
-const COLUMN_TYPES: Partial<Record<FieldType, ColumnType>> = {
-  number: 'number',
-  money: 'number',
-  percent: 'percent',
-  date: 'date',
-  time: 'time',
-  'date and time': 'date and time',
-  'yes/no': 'yes/no',
-  email: 'email',
-}
-
 /** The record's fields that the questions would fill; null where not even its name is among them. */
 export function recordOf(asked: Outline, fields: Outline, own: Synonyms = []): AnsweredRecord | null {
   const columns = asked
     .filter(({ type }) => type !== 'list')
-    .map(({ name, type }) => ({ ...describeColumn(name, []), type: COLUMN_TYPES[type] ?? 'text' }))
+    .map(({ name, type }) => ({ ...describeColumn(name, []), type: columnsFor(type)[0] ?? 'text' }))
   const found = suggestMapping(
     fields.filter(({ type }) => type !== 'list'),
     columns,

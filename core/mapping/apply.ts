@@ -1,3 +1,4 @@
+import { FIELD_KINDS } from '../outline/field-kinds.ts'
 import { coerce } from '../outline/coerce.ts'
 import type { Field, FieldValue, ItemData, Outline, PlainValue, RecordData } from '../outline/field.ts'
 import { type CellRow, cellText } from '../outline/cell.ts'
@@ -206,24 +207,7 @@ export function mappingProblems(
     const filled = sample.map((row) => row[position] ?? null).filter((cell) => cellText(cell).trim() !== '')
     const wrong = filled.filter((cell) => !coerce(field, cell, columns[position]!.dateOrder).ok).length
     if (filled.length === 0 || wrong <= filled.length / 2) return []
-    const message = `Column “${columns[position]!.name}” does not hold ${kind[field.type]}: ${wrong} of ${filled.length} cells looked at cannot be read as such.`
+    const message = `Column “${columns[position]!.name}” does not hold ${FIELD_KINDS[field.type].values}: ${wrong} of ${filled.length} cells looked at cannot be read as such.`
     return [{ field: key, column: columns[position]!.name, message }]
   })
 }
-
-const kind = {
-  text: 'text',
-  'long text': 'text',
-  number: 'numbers',
-  money: 'amounts',
-  percent: 'percentages',
-  date: 'dates',
-  time: 'times of day',
-  'date and time': 'dates and times',
-  'yes/no': 'yes or no',
-  choice: 'the choices',
-  email: 'mail addresses',
-  phone: 'telephone numbers',
-  address: 'addresses',
-  list: 'lists',
-} as const

@@ -1,6 +1,8 @@
+import type { ColumnType } from '../outline/cell.ts'
+import type { FieldType } from '../outline/field-kinds.ts'
 import { suggestMapping, type Synonyms } from './suggest.ts'
-import type { Column, ColumnType } from '../sheet/columns.ts'
-import { type Field, fieldNameProblem, type FieldType, type Outline } from '../outline/field.ts'
+import type { Column } from '../sheet/columns.ts'
+import { type Field, fieldNameProblem, type Outline } from '../outline/field.ts'
 
 /** What a column of each type is as a field. */
 export const fieldTypes: Readonly<Record<ColumnType, FieldType>> = {

@@ -1,5 +1,6 @@
+import type { FieldType } from '../outline/field-kinds.ts'
 import type { Cell } from '../outline/cell.ts'
-import type { Field, FieldType, Outline } from '../outline/field.ts'
+import type { Field, Outline } from '../outline/field.ts'
 import { type Column, describeColumn } from '../sheet/columns.ts'
 import { perObject } from '../per-object.ts'
 import { nearest } from '../text/nearest.ts'

@@ -1,7 +1,8 @@
+import { columnsFor } from '../outline/field-kinds.ts'
 import { EACH_ROW, itemKey, mappingKey } from './key.ts'
 import { SIGNER_GROUP } from '../merge/fields.ts'
-import type { Field, FieldType, Outline } from '../outline/field.ts'
-import type { Column, ColumnType } from '../sheet/columns.ts'
+import type { Field, Outline } from '../outline/field.ts'
+import type { Column } from '../sheet/columns.ts'
 
 /**
  * Field name to column name. A field that is absent is not mapped. A list that a row holds in numbered columns ("Site 1",
@@ -54,23 +55,6 @@ function likeness(left: readonly string[], right: readonly string[], own: Synony
   return (best(left, right) + best(right, left)) / (left.length + right.length)
 }
 
-const suits: Record<FieldType, readonly ColumnType[]> = {
-  text: ['text', 'number', 'email'],
-  'long text': ['text'],
-  number: ['number'],
-  money: ['number'],
-  percent: ['percent', 'number'],
-  date: ['date', 'date and time'],
-  time: ['time'],
-  'date and time': ['date and time', 'date'],
-  'yes/no': ['yes/no'],
-  choice: ['text'],
-  email: ['email'],
-  phone: ['text', 'number'],
-  address: ['text'],
-  list: [],
-}
-
 const isCalled = (column: string, name: string): boolean =>
   column.trim().toLowerCase() === name.trim().toLowerCase()
 
@@ -86,7 +70,7 @@ export function fitness(field: Field, column: Column, own: Synonyms = []): numbe
     likeness(words(field.label), words(column.name), own),
   )
   if (column.type === 'empty') return name * 0.5
-  return suits[field.type].includes(column.type) ? name : name * 0.55
+  return columnsFor(field.type).includes(column.type) ? name : name * 0.55
 }
 
 /** Fields that a sheet's columns would feed by themselves; a list counts once. */

@@ -13,6 +13,20 @@ export type Cell =
   | { readonly fraction: number }
   | { readonly error: string }
 
+/** What the cells of a column are. */
+export const COLUMN_TYPES = [
+  'text',
+  'number',
+  'percent',
+  'date',
+  'time',
+  'date and time',
+  'yes/no',
+  'email',
+  'empty',
+] as const
+export type ColumnType = (typeof COLUMN_TYPES)[number]
+
 /** The cells of a row, from its first column on. */
 export type CellRow = readonly Cell[]
 

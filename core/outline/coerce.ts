@@ -1,6 +1,7 @@
 import { number } from '../expression/values/value.ts'
 import { type Cell, cellText, type DateOrder } from './cell.ts'
 import type { Field, PlainValue } from './field.ts'
+import type { FieldType } from './field-kinds.ts'
 import { readMoment, readTime } from './read-date.ts'
 
 /** The value of a cell by its field’s type, or why it has none. */
@@ -19,31 +20,34 @@ export function coerce(field: Field, cell: Cell, dateOrder: DateOrder | null): C
     return fail(`The sheet has the error ${cell.error} here.`)
   const text = cellText(cell).trim()
   if (text === '') return done(null)
-  switch (field.type) {
-    case 'number':
-    case 'money':
-      return amount(cell, text)
-    case 'percent':
-      return percent(cell, text)
-    case 'date':
-      return date(cell, text, dateOrder)
-    case 'time':
-      return timeOfDay(cell, text)
-    case 'date and time':
-      return dateAndTime(cell, text, dateOrder)
-    case 'yes/no':
-      return yesNo(cell, text)
-    case 'choice':
-      return choice(field, text)
-    case 'email':
-      return email(text)
-    case 'phone':
-      return isPhone(text) ? done(text) : fail(`“${text}” is not a telephone number.`)
-    case 'list':
-      return fail('A list cannot stand in one cell.')
-    default:
-      return done(text)
-  }
+  return READ[field.type](cell, text, { field, dateOrder })
+}
+
+/** Reads a cell that is not empty; `text` is what people see of it, trimmed. */
+type Read = (
+  cell: Cell,
+  text: string,
+  more: { readonly field: Field; readonly dateOrder: DateOrder | null },
+) => Coerced
+
+const asWritten: Read = (_, text) => done(text)
+
+/** How each type of field reads its cells. */
+const READ: Readonly<Record<FieldType, Read>> = {
+  text: asWritten,
+  'long text': asWritten,
+  number: amount,
+  money: amount,
+  percent,
+  date: (cell, text, { dateOrder }) => date(cell, text, dateOrder),
+  time: timeOfDay,
+  'date and time': (cell, text, { dateOrder }) => dateAndTime(cell, text, dateOrder),
+  'yes/no': yesNo,
+  choice: (_, text, { field }) => choice(field, text),
+  email: (_, text) => (isEmail(text) ? done(text) : fail(`“${text}” is not a mail address.`)),
+  phone: (_, text) => (isPhone(text) ? done(text) : fail(`“${text}” is not a telephone number.`)),
+  address: asWritten,
+  list: () => fail('A list cannot stand in one cell.'),
 }
 
 /** Figures a number has at the most, with all that stands between and around them. */
@@ -149,9 +153,6 @@ export const isEmail = (text: string): boolean =>
   text.length <= 254 &&
   /^[^\s@"(),:;<>[\]\\]{1,64}@([\p{L}\p{N}]([\p{L}\p{N}-]{0,61}[\p{L}\p{N}])?\.)+\p{L}{2,63}$/u.test(text) &&
   !/\.\.|^\.|\.@/.test(text)
-
-const email = (text: string): Coerced =>
-  isEmail(text) ? done(text) : fail(`“${text}” is not a mail address.`)
 
 /** Seven to fifteen digits (ITU-T E.164 allows no more) with the signs people put between them, and an extension. */
 export const isPhone = (text: string): boolean =>

@@ -1,25 +1,7 @@
+import { feelTypeOf, type FieldType } from './field-kinds.ts'
 import { type NameTypes, ofEachItem } from '../expression/check.ts'
 import type { Rounding } from '../money/currency.ts'
 import type { TypeName } from '../expression/values/value.ts'
-
-/** The types of fields. */
-export const FIELD_TYPES = [
-  'text',
-  'long text',
-  'number',
-  'money',
-  'percent',
-  'date',
-  'time',
-  'date and time',
-  'yes/no',
-  'choice',
-  'email',
-  'phone',
-  'address',
-  'list',
-] as const
-export type FieldType = (typeof FIELD_TYPES)[number]
 
 /**
  * What makes a list one of priced items: which of its fields are the quantity (none: one), the price of one, the discount
@@ -76,23 +58,6 @@ export type RecordData = Readonly<Record<string, FieldValue>>
 /** Whether a value is a list of items. */
 export const isItems = (value: FieldValue | undefined): value is readonly ItemData[] => Array.isArray(value)
 
-const feelTypes: Record<FieldType, TypeName> = {
-  text: 'string',
-  'long text': 'string',
-  number: 'number',
-  money: 'number',
-  percent: 'number',
-  date: 'date',
-  time: 'time',
-  'date and time': 'date and time',
-  'yes/no': 'boolean',
-  choice: 'string',
-  email: 'string',
-  phone: 'string',
-  address: 'string',
-  list: 'list',
-}
-
 /**
  * What expressions see of an outline. Of a list `lines` with a field `price`, the name `lines.price` is the list of all
  * prices, and `lines[].price` tells the type of one.
@@ -100,10 +65,10 @@ const feelTypes: Record<FieldType, TypeName> = {
 export const nameTypes = (outline: Outline): NameTypes =>
   new Map(
     outline.flatMap((field): [string, TypeName | 'any'][] => [
-      [field.name, feelTypes[field.type]],
+      [field.name, feelTypeOf(field.type)],
       ...(field.items ?? []).flatMap((item): [string, TypeName][] => [
         [`${field.name}.${item.name}`, 'list'],
-        [ofEachItem(field.name, item.name), feelTypes[item.type]],
+        [ofEachItem(field.name, item.name), feelTypeOf(item.type)],
       ]),
     ]),
   )
@@ -114,7 +79,7 @@ export function nameTypesInRepeat(outline: Outline, list: string | null): NameTy
   if (!items) return nameTypes(outline)
   return new Map([
     ...nameTypes(outline),
-    ...items.map((item) => [`item.${item.name}`, feelTypes[item.type]] as const),
+    ...items.map((item) => [`item.${item.name}`, feelTypeOf(item.type)] as const),
   ])
 }
 
@@ -143,9 +108,6 @@ export const fieldsAndLists = (outline: Outline): ReadonlyMap<string, Field> =>
       ...(field.items ?? []).map((item) => [`${field.name}.${item.name}`, item] as const),
     ]),
   )
-
-/** Whether values of a type are numbers. */
-export const isNumeric = (type: FieldType): boolean => feelTypes[type] === 'number'
 
 /** A dotted name of letters, digits and underscores in any alphabet; never a word of the expression language. */
 export function fieldNameProblem(name: string): string | null {

@@ -1,4 +1,5 @@
-import type { Field, FieldType } from './field.ts'
+import type { FieldType } from './field-kinds.ts'
+import type { Field } from './field.ts'
 
 const guesses: readonly (readonly [RegExp, FieldType])[] = [
   [/e-?mail|mail_?address/i, 'email'],

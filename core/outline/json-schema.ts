@@ -1,22 +1,7 @@
-import type { Field, FieldType, Outline } from './field.ts'
+import type { Field, Outline } from './field.ts'
+import { FIELD_KINDS } from './field-kinds.ts'
 
 type Schema = Readonly<Record<string, unknown>>
-
-/** Formats of JSON Schema 2020-12 that say more than the type; a number may come as text, so that no digit is lost. */
-const SHAPES: Readonly<Record<Exclude<FieldType, 'list' | 'choice'>, Schema>> = {
-  text: { type: 'string' },
-  'long text': { type: 'string' },
-  number: { type: ['number', 'string'] },
-  money: { type: ['number', 'string'] },
-  percent: { type: ['number', 'string'] },
-  date: { type: 'string', format: 'date' },
-  time: { type: 'string' },
-  'date and time': { type: 'string' },
-  'yes/no': { type: ['boolean', 'string'] },
-  email: { type: 'string', format: 'email' },
-  phone: { type: 'string' },
-  address: { type: 'string' },
-}
 
 /**
  * An outline as JSON Schema (2020-12): what a program sends as the data of one agreement. Groups are objects, lists arrays of
@@ -58,11 +43,11 @@ function schemaOf(field: Field): Schema {
     ...(field.example ? { examples: [field.example] } : {}),
     ...(field.default === undefined ? {} : { default: field.default }),
   }
-  if (field.type === 'list') return { ...said, type: 'array', items: jsonSchemaOf(field.items ?? []) }
-  if (field.type === 'choice') return { ...said, type: 'string', enum: [...(field.choices ?? [])] }
   return {
     ...said,
-    ...SHAPES[field.type],
+    ...FIELD_KINDS[field.type].schema,
+    ...(field.type === 'list' ? { items: jsonSchemaOf(field.items ?? []) } : {}),
+    ...(field.type === 'choice' ? { enum: [...(field.choices ?? [])] } : {}),
     ...(field.type === 'money' ? { 'x-currency': field.currency ?? 'USD' } : {}),
     ...(field.type === 'percent' ? { description: field.help ?? 'in points: 12 is 12 %' } : {}),
   }

@@ -1,3 +1,4 @@
+import { isNumeric } from './field-kinds.ts'
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
 import { checkExpression, type NameTypes } from '../expression/check.ts'
@@ -22,7 +23,6 @@ import {
   type Field,
   type FieldValue,
   isItems,
-  isNumeric,
   type ItemData,
   nameTypes,
   nameTypesInRepeat,

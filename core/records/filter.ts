@@ -1,13 +1,7 @@
+import { isNumeric } from '../outline/field-kinds.ts'
 import { withBudget } from '../expression/values/budget.ts'
 import { compileExpression, type Expression } from '../expression/compile.ts'
-import {
-  type Field,
-  type FieldValue,
-  isNumeric,
-  nameTypes,
-  type Outline,
-  type RecordData,
-} from '../outline/field.ts'
+import { type Field, type FieldValue, nameTypes, type Outline, type RecordData } from '../outline/field.ts'
 import { completeRecord, type ReadyOutline } from '../outline/record.ts'
 import { checkExpression } from '../expression/check.ts'
 

@@ -1,4 +1,6 @@
-import type { Field, FieldType, Outline, RecordData } from '../outline/field.ts'
+import { languageName, LANGUAGES } from '../languages/language.ts'
+import type { FieldType } from '../outline/field-kinds.ts'
+import type { Field, Outline, RecordData } from '../outline/field.ts'
 
 /** The kinds of records. */
 export const RECORD_KINDS = ['customer', 'contact', 'deal', 'price'] as const
@@ -21,7 +23,7 @@ const OWN: Readonly<Record<RecordKind, Outline>> = {
     field('email', 'E-mail', 'email'),
     field('phone', 'Telephone', 'phone'),
     field('address', 'Mailing address', 'address'),
-    field('language', 'Language', 'choice', { choices: ['English', 'Spanish', 'French'] }),
+    field('language', 'Language', 'choice', { choices: LANGUAGES.map(languageName) }),
   ],
   contact: [
     named('Name'),

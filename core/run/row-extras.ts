@@ -1,20 +1,13 @@
+import { languageCalled, LANGUAGES } from '../languages/language.ts'
 import { isEmail } from '../outline/coerce.ts'
 
 // What a row says of its agreement besides the data: its language, who else gets it, which file goes along.
 
-/** Languages that formats and signing know, with the names people use for them. */
-const LANGUAGES: Readonly<Record<string, readonly string[]>> = {
-  en: ['english', 'en'],
-  es: ['spanish', 'español', 'espanol', 'castellano', 'es'],
-  fr: ['french', 'français', 'francais', 'fr'],
-}
-
 /** BCP 47 tag of a language as a sheet names it: "Spanish", "español", "es" or "es-MX". Null where it is none of ours. */
 export function readLanguage(text: string): string | null {
-  const word = text.trim().toLowerCase()
-  const tag = /^(en|es|fr)-([a-z]{2})$/.exec(word)
-  if (tag) return `${tag[1]!}-${tag[2]!.toUpperCase()}`
-  return Object.keys(LANGUAGES).find((each) => LANGUAGES[each]!.includes(word)) ?? null
+  const [, language = '', region = ''] = /^([a-z]{2})-([a-z]{2})$/i.exec(text.trim()) ?? []
+  const known = LANGUAGES.find((each) => each === language.toLowerCase())
+  return known ? `${known}-${region.toUpperCase()}` : languageCalled(text)
 }
 
 export type ReadAddresses =

@@ -1,21 +1,7 @@
+import { type Cell, cellText, type DateOrder, type ColumnType } from '../outline/cell.ts'
 import { coerce, isEmail, readNumber } from '../outline/coerce.ts'
 import { readMoment, type ReadMoment, readTime } from '../outline/read-date.ts'
 import type { Field } from '../outline/field.ts'
-import { type Cell, cellText, type DateOrder } from '../outline/cell.ts'
-
-/** The types of columns. */
-export const COLUMN_TYPES = [
-  'text',
-  'number',
-  'percent',
-  'date',
-  'time',
-  'date and time',
-  'yes/no',
-  'email',
-  'empty',
-] as const
-export type ColumnType = (typeof COLUMN_TYPES)[number]
 
 /** What somebody has said of a column, which goes before what its cells tell. */
 export interface Said {

@@ -1,35 +1,18 @@
+import { formatsOf } from '../outline/field-kinds.ts'
 import { Decimal } from 'decimal.js'
 import { Temporal } from 'temporal-polyfill'
 import { isoDateTime, isoTime } from '../calendar/times.ts'
-import type { Field, FieldType } from '../outline/field.ts'
+import type { Field } from '../outline/field.ts'
 import { isList, toText, type Value } from '../expression/values/value.ts'
 import { minorUnitDigits } from '../money/currency.ts'
 import { joined } from '../words/join.ts'
 import { amountInWords, numberInWords } from '../words/words.ts'
 
-/** Display formats by kind of field, the default first. The format belongs to the merge field, never to the source. */
-export const DISPLAY_FORMATS = {
-  text: ['as written', 'capitals', 'first letters capital', 'small letters'],
-  'long text': ['as written', 'one line'],
-  number: ['number', 'whole', 'one decimal', 'two decimals', 'in words', 'in words with figure'],
-  money: ['with sign', 'with code', 'amount only', 'in words', 'in words with figure'],
-  percent: ['percent', 'points', 'in words'],
-  date: ['long', 'full', 'medium', 'numeric', 'day and month', 'month and year', 'year', 'weekday', 'ISO'],
-  time: ['short', 'with seconds', 'ISO'],
-  'date and time': ['long', 'medium', 'numeric', 'date alone', 'time alone', 'ISO'],
-  'yes/no': ['yes or no', 'tick'],
-  choice: ['as written', 'capitals', 'small letters'],
-  email: ['as written'],
-  phone: ['as written'],
-  address: ['as written', 'one line'],
-  list: ['sentence'],
-} as const satisfies Record<FieldType, readonly string[]>
-
 /** The format of merge fields that name none: the field's own, else its type's first. */
 export const defaultFormat = (field: Field): string =>
-  field.format !== undefined && (DISPLAY_FORMATS[field.type] as readonly string[]).includes(field.format)
+  field.format !== undefined && formatsOf(field.type).includes(field.format)
     ? field.format
-    : DISPLAY_FORMATS[field.type][0]
+    : formatsOf(field.type)[0]
 
 const numberFormats = new Map<string, Intl.NumberFormat>()
 const dateFormats = new Map<string, Intl.DateTimeFormat>()
@@ -176,7 +159,7 @@ export function formatValue(
   locale: string,
 ): string | null {
   if (value === null) return null
-  const known = DISPLAY_FORMATS[field.type] as readonly string[]
+  const known = formatsOf(field.type)
   const chosen = format !== null && known.includes(format) ? format : defaultFormat(field)
   if (value instanceof Decimal) {
     if (field.type === 'money') return showMoney(value, field.currency ?? 'USD', chosen, locale)

@@ -1,3 +1,4 @@
+import type { FieldType } from '#core/outline/field-kinds.ts'
 import { createRequire } from 'node:module'
 import codes from 'currency-codes'
 import { expect } from 'chai'
@@ -7,7 +8,7 @@ import { ToWords } from 'to-words'
 import { minorUnitDigits } from '#core/money/currency.ts'
 import { formatValue } from '#core/text/format.ts'
 import { numberInWords } from '#core/words/words.ts'
-import type { Field, FieldType } from '#core/outline/field.ts'
+import type { Field } from '#core/outline/field.ts'
 
 const require = createRequire(import.meta.url)
 // What templates can be written in and the ways they write figures: point and comma, blanks and apostrophes between

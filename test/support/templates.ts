@@ -1,3 +1,4 @@
+import { formatsOf } from '#core/outline/field-kinds.ts'
 import fc from 'fast-check'
 import { emptyTemplate } from '#core/document/empty.ts'
 import type { TemplateContent } from '#core/document/template.ts'
@@ -12,7 +13,6 @@ import type {
   TableCell,
 } from '#core/document/tree.ts'
 import type { Field, RecordData } from '#core/outline/field.ts'
-import { DISPLAY_FORMATS } from '#core/text/format.ts'
 
 // Templates that nobody would write, for laws that hold of any. All of them can be published.
 
@@ -65,7 +65,7 @@ const mergeField = fc
     marks,
   )
   .map(([{ name, type }, n, own, styled]): Inline => {
-    const formats = DISPLAY_FORMATS[type]
+    const formats = formatsOf(type)
     return {
       type: 'mergeField',
       attrs: { field: name, format: own ? formats[n % formats.length]! : null },

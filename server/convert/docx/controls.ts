@@ -1,5 +1,6 @@
+import type { FieldType } from '#core/outline/field-kinds.ts'
 import type { Element } from '@xmldom/xmldom'
-import type { Field, FieldType } from '#core/outline/field.ts'
+import type { Field } from '#core/outline/field.ts'
 import { cut } from '#core/text/cut.ts'
 import { fieldName } from './names.ts'
 import { allBelow, attribute, element, elements, isOn } from './package.ts'

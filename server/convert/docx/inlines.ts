@@ -1,7 +1,7 @@
+import type { FieldType } from '#core/outline/field-kinds.ts'
 import type { Element } from '@xmldom/xmldom'
 import type { Inline, MarkName } from '#core/document/tree.ts'
 import { inlineText } from '#core/document/walk.ts'
-import type { FieldType } from '#core/outline/field.ts'
 import { type Control, controlOf } from './controls.ts'
 import { type Field, type Instruction, meaningOf } from './fields.ts'
 import { type Styles, type Toggle, type Toggles, togglesOf } from './numbering.ts'

@@ -1,8 +1,8 @@
+import { FIELD_TYPES, type FieldType, formatsOf } from '#core/outline/field-kinds.ts'
 import type { Block } from '#core/document/tree.ts'
-import { DISPLAY_FORMATS } from '#core/text/format.ts'
 import { allParts, isPassage } from '#core/document/walk.ts'
 import { compileExpression } from '#core/expression/compile.ts'
-import { type Field, fieldNameProblem, type FieldType } from '#core/outline/field.ts'
+import { type Field, fieldNameProblem } from '#core/outline/field.ts'
 import { guessedField } from '#core/outline/guess.ts'
 
 /** A field name made of what a document calls it: "Buyer Name" becomes Buyer_Name. Dots stay, for groups. */
@@ -67,7 +67,7 @@ export function guessedOutline(
   return [...[...names.values()].filter(({ name }) => !inLists(name)), ...lists]
 }
 
-const FORMATS: ReadonlySet<string> = new Set(Object.values(DISPLAY_FORMATS).flat())
+const FORMATS: ReadonlySet<string> = new Set(FIELD_TYPES.flatMap(formatsOf))
 
 /** A display format of ours by its name; null for any other. */
 export const knownFormat = (text: string): string | null => (FORMATS.has(text) ? text : null)

@@ -1,8 +1,9 @@
+import { isNumeric } from '#core/outline/field-kinds.ts'
 import { sql, type SQL } from 'drizzle-orm'
 import { compileExpression, pathName } from '#core/expression/compile.ts'
 import type { Comparator } from '#core/expression/values/operators.ts'
 import type { Syntax } from '#core/expression/syntax.ts'
-import { type Field, isNumeric, type Outline } from '#core/outline/field.ts'
+import { type Field, type Outline } from '#core/outline/field.ts'
 import { record } from '#server/db/schema.ts'
 
 /**

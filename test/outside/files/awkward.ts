@@ -1,5 +1,4 @@
-import type { ColumnType } from '#core/sheet/columns.ts'
-
+import type { ColumnType } from '#core/outline/cell.ts'
 /** A sheet that is read wrong by whoever takes it at its first look. */
 export interface AwkwardSheet {
   readonly file: string

@@ -1,3 +1,4 @@
+import type { FieldType } from '#core/outline/field-kinds.ts'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
@@ -8,7 +9,6 @@ import {
   rowsToExpression,
   valuesOf,
 } from '#core/condition/rows.ts'
-import type { FieldType } from '#core/outline/field.ts'
 
 const types = new Map<string, FieldType>([
   ['land.leased', 'yes/no'],

@@ -1,3 +1,5 @@
+import type { Language } from '#core/languages/language.ts'
+import type { FieldType } from '#core/outline/field-kinds.ts'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import type { SignerRole } from '#core/document/template.ts'
@@ -6,9 +8,9 @@ import * as edit from '#core/intake/edit.ts'
 import { filledFields, type IntakeForm, questionsOf } from '#core/intake/form.ts'
 import { formFrom } from '#core/intake/made.ts'
 import { formProblems } from '#core/intake/problems.ts'
-import { describeAnswers } from '#core/intake/describe.ts'
+import { describeAnswers, describeValue } from '#core/intake/describe.ts'
 import { speaks } from '#core/languages/all.ts'
-import type { Field, FieldType, Outline } from '#core/outline/field.ts'
+import type { Field, Outline } from '#core/outline/field.ts'
 import { fieldsOfKind } from '#core/records/kinds.ts'
 
 const field = (name: string, type: FieldType = 'text', more: Partial<Field> = {}): Field => ({
@@ -248,5 +250,18 @@ describe('an intake form', () => {
       }),
       { numRuns: 300 },
     )
+  })
+
+  it('tells days, times and moments as the reader’s language writes them, whatever the zone of the machine', () => {
+    const told = (type: FieldType, value: string, language: Language) =>
+      describeValue({ name: 'at', label: 'At', type, required: false }, value, speaks(language)).replace(
+        /[\u202f\u00a0]/g,
+        ' ',
+      )
+    expect(told('date', '2027-03-04', 'en')).to.equal('March 4, 2027')
+    expect(told('time', '17:05', 'en')).to.equal('5:05 PM')
+    expect(told('time', '17:05', 'fr')).to.equal('17:05')
+    expect(told('date and time', '2027-03-04T00:30', 'en')).to.equal('March 4, 2027 at 12:30 AM')
+    expect(told('date and time', '2027-03-04T00:30', 'es')).to.equal('4 de marzo de 2027 a las 0:30')
   })
 })

@@ -1,7 +1,8 @@
+import type { FieldType } from '#core/outline/field-kinds.ts'
 import { expect } from 'chai'
 import { mappingProblems, readRow } from '#core/mapping/apply.ts'
 import { suggestMapping } from '#core/mapping/suggest.ts'
-import type { Field, FieldType } from '#core/outline/field.ts'
+import type { Field } from '#core/outline/field.ts'
 import { describeColumn } from '#core/sheet/columns.ts'
 import { organisation } from '#demo/organisation.ts'
 

@@ -1,7 +1,8 @@
+import type { FieldType } from '#core/outline/field-kinds.ts'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { coerce, isEmail, readNumber } from '#core/outline/coerce.ts'
-import { type Field, fieldNameProblem, type FieldType } from '#core/outline/field.ts'
+import { type Field, fieldNameProblem } from '#core/outline/field.ts'
 import type { Cell, DateOrder } from '#core/outline/cell.ts'
 
 const field = (type: FieldType): Field => ({

@@ -1,9 +1,9 @@
+import { type Cell, cellText, COLUMN_TYPES } from '#core/outline/cell.ts'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { coerce } from '#core/outline/coerce.ts'
 import type { Field } from '#core/outline/field.ts'
-import { type Cell, cellText } from '#core/outline/cell.ts'
-import { cellFault, COLUMN_TYPES, describeColumn, evidence } from '#core/sheet/columns.ts'
+import { cellFault, describeColumn, evidence } from '#core/sheet/columns.ts'
 
 const two = (n: number) => String(n).padStart(2, '0')
 

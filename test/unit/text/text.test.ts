@@ -1,8 +1,9 @@
+import type { FieldType } from '#core/outline/field-kinds.ts'
 import { Temporal } from 'temporal-polyfill'
 import { expect } from 'chai'
 import fc from 'fast-check'
 import { number } from '#core/expression/values/value.ts'
-import type { Field, FieldType } from '#core/outline/field.ts'
+import type { Field } from '#core/outline/field.ts'
 import { formatValue } from '#core/text/format.ts'
 import { fileName, fillPattern } from '#core/text/pattern.ts'
 

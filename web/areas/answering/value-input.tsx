@@ -1,19 +1,16 @@
+import { inputType } from '#web/parts/input-type.ts'
+import { isNumeric } from '#core/outline/field-kinds.ts'
 import { readPlain } from '#core/intake/answers.ts'
 import { describeValue } from '#core/intake/describe.ts'
-import { type Field, isNumeric } from '#core/outline/field.ts'
+import { type Field } from '#core/outline/field.ts'
 import { FIELD } from '#web/areas/signing/sheet.tsx'
 import { useWords } from '#web/areas/signing/words.tsx'
 import { isFew } from './question-props.ts'
 
 type Plain = string | boolean
 
-const KINDS: Partial<Record<Field['type'], string>> = {
-  date: 'date',
-  time: 'time',
-  'date and time': 'datetime-local',
-  email: 'email',
-  phone: 'tel',
-}
+/** What its own keyboard or picker a type has, beyond those of entries everywhere. */
+const KINDS: Partial<Record<Field['type'], string>> = { email: 'email', phone: 'tel' }
 
 /** One value, by its type; what is understood of a number is said beside it. */
 export function ValueInput({
@@ -95,12 +92,10 @@ export function ValueInput({
       <div className="flex items-baseline gap-2">
         <input
           {...shared}
-          type={KINDS[field.type] ?? 'text'}
+          type={KINDS[field.type] ?? inputType(field.type)}
           inputMode={numeric ? 'decimal' : undefined}
           autoComplete={field.type === 'email' ? 'email' : field.type === 'phone' ? 'tel' : 'on'}
-          placeholder={
-            KINDS[field.type] && field.type !== 'email' && field.type !== 'phone' ? undefined : hint
-          }
+          placeholder={inputType(field.type) === 'text' ? hint : undefined}
           value={text}
           onChange={(event) => onValue(event.target.value || null)}
         />

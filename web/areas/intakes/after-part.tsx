@@ -2,9 +2,8 @@ import { Link } from 'react-router'
 import type { Field } from '#core/outline/field.ts'
 import { recordOf } from '#core/intake/made.ts'
 import { type Afterwards, type AnsweredRecord, questionsOf, textKey } from '#core/intake/form.ts'
-import { LANGUAGES } from '#core/languages/language.ts'
+import { LANGUAGES, ownName } from '#core/languages/language.ts'
 import { matchingFields } from '#core/records/kinds.ts'
-import { LANGUAGE_NAMES } from '#web/areas/signing/language-menu.tsx'
 import { useCall } from '#web/api/client.ts'
 import { usePerson } from '#web/frame/person.ts'
 import { Labelled, Select, TextArea } from '#web/parts/input.tsx'
@@ -132,7 +131,7 @@ function Respondent({ intake: { outline }, form, draft }: PartProps) {
         >
           {LANGUAGES.map((each) => (
             <option key={each} value={each}>
-              {LANGUAGE_NAMES[each]}
+              {ownName(each)}
             </option>
           ))}
         </Select>

@@ -1,3 +1,4 @@
+import { ownName } from '#core/languages/language.ts'
 import { X } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -9,7 +10,6 @@ import { describeAnswers } from '#core/intake/describe.ts'
 import { speaks } from '#core/languages/all.ts'
 import { PLURALS } from '#core/records/kinds.ts'
 import { QuestionPart } from '#web/areas/answering/question.tsx'
-import { LANGUAGE_NAMES } from '#web/areas/signing/language-menu.tsx'
 import { Speaking } from '#web/areas/signing/words.tsx'
 import { address, useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
@@ -43,7 +43,7 @@ export function AnswerDetail({ id, form }: { readonly id: string; readonly form:
       <p className="text-soft">
         <AnswerState answer={data} />,{' '}
         {data.by === 'open link' ? 'by a public link' : `invited at ${data.email}`}, in{' '}
-        {LANGUAGE_NAMES[data.language]}
+        {ownName(data.language)}
         {data.handedInAt && (
           <>
             , submitted <When at={data.handedInAt} /> from {data.address}

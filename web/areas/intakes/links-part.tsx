@@ -1,11 +1,10 @@
 import { Link2, Mail } from 'lucide-react'
 import { useState } from 'react'
 import * as v from 'valibot'
-import { type Language, LANGUAGES } from '#core/languages/language.ts'
+import { type Language, LANGUAGES, ownName } from '#core/languages/language.ts'
 import { call, useAnswer, useCall } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useMay } from '#web/frame/person.ts'
-import { LANGUAGE_NAMES } from '#web/areas/signing/language-menu.tsx'
 import { DialogButton } from '#web/parts/dialog-button.tsx'
 import { email, filled, localMoment, momentOrNone, whole, wholeOrNone } from '#web/parts/form/entries.ts'
 import { Field, LinesField, SelectField, TextField } from '#web/parts/form/fields.tsx'
@@ -281,7 +280,7 @@ function InviteForm({
         <SelectField
           label="Language"
           of={entry.at('language')}
-          options={LANGUAGES.map((each) => [each, LANGUAGE_NAMES[each]] as const)}
+          options={LANGUAGES.map((each) => [each, ownName(each)] as const)}
         />
         <TextField label="Link expires in (days)" of={entry.at('days')} type="number" min={1} max={366} />
       </div>

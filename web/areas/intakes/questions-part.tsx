@@ -1,9 +1,8 @@
 import { ArrowDown, ArrowUp, FilePlus, X } from 'lucide-react'
 import { useState } from 'react'
-import { type Language, LANGUAGES } from '#core/languages/language.ts'
+import { type Language, LANGUAGES, ownName } from '#core/languages/language.ts'
 import * as edit from '#core/intake/edit.ts'
 import { type IntakeForm, questionsOf, saidIn, textKey } from '#core/intake/form.ts'
-import { LANGUAGE_NAMES } from '#web/areas/signing/language-menu.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { Input, Labelled, Select } from '#web/parts/input.tsx'
 import { NotAsked } from './not-asked.tsx'
@@ -97,7 +96,7 @@ function Beginning({
           >
             {LANGUAGES.map((each) => (
               <option key={each} value={each}>
-                {LANGUAGE_NAMES[each]}
+                {ownName(each)}
                 {each === form.language ? ' (original)' : ''}
               </option>
             ))}

@@ -1,3 +1,4 @@
+import { isNumeric } from '#core/outline/field-kinds.ts'
 import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { doubtsAbout } from '#core/ceremony/doubts.ts'
@@ -7,7 +8,7 @@ import { Input } from '#web/parts/input.tsx'
 import { count } from '#web/parts/signs/when.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { useFilters } from '#web/frame/use-filters.ts'
-import { chosenFields, FieldsMenu, isNumeric, RowValue } from './row-value.tsx'
+import { chosenFields, FieldsMenu, RowValue } from './row-value.tsx'
 import { type RunRow, useRun } from './open-run/use-run.ts'
 
 const rank: Readonly<Record<RunRow['state'], number>> = {
@@ -100,7 +101,7 @@ const withValues = (
     header: field.label,
     enableSorting: false,
     width: '112px',
-    ...(isNumeric(field) ? { align: 'right' } : {}),
+    ...(isNumeric(field.type) ? { align: 'right' } : {}),
     cell: ({ row }) => <RowValue row={row.original} field={field.name} fields={fields} />,
   })),
   ...columns.slice(3).filter(({ id }) => numbered || id !== 'number'),

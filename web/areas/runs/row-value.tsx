@@ -6,7 +6,6 @@ import { type RunRow, type Setup, useRun } from './open-run/use-run.ts'
 /** Rows asked for at once, as the server gives them. */
 const AT_ONCE = 100
 const MOST = 8
-const NUMERIC: readonly string[] = ['number', 'money', 'percent']
 
 type ShownField = Setup['shown'][number]
 
@@ -16,8 +15,6 @@ export function chosenFields(setup: Setup | null, address: string | null): reado
   const names = address === null ? setup.telling : address.split(',')
   return names.flatMap((name) => setup.shown.find((field) => field.name === name) ?? [])
 }
-
-export const isNumeric = ({ type }: ShownField): boolean => NUMERIC.includes(type)
 
 /** What a row says in a field as its agreement will; asked for with the rows around it. */
 export function RowValue({

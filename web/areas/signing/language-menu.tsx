@@ -1,14 +1,7 @@
 import { Languages } from 'lucide-react'
-import { type Language, LANGUAGES } from '#core/languages/language.ts'
+import { type Language, LANGUAGES, ownName } from '#core/languages/language.ts'
 import { call } from '#web/api/client.ts'
 import { useWords } from './words.tsx'
-
-/** Each language by its own name. */
-export const LANGUAGE_NAMES: Readonly<Record<Language, string>> = {
-  en: 'English',
-  es: 'Español',
-  fr: 'Français',
-}
 
 /** Changes the language of the page, and of the mails from now on. */
 export function LanguageMenu({
@@ -40,7 +33,7 @@ export function LanguageChoice({ onChoose }: { readonly onChoose: (language: Lan
       >
         {LANGUAGES.map((each) => (
           <option key={each} value={each} lang={each}>
-            {LANGUAGE_NAMES[each]}
+            {ownName(each)}
           </option>
         ))}
       </select>

@@ -1,5 +1,5 @@
 import { createContext, type ReactNode, use, useEffect } from 'react'
-import type { Language } from '#core/languages/language.ts'
+import { type Language, languageOf } from '#core/languages/language.ts'
 import { speaks } from '#core/languages/all.ts'
 import type { Speaker } from '#core/languages/speak.ts'
 import type { WordKey } from '#core/languages/en.ts'
@@ -42,10 +42,7 @@ export function useWords(): Speaker {
 }
 
 /** The language of the browser among those that are spoken here, for who has none yet. */
-export const browserLanguage = (): Language => {
-  const first = navigator.language.slice(0, 2)
-  return first === 'es' || first === 'fr' ? first : 'en'
-}
+export const browserLanguage = (): Language => languageOf(navigator.language)
 
 /**
  * What a place is called: what the text’s author wrote, or for places that the product names itself (signature, day, initials of a

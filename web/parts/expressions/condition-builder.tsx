@@ -1,3 +1,4 @@
+import { isNumeric } from '#core/outline/field-kinds.ts'
 import { Plus, X } from 'lucide-react'
 import {
   COMPARISONS,
@@ -8,7 +9,7 @@ import {
   type RowComparison,
   valuesOf,
 } from '#core/condition/rows.ts'
-import { type Field, isNumeric } from '#core/outline/field.ts'
+import { type Field } from '#core/outline/field.ts'
 import { inputType } from '#web/parts/input-type.ts'
 
 /** What a new row begins with, by the field's type. */

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import type { CommonSending } from '#contract/sending.ts'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
-import { MOST_PARTIES } from '#core/ceremony/parties.ts'
+import { CHECKS, describeCheck, MOST_PARTIES } from '#core/ceremony/parties.ts'
 import { plural } from '#web/parts/signs/when.tsx'
 import { Button } from '#web/parts/button.tsx'
 import { InWhoseName } from './in-whose-name.tsx'
@@ -14,11 +14,8 @@ import { Words } from './words.tsx'
 type Sheets = Answer<Api['sendingOfMany']>
 type RoleChange = NonNullable<CommonSending['roles']>[string]
 
-const CHECK_WORDS = {
-  link: 'their link alone',
-  'mail code': 'and a code by mail',
-  'text code': 'and a code by text',
-} as const
+/** Checks that can be set for many at once: an agreed code is agreed with one. */
+const FOR_MANY = CHECKS.filter((check) => check !== 'agreed code')
 const SELECT = 'w-full rounded-sm border border-hair bg-sheet px-1.5 py-0.5'
 
 /** What is set for all of them at once; what is left alone stays as each of them has it. */
@@ -173,14 +170,16 @@ function Roles({
                   aria-label={`Identity check of ${label}`}
                   className={SELECT}
                   value={check ?? ''}
-                  onChange={(event) => set(role, { check: event.target.value as keyof typeof CHECK_WORDS })}
+                  onChange={({ target }) =>
+                    set(role, { check: FOR_MANY.find((each) => each === target.value) })
+                  }
                 >
                   {(check === null || check === 'agreed code') && (
                     <option value={check ?? ''}>{check ?? 'differs'}</option>
                   )}
-                  {Object.entries(CHECK_WORDS).map(([each, words]) => (
+                  {FOR_MANY.map((each) => (
                     <option key={each} value={each}>
-                      {words}
+                      {describeCheck(each)}
                     </option>
                   ))}
                 </select>

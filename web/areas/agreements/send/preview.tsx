@@ -1,8 +1,7 @@
+import { languageName } from '#core/languages/language.ts'
 import type { Sending } from '#contract/sending.ts'
 import type { Answer } from '#contract/route.ts'
 import type { Api } from '#contract/api.ts'
-
-const NAMES = { en: 'in English', es: 'in Spanish', fr: 'in French' } as const
 
 /** The mail that one party gets, as it would go now. */
 export function Preview({
@@ -40,7 +39,7 @@ export function Preview({
       {preview && to && (
         <article lang={preview.language} className="mt-3 border border-hair bg-sheet px-5 py-4">
           <p className="text-sm text-soft">
-            to {to.email || 'no address yet'}, <span lang="en">{NAMES[preview.language]}</span>
+            to {to.email || 'no address yet'}, <span lang="en">in {languageName(preview.language)}</span>
           </p>
           <h3 className="mt-1 text-base font-semibold wrap-anywhere">{preview.subject}</h3>
           {preview.paragraphs.map((paragraph, i) => (

@@ -3,19 +3,12 @@ import { CSS } from '@dnd-kit/utilities'
 import { GripVertical, X } from 'lucide-react'
 import { type ReactNode, useState } from 'react'
 import type { PartySetting } from '#contract/sending.ts'
-import { type Check, CHECKS, WAYS } from '#core/ceremony/parties.ts'
+import { CHECKS, describeCheck, WAYS } from '#core/ceremony/parties.ts'
 import { isEmail } from '#core/outline/coerce.ts'
-import { LANGUAGES } from '#core/languages/language.ts'
+import { languageName, LANGUAGES } from '#core/languages/language.ts'
 import { Input, Labelled, TextArea } from '#web/parts/input.tsx'
 import { KnownAddress } from './known-address.tsx'
 
-const CHECK_WORDS: Readonly<Record<Check, string>> = {
-  link: 'their link alone',
-  'mail code': 'and a code by mail',
-  'text code': 'and a code by text',
-  'agreed code': 'and a code that you agree with them',
-}
-const LANGUAGE_WORDS = { en: 'English', es: 'Spanish', fr: 'French' } as const
 const SELECT = 'w-full rounded-sm border border-hair bg-sheet px-2 py-1 text-sm'
 
 interface Props {
@@ -90,7 +83,7 @@ export function SendParty({
             {email || 'no address'}
             {kind === 'assenter' && ', agrees'}
             {party.linkBy === 'text' && `, link by text to ${party.phone || 'no telephone yet'}`}
-            {check !== 'link' && `, ${CHECK_WORDS[check]}`}
+            {check !== 'link' && `, ${describeCheck(check)}`}
           </span>
         </button>
         {joined !== null && (
@@ -166,7 +159,7 @@ function Settings({
           <option value="">that of the organisation</option>
           {LANGUAGES.map((each) => (
             <option key={each} value={each}>
-              {LANGUAGE_WORDS[each]}
+              {languageName(each)}
             </option>
           ))}
         </select>
@@ -194,7 +187,7 @@ function Settings({
           >
             {CHECKS.map((each) => (
               <option key={each} value={each}>
-                {CHECK_WORDS[each]}
+                {describeCheck(each)}
               </option>
             ))}
           </select>

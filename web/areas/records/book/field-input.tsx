@@ -1,5 +1,6 @@
+import { isNumeric } from '#core/outline/field-kinds.ts'
 import type { KeyboardEvent } from 'react'
-import { type Field, isNumeric } from '#core/outline/field.ts'
+import { type Field } from '#core/outline/field.ts'
 import { inputType } from '#web/parts/input-type.ts'
 
 interface Props {

@@ -1,6 +1,7 @@
+import { FIELD_TYPES, type FieldType } from '#core/outline/field-kinds.ts'
 import { Plus, X } from 'lucide-react'
 import { useState } from 'react'
-import { type Field, FIELD_TYPES, type FieldType } from '#core/outline/field.ts'
+import { type Field } from '#core/outline/field.ts'
 import { nameFromColumn } from '#core/mapping/from-columns.ts'
 import { PLURALS, type RecordKind } from '#core/records/kinds.ts'
 import { useCall } from '#web/api/client.ts'

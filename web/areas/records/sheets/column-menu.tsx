@@ -1,6 +1,6 @@
+import { COLUMN_TYPES } from '#core/outline/cell.ts'
 import { useMutation } from '@tanstack/react-query'
 import { ChevronDown } from 'lucide-react'
-import { COLUMN_TYPES } from '#core/sheet/columns.ts'
 import { call, problemText } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { Menu, MenuItem } from '#web/parts/menu.tsx'

@@ -1,3 +1,5 @@
+import { joined } from '#core/words/join.ts'
+import { languageName, LANGUAGES } from '#core/languages/language.ts'
 import { Upload } from 'lucide-react'
 import { call, problemText } from '#web/api/client.ts'
 import { useNotice } from '#web/api/notices.tsx'
@@ -7,7 +9,11 @@ import { useRun } from '#web/areas/runs/open-run/use-run.ts'
 import type { SectionProps } from './section.ts'
 
 const PARTS = [
-  ['languageColumn', 'Its language', 'English, Spanish or French: formats, dates and words follow it'],
+  [
+    'languageColumn',
+    'Its language',
+    `${joined(LANGUAGES.map(languageName), 'disjunction', 'en')}: formats, dates and words follow it`,
+  ],
   ['copiesColumn', 'Who else gets it', 'mail addresses with commas between; they get the executed document'],
   ['fileColumn', 'A file that goes along', 'the name of a file uploaded here'],
 ] as const

@@ -1,3 +1,4 @@
+import { formatsOf } from '#core/outline/field-kinds.ts'
 import type { Editor } from '@tiptap/react'
 import { Columns3, Rows3, Table, Trash2 } from 'lucide-react'
 import {
@@ -11,7 +12,7 @@ import {
   toggleHeaderRow,
 } from '@tiptap/pm/tables'
 import { fieldsByName } from '#core/outline/field.ts'
-import { defaultFormat, DISPLAY_FORMATS } from '#core/text/format.ts'
+import { defaultFormat } from '#core/text/format.ts'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { Gap, Pop, Tool } from './tool.tsx'
 
@@ -46,7 +47,7 @@ export function FormatChoice({ editor, selected }: { readonly editor: Editor; re
           editor.chain().focus().updateAttributes('mergeField', { format: event.target.value }).run()
         }
       >
-        {DISPLAY_FORMATS[found.type].map((format) => (
+        {formatsOf(found.type).map((format) => (
           <option key={format}>{format}</option>
         ))}
       </select>

@@ -1,8 +1,8 @@
+import { formatsOf } from '#core/outline/field-kinds.ts'
 import { Copy, Files, Rows3, Ruler, Trash2 } from 'lucide-react'
 import { plainStyle } from '#core/document/template.ts'
 import type { Placement, TextCue } from '#core/document/tree.ts'
 import { passageTitle } from '#core/document/walk.ts'
-import { DISPLAY_FORMATS } from '#core/text/format.ts'
 import { BlankForm } from '#web/areas/templates/editor/blank-form.tsx'
 import { Gap, Pop, Tool } from '#web/areas/templates/editor/tool.tsx'
 import { ConditionForm } from '#web/areas/templates/condition/condition-form.tsx'
@@ -91,7 +91,7 @@ export function ChosenStrip({
           }
         >
           <option value="">its usual format</option>
-          {(DISPLAY_FORMATS[field.type] ?? []).map((format) => (
+          {formatsOf(field.type).map((format) => (
             <option key={format}>{format}</option>
           ))}
         </select>

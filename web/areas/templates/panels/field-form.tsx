@@ -1,9 +1,10 @@
+import { FIELD_TYPES, type FieldType, formatsOf } from '#core/outline/field-kinds.ts'
 import { Trash2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { nameFromColumn } from '#core/mapping/from-columns.ts'
 import { renameField } from '#core/merge/rename.ts'
-import { type Field, FIELD_TYPES, fieldNameProblem, type FieldType, nameTypes } from '#core/outline/field.ts'
-import { defaultFormat, DISPLAY_FORMATS } from '#core/text/format.ts'
+import { type Field, fieldNameProblem, nameTypes } from '#core/outline/field.ts'
+import { defaultFormat } from '#core/text/format.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { Button } from '#web/parts/button.tsx'
@@ -177,7 +178,7 @@ function TypeOf({
       {field.type !== 'list' && (
         <Labelled label="Display format">
           <Select value={defaultFormat(field)} onChange={(event) => set({ format: event.target.value })}>
-            {DISPLAY_FORMATS[field.type].map((format) => (
+            {formatsOf(field.type).map((format) => (
               <option key={format}>{format}</option>
             ))}
           </Select>

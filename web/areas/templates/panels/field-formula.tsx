@@ -1,7 +1,8 @@
+import type { FieldType } from '#core/outline/field-kinds.ts'
 import { useMemo } from 'react'
 import type { NameTypes } from '#core/expression/check.ts'
 import { expressionFaults } from '#core/merge/faults.ts'
-import type { Field, FieldType } from '#core/outline/field.ts'
+import type { Field } from '#core/outline/field.ts'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 import { ExpressionEditor } from '#web/parts/expressions/expression-editor.tsx'
 

@@ -1,3 +1,4 @@
+import { isNumeric } from '#core/outline/field-kinds.ts'
 import type { Editor, JSONContent } from '@tiptap/core'
 import { TextSelection } from '@tiptap/pm/state'
 import type { TemplateContent } from '#core/document/template.ts'
@@ -36,7 +37,7 @@ const row = (cells: JSONContent[], repeat: string | null = null): JSONContent =>
 })
 
 const sideOf = ({ type }: Field): string =>
-  ['money', 'number', 'percent'].includes(type) ? 'right' : type === 'yes/no' ? 'center' : 'left'
+  isNumeric(type) ? 'right' : type === 'yes/no' ? 'center' : 'left'
 
 /** Width of a column by what stands in it; only the proportion counts. */
 const widthOf = ({ type }: Field): number =>
