@@ -46,6 +46,8 @@ export class Presence {
       this.app.log.warn('the database went away')
       void this.comeBack()
     })
+    // It was to end while it was coming (back).
+    if (this.stopped) return this.end()
     await this.freeDead()
   }
 
@@ -117,5 +119,6 @@ export class Presence {
     this.stopped = true
     await this.app.pool.query('delete from worker where id = $1', [this.worker]).catch(() => undefined)
     this.held?.release(true)
+    this.held = null
   }
 }

@@ -95,6 +95,19 @@ describe('workers, each with the jobs it has in hand', () => {
     await worker.end()
   })
 
+  it('leave no connection behind where they end while they are coming', async () => {
+    const worker = new Presence(running.app)
+    const coming = worker.appear()
+    await worker.end()
+    await coming
+    const { pool } = running.app
+    await eventually(
+      () => Promise.resolve(pool.idleCount === pool.totalCount),
+      'the connection to be given back',
+    )
+    expect(await workers()).to.deep.equal([])
+  })
+
   it('know every kind of job', () => {
     for (const { lanes, retry } of Object.values(JOBS)) {
       expect(lanes).to.be.above(0)
