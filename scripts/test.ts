@@ -1,14 +1,11 @@
-// Runs tests and adds up their counts: `./brevan test [layer …]`, or `./brevan test FILE … [-g NAME]`. Layers that run the whole
-// application go one after the other, what computes alone goes beside them; what failed is told once more at the end.
+// Runs tests and adds up their counts: `./brevan test [layer …]`, or `./brevan test FILE … [-g NAME]`. Two go at once; what failed is
+// told once more at the end.
 import { keysOf } from '#core/keys-of.ts'
 import { spawn } from 'node:child_process'
 import { TYPES_COMMAND } from './types-command.ts'
 
 /** Each layer's commands. */
 const LAYERS = {
-  browser: [['mocha', 'test/browser/**/*.test.ts']],
-  api: [['mocha', 'test/api/**/*.test.ts']],
-  hostile: [['mocha', 'test/hostile/**/*.test.ts']],
   outside: [['mocha', 'test/outside/**/*.test.ts']],
   lint: [
     TYPES_COMMAND,
@@ -16,11 +13,16 @@ const LAYERS = {
     ['prettier', '--check', '--log-level', 'warn', '.'],
   ],
   unit: [['mocha', 'test/unit/**/*.test.ts']],
+  api: [['mocha', 'test/api/**/*.test.ts']],
+  browser: [['mocha', 'test/browser/**/*.test.ts']],
+  hostile: [['mocha', 'test/hostile/**/*.test.ts']],
 } as const satisfies Record<string, readonly (readonly string[])[]>
 type Layer = keyof typeof LAYERS
 
-/** Those that run servers, workers and browsers, which would be in each other's way. */
-const WHOLE: ReadonlySet<string> = new Set<Layer>(['browser', 'api', 'hostile'])
+/** Layers that go one after the other beside all others, so that two cores have about as much to do to the end. */
+const BESIDE: ReadonlySet<string> = new Set<Layer>(['browser', 'hostile'])
+/** How many times as long tests wait where others run beside them, and the milliseconds of one that sets no limit itself. */
+const [PATIENCE, LIMIT] = ['3', '360000']
 
 interface Task {
   readonly name: string
@@ -44,10 +46,11 @@ function tasksOf(asked: readonly string[]): readonly Task[] {
 
 /** Runs one command; its lines come as they are said, behind its name where several run at once. */
 function run({ command }: Task, prefix: string): Promise<Result> {
+  const limit = command[0] === 'mocha' && tasks.length > 1 ? ['--timeout', LIMIT] : []
   return new Promise((resolve) => {
-    const child = spawn('npx', ['--no-install', ...command], {
+    const child = spawn('npx', ['--no-install', ...command, ...limit], {
       stdio: ['ignore', 'pipe', 'pipe'],
-      env: { ...process.env, FORCE_COLOR: '0' },
+      env: { TEST_PATIENCE: tasks.length > 1 ? PATIENCE : '1', ...process.env, FORCE_COLOR: '0' },
     })
     let output = ''
     for (const stream of ['stdout', 'stderr'] as const) {
@@ -93,8 +96,8 @@ async function work(lane: readonly Task[]): Promise<void> {
   }
 }
 await Promise.all([
-  work(tasks.filter(({ name }) => WHOLE.has(name))),
-  work(tasks.filter(({ name }) => !WHOLE.has(name))),
+  work(tasks.filter(({ name }) => BESIDE.has(name))),
+  work(tasks.filter(({ name }) => !BESIDE.has(name))),
 ])
 
 for (const { task, result } of done)

@@ -2,6 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type BrowserContext, chromium, type Page } from 'playwright-core'
+import { PATIENCE } from './patience.ts'
 
 export interface Browser {
   readonly context: BrowserContext
@@ -93,7 +94,7 @@ export async function openBrowser(
       '--use-fake-ui-for-media-stream',
     ],
   })
-  context.setDefaultTimeout(20_000)
+  context.setDefaultTimeout(20_000 * PATIENCE)
   const complaints: string[] = []
   const watch = (page: Page) => {
     page.on('console', (message) => {

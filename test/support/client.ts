@@ -3,6 +3,7 @@ import { api, type Api, type RouteName } from '#contract/api.ts'
 import type { Problem } from '#contract/problem.ts'
 import { lastFault } from './faults.ts'
 import { type Answer, answersFile, NOTHING, type Route } from '#contract/route.ts'
+import { PATIENCE } from './patience.ts'
 
 export interface Sent {
   readonly params?: Record<string, string | number>
@@ -119,11 +120,11 @@ export async function eventually<T>(
   what: string,
   seconds = 30,
 ): Promise<T> {
-  const end = Date.now() + seconds * 1000
+  const end = Date.now() + seconds * PATIENCE * 1000
   for (;;) {
     const found = await find()
     if (found) return found
-    if (Date.now() > end) throw new Error(`Waited ${seconds} s in vain for ${what}`)
+    if (Date.now() > end) throw new Error(`Waited ${seconds * PATIENCE} s in vain for ${what}`)
     await new Promise((resolve) => setTimeout(resolve, 50))
   }
 }
