@@ -1,3 +1,4 @@
+import type { OriginKind, Origins } from '#core/agreement/origin.ts'
 import * as v from 'valibot'
 import { STATES } from '#core/agreement/states.ts'
 import { CHECKS, PARTY_KINDS, WAYS } from '#core/ceremony/parties.ts'
@@ -157,14 +158,28 @@ export const trailSchema = v.object({
   problem: v.nullable(v.string()),
 })
 
+/** What names the place that an agreement comes from; a kind that lacks its schema does not compile. */
+const ORIGINS = {
+  row: { run: id, row: v.number() },
+  record: { record: id },
+  typed: { person: id },
+  file: { file: sha256 },
+  answer: { form: id, answer: id },
+  call: { key: id, reference: v.string() },
+  aftermath: { agreement: v.string(), step: v.string() },
+} as const satisfies {
+  readonly [K in OriginKind]: { readonly [P in keyof Origins[K]]: v.GenericSchema<Origins[K][P]> }
+}
+
 /** Where an agreement comes from (`core/agreement/origin.ts`). */
 export const originSchema = v.variant('kind', [
-  v.object({ kind: v.literal('row'), run: id, row: v.number() }),
-  v.object({ kind: v.literal('record'), record: id }),
-  v.object({ kind: v.literal('file'), file: sha256 }),
-  v.object({ kind: v.literal('answer'), form: id, answer: id }),
-  v.object({ kind: v.literal('call'), key: id, reference: v.string() }),
-  v.object({ kind: v.literal('aftermath'), agreement: v.string(), step: v.string() }),
+  v.object({ kind: v.literal('row'), ...ORIGINS.row }),
+  v.object({ kind: v.literal('record'), ...ORIGINS.record }),
+  v.object({ kind: v.literal('typed'), ...ORIGINS.typed }),
+  v.object({ kind: v.literal('file'), ...ORIGINS.file }),
+  v.object({ kind: v.literal('answer'), ...ORIGINS.answer }),
+  v.object({ kind: v.literal('call'), ...ORIGINS.call }),
+  v.object({ kind: v.literal('aftermath'), ...ORIGINS.aftermath }),
 ])
 
 /** One agreement with all that its page shows; `moves` are those its state allows now. */

@@ -1,6 +1,7 @@
+import { PLURALS, RECORD_KINDS } from '#core/records/kinds.ts'
 import { QueryClientProvider } from '@tanstack/react-query'
 import { lazy, type ReactNode, Suspense } from 'react'
-import { BrowserRouter, Navigate, Route, Routes, useLocation } from 'react-router'
+import { BrowserRouter, Navigate, Route, Routes, useLocation, useParams } from 'react-router'
 import { Loading } from '#web/parts/states.tsx'
 import { NoticeProvider } from './api/notices.tsx'
 import { queries } from './api/queries.ts'
@@ -22,7 +23,7 @@ const SheetPage = lazy(() => import('#web/areas/records/sheets/sheet-page.tsx'))
 const Runs = lazy(() => import('#web/areas/runs/runs.tsx'))
 const RunPage = lazy(() => import('#web/areas/runs/run-page.tsx'))
 const Register = lazy(() => import('#web/areas/agreements/register.tsx'))
-const OneAgreementPage = lazy(() => import('#web/areas/agreements/one/one-agreement.tsx'))
+const NewAgreementPage = lazy(() => import('#web/areas/agreements/one/new-agreement.tsx'))
 const SendPage = lazy(() => import('#web/areas/agreements/send/send-page.tsx'))
 const SendMany = lazy(() => import('#web/areas/agreements/send/send-many.tsx'))
 const OneOffPage = lazy(() => import('#web/areas/agreements/one-off/one-off-page.tsx'))
@@ -41,6 +42,13 @@ const VerifyPage = lazy(() => import('#web/areas/verify/verify-page.tsx'))
 const Notices = ({ children }: { readonly children: ReactNode }) => (
   <NoticeProvider place={useLocation().pathname}>{children}</NoticeProvider>
 )
+
+/** An address of before: a new agreement for one record. */
+function OfRecord() {
+  const { kind = '', id = '' } = useParams()
+  const known = RECORD_KINDS.find((each) => PLURALS[each] === kind)
+  return <Navigate to={`/agreements/new?for=${known ?? kind}/${id}&best=yes`} replace />
+}
 
 export function BrevanApp() {
   return (
@@ -66,11 +74,12 @@ export function BrevanApp() {
                 <Route path="/records" element={<Records />} />
                 <Route path="/records/sheets/:id" element={<SheetPage />} />
                 <Route path="/records/:kind" element={<Records />} />
-                <Route path="/records/:kind/:id/agreement" element={<OneAgreementPage />} />
+                <Route path="/records/:kind/:id/agreement" element={<OfRecord />} />
                 <Route path="/records/:kind/:id" element={<Records />} />
                 <Route path="/runs" element={<Runs />} />
                 <Route path="/runs/:id" element={<RunPage />} />
                 <Route path="/agreements" element={<Register />} />
+                <Route path="/agreements/new" element={<NewAgreementPage />} />
                 <Route path="/agreements/send" element={<SendMany />} />
                 <Route path="/agreements/:id" element={<Register />} />
                 <Route path="/agreements/:id/send" element={<SendPage />} />

@@ -7,6 +7,8 @@ export interface Origins {
   row: { readonly run: string; readonly row: number }
   /** One record of the record book, taken by itself. */
   record: { readonly record: string }
+  /** Values that somebody typed, without a record. */
+  typed: { readonly person: string }
   /** A file that somebody brought, by its SHA-256. */
   file: { readonly file: string }
   /** What somebody answered in an intake form. */
@@ -31,6 +33,7 @@ export type ToldOrigin =
 export const ORIGINS = {
   row: { rules: 'sheet', says: (named) => named },
   record: { rules: 'record', says: (named) => `the record ${named}` },
+  typed: { rules: 'typed', says: (named) => `values that ${named} typed` },
   file: { rules: 'file', says: (named) => `the file ${named}` },
   answer: { rules: 'answer', says: (named) => `an answer to ${named}` },
   call: { rules: 'program', says: (named) => `a call of ${named}` },

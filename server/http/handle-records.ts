@@ -32,6 +32,8 @@ export const recordHandlers = {
   saveRecord: async ({ app, person, params, body }) =>
     records.saveRecord(app, person, params.kind, params.id, body),
   recordProof: async ({ app, person, params, body }) => one.proveOne(app, person, params, body),
+  typedProof: async ({ app, person, body }) => one.proveOne(app, person, null, body),
+  makeTyped: async ({ app, person, body }) => one.makeOne(app, person, null, body),
   makeOneAgreement: async ({ app, person, params, body }) => one.makeOne(app, person, params, body),
   changeRecords: async ({ app, person, params, body }) =>
     records.changeRecords(app, person, params.kind, body),

@@ -195,4 +195,73 @@ describe('one agreement of one record, without a run', () => {
     const petra = await Client.signedIn(running.url, 'petra.vance')
     expect((await petra.call('makeOneAgreement', { params: params(), body })).id).not.to.equal(id)
   })
+
+  it('is made of values that somebody types, without a record, and says so in its trail', async () => {
+    const empty = await ines.call('typedProof', { body: { templateId } })
+    expect(empty.record).to.equal(null)
+    const needed = empty.values.filter(({ required }) => required)
+    expect(needed.map(({ missing }) => missing)).to.deep.equal(needed.map(() => true))
+    expect(Buffer.from(empty.pdf!, 'base64').subarray(0, 5).toString()).to.equal('%PDF-')
+    const typed = {
+      ...Object.fromEntries(
+        needed.map(({ name, type, choices }) => [
+          name,
+          choices?.[0] ??
+            {
+              email: 'rosa@sedgeharbor.example',
+              phone: '+1 541 555 0142',
+              date: '2027-03-20',
+              number: '8',
+              money: '210',
+              percent: '3',
+            }[type as string] ??
+            (type === 'yes/no' ? 'no' : 'Sedge Harbor'),
+        ]),
+      ),
+      ...answers,
+    }
+    const whole = await ines.call('typedProof', { body: { templateId, answers: typed } })
+    expect(whole.values.filter(({ problem }) => problem !== null)).to.deep.equal([])
+    expect(whole.values.find(({ name }) => name === 'price_per_colony')!.said).to.equal('$210.00')
+    const body = { templateId, answers: typed, occasion: randomUUID(), another: true }
+    const { id } = await ines.call('makeTyped', { body })
+    expect(await ines.call('makeTyped', { body }), 'asked twice').to.deep.equal({ id })
+    const made = await ines.call('agreement', { params: { id } })
+    expect(made.origin).to.include({ kind: 'typed' })
+    const { entries } = await ines.call('trail', { params: { id } })
+    expect(entries[0]!.detail).to.deep.include({ origin: 'typed', named: 'Ines Hallow' })
+    const refused = await ines.refused('makeTyped', {
+      body: { ...body, occasion: randomUUID(), answers: { ...typed, colonies: 'many' } },
+    })
+    expect(refused.problem.faults).to.deep.equal([
+      { pointer: '/answers/colonies', detail: '“many” is not a number.' },
+    ])
+  })
+
+  it('has the items of its lists typed, and says of each item what is wrong with it', async () => {
+    const sale = (await ines.call('templates')).find(({ name }) => name === 'Colony sale')!.id
+    const ask = (lists: Record<string, Record<string, string>[]>) =>
+      ines.call('typedProof', { body: { templateId: sale, lists } })
+    const list = (await ask({})).values.find(({ type }) => type === 'list')!
+    expect(list.problem).to.equal(`“${list.label}” has no items.`)
+    const item = Object.fromEntries(
+      list.items.map(({ name, type, choices }) => [
+        name,
+        choices?.[0] ?? (type === 'text' ? 'Queens' : type === 'date' ? '2027-03-04' : '3'),
+      ]),
+    )
+    const numeric = list.items.find(({ type }) => ['number', 'money', 'percent'].includes(type))!
+    const wrong = (await ask({ [list.name]: [item, { ...item, [numeric.name]: 'a lot' }] })).values.find(
+      ({ type }) => type === 'list',
+    )!
+    expect(wrong.itemProblems).to.deep.equal([
+      { item: 1, name: numeric.name, message: '“a lot” is not a number.' },
+    ])
+    const right = (await ask({ [list.name]: [item, item] })).values.find(({ type }) => type === 'list')!
+    expect(right).to.deep.include({ problem: null, itemProblems: [] })
+    const refused = await ines.refused('typedProof', {
+      body: { templateId: sale, lists: { [list.name]: [{ colour: 'red' }] } },
+    })
+    expect(refused.problem.faults![0]).to.include({ pointer: `/lists/${list.name}/0/colour` })
+  })
 })

@@ -175,6 +175,8 @@ export const WHO_MAY: Readonly<Record<string, readonly string[]>> = {
     'setResponsible',
     'recordProof',
     'makeOneAgreement',
+    'typedProof',
+    'makeTyped',
     'changeRecords',
     'previewImport',
     'importRecords',

@@ -1,3 +1,5 @@
+import type { Right } from '#contract/person.ts'
+import { usePerson } from './person.ts'
 import { Command } from 'cmdk'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -14,6 +16,25 @@ interface Found {
   /** Other words that it is looked for by. */
   readonly words?: readonly string[]
 }
+
+/** What can be begun from anywhere, by who may. */
+const BEGUN: readonly (Found & { readonly right: Right })[] = [
+  {
+    label: 'New agreement',
+    hint: 'Begin',
+    to: '/agreements/new',
+    right: 'runs',
+    words: ['make', 'create', 'contract', 'letter', 'draft'],
+  },
+  { label: 'New template', hint: 'Begin', to: '/templates?new=yes', right: 'templates', words: ['create'] },
+  {
+    label: 'New run',
+    hint: 'Begin',
+    to: '/records/sheets',
+    right: 'runs',
+    words: ['bulk', 'batch', 'many', 'upload', 'spreadsheet'],
+  },
+]
 
 /** Places inside the areas. */
 const PLACES: readonly Found[] = [
@@ -68,6 +89,8 @@ function Finder({ onClose }: { readonly onClose: () => void }) {
     // When the bar has gone, and the focus is back where it was.
     else setTimeout(to, 30)
   }
+  const { rights } = usePerson()
+  const begun = BEGUN.filter(({ right }) => rights.includes(right))
   const here: readonly Found[] = offered.map(({ label, hint, run }) => ({ label, hint, to: run }))
   return (
     <Command label="Find or do" loop>
@@ -79,7 +102,7 @@ function Finder({ onClose }: { readonly onClose: () => void }) {
         onValueChange={setText}
       />
       <Command.List className="mt-2 max-h-[50vh] overflow-auto" label="Found">
-        {[...here, ...AREA_LINKS, ...PLACES, ...known].map((found) => (
+        {[...here, ...begun, ...AREA_LINKS, ...PLACES, ...known].map((found) => (
           <Line key={`${found.hint} ${found.label}`} found={found} onGo={go} />
         ))}
         {searched.map((found) => (

@@ -31,6 +31,7 @@ describe('what the contract’s routes renew', () => {
       'sendingOfMany',
       'survey',
       'tryConnection',
+      'typedProof',
     ])
   })
 

@@ -1,3 +1,4 @@
+import { NewAgreementLink } from '#web/areas/agreements/one/new-agreement-link.tsx'
 import { useMutation } from '@tanstack/react-query'
 import { type ReactNode, useRef, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
@@ -193,6 +194,7 @@ function Doing({
       <span className="ml-auto flex gap-2">
         <BegunMenu />
         <StartOneOff record={null}>Agreement from a file</StartOneOff>
+        <NewAgreementLink main />
       </span>
     ) : null
   if (!maySend) return null

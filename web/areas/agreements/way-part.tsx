@@ -282,12 +282,12 @@ function Details({ agreement }: { readonly agreement: Agreement }) {
           {agreement.signByDay ? <Day day={agreement.signByDay} /> : 'counted from sending'}
         </Detail>
       )}
-      <Detail term="Mail">
+      <Detail term="Email">
         {agreement.subject}
         <span className="block text-soft">{agreement.message}</span>
       </Detail>
       {copies.length > 0 && <Detail term="Copies">{copies.join(', ')}</Detail>}
-      {extra.length > 0 && <Detail term="Goes along">{extra.join(', ')}</Detail>}
+      {extra.length > 0 && <Detail term="Attachments">{extra.join(', ')}</Detail>}
     </dl>
   )
 }
@@ -303,22 +303,24 @@ function From({ origin }: { readonly origin: Agreement['origin'] }) {
       )
     case 'record':
       return 'one record'
+    case 'typed':
+      return 'typed values'
     case 'file':
       return 'a file'
     case 'answer':
       return (
         <Link to={`/intakes/${origin.form}/answers/${origin.answer}`} className="text-petrol underline">
-          an answer
+          a response
         </Link>
       )
     case 'aftermath':
       return (
         <Link to={`/agreements/${origin.agreement}`} className="text-petrol underline">
-          what follows another
+          a next step of another agreement
         </Link>
       )
     case 'call':
-      return `the call ${origin.reference}`
+      return `the API call with reference ${origin.reference}`
   }
 }
 

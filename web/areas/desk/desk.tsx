@@ -1,3 +1,4 @@
+import { NewAgreementLink } from '#web/areas/agreements/one/new-agreement-link.tsx'
 import type { ReactNode } from 'react'
 import { Link, useNavigate } from 'react-router'
 import type { AgreementSummary } from '#contract/agreement.ts'
@@ -31,7 +32,10 @@ export default function Desk() {
     0
   return (
     <div className="h-full overflow-auto px-4 pt-4 pb-10">
-      <h1 className="text-xl">Desk</h1>
+      <div className="flex items-center justify-between gap-3">
+        <h1 className="text-xl">Desk</h1>
+        <NewAgreementLink main />
+      </div>
       <Background parts={desk.data.background} />
       {nothing && <NothingWaits />}
       <ToDecide desk={desk.data} />
@@ -71,11 +75,11 @@ function NothingWaits() {
     <Empty title="Nothing waits for you">
       {person.rights.includes('runs') ? (
         <>
-          To make agreements, open{' '}
-          <Link className="text-petrol underline" to="/records">
+          Begin with <em>New agreement</em> for one, or open{' '}
+          <Link className="text-petrol underline" to="/records/sheets">
             a sheet
           </Link>{' '}
-          and start a run.
+          and start a run for many.
         </>
       ) : (
         'Agreements that need your approval are listed here, with the reason.'

@@ -1,9 +1,14 @@
 import { createStore } from 'zustand/vanilla'
 
+/** One item of a list, as typed, by its fields. */
+export type Item = Readonly<Record<string, string>>
+
 /** What was given for one agreement that has not been made yet. */
 export interface Given {
   /** Values as typed, by field. */
   readonly answers: Readonly<Record<string, string>>
+  /** Items of lists, as typed, by the list's name; only where no record gives them. */
+  readonly lists: Readonly<Record<string, readonly Item[]>>
   /** Fields that have their place to be given in, in the order they came up: none goes while it is being written in. */
   readonly open: readonly string[]
   /** Names this one making: asked for again after a lost answer, nothing is made twice. */
@@ -26,13 +31,20 @@ export class GivenStore {
     newOccasion: () => string,
   ) {
     const kept = read(store.getItem(keyOf(of)))
-    this.shown = createStore<Given>()(() => kept ?? { answers: {}, open: [], occasion: newOccasion() })
+    this.shown = createStore<Given>()(
+      () => kept ?? { answers: {}, lists: {}, open: [], occasion: newOccasion() },
+    )
   }
 
   readonly current = (): Given => this.shown.getState()
 
   answer(name: string, text: string): void {
     this.change({ ...this.current(), answers: { ...this.current().answers, [name]: text } })
+  }
+
+  /** Sets all items of a list. */
+  setItems(list: string, items: readonly Item[]): void {
+    this.change({ ...this.current(), lists: { ...this.current().lists, [list]: items } })
   }
 
   /** Gives fields their place; those that have one keep it. */
@@ -70,7 +82,8 @@ function read(kept: string | null): Given | null {
   try {
     const given = JSON.parse(kept ?? 'null') as Given | null
     return given && Array.isArray(given.open) && typeof given.answers === 'object' && given.occasion
-      ? given
+      ? // Kept by a window of before, which knew no lists.
+        { ...given, lists: given.lists ?? {} }
       : null
   } catch {
     return null

@@ -8,7 +8,7 @@ import { faultsIn, faultsUnder } from '#web/api/problem.ts'
 import { useNotice } from '#web/api/notices.tsx'
 import { useSettled } from '#web/parts/use-settled.ts'
 import { keepHere } from '#web/frame/kept-here.ts'
-import { forgetGiven, GivenStore } from './given.ts'
+import { forgetGiven, type Given, GivenStore, type Item } from './given.ts'
 
 // What was given is kept by the browser beyond the page, so nothing of it is lost by leaving.
 keepHere({ unsaved: () => false, forget: () => forgetGiven(sessionStorage) })
@@ -29,26 +29,57 @@ const PAUSE = 350
 
 export type Value = OneAgreementProof['values'][number]
 
-/** One agreement being made: what was given for it, its proof, and the making. */
-export function useOneAgreement(of: MadeOf, what: string) {
+/** What of is asked and made by: the routes of a record, or those of typed values. */
+const routesOf = (of: MadeOf | null) =>
+  of
+    ? {
+        prove: ({ answers }: Typed, what: string, signal: AbortSignal) =>
+          call('recordProof', { params: { ...of }, body: { ...bodyOf(what), answers }, signal }),
+        make: ({ answers }: Typed, what: string, more: Making) =>
+          call('makeOneAgreement', { params: { ...of }, body: { ...bodyOf(what), answers, ...more } }),
+      }
+    : {
+        prove: ({ answers, lists }: Typed, what: string, signal: AbortSignal) =>
+          call('typedProof', { body: { ...bodyOf(what), answers, lists: mutable(lists) }, signal }),
+        make: ({ answers, lists }: Typed, what: string, more: Making) =>
+          call('makeTyped', { body: { ...bodyOf(what), answers, lists: mutable(lists), ...more } }),
+      }
+type Typed = Pick<Given, 'answers' | 'lists'>
+interface Making {
+  readonly occasion: string
+  readonly another: boolean
+}
+const mutable = (lists: Given['lists']) =>
+  Object.fromEntries(Object.entries(lists).map(([name, items]) => [name, withoutTail(items)]))
+/** Items short of those at the end that nobody has written in yet. */
+const withoutTail = (items: readonly Item[]): Item[] =>
+  items.slice(0, items.findLastIndex((item) => Object.values(item).some((text) => text.trim() !== '')) + 1)
+
+/** One agreement being made, of a record or of typed values (null): what was given for it, its proof, and the making. */
+export function useOneAgreement(of: MadeOf | null, what: string) {
+  const routes = routesOf(of)
   const navigate = useNavigate()
   const say = useNotice()
   const [keeper] = useState(
-    () => new GivenStore(sessionStorage, `${of.kind}/${of.id}/${what}`, () => crypto.randomUUID()),
+    () =>
+      new GivenStore(sessionStorage, `${of ? `${of.kind}/${of.id}` : 'typed'}/${what}`, () =>
+        crypto.randomUUID(),
+      ),
   )
   const given = useStore(keeper.shown)
-  const answers = useSettled(given.answers, PAUSE)
+  const { answers, lists } = useSettled(given, PAUSE)
   const proof = useQuery({
-    queryKey: ['recordProof', of.kind, of.id, what, answers],
-    queryFn: ({ signal }) =>
-      call('recordProof', { params: { ...of }, body: { ...bodyOf(what), answers }, signal }),
+    queryKey: ['recordProof', of, what, answers, lists],
+    queryFn: ({ signal }) => routes.prove({ answers, lists }, what, signal),
     placeholderData: keepPreviousData,
     gcTime: 10_000,
   })
   const { data } = proof
+  const typed = of === null
   useEffect(() => {
-    if (data) keeper.open(data.values.filter(({ problem }) => problem !== null).map(({ name }) => name))
-  }, [keeper, data])
+    if (data)
+      keeper.open(data.values.filter(({ problem }) => typed || problem !== null).map(({ name }) => name))
+  }, [keeper, data, typed])
   const { error } = proof
   useEffect(() => {
     // Given for a field that the newest edition has no more: it goes, and the pages come.
@@ -56,11 +87,7 @@ export function useOneAgreement(of: MadeOf, what: string) {
   }, [keeper, error])
   const going = useRef(false)
   const { mutate, isPending } = useMutation({
-    mutationFn: (another: boolean) =>
-      call('makeOneAgreement', {
-        params: { ...of },
-        body: { ...bodyOf(what), answers: given.answers, occasion: given.occasion, another },
-      }),
+    mutationFn: (another: boolean) => routes.make(given, what, { occasion: given.occasion, another }),
     onSuccess: ({ id }) => {
       keeper.end()
       say('The agreement is made.')
@@ -87,7 +114,7 @@ export function useOneAgreement(of: MadeOf, what: string) {
     making: isPending,
     ...values,
     /** The pages shown are those of what stands here. */
-    settled: answers === given.answers && !proof.isPlaceholderData,
+    settled: answers === given.answers && lists === given.lists && !proof.isPlaceholderData,
   }
 }
 

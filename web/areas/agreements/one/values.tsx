@@ -1,6 +1,7 @@
 import { X } from 'lucide-react'
 import { useEffect, useRef } from 'react'
 import { FieldInput } from '#web/areas/records/book/field-input.tsx'
+import { ListEntry } from './list-entry.tsx'
 import type { useOneAgreement, Value } from './use-one-agreement.ts'
 
 type One = ReturnType<typeof useOneAgreement>
@@ -11,12 +12,16 @@ const labelOf = ({ label, list }: Value) => (list ? `${label} of each item` : la
 export function Asked({
   one: { asked, given, keeper },
   opened,
+  typed,
 }: {
   readonly one: One
+  /** There is no record: every value has its place here, and keeps it. */
+  readonly typed: boolean
   /** What somebody has just said they would give: its place has the focus once it is here. */
   readonly opened: { readonly name: string } | null
 }) {
   const list = useRef<HTMLUListElement>(null)
+  const mayClose = (value: Value) => !typed && canBeClosed(value, given.answers[value.name])
   const isHere = opened !== null && asked.some(({ name }) => name === opened.name)
   useEffect(() => {
     if (!isHere) return
@@ -28,22 +33,33 @@ export function Asked({
   if (asked.length === 0) return null
   return (
     <>
-      <h2 className="mt-5 mb-1 font-serif text-base font-semibold">Given for this one</h2>
+      <h2 className="mt-5 mb-1 font-serif text-base font-semibold">
+        {typed ? 'Values' : 'Given for this one'}
+      </h2>
       <ul ref={list}>
         {asked.map((value) => (
           <li
             key={value.name}
             data-value={value.name}
-            className="grid grid-cols-[10rem_minmax(0,1fr)_1.5rem] items-start gap-2 py-1"
+            data-missing={value.missing || undefined}
+            className={`grid items-start gap-2 py-1 ${value.type === 'list' ? 'grid-cols-1' : 'grid-cols-[10rem_minmax(0,1fr)_1.5rem]'}`}
             onKeyDown={(event) => {
-              if (event.key !== 'Escape' || !canBeClosed(value, given.answers[value.name])) return
+              if (event.key !== 'Escape' || !mayClose(value)) return
               event.stopPropagation()
               keeper.close(value.name)
             }}
           >
             <span className="pt-0.5 text-soft">{labelOf(value)}</span>
             {value.type === 'list' ? (
-              <span className="text-brick">{value.problem ?? value.said}</span>
+              value.items.length > 0 && value.column === null ? (
+                <ListEntry
+                  value={value}
+                  items={given.lists[value.name] ?? []}
+                  onChange={(items) => keeper.setItems(value.name, items)}
+                />
+              ) : (
+                <span className="text-brick">{value.problem ?? value.said}</span>
+              )
             ) : (
               <div>
                 <FieldInput
@@ -56,10 +72,10 @@ export function Asked({
                   }}
                   label={labelOf(value)}
                   value={given.answers[value.name] ?? ''}
-                  invalid={value.problem !== null}
+                  invalid={value.problem !== null && !value.missing}
                   onChange={(text) => keeper.answer(value.name, text)}
                 />
-                <Told value={value} answer={given.answers[value.name] ?? ''} />
+                <Told value={value} answer={given.answers[value.name] ?? ''} typed={typed} />
               </div>
             )}
             <button
@@ -68,7 +84,7 @@ export function Asked({
               title="Escape in its place does the same"
               // From place to place Tab goes past it: the key for it is Escape.
               tabIndex={-1}
-              disabled={!canBeClosed(value, given.answers[value.name])}
+              disabled={!mayClose(value)}
               onClick={() => keeper.close(value.name)}
             >
               <X size={14} />
@@ -84,15 +100,25 @@ export function Asked({
 const canBeClosed = ({ problem }: Value, answer: string | undefined): boolean =>
   problem === null || Boolean(answer)
 
-const saidOf = ({ said, help, example }: Value, answer: string) =>
+const saidOf = ({ said, help, example }: Value, answer: string, typed: boolean) =>
   answer
     ? `reads ${said ?? 'nothing'}`
     : said
-      ? `the record says ${said}`
+      ? typed
+        ? `${said} if nothing is typed`
+        : `the record says ${said}`
       : (help ?? (example && `such as ${example}`))
 
 /** Under a place: what is wrong with it, else how it reads, or what the record says. */
-function Told({ value, answer }: { readonly value: Value; readonly answer: string }) {
+function Told({
+  value,
+  answer,
+  typed,
+}: {
+  readonly value: Value
+  readonly answer: string
+  readonly typed: boolean
+}) {
   const look = 'mt-0.5 block text-xs'
   if (value.missing)
     return (
@@ -101,7 +127,7 @@ function Told({ value, answer }: { readonly value: Value; readonly answer: strin
       </span>
     )
   if (value.problem !== null) return <span className={`${look} text-brick`}>{value.problem}</span>
-  return <span className={`${look} text-soft`}>{saidOf(value, answer)}</span>
+  return <span className={`${look} text-soft`}>{saidOf(value, answer, typed)}</span>
 }
 
 /** What the record says, each with where it comes from; any of it can be given otherwise for this one agreement. */

@@ -58,10 +58,10 @@ export function RecordDetail({ kind, id, fields, customer, onClose, onMade }: Pr
               // What stands in the form is what the agreement is to say.
               void form.current
                 ?.save()
-                .then((saved) => saved && navigate(`/records/${PLURALS[kind]}/${id}/agreement`))
+                .then((saved) => saved && navigate(`/agreements/new?for=${kind}/${id}&best=yes`))
             }
           >
-            Make an agreement
+            New agreement
           </Button>
         )}
         <button

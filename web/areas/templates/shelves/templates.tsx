@@ -93,7 +93,7 @@ export default function Templates() {
   const shelves = useAnswer('shelves')
   const [search, setSearch] = useSearchParams()
   const [text, setText] = useState('')
-  const [starting, setStarting] = useState(false)
+  const [starting, setStarting] = useState(search.get('new') !== null)
   const [starts] = useState(() => [
     { label: 'New template', hint: 'Templates', run: () => setStarting(true) },
   ])

@@ -1,3 +1,4 @@
+import { useMay } from '#web/frame/person.ts'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Api } from '#contract/api.ts'
@@ -15,10 +16,28 @@ import { NoteForm } from '#web/parts/form/note-form.tsx'
 import { Input } from '#web/parts/input.tsx'
 import { plural, When } from '#web/parts/signs/when.tsx'
 
-/** Where else a template leads: its next steps, and itself as a document. */
-export function Elsewhere({ id, isForm }: { readonly id: string; readonly isForm: boolean }) {
+/** Where else a template leads: a new agreement, its next steps, and itself as a document. */
+export function Elsewhere({
+  id,
+  isForm,
+  makes,
+}: {
+  readonly id: string
+  readonly isForm: boolean
+  /** An edition is published, and its shelf open to whoever looks. */
+  readonly makes: boolean
+}) {
+  const may = useMay('runs')
   return (
     <>
+      {may && makes && (
+        <Link
+          to={`/agreements/new?of=${id}`}
+          className="text-sm whitespace-nowrap text-petrol hover:underline"
+        >
+          New agreement
+        </Link>
+      )}
       <Link
         to={`/templates/${id}/afterwards`}
         className="text-sm whitespace-nowrap text-petrol hover:underline"

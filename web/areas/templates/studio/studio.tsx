@@ -50,7 +50,11 @@ function OpenTemplate({ template }: { readonly template: Answer<Api['template']>
           />
           <Hint topic={shown} key={shown} />
           <span className="ml-auto text-xs text-soft">{editable ? <Saved save={save} /> : 'Read only'}</span>
-          <Elsewhere id={template.id} isForm={isForm} />
+          <Elsewhere
+            id={template.id}
+            isForm={isForm}
+            makes={template.editions.length > 0 && template.may.use}
+          />
           {template.may.publish && (
             <Publish
               template={template}
