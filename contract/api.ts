@@ -10,6 +10,7 @@ import { pageFileRoutes } from './page-file-routes.ts'
 import { peopleRoutes, postRoomRoutes } from './people-routes.ts'
 import { keyRoutes, programRoutes, webhookRoutes } from './program-routes.ts'
 import { recordRoutes } from './record-routes.ts'
+import { searchRoutes } from './search.ts'
 import { ruleRoutes } from './rule-routes.ts'
 import { runRoutes, sheetRoutes } from './run-routes.ts'
 import { table } from './route.ts'
@@ -19,6 +20,7 @@ import { verifyRoutes } from './verify.ts'
 /** Every route of the application. */
 export const api = table({
   ...peopleRoutes,
+  ...searchRoutes,
   ...organisationRoutes,
   ...templateRoutes,
   ...pageFileRoutes,

@@ -1,5 +1,5 @@
-// Runs tests and adds up their counts: `./brevan test [layer …]`, or `./brevan test FILE … [-g NAME]`. Two go at once; what failed is
-// told once more at the end.
+// Runs tests and adds up their counts: `./brevan test [layer …]`, or `./brevan test FILE … [-g NAME]`. Two go at once, on two cores; what
+// failed is told once more at the end.
 import { keysOf } from '#core/keys-of.ts'
 import { spawn } from 'node:child_process'
 import { TYPES_COMMAND } from './types-command.ts'
@@ -13,14 +13,18 @@ const LAYERS = {
     ['prettier', '--check', '--log-level', 'warn', '.'],
   ],
   unit: [['mocha', 'test/unit/**/*.test.ts']],
-  api: [['mocha', 'test/api/**/*.test.ts']],
+  // In two parts that take about as long.
+  api: [
+    ['mocha', 'test/api/[a-p]*.test.ts'],
+    ['mocha', 'test/api/[q-z]*.test.ts'],
+  ],
   browser: [['mocha', 'test/browser/**/*.test.ts']],
   hostile: [['mocha', 'test/hostile/**/*.test.ts']],
 } as const satisfies Record<string, readonly (readonly string[])[]>
 type Layer = keyof typeof LAYERS
 
-/** Layers that go one after the other beside all others, so that two cores have about as much to do to the end. */
-const BESIDE: ReadonlySet<string> = new Set<Layer>(['browser', 'hostile'])
+/** Beside browsers goes what computes alone; then come those that run servers and workers. */
+const ALONE: ReadonlySet<string> = new Set<Layer>(['outside', 'lint', 'unit'])
 /** How many times as long tests wait where others run beside them, and the milliseconds of one that sets no limit itself. */
 const [PATIENCE, LIMIT] = ['3', '360000']
 
@@ -88,17 +92,21 @@ const tasks = tasksOf(process.argv.slice(2))
 const done: { readonly task: Task; readonly result: Result; readonly seconds: number }[] = []
 const width = Math.max(...tasks.map(({ name }) => name.length))
 
-async function work(lane: readonly Task[]): Promise<void> {
-  for (const task of lane) {
+/** Does tasks one after the other; several lanes may take them from one list. */
+async function work(lane: Task[]): Promise<void> {
+  for (let task = lane.shift(); task; task = lane.shift()) {
     const began = Date.now()
     const result = await run(task, tasks.length > 1 ? `${task.name.padEnd(width)} │ ` : '')
     done.push({ task, result, seconds: Math.round((Date.now() - began) / 1000) })
   }
 }
-await Promise.all([
-  work(tasks.filter(({ name }) => BESIDE.has(name))),
-  work(tasks.filter(({ name }) => !BESIDE.has(name))),
-])
+const [alone, browsers, servers] = [
+  tasks.filter(({ name }) => ALONE.has(name)),
+  tasks.filter(({ name }) => name === 'browser'),
+  tasks.filter(({ name }) => name !== 'browser' && !ALONE.has(name)),
+]
+await Promise.all([work(alone), work(browsers)])
+await Promise.all([work(servers), work(servers)])
 
 for (const { task, result } of done)
   if (result.failed > 0)

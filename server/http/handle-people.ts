@@ -1,3 +1,4 @@
+import { search } from '#server/services/search/search.ts'
 import type { Response } from 'express'
 import type { Api } from '#contract/api.ts'
 import type { Person } from '#contract/person.ts'
@@ -46,6 +47,7 @@ export async function sessionAnswer(app: App, person: Person | null): Promise<An
 }
 
 export const peopleHandlers = {
+  search: async ({ app, person, query }) => search(app, person, query),
   session: async ({ app, person }) => sessionAnswer(app, person),
   signIn: async ({ app, body, response, address }) => {
     const { person, token } = await people.signIn(app, body.email, body.password, address)

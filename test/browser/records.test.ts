@@ -95,6 +95,20 @@ describe('the record book, packets and one agreement by hand, through the real i
     await page.getByRole('button', { name: /Two papers Site access permission, Price schedule/ }).waitFor()
   })
 
+  it('finds a customer by a wrong letter under Ctrl K, and what can be begun by its words', async () => {
+    await page.goto(`${running.url}/desk`)
+    await page.getByRole('link', { name: 'New agreement' }).waitFor()
+    await page.keyboard.press('Control+k')
+    await page.keyboard.type('kingzgate gro')
+    await page.getByRole('option', { name: 'Kingsgate Growers Customer', exact: true }).click()
+    await page.getByRole('heading', { name: 'Kingsgate Growers', exact: true }).waitFor()
+    await page.keyboard.press('Control+k')
+    await page.keyboard.type('new agr')
+    await page.getByRole('option', { name: /^New agreement/, selected: true }).waitFor()
+    await page.keyboard.press('Enter')
+    await page.waitForURL(/\/agreements\/new$/)
+  })
+
   it('begins an agreement at the desk by the keyboard alone, and types its values where there is no record', async () => {
     await page.goto(`${running.url}/desk`)
     await page.getByRole('link', { name: 'New agreement' }).click()
@@ -139,7 +153,9 @@ describe('the record book, packets and one agreement by hand, through the real i
     await page.goto(`${running.url}/records/deals?where=${encodeURIComponent('status = "agreed"')}`)
     await page.getByRole('row').nth(1).click()
     await page.getByRole('button', { name: 'New agreement' }).click()
-    await page.getByLabel('Template or packet').selectOption({ label: 'Season packet, packet of 3 documents' })
+    await page
+      .getByLabel('Template or packet')
+      .selectOption({ label: 'Season packet, packet of 3 documents' })
     // A value of the record is taken back, given otherwise, and is there after the page is loaded anew.
     await page.getByRole('row').filter({ hasText: 'Acres' }).hover()
     await page.getByRole('button', { name: 'Give Acres otherwise' }).click()

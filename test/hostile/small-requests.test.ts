@@ -368,6 +368,8 @@ const OPEN: readonly RouteName[] = [
   'lookBack',
   'makeLook',
   'makeOneAgreement',
+  'makeTyped',
+  'typedProof',
   'makePacket',
   'makeRecord',
   'makeRuleTable',

@@ -110,6 +110,7 @@ export const WHO_MAY: Readonly<Record<string, readonly string[]>> = {
     'dropAbsence',
     'setApprovalMail',
     'desk',
+    'search',
     'agreements',
     'agreement',
     'agreementWording',

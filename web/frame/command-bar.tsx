@@ -1,3 +1,5 @@
+import type { FoundKind } from '#contract/search.ts'
+import { useSettled } from '#web/parts/use-settled.ts'
 import type { Right } from '#contract/person.ts'
 import { usePerson } from './person.ts'
 import { Command } from 'cmdk'
@@ -7,12 +9,15 @@ import { useAnswer } from '#web/api/client.ts'
 import { Dialog } from '#web/parts/dialog.tsx'
 import { AREAS } from './areas.ts'
 import { useOfferedActs } from './commands.ts'
+import { fits } from './fits.ts'
 
 interface Found {
   readonly label: string
   readonly hint: string
   /** Where it leads, or what it does. */
   readonly to: string | (() => void)
+  /** Tells it from others of its name. */
+  readonly key?: string
   /** Other words that it is looked for by. */
   readonly words?: readonly string[]
 }
@@ -66,8 +71,8 @@ const PLACES: readonly Found[] = [
 const AREA_LINKS: readonly Found[] = AREAS.map(({ label, path }) => ({ label, hint: 'Area', to: path }))
 
 /**
- * Ctrl/Cmd+K: does what can be done where one is, or goes to an area or a place in it, a template, a run, a sheet, a customer, or an
- * agreement by number or name. What the server finds is shown as it found it; the rest by how well it fits.
+ * Ctrl/Cmd+K: does what can be done where one is, begins something new, or goes to an area or a place in it, or to whatever has these
+ * words in its name or number, or nearly so. What the server finds is shown as it found it; the rest by how well it fits.
  */
 export function CommandBar({ open, onClose }: { readonly open: boolean; readonly onClose: () => void }) {
   return (
@@ -78,10 +83,9 @@ export function CommandBar({ open, onClose }: { readonly open: boolean; readonly
 }
 
 function Finder({ onClose }: { readonly onClose: () => void }) {
-  const [text, setText] = useState('')
+  const [{ text, reached }, set] = useState({ text: '', reached: '' })
   const navigate = useNavigate()
   const offered = useOfferedActs()
-  const known = useKnown()
   const searched = useSearched(text.trim())
   const go = ({ to }: Found) => {
     onClose()
@@ -92,21 +96,28 @@ function Finder({ onClose }: { readonly onClose: () => void }) {
   const { rights } = usePerson()
   const begun = BEGUN.filter(({ right }) => rights.includes(right))
   const here: readonly Found[] = offered.map(({ label, hint, run }) => ({ label, hint, to: run }))
+  const { well, nearly } = fitting([...here, ...begun, ...AREA_LINKS, ...PLACES], text.trim())
+  const lines = [...well, ...searched, ...nearly]
+  // What the server finds comes later: the first line is reached until the keys go to another that is still there.
+  const at = lines.find((line) => valueOf(line) === reached) ?? lines[0]
   return (
-    <Command label="Find or do" loop>
+    <Command
+      label="Find or do"
+      loop
+      shouldFilter={false}
+      value={at ? valueOf(at) : ''}
+      onValueChange={(value) => set({ text, reached: value })}
+    >
       <Command.Input
         autoFocus
         className="w-full border-b border-hair bg-transparent pb-2 text-lg outline-none"
-        placeholder="What to do, or an area, template, run, agreement by number or name"
+        placeholder="What to do, a place, or a name or number"
         value={text}
-        onValueChange={setText}
+        onValueChange={(value) => set({ text: value, reached: '' })}
       />
       <Command.List className="mt-2 max-h-[50vh] overflow-auto" label="Found">
-        {[...here, ...begun, ...AREA_LINKS, ...PLACES, ...known].map((found) => (
-          <Line key={`${found.hint} ${found.label}`} found={found} onGo={go} />
-        ))}
-        {searched.map((found) => (
-          <Line key={`${found.hint} ${found.label}`} found={found} onGo={go} always />
+        {lines.map((found) => (
+          <Line key={valueOf(found)} found={found} onGo={go} />
         ))}
         <Command.Empty className="px-2 py-1.5 text-soft">No match. Try fewer letters.</Command.Empty>
       </Command.List>
@@ -114,63 +125,57 @@ function Finder({ onClose }: { readonly onClose: () => void }) {
   )
 }
 
-function Line({
-  found,
-  onGo,
-  always = false,
-}: {
-  readonly found: Found
-  readonly onGo: (found: Found) => void
-  /** The server found it by words that are not in its label. */
-  readonly always?: boolean
-}) {
-  const { label, hint, words = [] } = found
+/** What tells a line from every other. */
+const valueOf = ({ label, hint, key = '' }: Found): string => `${label} ${hint} ${key}`.trim()
+
+/** Lines that have the words, the best first, and those that have them nearly. */
+function fitting(lines: readonly Found[], text: string) {
+  const scored = lines
+    .map((line) => ({ line, score: fits(`${line.label} ${line.hint}`, text, line.words) }))
+    .sort((a, b) => b.score - a.score)
+  const of = (from: number, to: number) =>
+    scored.filter(({ score }) => score >= from && score < to).map(({ line }) => line)
+  return { well: of(0.5, 2), nearly: of(0.1, 0.5) }
+}
+
+function Line({ found, onGo }: { readonly found: Found; readonly onGo: (found: Found) => void }) {
+  const { label, hint } = found
   return (
     <Command.Item
-      value={`${label} ${hint}`}
-      keywords={[...words]}
-      forceMount={always}
+      value={valueOf(found)}
       className="flex cursor-pointer justify-between gap-4 px-2 py-1.5 aria-selected:bg-petrol-wash"
       onSelect={() => onGo(found)}
     >
       <span className="truncate">{label}</span>
-      <span className="text-sm text-soft">{hint}</span>
+      <span className="text-sm whitespace-nowrap text-soft">{hint}</span>
     </Command.Item>
   )
 }
 
-/** What there is few enough of to be known whole. */
-function useKnown(): readonly Found[] {
-  const templates = useAnswer('templates').data ?? []
-  const runs = useAnswer('runs').data ?? []
-  const sheets = useAnswer('sheets').data ?? []
-  return [
-    ...templates.map(({ id, name }) => ({ label: name, hint: 'Template', to: `/templates/${id}` })),
-    ...runs.map(({ id, name }) => ({ label: name, hint: 'Run', to: `/runs/${id}` })),
-    ...sheets.map(({ id, name }) => ({ label: name, hint: 'Sheet', to: `/records/sheets/${id}` })),
-  ]
+/** Where what was found is, and what it is called. */
+const PLACE: Readonly<Record<FoundKind, readonly [hint: string, path: string]>> = {
+  customer: ['Customer', '/records/customers/'],
+  contact: ['Contact', '/records/contacts/'],
+  deal: ['Deal', '/records/deals/'],
+  price: ['Price', '/records/prices/'],
+  agreement: ['Agreement', '/agreements/'],
+  template: ['Template', '/templates/'],
+  packet: ['Packet', '/templates/packets?open='],
+  run: ['Run', '/runs/'],
+  sheet: ['Sheet', '/records/sheets/'],
+  'rule table': ['Rule table', '/rules/'],
+  'intake form': ['Intake form', '/intakes/'],
 }
 
-/** What the server finds by these words. */
-function useSearched(search: string): readonly Found[] {
-  const asked = { enabled: search.length > 1, keep: true }
-  const agreements = useAnswer('agreements', { query: { search, limit: '8' } }, asked)
-  const customers = useAnswer(
-    'records',
-    { params: { kind: 'customer' }, query: { search, limit: '5' } },
-    asked,
-  )
-  if (!asked.enabled) return []
-  return [
-    ...(customers.data?.records ?? []).map(({ id, name }) => ({
-      label: name,
-      hint: 'Customer',
-      to: `/records/customers/${id}`,
-    })),
-    ...(agreements.data?.agreements ?? []).map(({ id, number, name }) => ({
-      label: `${number}  ${name}`,
-      hint: 'Agreement',
-      to: `/agreements/${id}`,
-    })),
-  ]
+/** Milliseconds after the last key that the server is asked. */
+const PAUSE = 80
+
+/** What the server finds by these words; without any, what was changed last. */
+function useSearched(text: string): readonly Found[] {
+  const q = useSettled(text, PAUSE)
+  const { data = [] } = useAnswer('search', { query: { q } }, { keep: true })
+  return data.map(({ kind, id, label, of }) => {
+    const [hint, path] = PLACE[kind]
+    return { key: id, label, hint: of ? `${hint}, ${of}` : hint, to: `${path}${id}` }
+  })
 }

@@ -9,6 +9,9 @@ export interface Pick {
   readonly hint: string
 }
 
+const has = ({ label }: Pick, text: string): boolean =>
+  label.toLowerCase().includes(text.trim().toLowerCase())
+
 /**
  * A box to find something in and, under it, what is found (WAI-ARIA: a combobox with its list shown): arrows go through it, Enter
  * takes the one that is reached, the first to begin with. Where the keys are shows only while the box has the focus.
@@ -18,7 +21,6 @@ export function PickList({
   placeholder,
   picks,
   chosen,
-  text,
   focused,
   none,
   onText,
@@ -28,12 +30,12 @@ export function PickList({
   readonly placeholder: string
   readonly picks: readonly Pick[]
   readonly chosen: string | null
-  readonly text: string
   /** It is what comes next: the box takes the focus. */
   readonly focused: boolean
   /** Said where nothing is found. */
   readonly none: ReactNode
-  readonly onText: (text: string) => void
+  /** Told what is looked for, where whoever gives the picks finds them; else those are shown that have it in their names. */
+  readonly onText?: (text: string) => void
   readonly onChoose: (value: string) => void
 }) {
   const id = useId()
@@ -41,13 +43,14 @@ export function PickList({
   useEffect(() => {
     if (focused) box.current?.focus()
   }, [focused])
-  const [reached, setReached] = useState(0)
-  const at = Math.min(reached, picks.length - 1)
+  const [{ text, reached }, set] = useState({ text: '', reached: 0 })
+  const shown = onText ? picks : picks.filter((pick) => has(pick, text))
+  const at = Math.min(reached, shown.length - 1)
   const idOf = (place: number) => `${id}-${place}`
   const reach = (place: number) => {
-    if (picks.length === 0) return
-    const next = (place + picks.length) % picks.length
-    setReached(next)
+    if (shown.length === 0) return
+    const next = (place + shown.length) % shown.length
+    set({ text, reached: next })
     document.getElementById(idOf(next))?.scrollIntoView({ block: 'nearest' })
   }
   return (
@@ -57,19 +60,19 @@ export function PickList({
         aria-label={label}
         aria-expanded
         aria-controls={id}
-        aria-activedescendant={picks[at] && idOf(at)}
+        aria-activedescendant={shown[at] && idOf(at)}
         autoComplete="off"
         className="w-full rounded-sm border border-hair bg-sheet px-2 py-1.5 text-sm"
         placeholder={placeholder}
         ref={box}
         value={text}
         onChange={(event) => {
-          setReached(0)
-          onText(event.target.value)
+          set({ text: event.target.value, reached: 0 })
+          onText?.(event.target.value)
         }}
         onKeyDown={(event) => {
           const by = { ArrowDown: 1, ArrowUp: -1 }[event.key]
-          const reachedPick = picks[at]
+          const reachedPick = shown[at]
           if (by !== undefined) reach(at + by)
           else if (event.key === 'Enter' && reachedPick) onChoose(reachedPick.value)
           else return
@@ -77,7 +80,7 @@ export function PickList({
         }}
       />
       <ul id={id} role="listbox" aria-label={label} className="mt-1">
-        {picks.map((pick, i) => (
+        {shown.map((pick, i) => (
           <li
             key={pick.value}
             id={idOf(i)}
@@ -96,7 +99,7 @@ export function PickList({
           </li>
         ))}
       </ul>
-      {picks.length === 0 && <p className="py-2 text-sm text-soft">{none}</p>}
+      {shown.length === 0 && <p className="py-2 text-sm text-soft">{none}</p>}
     </div>
   )
 }

@@ -150,6 +150,7 @@ export const agreement = pgTable(
     index('agreement_by_state').on(t.state, t.changedAt),
     index('agreement_by_record').on(t.recordId),
     index('agreement_by_edition').on(t.editionId),
+    index('agreement_by_words').using('gin', t.name.op('gin_trgm_ops'), t.number.op('gin_trgm_ops')),
     index('agreement_to_look_at')
       .on(t.lookAt)
       .where(sql`${t.state} = 'out'`),

@@ -33,6 +33,7 @@ export const record = pgTable(
     check('record_kind', oneOf(t.kind, RECORD_KINDS)),
     index('record_by_kind').on(t.kind, t.name),
     index('record_by_customer').on(t.customerId),
+    index('record_by_words').using('gin', t.name.op('gin_trgm_ops')),
   ],
 )
 

@@ -1,5 +1,7 @@
 import { Check, PenLine } from 'lucide-react'
 import { useState } from 'react'
+import { isMadeOf } from '#contract/one-agreement.ts'
+import { RECORD_KINDS } from '#core/records/kinds.ts'
 import { useAnswer } from '#web/api/client.ts'
 import { Button } from '#web/parts/button.tsx'
 import { PickList } from '#web/parts/pick-list.tsx'
@@ -7,8 +9,7 @@ import { useSettled } from '#web/parts/use-settled.ts'
 import type { MadeOf } from './use-one-agreement.ts'
 
 /** Milliseconds after the last key that the records are looked for. */
-const PAUSE = 150
-const SOME = '8'
+const PAUSE = 80
 
 /** Finds the record that an agreement is for, or has its values typed. */
 export function ForWhom({
@@ -33,7 +34,6 @@ export function ForWhom({
         focused={focus}
         picks={found.map(({ id, name, hint }) => ({ value: id, label: name, hint }))}
         chosen={chosen?.id ?? null}
-        text={text}
         none={search ? 'No record has this name.' : 'No records yet: type the values, or add records first.'}
         onText={setText}
         onChoose={(value) => {
@@ -56,26 +56,13 @@ export function ForWhom({
   )
 }
 
-/** Records by their names, customers first. */
-function useFound(search: string) {
-  const asked = { query: { search, limit: SOME } }
-  const keep = { keep: true }
-  const customers = useAnswer('records', { params: { kind: 'customer' }, ...asked }, keep).data?.records ?? []
-  const contacts = useAnswer('records', { params: { kind: 'contact' }, ...asked }, keep).data?.records ?? []
-  const deals = useAnswer('records', { params: { kind: 'deal' }, ...asked }, keep).data?.records ?? []
-  return [
-    ...customers.map(({ id, name }) => ({ kind: 'customer' as const, id, name, hint: 'customer' })),
-    ...deals.map(({ id, name, customer }) => ({
-      kind: 'deal' as const,
-      id,
-      name,
-      hint: customer ? `deal of ${customer.name}` : 'deal',
-    })),
-    ...contacts.map(({ id, name, customer }) => ({
-      kind: 'contact' as const,
-      id,
-      name,
-      hint: customer ? `contact of ${customer.name}` : 'contact',
-    })),
-  ]
+/** Records by their names, or nearly so; where nothing is written, those that were changed last. */
+function useFound(q: string) {
+  const { data = [] } = useAnswer('search', { query: { q, kinds: 'customer,deal,contact' } }, { keep: true })
+  return data.flatMap(({ kind, id, label, of }) => {
+    const known = RECORD_KINDS.find((each) => each === kind)
+    return known && isMadeOf(known)
+      ? [{ kind: known, id, name: label, hint: of ? `${kind} of ${of}` : kind }]
+      : []
+  })
 }

@@ -1,4 +1,3 @@
-import { useState } from 'react'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
 import { StartOneOff } from '#web/areas/agreements/one-off/start-one-off.tsx'
@@ -44,7 +43,6 @@ export function WhatChoice({
   readonly record: string | null
   readonly onChoose: (value: string) => void
 }) {
-  const [text, setText] = useState('')
   return (
     <>
       <h2 className="mb-2 font-serif text-base font-semibold">What</h2>
@@ -58,13 +56,9 @@ export function WhatChoice({
           label="Template or packet"
           placeholder="Find a template or packet"
           focused={chosen === null}
-          picks={choices
-            .filter(({ name }) => name.toLowerCase().includes(text.trim().toLowerCase()))
-            .map(({ value, name, says }) => ({ value, label: name, hint: says }))}
+          picks={choices.map(({ value, name, says }) => ({ value, label: name, hint: says }))}
           chosen={chosen}
-          text={text}
           none="No template or packet has this name."
-          onText={setText}
           onChoose={onChoose}
         />
       )}

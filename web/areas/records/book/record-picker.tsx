@@ -3,6 +3,7 @@ import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { PLURALS, type RecordKind } from '#core/records/kinds.ts'
 import { useAnswer } from '#web/api/client.ts'
+import { PickList } from '#web/parts/pick-list.tsx'
 import { useSettled } from '#web/parts/use-settled.ts'
 
 interface Chosen {
@@ -28,7 +29,6 @@ export function RecordPicker({
 }) {
   const [open, setOpen] = useState(false)
   const [text, setText] = useState('')
-  const [at, setAt] = useState(0)
   const search = useSettled(text.trim(), 120)
   const found = useAnswer(
     'records',
@@ -42,13 +42,7 @@ export function RecordPicker({
     setText('')
   }
   return (
-    <Popover.Root
-      open={open}
-      onOpenChange={(next) => {
-        setOpen(next)
-        setAt(0)
-      }}
-    >
+    <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger asChild>
         <button
           type="button"
@@ -64,50 +58,18 @@ export function RecordPicker({
         <Popover.Content
           align="start"
           sideOffset={4}
-          className="z-40 w-(--radix-popover-trigger-width) min-w-64 border border-hair bg-paper p-2 text-sm"
+          className="z-40 max-h-80 w-(--radix-popover-trigger-width) min-w-64 overflow-auto border border-hair bg-paper p-2 text-sm"
         >
-          <input
-            autoFocus
-            role="combobox"
-            aria-expanded
-            aria-controls="found-records"
-            aria-label={`Search ${PLURALS[kind]}`}
+          <PickList
+            label={`Search ${PLURALS[kind]}`}
             placeholder={`Search ${PLURALS[kind]}`}
-            className="w-full rounded-sm border border-hair bg-sheet px-2 py-1"
-            value={text}
-            onChange={(event) => {
-              setText(event.target.value)
-              setAt(0)
-            }}
-            onKeyDown={(event) => {
-              if (event.key === 'ArrowDown') setAt(Math.min(at + 1, hits.length - 1))
-              else if (event.key === 'ArrowUp') setAt(Math.max(0, at - 1))
-              else if (event.key === 'Enter') choose(hits[at] ?? value)
-              else return
-              event.preventDefault()
-            }}
+            focused
+            picks={hits.map((record) => ({ value: record.id, label: record.name, hint: '' }))}
+            chosen={value?.id ?? null}
+            none={found.isSuccess ? 'None has these words.' : ''}
+            onText={setText}
+            onChoose={(id) => choose(hits.find((each) => each.id === id) ?? value)}
           />
-          <ul
-            id="found-records"
-            role="listbox"
-            aria-label={PLURALS[kind]}
-            className="mt-1 max-h-56 overflow-auto"
-          >
-            {hits.map((record, i) => (
-              <li
-                key={record.id}
-                role="option"
-                aria-selected={i === at}
-                className={`cursor-pointer truncate px-2 py-1 ${i === at ? 'bg-petrol-wash' : 'hover:bg-wash'}`}
-                onClick={() => choose(record)}
-              >
-                {record.name}
-              </li>
-            ))}
-            {found.isSuccess && hits.length === 0 && (
-              <li className="px-2 py-1 text-soft">None has these words.</li>
-            )}
-          </ul>
           {found.data && found.data.total > hits.length && (
             <p className="px-2 pt-1 text-xs text-soft">and {found.data.total - hits.length} more: type on</p>
           )}

@@ -1,6 +1,6 @@
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { Link } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import * as v from 'valibot'
 import type { Api } from '#contract/api.ts'
 import type { Answer } from '#contract/route.ts'
@@ -21,7 +21,8 @@ type Packet = Answer<Api['packets']>[number]
 export default function Packets() {
   const packets = useAnswer('packets')
   const writer = useMay('templates')
-  const [open, setOpen] = useState<string | 'new' | null>(null)
+  const [search] = useSearchParams()
+  const [open, setOpen] = useState<string | 'new' | null>(search.get('open'))
   if (packets.isPending) return <Loading />
   if (packets.isError) return <Failed error={packets.error} retry={() => void packets.refetch()} />
   const shown = packets.data.find(({ id }) => id === open)

@@ -94,9 +94,10 @@ export default function Templates() {
   const [search, setSearch] = useSearchParams()
   const [text, setText] = useState('')
   const [starting, setStarting] = useState(search.get('new') !== null)
-  const [starts] = useState(() => [
-    { label: 'New template', hint: 'Templates', run: () => setStarting(true) },
-  ])
+  const starts = useMemo(
+    () => [{ label: 'New template', hint: 'Templates', run: () => setStarting(true) }],
+    [],
+  )
   const [shelf, setShelf] = useState<Shelf | 'new' | null>(null)
   const chosen = search.get('shelf')
   const columns = useMemo(
