@@ -157,8 +157,8 @@ for (let i = 0; i < 6; i++) await boxes.nth(i).check()
 await page.getByRole('button', { name: 'Send 6 agreements' }).click()
 await page.getByRole('dialog').getByRole('button', { name: 'Send', exact: true }).click()
 await page.getByText('6 agreements sent.').waitFor()
-await page.getByRole('link', { name: 'Post room' }).click()
-await page.getByRole('list', { name: 'Mails' }).getByRole('link').first().click()
+await page.getByRole('link', { name: 'Test inbox' }).click()
+await page.getByRole('list', { name: 'Emails' }).getByRole('link').first().click()
 
 const sign = async (name: string | null) => {
   const link = await page
@@ -185,7 +185,7 @@ const sign = async (name: string | null) => {
 await sign('signing')
 await page.reload()
 await page
-  .getByRole('list', { name: 'Mails' })
+  .getByRole('list', { name: 'Emails' })
   .getByRole('link')
   .filter({ hasText: 'tobias.renn' })
   .first()

@@ -125,8 +125,8 @@ describe('an installation of one’s own, from an empty database to the first si
     await page.getByRole('button', { name: 'Send for signature' }).click()
     await page.getByRole('button', { name: 'I have read it, send' }).click()
     await page.getByText('Sent.', { exact: true }).waitFor()
-    await page.getByRole('link', { name: 'Post room' }).click()
-    await page.getByRole('list', { name: 'Mails' }).getByRole('link').first().click()
+    await page.getByRole('link', { name: 'Test inbox' }).click()
+    await page.getByRole('list', { name: 'Emails' }).getByRole('link').first().click()
     await page
       .getByText(/Tansy Falls Honey/)
       .first()

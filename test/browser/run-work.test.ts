@@ -114,8 +114,8 @@ describe('a run of colony sales and its signing on a phone, through the real int
   it('is signed on a phone, with every kind of blank told apart from what is wrong with it', async () => {
     await page.getByRole('button', { name: 'Send for signature' }).click()
     await page.getByText('Sent.', { exact: true }).waitFor()
-    await page.getByRole('link', { name: 'Post room' }).click()
-    await page.getByRole('list', { name: 'Mails' }).getByRole('link').first().click()
+    await page.getByRole('link', { name: 'Test inbox' }).click()
+    await page.getByRole('list', { name: 'Emails' }).getByRole('link').first().click()
     const link = await page
       .frameLocator('iframe')
       .getByRole('link', { name: 'Read and sign' })

@@ -225,9 +225,9 @@ describe('the thin line, through the real interface', () => {
   /** Opens the newest mail to somebody in the post room and follows its link. */
   async function openLink(to: string): Promise<Page> {
     await signIn('Ines Hallow')
-    await page.getByRole('link', { name: 'Post room' }).click()
-    await page.getByLabel('Search mails').fill(to)
-    await page.getByRole('list', { name: 'Mails' }).getByRole('link').first().click()
+    await page.getByRole('link', { name: 'Test inbox' }).click()
+    await page.getByLabel('Search emails').fill(to)
+    await page.getByRole('list', { name: 'Emails' }).getByRole('link').first().click()
     const [signing] = await Promise.all([
       page.context().waitForEvent('page'),
       page.frameLocator('iframe').getByRole('link', { name: 'Read and sign' }).click(),
@@ -292,9 +292,9 @@ describe('the thin line, through the real interface', () => {
     await page.getByText('The chain of 12 entries holds; record, values and files agree with it.').waitFor()
     await page.getByRole('tab', { name: 'document' }).click()
     await page.locator('[data-page="6"]').waitFor({ state: 'attached' })
-    await page.getByRole('link', { name: 'Post room' }).click()
-    await page.getByLabel('Search mails').fill('Signed by everyone')
-    const mails = page.getByRole('list', { name: 'Mails' })
+    await page.getByRole('link', { name: 'Test inbox' }).click()
+    await page.getByLabel('Search emails').fill('Signed by everyone')
+    const mails = page.getByRole('list', { name: 'Emails' })
     for (const reader of ['tobias.renn@larkmere', '@kingsgate', 'ines.hallow@larkmere'])
       await mails.getByRole('link', { name: new RegExp(`Signed by everyone.*to .*${reader}`, 's') }).waitFor()
   })

@@ -68,7 +68,7 @@ export function Shell() {
                   to="/post-room"
                   className={({ isActive }) => (isActive ? 'font-semibold' : 'text-soft hover:text-ink')}
                 >
-                  Post room
+                  Test inbox
                 </NavLink>
               )}
               <PersonMenu person={person} />

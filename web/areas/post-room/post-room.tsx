@@ -17,14 +17,15 @@ export default function PostRoom() {
     <div className="grid h-full grid-cols-[minmax(0,1fr)_minmax(0,1.35fr)]">
       <div className="flex min-h-0 flex-col">
         <div className="px-4 pt-4 pb-2">
-          <h1 className="text-xl">Post room</h1>
+          <h1 className="text-xl">Test inbox</h1>
           <p className="mt-0.5 text-sm text-soft">
-            Every mail this installation sent, as its reader got it. Nothing leaves this machine. Whoever sees
-            this page can open every signing link: it is for the demo and for trying things out.
+            Every email and text message that Brevan sent, as its recipient got it. Nothing leaves this
+            machine. Anyone who can open this page can open every signing link: use it for the demo and for
+            trials only.
           </p>
           <Input
-            aria-label="Search mails"
-            placeholder="Search by reader or subject"
+            aria-label="Search emails"
+            placeholder="Search by recipient or subject"
             className="mt-2"
             value={search}
             onChange={(event) => setSearch(event.target.value)}
@@ -32,11 +33,11 @@ export default function PostRoom() {
         </div>
         <Texts search={search} />
         {mails.data.length === 0 ? (
-          <Empty title={search ? 'No mail fits' : 'No mail yet'}>
-            {search ? null : 'Send an agreement, and the mail to its first signer arrives here.'}
+          <Empty title={search ? 'No email has these words' : 'No email yet'}>
+            {search ? null : 'Send an agreement: the email to its first signer arrives here.'}
           </Empty>
         ) : (
-          <ul className="min-h-0 flex-1 overflow-auto border-t border-hair" aria-label="Mails">
+          <ul className="min-h-0 flex-1 overflow-auto border-t border-hair" aria-label="Emails">
             {mails.data.map((mail) => (
               <li
                 key={mail.id}
@@ -56,7 +57,7 @@ export default function PostRoom() {
           </ul>
         )}
       </div>
-      {id ? <Mail id={id} /> : <p className="border-l border-hair p-6 text-soft">Choose a mail.</p>}
+      {id ? <Mail id={id} /> : <p className="border-l border-hair p-6 text-soft">Choose an email.</p>}
     </div>
   )
 }
@@ -66,8 +67,8 @@ function Texts({ search }: { readonly search: string }) {
   const texts = useAnswer('receivedTexts', { query: { search } }, { every: 3000, keep: true })
   if (!texts.data?.length) return null
   return (
-    <section aria-label="Texts to telephones" className="border-t border-hair px-4 py-2 text-sm">
-      <h2 className="font-serif text-base font-semibold">Texts to telephones</h2>
+    <section aria-label="Text messages" className="border-t border-hair px-4 py-2 text-sm">
+      <h2 className="font-serif text-base font-semibold">Text messages</h2>
       <ul className="max-h-28 overflow-auto">
         {texts.data.slice(0, 20).map(({ id, to, text, receivedAt }) => (
           <li key={id} className="py-0.5">
