@@ -156,7 +156,7 @@ export const openLinkWish = v.object({
   origins: v.pipe(v.array(origin), v.maxLength(20)),
 })
 
-const email = v.pipe(v.string(), v.trim(), v.email('This is not a mail address.'), v.maxLength(254))
+const email = v.pipe(v.string(), v.trim(), v.email('This is not an email address.'), v.maxLength(254))
 
 /** One person who is asked to answer; what the record says stands in the form already. */
 export const invitationWish = v.object({

@@ -12,7 +12,7 @@ export const organisationSchema = v.object({
   place: v.pipe(v.string(), v.trim(), v.maxLength(120)),
   language: v.pipe(v.string(), v.check(isLanguage, 'This is no language tag, such as en-US.')),
   timeZone: v.pipe(v.string(), v.check(isTimeZone, 'This is no time zone, such as Europe/Paris.')),
-  sender: v.pipe(v.string(), v.trim(), v.maxLength(254), v.check(isEmail, 'This is no mail address.')),
+  sender: v.pipe(v.string(), v.trim(), v.maxLength(254), v.check(isEmail, 'This is not an email address.')),
   synonyms: v.pipe(
     v.array(v.pipe(v.array(word), v.minLength(2, 'A group needs two words.'), v.maxLength(20))),
     v.maxLength(100),
@@ -72,7 +72,7 @@ export const founding = v.object({
       v.trim(),
       v.toLowerCase(),
       v.maxLength(254),
-      v.check(isEmail, 'This is no mail address.'),
+      v.check(isEmail, 'This is not an email address.'),
     ),
     post: shortText,
     password: v.pipe(

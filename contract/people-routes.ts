@@ -90,7 +90,7 @@ export const postRoomRoutes = {
   receivedTexts: route({
     method: 'GET',
     path: '/post-room/texts',
-    summary: 'What the stand-in for telephones has received',
+    summary: 'What the simulator for text messages has received',
     access: { right: 'post room' },
     query: v.object({ search: v.optional(v.pipe(v.string(), v.maxLength(100))) }),
     answer: v.array(p.receivedTextSchema),

@@ -14,7 +14,7 @@ export const mailAddress = v.pipe(
   v.string(),
   v.trim(),
   v.maxLength(254),
-  v.check(isEmail, 'This is not a mail address.'),
+  v.check(isEmail, 'This is not an email address.'),
 )
 
 /** What the sender does with an agreement that has gone out, or with one of its parties. */

@@ -19,12 +19,12 @@ export const plainPhone = (phone: string): string => phone.replace(/[\s().-]/g, 
 
 /** What keeps a party from being written to; null: nothing does. */
 export function addressFault({ name, email, phone, check, linkBy }: Addressed): string | null {
-  if (!email) return `${name}: there is no mail address.`
-  if (!isEmail(email)) return `${name}: “${email}” is not a mail address.`
+  if (!email) return `${name}: there is no email address.`
+  if (!isEmail(email)) return `${name}: “${email}” is not an email address.`
   if (check === 'text code' && !isPhone(phone))
-    return `${name}: a code by text needs a telephone number with its country, such as +1 541 555 0100.`
+    return `${name}: a code by text needs a phone number with its country, such as +1 541 555 0100.`
   if (linkBy === 'text' && !isPhone(phone))
-    return `${name}: a link by text needs a telephone number with its country, such as +1 541 555 0100.`
+    return `${name}: a link by text needs a phone number with its country, such as +1 541 555 0100.`
   return null
 }
 
@@ -38,14 +38,14 @@ export function doubtsAbout(party: Addressed, others: readonly Addressed[]): rea
   return [
     ...(same.length && hasToAct(party)
       ? [
-          `${same.map(({ name }) => name).join(' and ')} has the same mail address: one person could sign for both.`,
+          `${same.map(({ name }) => name).join(' and ')} has the same email address: one person could sign for both.`,
         ]
       : []),
     ...(party.check === 'text code' && party.linkBy === 'text'
-      ? ['The code goes to the same telephone as the link: it shows little more than the link does.']
+      ? ['The code goes to the same phone as the link: it shows little more than the link does.']
       : []),
     ...(party.check === 'mail code' && party.linkBy !== 'text'
-      ? ['The code goes to the same mail address as the link: it shows little more than the link does.']
+      ? ['The code goes to the same email address as the link: it shows little more than the link does.']
       : []),
   ]
 }

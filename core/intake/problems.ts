@@ -51,9 +51,9 @@ export function formProblems(form: IntakeForm, outline: Outline): readonly FormP
       say(question.id, `“${label}” is needed, and may be left empty here.`)
   }
   if (form.email !== null && !asked.has(form.email))
-    say(null, 'The question for the mail address of whoever answers is not asked.')
+    say(null, 'The question for the email address of whoever answers is not asked.')
   if (form.email === null && form.afterwards !== 'wait')
-    say(null, 'Say which question asks for the mail address: what is to be signed goes there.')
+    say(null, 'Say which question asks for the email address: what is to be signed goes there.')
   if (form.record) {
     const { fields: filled, key } = form.record
     if (!(key in filled)) say(null, 'Say which question fills the field that records are known again by.')

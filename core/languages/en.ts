@@ -99,7 +99,7 @@ export const en = {
     needs:
       'You need a browser that shows PDF pages, and a mail box for the finished copy. Open the document to see that yours does; you can print or keep it from there.',
     changes:
-      'If your mail address changes, tell {{from}}. The time of each act and your network address are kept with the document.',
+      'If your email address changes, tell {{from}}. The time of each act and your network address are kept with the document.',
     agree: 'I agree to read and sign this agreement electronically.',
     go: 'Read the agreement',
   },
@@ -129,7 +129,7 @@ export const en = {
     title: 'Somebody else should sign',
     text: 'They get a link of their own, yours leads to nothing after that, and {{from}} is told. What you filled in is not handed over.',
     name: 'Their full name',
-    email: 'Their mail address',
+    email: 'Their email address',
     reason: 'Why they sign in your place',
     go: 'Hand it over',
   },
@@ -226,8 +226,8 @@ export const en = {
       time: 'This is not a time of day. Write it as 14:30.',
       moment: 'This is not a day with a time.',
       choice: 'Choose one of what is offered.',
-      email: 'This is not a mail address.',
-      phone: 'This is not a telephone number.',
+      email: 'This is not an email address.',
+      phone: 'This is not a phone number.',
       text: 'This cannot be read.',
     },
     read: 'read as {{value}}',

@@ -92,7 +92,7 @@ function noticeFaults(content: TemplateContent): readonly TemplateProblem[] {
   const at = { where: 'sending' as const, id: 'notice', title: 'Notice', ...unpositioned }
   return [
     ...(content.roles.length === 0
-      ? [{ ...at, message: 'A notice needs a role that receives it, for its mail address.' }]
+      ? [{ ...at, message: 'A notice needs a role that receives it, for its email address.' }]
       : []),
     ...(content.sending.notice === 'mail text' && !isText(content.document)
       ? [{ ...at, message: 'Pages cannot be the text of a mail: let them go as an attachment.' }]
@@ -303,8 +303,8 @@ function fillFaults(role: SignerRole, all: Outline): readonly string[] {
   const { fill, label } = role
   if (fill.rule === 'standing person')
     return [
-      ...(fill.name.trim() ? [] : [`The role “${label}” is a standing person without a name.`]),
-      ...(isEmail(fill.email) ? [] : [`The role “${label}” is a standing person without a mail address.`]),
+      ...(fill.name.trim() ? [] : [`The role “${label}” is a fixed person without a name.`]),
+      ...(isEmail(fill.email) ? [] : [`The role “${label}” is a fixed person without an email address.`]),
     ]
   if (fill.rule !== 'record') return []
   const list = fill.list ? all.find(({ name, type }) => name === fill.list && type === 'list') : null
@@ -315,7 +315,7 @@ function fillFaults(role: SignerRole, all: Outline): readonly string[] {
     .filter((name) => typeof name === 'string' && !names.has(name))
     .map((name) =>
       name === ''
-        ? `The role “${label}” takes its person from the record: choose the fields of the name and of the mail address.`
+        ? `The role “${label}” takes its person from the record: choose the fields of the name and of the email address.`
         : `The role “${label}” takes its person from the field “${name}”, which is not there.`,
     )
 }

@@ -46,7 +46,7 @@ function peopleIn(template: ReadyTemplate, role: SignerRole, record: Context, sa
     if (!person.full_name && !person.email && role.optional) return []
     const from = (which: 'name' | 'email') => (fill.rule === 'record' ? fill[which] : null)
     if (!person.full_name) say(from('name'), `${label}: nobody is named to sign.`)
-    if (!isEmail(person.email)) say(from('email'), `${label}: there is no mail address to send to.`)
+    if (!isEmail(person.email)) say(from('email'), `${label}: there is no email address to send to.`)
     return [
       {
         role: i === 0 ? key : `${key}.${i + 1}`,

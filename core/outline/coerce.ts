@@ -44,8 +44,8 @@ const READ: Readonly<Record<FieldType, Read>> = {
   'date and time': (cell, text, { dateOrder }) => dateAndTime(cell, text, dateOrder),
   'yes/no': yesNo,
   choice: (_, text, { field }) => choice(field, text),
-  email: (_, text) => (isEmail(text) ? done(text) : fail(`“${text}” is not a mail address.`)),
-  phone: (_, text) => (isPhone(text) ? done(text) : fail(`“${text}” is not a telephone number.`)),
+  email: (_, text) => (isEmail(text) ? done(text) : fail(`“${text}” is not an email address.`)),
+  phone: (_, text) => (isPhone(text) ? done(text) : fail(`“${text}” is not a phone number.`)),
   address: asWritten,
   list: () => fail('A list cannot stand in one cell.'),
 }

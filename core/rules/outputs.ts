@@ -78,7 +78,7 @@ export const OUTPUTS: { readonly [K in OutputKey]: OutputKind<K> } = {
   },
   copies: {
     label: 'Copy to',
-    hint: 'mail addresses, commas between',
+    hint: 'email addresses, commas between',
     empty: [],
     read: (text) => {
       const all = text
@@ -88,7 +88,7 @@ export const OUTPUTS: { readonly [K in OutputKey]: OutputKind<K> } = {
       const wrong = all.find((each) => !isEmail(each))
       return wrong === undefined
         ? { ok: true, value: all }
-        : { ok: false, problem: `“${wrong}” is no mail address.` }
+        : { ok: false, problem: `“${wrong}” is not an email address.` }
     },
   },
 }

@@ -23,5 +23,5 @@ export function readAddresses(text: string): ReadAddresses {
   const wrong = addresses.find((each) => !isEmail(each))
   return wrong === undefined
     ? { ok: true, addresses: [...new Set(addresses)] }
-    : { ok: false, problem: `“${wrong}” is not a mail address.` }
+    : { ok: false, problem: `“${wrong}” is not an email address.` }
 }

@@ -200,7 +200,7 @@ const nouns: Record<ColumnType, readonly [one: string, many: string]> = {
   time: ['time of day', 'times of day'],
   'date and time': ['date and time', 'dates and times'],
   'yes/no': ['yes or no', 'yes or no'],
-  email: ['mail address', 'mail addresses'],
+  email: ['email address', 'email addresses'],
   empty: ['empty', 'empty'],
 }
 const ROWS_TOLD = 4

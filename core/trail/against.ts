@@ -135,7 +135,7 @@ export function differences(entries: readonly TrailEntry[], recorded: Recorded):
     // Who they are may have been changed since, and the trail then tells so.
     const people = entries.findLast(({ detail }) => 'people' in detail)!
     if (people.detail['people'] !== peopleHash(recorded.parties))
-      found.push('A party’s name, mail address or role was changed after the agreement was made.')
+      found.push('A party’s name, email address or role was changed after the agreement was made.')
     if (made.detail['data'] !== hashOf(recorded.data))
       found.push('The agreement’s data were changed after it was made.')
   }

@@ -160,7 +160,7 @@ describe('notices, and sending many', () => {
       const held = await agreement(made.id)
       expect([held.state, held.goesAt]).to.deep.equal(['cleared', null])
       const [me] = (await ines.call('session')).person ? ['ines.hallow'] : ['']
-      expect(await mailTo(ines, me!, /^Not sent/)).to.contain('there is no mail address')
+      expect(await mailTo(ines, me!, /^Not sent/)).to.contain('there is no email address')
     })
 
     it('is neither past nor further than a year', async () => {

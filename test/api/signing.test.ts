@@ -151,7 +151,7 @@ describe('sending and signing', () => {
       const grower = partyOf(made, 'Grower')
       const set = (phone: string) => setUp(ines, made.id, { [grower.name]: { linkBy: 'text', phone } })
       const refused = await set('555').catch((error: unknown) => String(error))
-      expect(refused).to.contain('a link by text needs a telephone number')
+      expect(refused).to.contain('a link by text needs a phone number')
       await set('+1 541 555 0177')
       await send(made.id)
       const textsTo = () => ines.call('receivedTexts', { query: { search: '5415550177' } })
@@ -185,10 +185,10 @@ describe('sending and signing', () => {
         ines.refused('setSending', { params: { id: made.id }, body: { ...now, parties } })
       const [first, ...rest] = now.parties
       expect((await set([{ ...first!, email: 'not an address' }, ...rest])).message).to.contain(
-        'is not a mail address',
+        'is not an email address',
       )
       expect((await set([{ ...first!, check: 'text code', phone: '555' }, ...rest])).message).to.contain(
-        'telephone number',
+        'phone number',
       )
       expect((await set([{ ...first!, check: 'agreed code' }, ...rest])).message).to.contain(
         'set an agreed code',
@@ -206,7 +206,7 @@ describe('sending and signing', () => {
         params: { id: made.id },
         body: { ...now, parties: now.parties.map((each) => ({ ...each, email: 'one@orchard.example' })) },
       })
-      expect(previews[0]!.doubts[0]).to.contain('has the same mail address')
+      expect(previews[0]!.doubts[0]).to.contain('has the same email address')
       // It goes all the same, each with a link of their own.
       await send(made.id)
       const first = await linkIn(ines, 'one@orchard.example')

@@ -15,7 +15,7 @@ describe('the record book, packets and one agreement by hand, through the real i
     await page.getByLabel('Name', { exact: true }).fill('Sedge Harbor Growers')
     await page.getByLabel('E-mail', { exact: true }).fill('nobody')
     await page.getByRole('button', { name: 'Make the customer' }).click()
-    await page.getByText('“E-mail”: “nobody” is not a mail address.').first().waitFor()
+    await page.getByText('“E-mail”: “nobody” is not an email address.').first().waitFor()
     await page.getByLabel('E-mail', { exact: true }).fill('odile@sedge.example')
     await page.getByRole('button', { name: 'Make the customer' }).click()
     await page.getByRole('heading', { name: 'Sedge Harbor Growers' }).waitFor()

@@ -55,9 +55,9 @@ describe('sending and signing, through the real interface', function () {
     await page.getByLabel('Identity check').selectOption('mail code')
     await page.getByLabel('Message only to them').fill('Gracias por la temporada pasada.')
     await preview.getByText('Solo para usted: Gracias por la temporada pasada.').waitFor()
-    await page.getByText('The code goes to the same mail address as the link').waitFor()
-    await page.getByRole('button', { name: 'Add somebody who has to agree' }).click()
-    await page.getByLabel('Who has to agree').fill('Opal Dunmore')
+    await page.getByText('The code goes to the same email address as the link').waitFor()
+    await page.getByRole('button', { name: 'Add a person who agrees without signing' }).click()
+    await page.getByLabel('Person who agrees').fill('Opal Dunmore')
     await page.locator('form').getByLabel('Email address').fill('opal@holding.example')
     await page.getByRole('button', { name: 'Add', exact: true }).click()
     // To the beginning by keys alone.

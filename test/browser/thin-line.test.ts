@@ -32,10 +32,10 @@ describe('the thin line, through the real interface', () => {
 
   it('signs in by password, and by one click', async () => {
     await page.goto(running.url)
-    await page.getByLabel('Mail address').fill('ines.hallow@larkmere.example')
+    await page.getByLabel('Email address').fill('ines.hallow@larkmere.example')
     await page.getByLabel('Password').fill('guess')
     await page.getByRole('button', { name: 'Sign in' }).click()
-    await page.getByText('The mail address or the password is not right.').waitFor()
+    await page.getByText('The email address or the password is not right.').waitFor()
     await page.getByLabel('Password').fill('larkmere')
     await page.getByRole('button', { name: 'Sign in' }).click()
     await page.getByText('contract administrator').waitFor()

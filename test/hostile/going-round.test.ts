@@ -193,7 +193,7 @@ describe('what nobody gets round', () => {
       await running.owner('set session_replication_role = origin')
     }
     await behind(`update party set name = 'Somebody Else' where agreement_id = $1`, [second])
-    expect(await check(second!)).to.contain('name, mail address or role')
+    expect(await check(second!)).to.contain('name, email address or role')
     await behind(`update agreement set data = jsonb_set(data, '{crop}', '"plums"') where id = $1`, [third])
     expect(await check(third!)).to.contain('data were changed')
     await behind(`delete from trail where agreement_id = $1 and seq > 1`, [fourth])

@@ -49,7 +49,7 @@ export function NoticeProvider({
           className={`flex items-start gap-3 border bg-sheet px-4 py-2.5 text-sm ${kind === 'fault' ? 'border-brick text-brick' : 'border-hair'}`}
         >
           <span className="max-w-md">{text}</span>
-          <button className="text-soft hover:text-ink" onClick={() => drop(id)} aria-label="Put away">
+          <button className="text-soft hover:text-ink" onClick={() => drop(id)} aria-label="Dismiss">
             ×
           </button>
         </div>

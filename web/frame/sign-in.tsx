@@ -24,7 +24,7 @@ export function SignIn({ demo, organisation }: { readonly demo: boolean; readonl
           className="mt-5 flex max-w-xs flex-col gap-4"
           onSubmit={(event) => void form.handleSubmit((values) => signIn.mutate(values))(event)}
         >
-          <Labelled label="Mail address">
+          <Labelled label="Email address">
             <Input
               type="email"
               autoComplete="username"

@@ -25,7 +25,7 @@ export const evidence = {
   proof: {
     link: 'a personal link, sent to {{email}}',
     'link by text': 'a personal link, sent by text to {{phone}}',
-    'mail code': 'a code for one use, sent to the same mail address',
+    'mail code': 'a code for one use, sent to the same email address',
     'text code': 'a code for one use, sent by text to {{phone}}',
     'agreed code': 'a code that the sender agreed with them by another way',
     form: 'what they entered in an intake form, and nothing else',

@@ -52,7 +52,7 @@ export async function signIn(
     passwordFits(password, found?.passwordHash ?? `${'0'.repeat(32)}:${'0'.repeat(64)}`),
   )
   if (!found || !fits || found.leftAt)
-    throw new Refusal(401, 'Not signed in', 'The mail address or the password is not right.')
+    throw new Refusal(401, 'Not signed in', 'The email address or the password is not right.')
   await forgetTries(app, account, address)
   return { person: toPerson(found), token: await openSession(app, found, address) }
 }

@@ -23,7 +23,7 @@ const field = (name: string, type: FieldType = 'text', more: Partial<Field> = {}
 
 const season: Outline = [
   field('grower.name', 'text', { label: 'Orchard' }),
-  field('grower.email', 'email', { label: 'Mail address' }),
+  field('grower.email', 'email', { label: 'Email address' }),
   field('grower.contact', 'long text'),
   field('leased', 'yes/no', { required: false }),
   field('landowner', 'text', { required: false }),

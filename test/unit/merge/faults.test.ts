@@ -15,7 +15,7 @@ const base: TemplateContent = {
   language: 'en-US',
   outline: [
     field('keeper', 'Keeper', 'text'),
-    field('mail', 'Mail address', 'email'),
+    field('mail', 'Email address', 'email'),
     field('hives', 'Hives', 'number'),
     field('lots', 'Lots', 'list', {
       items: [field('kind', 'Kind', 'text'), field('price', 'Price', 'money')],
@@ -209,12 +209,12 @@ describe('faults of a template', () => {
       [
         'a standing person who is not named yet',
         { roles: [{ ...role!, fill: { rule: 'standing person', name: '', email: 'x', title: '' } }] },
-        'role keeper: The role “Keeper” is a standing person without a mail address.',
+        'role keeper: The role “Keeper” is a fixed person without an email address.',
       ],
       [
         'a person from the record, whose fields are not chosen yet',
         { roles: [{ ...role!, fill: { rule: 'record', name: '', email: '', title: null } }] },
-        'role keeper: The role “Keeper” takes its person from the record: choose the fields of the name and of the mail address.',
+        'role keeper: The role “Keeper” takes its person from the record: choose the fields of the name and of the email address.',
       ],
       [
         'a person from a field that is not there',

@@ -70,7 +70,7 @@ describe('merging a record', () => {
   it('tells a signer who cannot be reached', () => {
     const { 'grower.email': _, ...rest } = brightwater
     expect(merge(ready(), rest, null).problems[0]!.message).to.equal(
-      'Grower: there is no mail address to send to.',
+      'Grower: there is no email address to send to.',
     )
   })
 

@@ -121,7 +121,7 @@ describe('checking a row', () => {
     const checked = check({ Language: 'Klatch', Copies: 'nobody', File: 'lost.pdf' })
     expect(messages(checked)).to.deep.equal([
       '“Klatch” is none of the languages known here.',
-      '“nobody” is not a mail address.',
+      '“nobody” is not an email address.',
       'The file “lost.pdf” has not been uploaded to this run.',
     ])
     expect(checked.file).to.equal(null)

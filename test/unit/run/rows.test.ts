@@ -235,7 +235,7 @@ describe('what else a row says', () => {
     })
     expect(readAddresses('a@x.example, nobody')).to.deep.equal({
       ok: false,
-      problem: '“nobody” is not a mail address.',
+      problem: '“nobody” is not an email address.',
     })
     expect(readAddresses('')).to.deep.equal({ ok: true, addresses: [] })
   })

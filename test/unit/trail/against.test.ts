@@ -106,7 +106,7 @@ describe('a record held against its trail', () => {
     [
       'another name',
       ({ entries, recorded }) => ({ entries, recorded: { ...recorded, parties: [{ ...party, name: 'X' }] } }),
-      /name, mail address or role/,
+      /name, email address or role/,
     ],
     [
       'another value',

@@ -73,7 +73,7 @@ const OFFERS: readonly Offer[] = [
     next: () => ({
       title: 'Return to the author',
       note: 'Why it goes back',
-      stay: 'Not now',
+      stay: 'Cancel',
       answers: [{ label: 'Return', kind: 'main', done: 'Returned.', call: decide('return') }],
     }),
   },
@@ -85,15 +85,15 @@ const OFFERS: readonly Offer[] = [
     next: () => ({ label: 'Approve', kind: 'main', done: 'Approved.', call: decide('approve') }),
   },
   {
-    label: 'Put to approval again',
+    label: 'Request approval again',
     kind: 'plain',
     right: 'runs',
     // One that was taken back goes out again as it is, or after it was changed.
     offered: ({ state, revision }) => state === 'returned' || (state === 'draft' && revision > 1),
     next: ({ state }) => ({
-      label: 'Put to approval again',
+      label: 'Request approval again',
       kind: 'plain',
-      done: state === 'draft' ? 'Put to approval, where any is still needed.' : 'Put to approval again.',
+      done: state === 'draft' ? 'Approval requested, if any is still needed.' : 'Approval requested again.',
       call: ({ id }) => call('routeAgain', { params: { id } }),
     }),
   },
@@ -106,8 +106,8 @@ const OFFERS: readonly Offer[] = [
       wordingRead
         ? { label: 'Send', kind: 'main', done: 'Sent.', call: send(false) }
         : {
-            title: 'Nobody has read this wording',
-            words: 'Its words are not ticked as read in the run. Whoever has read them here can say so now.',
+            title: 'This wording is not marked as read',
+            words: 'It is not marked as read in the run. If you have read it here, mark it as read now.',
             answers: [
               { label: 'Send unread', kind: 'danger', done: 'Sent unread.', call: send(true) },
               { label: 'I have read it, send', kind: 'main', done: 'Sent.', call: readAndSend },
@@ -121,7 +121,7 @@ const OFFERS: readonly Offer[] = [
     offered: ({ moves, notice }) => notice !== null && moves.includes('deliver'),
     next: ({ wordingRead }) => ({
       title: 'Deliver it now',
-      words: `Everyone who receives it gets the mail at once.${wordingRead ? '' : ' Nobody has read its wording yet.'}`,
+      words: `All recipients get the email at once.${wordingRead ? '' : ' Its wording is not marked as read yet.'}`,
       answers: [
         {
           label: wordingRead ? 'Deliver' : 'Deliver unread',
@@ -140,7 +140,7 @@ const OFFERS: readonly Offer[] = [
     next: () => ({
       label: 'Hold',
       kind: 'plain',
-      done: 'It stays until somebody sends it.',
+      done: 'It is no longer scheduled. Send it when you are ready.',
       call: ({ id }) => call('holdAgreement', { params: { id } }),
     }),
   },

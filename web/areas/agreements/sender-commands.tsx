@@ -206,7 +206,7 @@ export function OutStanding({ agreement }: { readonly agreement: Agreement }) {
     return (
       <section aria-label="Refusal" className="mb-4 border-l-2 border-brick pl-3">
         <p>
-          <span className="font-semibold">{refused.name}</span> refused as {refused.label}{' '}
+          <span className="font-semibold">{refused.name}</span> declined as {refused.label}{' '}
           <When at={refused.declinedAt!} />:
         </p>
         <p className="my-1 font-serif text-base wrap-anywhere">“{refused.reason}”</p>

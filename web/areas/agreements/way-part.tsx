@@ -135,7 +135,7 @@ function PartyLine({
         {party.title && `, ${party.title}`}{' '}
         <span className="text-soft">
           as {party.label}
-          {party.kind === 'assenter' && ', has to agree'}
+          {party.kind === 'assenter' && ', agrees without signing'}
           {party.kind === 'copy' && !agreement.notice && ', gets a copy'}
           {party.linkBy === 'text' && `, link by text to ${party.phone}`}
           {party.check !== 'link' && `, by ${party.check}`}

@@ -111,7 +111,7 @@ export default function Approvals() {
           <ApprovalDetail key={step} waiting={approvals[at]!} onDecided={next} />
         ) : step ? (
           <Empty title="This does not wait for you any more">
-            It has been decided, or somebody changed the agreement since.{' '}
+            It has been decided, or the agreement was changed since.{' '}
             <Link to="/approvals" className="text-petrol underline">
               What waits for you
             </Link>

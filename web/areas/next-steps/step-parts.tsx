@@ -72,7 +72,7 @@ export function NextDocument({ step, list, onChange }: Props<StepOf<'next docume
           checked={step.send}
           onChange={(event) => onChange({ ...step, send: event.target.checked })}
         />
-        goes out at once, where nobody has to approve it
+        is sent at once if it needs no approval
       </label>
       <label className="flex items-center gap-2">
         <input

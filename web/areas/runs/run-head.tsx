@@ -138,7 +138,7 @@ function whatWillBeMade(all: readonly RunRow[], nextNumber: string): string {
   return [
     `Makes ${plural(ready.length, 'agreement')} from ${first === last ? `row ${first}` : `rows ${first} to ${last}`}`,
     ready.some(({ number }) => number === null) && nextNumber && `numbered from ${nextNumber} on`,
-    asked.length ? `asks ${asked.join(', ')}` : 'nobody has to approve',
+    asked.length ? `asks ${asked.join(', ')}` : 'no approval needed',
   ]
     .filter(Boolean)
     .join('; ')

@@ -129,7 +129,7 @@ function Result({ name, found }: { readonly name: string; readonly found: Examin
       )}
       {!intact && (
         <p className="mt-2">
-          Do not rely on what it says. Ask whoever gave it to you for the file as it was sent.
+          Do not rely on what it says. Ask the person who gave it to you for the file as it was sent.
         </p>
       )}
       <dl className="mt-4 grid grid-cols-[8rem_1fr] gap-x-4 gap-y-1.5">

@@ -8,7 +8,7 @@ export const mailAct: Doing<'mail'> = {
   inside: async (work, following) => {
     const { id, step, row, file } = following
     const to = filled(following, step.to).trim()
-    if (!isEmail(to)) throw conflict(`“${to}” is no mail address.`)
+    if (!isEmail(to)) throw conflict(`“${to}” is not an email address.`)
     await enqueueEmail(work, {
       key: `aftermath:${id}`,
       agreementId: row.id,

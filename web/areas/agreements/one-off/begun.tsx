@@ -24,9 +24,9 @@ export function BegunOneOffs({ record }: { readonly record: string }) {
           </span>
           <SureButton
             className="text-xs"
-            label="Give up"
-            sure="Give up for good"
-            title={`Give up ${name}`}
+            label="Delete"
+            sure="Delete for good"
+            title={`Delete ${name}`}
             onSure={() => drop.mutate({ params: { id } })}
           />
         </li>

@@ -76,9 +76,9 @@ export function Signers() {
               />
               <button
                 type="button"
-                aria-label={`Without ${role.label}`}
+                aria-label={`Remove ${role.label}`}
                 title={
-                  signatures + blanks ? 'Take away its places on the pages first' : `Without ${role.label}`
+                  signatures + blanks ? 'Remove its blanks from the pages first' : `Remove ${role.label}`
                 }
                 className="rounded-sm p-1 text-soft hover:text-brick disabled:opacity-35"
                 disabled={signatures + blanks > 0}
@@ -101,8 +101,8 @@ export function Signers() {
                 onChange={(event) => put({ name: event.target.value })}
               />
               <Input
-                aria-label={`Mail address of ${role.label}`}
-                placeholder="Mail address"
+                aria-label={`Email address of ${role.label}`}
+                placeholder="Email address"
                 maxLength={320}
                 value={fill.email}
                 onChange={(event) => put({ email: event.target.value })}

@@ -160,7 +160,7 @@ function Who({
           .sort((a, b) => a.order - b.order)
           .map(({ label, name, email }) => (
             <li key={label} className="border-b border-hair/60 py-1">
-              <span className="font-semibold">{name || 'Nobody yet'}</span> signs{' '}
+              <span className="font-semibold">{name || 'No person yet'}</span> signs{' '}
               <span className="text-soft">
                 as {label}
                 {email && `, ${email}`}

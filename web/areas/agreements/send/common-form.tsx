@@ -103,7 +103,7 @@ export function CommonForm({
         />
       ) : (
         <Button kind="quiet" onClick={() => setAdding(true)}>
-          Add somebody
+          Add person
         </Button>
       )}
       <Words
@@ -185,7 +185,7 @@ function Roles({
                 </select>
               </td>
               <td className="py-1">
-                <Tick label="refuse" on={mayDecline} onChange={(on) => set(role, { mayDecline: on })} />
+                <Tick label="decline" on={mayDecline} onChange={(on) => set(role, { mayDecline: on })} />
                 <Tick label="hand over" on={mayHandOver} onChange={(on) => set(role, { mayHandOver: on })} />
               </td>
             </tr>

@@ -124,7 +124,7 @@ export function Introduction({ id, told }: { readonly id: string; readonly told:
       ) : (
         <p className="text-soft">
           Up to {RECORDING.seconds / 60} minutes of sound or film: who asks, and what comes next. It is no
-          part of the document, and plays only when somebody starts it.
+          part of the document, and plays only when a recipient starts it.
         </p>
       )}
       {!recording && (

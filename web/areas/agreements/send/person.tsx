@@ -45,7 +45,7 @@ export function Person({
       onSubmit={entry.submit}
     >
       <TextField
-        label={kind === 'copy' ? 'Who gets a copy' : 'Who has to agree'}
+        label={kind === 'copy' ? 'Copy recipient' : 'Person who agrees'}
         of={{
           ...name,
           onChange: (event) => {

@@ -31,7 +31,7 @@ export function Preview({
         >
           {parties.map(({ name, email }, i) => (
             <option key={i} value={i}>
-              {name || email || 'nobody yet'}
+              {name || email || 'no person yet'}
             </option>
           ))}
         </select>

@@ -136,11 +136,11 @@ export function SendParties({
         <p className="mt-2 flex gap-2">
           {!notice && (
             <Button kind="quiet" onClick={() => setAdding('assenter')}>
-              Add somebody who has to agree
+              Add a person who agrees without signing
             </Button>
           )}
           <Button kind="quiet" onClick={() => setAdding('copy')}>
-            {notice ? 'Add somebody who receives it' : 'Add somebody who gets a copy'}
+            {notice ? 'Add a recipient' : 'Add a copy recipient'}
           </Button>
         </p>
       )}

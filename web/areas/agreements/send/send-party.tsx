@@ -82,7 +82,7 @@ export function SendParty({
           <span className="text-soft">
             {email || 'no address'}
             {kind === 'assenter' && ', agrees'}
-            {party.linkBy === 'text' && `, link by text to ${party.phone || 'no telephone yet'}`}
+            {party.linkBy === 'text' && `, link by text to ${party.phone || 'no phone number yet'}`}
             {check !== 'link' && `, ${describeCheck(check)}`}
           </span>
         </button>
@@ -171,7 +171,7 @@ function Settings({
           onChange={(event) => onChange({ linkBy: WAYS.find((each) => each === event.target.value)! })}
         >
           <option value="mail">by mail</option>
-          <option value="text">by text to their telephone</option>
+          <option value="text">by text message to their phone</option>
         </select>
       </Labelled>
       {kind === 'copy' ? (

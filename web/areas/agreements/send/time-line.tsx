@@ -97,7 +97,7 @@ export function TimeLine({
         </span>
       </div>
       <ul className="mt-2" aria-label="Reminders">
-        {reminders.length === 0 && <li className="text-soft">Nobody is reminded by itself.</li>}
+        {reminders.length === 0 && <li className="text-soft">No automatic reminders.</li>}
         {reminders.map(({ kind: of, at, day }) => (
           <li key={`${of} ${at}`} className="flex items-center gap-2 py-0.5">
             Reminder {counted(at, of)}
@@ -106,7 +106,7 @@ export function TimeLine({
             </span>
             <button
               className="p-1 text-soft hover:text-ink"
-              aria-label={`Take away the reminder ${counted(at, of)}`}
+              aria-label={`Remove reminder ${counted(at, of)}`}
               onClick={() => onChange({ plan: { ...plan, [of]: plan[of].filter((each) => each !== at) } })}
             >
               <X size={14} aria-hidden />

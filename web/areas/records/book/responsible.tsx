@@ -28,7 +28,7 @@ export function Responsible({
           set.mutate({ params: { kind, id }, body: { person: event.target.value || null } })
         }
       >
-        <option value="">whoever makes its agreements</option>
+        <option value="">the person who makes its agreements</option>
         {colleagues.data?.colleagues
           .filter((each) => !each.left || each.id === responsible?.id)
           .map((each) => (

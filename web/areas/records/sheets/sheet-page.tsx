@@ -63,7 +63,7 @@ function OpenSheet({ sheet }: { readonly sheet: Sheet }) {
         <h1 className="truncate text-lg">{sheet.name}</h1>
         <span className="text-sm text-soft">
           {plural(sheet.rowCount, 'row')}, {plural(sheet.columns.length, 'column')}
-          {sheet.mended > 0 && `, ${plural(sheet.mended, 'cell')} mended`}
+          {sheet.mended > 0 && `, ${plural(sheet.mended, 'cell')} fixed`}
         </span>
         <Input
           aria-label="Search the sheet"

@@ -113,11 +113,11 @@ export function Sheets() {
           className="mx-4 mb-3 flex items-start gap-4 border-l-2 border-brick bg-brick-wash px-4 py-2 text-sm"
         >
           <p>
-            <span className="font-semibold">{upload.variables.name} was not taken.</span>{' '}
+            <span className="font-semibold">{upload.variables.name} was not uploaded.</span>{' '}
             {problemText(upload.error)}
           </p>
           <Button kind="quiet" className="ml-auto" onClick={() => upload.reset()}>
-            Put away
+            Dismiss
           </Button>
         </div>
       )}

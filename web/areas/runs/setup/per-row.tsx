@@ -14,7 +14,7 @@ const PARTS = [
     'Its language',
     `${joined(LANGUAGES.map(languageName), 'disjunction', 'en')}: formats, dates and words follow it`,
   ],
-  ['copiesColumn', 'Who else gets it', 'mail addresses with commas between; they get the executed document'],
+  ['copiesColumn', 'Who else gets it', 'email addresses with commas between; they get the executed document'],
   ['fileColumn', 'A file that goes along', 'the name of a file uploaded here'],
 ] as const
 

@@ -20,7 +20,7 @@ const KIND_HELP: Record<BlankKind, string> = {
   number: 'a figure',
   tick: 'a box to tick',
   choice: 'one or some of several',
-  file: 'a file to hand in',
+  file: 'a file to upload',
 }
 
 const KEYS: Partial<Record<string, BlankKind>> = {

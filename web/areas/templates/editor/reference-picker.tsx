@@ -78,7 +78,7 @@ export function ReferencePicker({
         </Labelled>
       </div>
       <div className="mt-3 flex justify-end">
-        <Button onClick={onDone}>Not now</Button>
+        <Button onClick={onDone}>Cancel</Button>
       </div>
     </div>
   )

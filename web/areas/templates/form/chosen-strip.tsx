@@ -148,7 +148,7 @@ export function ChosenStrip({
         <Tool label="On every page" onClick={placing.onEveryPage}>
           <Files size={15} />
         </Tool>
-        <Tool label="Take away (Delete)" onClick={placing.remove}>
+        <Tool label="Remove (Delete)" onClick={placing.remove}>
           <Trash2 size={15} />
         </Tool>
       </span>

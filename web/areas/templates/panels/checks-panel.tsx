@@ -4,10 +4,13 @@ import { useSearchParams } from 'react-router'
 import { plural } from '#web/parts/signs/when.tsx'
 import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 
-const LEVELS: Record<CheckLevel, { readonly title: string; readonly tone: string; readonly help: string }> = {
-  fault: { title: 'Faults', tone: 'text-brick', help: 'have to be mended before publishing' },
-  warning: { title: 'Warnings', tone: 'text-ochre', help: 'some record will come out wrong' },
-  hint: { title: 'Hints', tone: 'text-soft', help: 'worth a look' },
+const LEVELS: Record<
+  CheckLevel,
+  { readonly title: string; readonly one: string; readonly tone: string; readonly help: string }
+> = {
+  fault: { title: 'Errors', one: 'error', tone: 'text-brick', help: 'have to be fixed before publishing' },
+  warning: { title: 'Warnings', one: 'warning', tone: 'text-ochre', help: 'some record will come out wrong' },
+  hint: { title: 'Hints', one: 'hint', tone: 'text-soft', help: 'worth a look' },
 }
 
 const PANELS = { field: 'data', role: 'roles', sending: 'sending', page: 'page' } as const
@@ -20,7 +23,7 @@ export function ChecksPanel() {
     <div className="min-h-0 overflow-auto p-5" tabIndex={0} role="region" aria-label="Checks">
       {checks.length === 0 && (
         <p className="border-l-2 border-moss pl-4 text-sm">
-          Nothing to say. Every name is known, every condition can hold, every role has something to sign.
+          No errors. Every name is known, every condition can be true, every role has something to sign.
         </p>
       )}
       {keysOf(LEVELS).map((level) => {
@@ -31,7 +34,7 @@ export function ChecksPanel() {
             <h2 className={`text-base ${LEVELS[level].tone}`}>
               {LEVELS[level].title}{' '}
               <span className="font-sans text-sm font-normal text-soft">
-                {plural(found.length, level)}, {LEVELS[level].help}
+                {plural(found.length, LEVELS[level].one)}, {LEVELS[level].help}
               </span>
             </h2>
             <ul className="mt-1 text-sm">

@@ -167,7 +167,7 @@ function FromSource() {
   return (
     <>
       {sheet.data && <Take columns={sheet.data.columns} name={sheet.data.name} />}
-      {deals.data && deals.data.length > 0 && <Take columns={deals.data} name="the record book" />}
+      {deals.data && deals.data.length > 0 && <Take columns={deals.data} name="Records" />}
     </>
   )
 }

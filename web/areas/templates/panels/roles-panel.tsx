@@ -15,8 +15,8 @@ import { useStudio } from '#web/areas/templates/draft/studio-context.ts'
 
 const RULES: Record<FillRule['rule'], string> = {
   record: 'from the record',
-  'standing person': 'a standing person',
-  'whoever sends': 'whoever sends',
+  'standing person': 'a fixed person',
+  'whoever sends': 'the sender',
   ask: 'asked each time',
 }
 
@@ -71,8 +71,8 @@ export function RolesPanel() {
       {content.roles.length === 0 && (
         <p className="mb-3 max-w-md border-l-2 border-hair pl-4 text-sm text-soft">
           {content.sending.notice
-            ? 'Nobody receives it yet. A role says who receives it in the abstract; its person is found for each notice.'
-            : 'Nobody signs yet. A role says who signs in the abstract; its person is found for each agreement.'}
+            ? 'No recipients yet. A role says who receives it in the abstract; its person is found for each notice.'
+            : 'No signers yet. A role says who signs in the abstract; its person is found for each agreement.'}
         </p>
       )}
       {[...content.roles]
@@ -178,7 +178,7 @@ function RoleForm({
             checked={role.optional ?? false}
             onChange={(event) => set({ optional: event.target.checked })}
           />
-          falls away where nobody is named
+          is left out if no person is named
         </label>
         <label className="flex items-center gap-2">
           <input
@@ -248,14 +248,14 @@ function FillForm({
     return (
       <p className="mt-2 text-sm text-soft">
         {content.sending.notice
-          ? 'Whoever starts the run receives it, at their own mail address.'
-          : 'Whoever starts the run signs, with their name, post and mail address.'}
+          ? 'The person who starts the run receives it, at their own email address.'
+          : 'The person who starts the run signs, with their name, position and email address.'}
       </p>
     )
   if (fill.rule === 'ask')
     return (
       <p className="mt-2 text-sm text-soft">
-        Name and mail address are given with each run: a column of the sheet, or asked for.
+        Name and email address are given with each run: a column of the sheet, or asked for.
       </p>
     )
   if (fill.rule === 'standing person')
@@ -265,9 +265,9 @@ function FillForm({
           [
             ['Name', 'name'],
             ['Title', 'title'],
-            ['Mail address', 'email'],
+            ['Email address', 'email'],
             ['Company', 'company'],
-            ['Telephone', 'phone'],
+            ['Phone', 'phone'],
           ] as const
         ).map(([label, key]) => (
           <Labelled key={key} label={label}>
@@ -316,10 +316,10 @@ function FillForm({
         </Select>
       </Labelled>
       {choice('Name from', 'name', true)}
-      {choice('Mail address from', 'email', true)}
+      {choice('Email address from', 'email', true)}
       {choice('Title from', 'title', false)}
       {choice('Company from', 'company', false)}
-      {choice('Telephone from', 'phone', false)}
+      {choice('Phone from', 'phone', false)}
     </div>
   )
 }

@@ -33,7 +33,7 @@ export function SendingPanel() {
   )
   return (
     <fieldset disabled={!editable} className="flex min-h-0 max-w-2xl flex-col gap-4 overflow-auto p-5">
-      <Labelled label="Whoever gets it">
+      <Labelled label="Recipients">
         <select
           className="w-full rounded-sm border border-hair bg-sheet px-2 py-1.5 text-sm"
           value={sending.notice ?? ''}
@@ -83,7 +83,7 @@ export function SendingPanel() {
       </div>
       <Labelled
         label="Copies of the executed document"
-        hint="mail addresses or fields in braces, one on each line"
+        hint="email addresses or fields in braces, one on each line"
       >
         <TextArea
           rows={2}

@@ -14,7 +14,7 @@ export function ProofNotes({ proof }: { readonly proof: Proof }) {
               <span className="font-semibold">{fault.title}:</span> {fault.message}
             </li>
           ))}
-          <li className="text-ink">The proof waits until this is mended.</li>
+          <li className="text-ink">The proof waits until this is fixed.</li>
         </ul>
       )}
       {problems.length > 0 && (

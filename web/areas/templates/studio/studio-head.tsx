@@ -148,7 +148,7 @@ export function Publish({
       <Button
         kind="main"
         disabled={faults > 0}
-        title={faults > 0 ? `${plural(faults, 'fault')} first, see Checks` : undefined}
+        title={faults > 0 ? `Fix ${plural(faults, 'error')} first: see Checks` : undefined}
         onClick={() => setOpen(true)}
       >
         Publish edition {latest + 1}
