@@ -121,7 +121,7 @@ describe('the thin line, through the real interface', () => {
     await odd.dblclick()
     await page.getByLabel('Cell', { exact: true }).fill('hester.pryor@quarrybend.example')
     await page.keyboard.press('Enter')
-    await page.getByText('1 cell mended').waitFor()
+    await page.getByText('1 cell fixed').waitFor()
     await odd.waitFor({ state: 'detached' })
   })
 
